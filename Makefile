@@ -1,0 +1,44 @@
+# Everything that is done with the project, by name. Each target sets up what it needs first.
+.PHONY: help setup demo test check bench screenshots lock clean
+
+PYTHON := .venv/bin/python
+
+help:
+	@echo "make demo         start the window with the demo job (without a screen: deliver it)"
+	@echo "make test         run every test"
+	@echo "make check        formatting, lint, types, layers"
+	@echo "make bench        measure against bare loops over the same libraries"
+	@echo "make screenshots  draw docs/screenshots/ again from the demo"
+	@echo "make lock         resolve requirements/*.in again"
+
+setup: .venv/.ready
+
+.venv/.ready: scripts/setup.sh requirements/lock.txt requirements/bootstrap.txt pyproject.toml
+	@bash scripts/setup.sh
+
+demo: setup
+	.venv/bin/waxseal demo
+
+test: setup
+	$(PYTHON) -m pytest
+
+check: setup
+	.venv/bin/ruff format --check .
+	.venv/bin/ruff check .
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+
+bench: setup
+	$(PYTHON) -m benchmarks
+
+screenshots: setup
+	$(PYTHON) scripts/screenshots.py
+
+lock: setup
+	.venv/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --quiet \
+	  --custom-compile-command "make lock" requirements/bootstrap.in -o requirements/bootstrap.txt
+	.venv/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --quiet \
+	  --custom-compile-command "make lock" requirements/dev.in -o requirements/lock.txt
+
+clean:
+	rm -rf .venv build .pytest_cache .mypy_cache .ruff_cache .import_linter_cache

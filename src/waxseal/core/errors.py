@@ -1,0 +1,67 @@
+"""The errors that Wax Seal raises.
+
+Every message is a sentence: what is, and what to do. A frame that cannot be
+read is a finding where frames are looked through, and a FrameError only where
+its pixels are needed now.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+__all__ = [
+    "Cancelled",
+    "DeliveryRefused",
+    "FrameError",
+    "JobError",
+    "SoundError",
+    "UnreadableInput",
+    "WaxSealError",
+    "WorkerLost",
+    "WrongUse",
+]
+
+
+class WaxSealError(Exception):
+    """Anything that Wax Seal refuses, with a sentence for the person at the desk."""
+
+    def __init__(self, message: str, *, path: Path | None = None, frame: int | None = None) -> None:
+        super().__init__(message)
+        self.path = path
+        self.frame = frame
+
+
+class WrongUse(WaxSealError):
+    """A value that cannot be meant: a rate of 0, a range that runs backwards."""
+
+
+class UnreadableInput(WaxSealError):
+    """A file or folder that is not there, not allowed, or not what it says it is."""
+
+
+class FrameError(UnreadableInput):
+    """One frame whose pixels cannot be had."""
+
+
+class SoundError(UnreadableInput):
+    """A sound file that cannot be read."""
+
+
+class JobError(WaxSealError):
+    """A job, or an edit of one, that does not hold together."""
+
+
+class DeliveryRefused(WaxSealError):
+    """A delivery that is not made, or not good enough to be sealed."""
+
+    def __init__(self, *reasons: str, path: Path | None = None) -> None:
+        super().__init__(" ".join(reasons), path=path)
+        self.reasons = reasons
+
+
+class WorkerLost(WaxSealError):
+    """The encoding process ended without a word."""
+
+
+class Cancelled(Exception):  # noqa: N818 - not an error: somebody pressed Stop
+    """Raised by CancelToken.check() once the work is no longer wanted."""

@@ -1,0 +1,104 @@
+"""The job file: JSON with a schema version, paths relative to the job where they can be.
+
+Written to a partial name, flushed, renamed. Read as untrusted: size, nesting
+and every value are checked, and a file that is damaged, newer or hostile gets
+one sentence.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Job, Sequence, Sound, changed, sentence_of
+from waxseal.core.safely import write_safely
+
+__all__ = ["SCHEMA", "load", "read_job", "save", "write_job"]
+
+KIND = "waxseal job"
+SCHEMA = 1
+LARGEST_BYTES = 64 * 1024 * 1024
+
+
+def save(job: Job, path: Path) -> None:
+    """Write the job. What stood there before stays whole until the new one is. Raises JobError."""
+    try:
+        write_safely(path, write_job(job, path.absolute().parent).encode())
+    except OSError as error:
+        raise JobError(f"{path} cannot be written: {error.strerror}.", path=path) from error
+
+
+def load(path: Path) -> Job:
+    """Read a job file. Raises JobError."""
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise JobError(f"{path.name} is too large for a job: is it one?", path=path)
+        text = path.read_bytes()
+    except OSError as error:
+        raise JobError(f"{path} cannot be read: {error.strerror}.", path=path) from error
+    try:
+        return read_job(text, path.absolute().parent)
+    except JobError as error:
+        raise JobError(f"{path.name} cannot be opened. {error}", path=path) from error
+
+
+def write_job(job: Job, home: Path) -> str:
+    """The text of a job file that stands in the folder `home`."""
+    # Names that are not UTF-8 hold lone surrogates: plain ASCII JSON carries them.
+    document = {"kind": KIND, "schema": SCHEMA, **moved(job, home, relative_to).model_dump()}
+    return json.dumps(document, indent=1, ensure_ascii=True) + "\n"
+
+
+def read_job(text: bytes, home: Path) -> Job:
+    """A job from the text of its file. Raises JobError."""
+    try:
+        document: Any = json.loads(text)
+    except (ValueError, RecursionError):
+        raise JobError("It is damaged: it is not JSON. Is there an autosave?") from None
+    if not isinstance(document, dict) or document.pop("kind", None) != KIND:
+        raise JobError("It is not a Wax Seal job.")
+    schema = document.pop("schema", None)
+    if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
+        raise JobError("It does not say which version of the job file it is.")
+    if schema > SCHEMA:
+        raise JobError(
+            f"It was written by a newer Wax Seal (job file {schema}, this one reads {SCHEMA}): "
+            "bring this one up to date."
+        )
+    try:
+        job = Job.model_validate(document)
+    except ValidationError as error:
+        raise JobError(f"It does not hold together: {sentence_of(error)}") from error
+    except RecursionError:
+        raise JobError("It is nested too deep to be a job.") from None
+    return moved(job, home, absolute_from)
+
+
+def moved(job: Job, home: Path, turn: Any) -> Job:
+    """The job with each of its paths turned."""
+    sources: list[Sequence | Sound] = []
+    for source in job.sources:
+        if isinstance(source, Sequence):
+            files = changed(source.files, folder=turn(source.files.folder, home))
+            sources.append(changed(source, files=files))
+        else:
+            sources.append(changed(source, path=turn(source.path, home)))
+    deliveries = tuple(changed(one, folder=turn(one.folder, home)) for one in job.deliveries)
+    return changed(job, sources=tuple(sources), deliveries=deliveries)
+
+
+def relative_to(path: str, home: Path) -> str:
+    """Relative when it lies beside or below the job or up to two folders above, else absolute."""
+    relative = os.path.relpath(path, home)
+    return path if relative.startswith("../../../") else relative
+
+
+def absolute_from(path: str, home: Path) -> str:
+    if "\0" in path:
+        raise JobError("It names a path that no system has.")
+    return os.path.normpath(home / path)
