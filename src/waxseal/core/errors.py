@@ -63,5 +63,5 @@ class WorkerLost(WaxSealError):
     """The encoding process ended without a word."""
 
 
-class Cancelled(Exception):  # noqa: N818 - not an error: somebody pressed Stop
-    """Raised by CancelToken.check() once the work is no longer wanted."""
+class Cancelled(Exception):
+    """Somebody pressed Stop: raised by CancelToken.check(). Not an error."""

@@ -1,0 +1,122 @@
+"""What lies in folders, by name only: thousands of names a second, no file opened."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from waxseal.core.arrive.names import NamedSequence, natural_key, recognise
+from waxseal.core.errors import UnreadableInput
+from waxseal.core.progress import CancelToken
+from waxseal.core.words import plain
+
+__all__ = ["FRAME_SUFFIXES", "SOUND_SUFFIXES", "Listing", "list_paths"]
+
+FRAME_SUFFIXES = frozenset({".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"})
+SOUND_SUFFIXES = frozenset({".wav", ".flac"})
+DEEPEST = 40  # folders below a dropped one
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """What was found by name: sequences with their folder, sounds, and folders that stay shut."""
+
+    sequences: tuple[tuple[Path, NamedSequence], ...] = ()
+    sounds: tuple[Path, ...] = ()
+    troubles: tuple[str, ...] = ()
+
+
+@dataclass(slots=True)
+class Heap:
+    """A listing while it grows."""
+
+    sequences: list[tuple[Path, NamedSequence]] = field(default_factory=list)
+    sounds: list[Path] = field(default_factory=list)
+    troubles: list[str] = field(default_factory=list)
+    seen: set[tuple[int, int]] = field(default_factory=set)
+
+
+def list_paths(paths: Iterable[Path], token: CancelToken | None = None) -> Listing:
+    """List folders, and all below them, and single files.
+
+    A file that is one of a sequence stands for the whole sequence. Symbolic
+    links are followed, a loop of them only once. Raises UnreadableInput for a
+    path that is not there, Cancelled.
+    """
+    heap = Heap()
+    files: dict[Path, list[str]] = {}
+    for path in paths:
+        full = path.absolute()
+        if full.is_dir():
+            walk(full, heap, token or CancelToken())
+        elif full.exists():
+            files.setdefault(full.parent, []).append(full.name)
+        else:
+            raise UnreadableInput(f"{plain(path)} is not there.", path=path)
+    for folder, names in files.items():
+        list_files(folder, names, heap)
+    return Listing(tuple(heap.sequences), tuple(heap.sounds), tuple(heap.troubles))
+
+
+def walk(folder: Path, heap: Heap, token: CancelToken, depth: int = 0) -> None:
+    token.check()
+    try:
+        status = folder.stat()
+        if (status.st_dev, status.st_ino) in heap.seen:
+            return
+        heap.seen.add((status.st_dev, status.st_ino))
+        names, folders = [], []
+        with os.scandir(folder) as entries:
+            for entry in entries:
+                if entry.name.startswith("."):
+                    continue
+                if entry.is_dir():
+                    folders.append(entry.name)
+                else:
+                    names.append(entry.name)
+    except OSError as error:
+        heap.troubles.append(f"{plain(folder)} cannot be looked into: {error.strerror}.")
+        return
+    sort_names(folder, names, heap)
+    if depth >= DEEPEST:
+        heap.troubles.append(f"{plain(folder)} goes deeper than {DEEPEST} folders: not followed.")
+        return
+    for name in sorted(folders, key=natural_key):
+        walk(folder / name, heap, token, depth + 1)
+
+
+def sort_names(folder: Path, names: list[str], heap: Heap) -> None:
+    """Put one folder's names on the heap."""
+    frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
+    heap.sequences += [(folder, one) for one in recognise(frames)]
+    sounds = [name for name in names if suffix_of(name) in SOUND_SUFFIXES]
+    heap.sounds += [folder / name for name in sorted(sounds, key=natural_key)]
+
+
+def suffix_of(name: str) -> str:
+    return name[name.rfind(".") :].lower() if "." in name else ""
+
+
+def list_files(folder: Path, names: list[str], heap: Heap) -> None:
+    """Single files: the whole sequence that each belongs to."""
+    for name in names:
+        if suffix_of(name) not in FRAME_SUFFIXES | SOUND_SUFFIXES:
+            heap.troubles.append(
+                f"{plain(name)} is neither a frame (EXR, PNG, TIFF, JPEG) nor a sound (WAV, FLAC)."
+            )
+    wanted = {name for name in names if suffix_of(name) in FRAME_SUFFIXES}
+    if wanted:
+        everything = [one for one in os.listdir(folder) if suffix_of(one) in FRAME_SUFFIXES]  # noqa: PTH208 - names are all that is wanted
+        for sequence in recognise(everything):
+            if wanted & set(names_of(sequence)):
+                heap.sequences.append((folder, sequence))
+    heap.sounds += [folder / name for name in names if suffix_of(name) in SOUND_SUFFIXES]
+
+
+def names_of(sequence: NamedSequence) -> Iterable[str]:
+    from waxseal.core.arrive.sources import files_of
+
+    files = files_of(Path(), sequence)
+    return (files.name_of(number) for number in sequence.numbers)

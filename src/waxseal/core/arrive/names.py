@@ -1,0 +1,101 @@
+"""Recognising sequences by their file names. Pure: nothing here opens a file.
+
+The last number before the suffix counts. A minus sign belongs to the number
+where nothing or a separator stands before it (`name.-7.exr`), and is a
+separator itself after a letter or digit (`name-7.png`).
+"""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from waxseal.core.timing.ranges import runs_of
+
+__all__ = ["NamedSequence", "natural_key", "recognise"]
+
+# A frame number has at most seven figures that count; dates and clock times are names.
+LARGEST_NUMBER = 9_999_999
+WIDEST = 12
+SEPARATORS = "._- "
+
+
+@dataclass(frozen=True, slots=True)
+class NamedSequence:
+    """Names that belong together. padding 0: one file whose name has no number."""
+
+    prefix: str
+    suffix: str
+    padding: int
+    numbers: tuple[int, ...]
+    sign_is_padding: bool = False
+
+    @property
+    def runs(self) -> tuple[tuple[int, int], ...]:
+        return runs_of(self.numbers)
+
+
+def natural_key(text: str) -> list[tuple[int, int, str]]:
+    """Sorts `shot2` before `shot10`."""
+    return [
+        (0, int(part), "") if part.isdecimal() else (1, 0, part.casefold())
+        for part in re.split(r"(\d+)", text)
+        if part
+    ]
+
+
+def recognise(names: Iterable[str]) -> list[NamedSequence]:
+    """The sequences among the names of one folder, in natural order.
+
+    Two that differ only in padding are two. A number without leading zeros
+    joins the padded sequence that it can belong to, as 1000 belongs to 0001.
+    """
+    groups: dict[tuple[str, str], list[tuple[bool, str]]] = defaultdict(list)
+    found = []
+    for name in names:
+        stem, dot, suffix = name.rpartition(".")
+        prefix = stem.rstrip("0123456789")
+        digits = stem[len(prefix) :]
+        if not digits or len(digits) > WIDEST or int(digits) > LARGEST_NUMBER:
+            found.append(NamedSequence(stem, dot + suffix, 0, (1,)))
+            continue
+        is_negative = prefix.endswith("-") and (len(prefix) == 1 or prefix[-2] in SEPARATORS)
+        groups[prefix[:-1] if is_negative else prefix, dot + suffix].append((is_negative, digits))
+    for (prefix, suffix), numbers in groups.items():
+        found += split_by_padding(prefix, suffix, numbers)
+    found.sort(key=lambda one: (natural_key(one.prefix), one.suffix, -one.padding))
+    return found
+
+
+def split_by_padding(
+    prefix: str, suffix: str, numbers: list[tuple[bool, str]]
+) -> Iterator[NamedSequence]:
+    """One sequence for each padding among names that are otherwise alike."""
+    zeroed = [(negative, len(d)) for negative, d in numbers if d[0] == "0" and len(d) > 1]
+    padded = {width for negative, width in zeroed if not negative} or {w for _, w in zeroed}
+    by_padding: dict[int, list[tuple[bool, str]]] = defaultdict(list)
+    for negative, digits in numbers:
+        by_padding[padding_of(negative, digits, padded)].append((negative, digits))
+    for padding, members in by_padding.items():
+        widths = {len(digits) for _, digits in members}
+        yield NamedSequence(
+            prefix,
+            suffix,
+            padding or (widths.pop() if len(widths) == 1 else 1),
+            tuple(sorted({-int(d) if negative else int(d) for negative, d in members})),
+            sign_is_padding=any(negative and len(d) == padding - 1 for negative, d in members),
+        )
+
+
+def padding_of(negative: bool, digits: str, padded: set[int]) -> int:  # noqa: FBT001 - a sign
+    """The padding that a number belongs to, among those seen; 0 where it has none."""
+    width = len(digits)
+    if width in padded:
+        return width
+    if negative and width + 1 in padded:
+        return width + 1  # the sign takes a place of the padding, as in -007
+    if digits[0] == "0" and width > 1:
+        return width
+    return max((one for one in padded if one < width), default=0)

@@ -1,0 +1,247 @@
+"""From names to sources: a first look at once, then every file of it, side by side."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable
+from collections.abc import Sequence as Row
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import islice
+from pathlib import Path
+
+from waxseal.core.arrive.listing import Listing, list_paths
+from waxseal.core.arrive.names import NamedSequence
+from waxseal.core.errors import FrameError, SoundError
+from waxseal.core.frames.headers import Format, Header, look
+from waxseal.core.job.model import (
+    BT709,
+    Alpha,
+    Colour,
+    Files,
+    Finding,
+    FindingKind,
+    Found,
+    Habits,
+    Order,
+    Origin,
+    Reading,
+    Sequence,
+    Size,
+    Sound,
+    StandIn,
+    Told,
+    changed,
+)
+from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.sound.files import probe_sound
+from waxseal.core.words import plain
+
+__all__ = ["Scan", "examine", "files_of", "first_look", "look_again", "scan", "take_in"]
+
+GUESSED_RATE = Fraction(24)
+BATCH = 64  # files between two reports and two looks at the stop token
+FIRST_TRIES = 50  # frames that may be damaged before a sequence counts as having no readable one
+
+
+@dataclass(frozen=True, slots=True)
+class Scan:
+    """What arrived: the sources, and sentences on what could not be taken in."""
+
+    sources: tuple[Sequence | Sound, ...]
+    troubles: tuple[str, ...]
+
+
+def scan(
+    paths: Iterable[Path],
+    *,
+    habits: Habits = Habits(),
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Scan:
+    """List, look and examine: all there is to know short of decoding every frame."""
+    token = token or CancelToken()
+    taken = take_in(list_paths(paths, token), habits=habits)
+    sources = tuple(
+        examine(source, report=report, token=token) if isinstance(source, Sequence) else source
+        for source in taken.sources
+    )
+    return Scan(sources, taken.troubles)
+
+
+def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
+    """A first look at everything that was listed."""
+    sources: list[Sequence | Sound] = []
+    troubles = list(listing.troubles)
+    for folder, named in listing.sequences:
+        sources.append(first_look(folder, named, habits=habits))
+    for path in listing.sounds:
+        try:
+            sources.append(probe_sound(path))
+        except SoundError as error:
+            troubles.append(str(error))
+    return Scan(tuple(sources), tuple(troubles))
+
+
+def files_of(folder: Path, named: NamedSequence) -> Files:
+    return Files(
+        folder=str(folder),
+        prefix=named.prefix,
+        suffix=named.suffix,
+        padding=named.padding,
+        sign_is_padding=named.sign_is_padding,
+        runs=named.runs,
+    )
+
+
+def frames_in(files: Files) -> Iterable[int]:
+    return (frame for first, last in files.runs for frame in range(first, last + 1))
+
+
+def name_of(files: Files) -> str:
+    return files.prefix.rstrip("._- ") or Path(files.folder).name or "frames"
+
+
+def first_look(folder: Path, named: NamedSequence, *, habits: Habits = Habits()) -> Sequence:
+    """A source from its first readable frame; the files behind it are not yet looked at."""
+    files = files_of(folder, named)
+    header = None
+    for frame in islice(frames_in(files), FIRST_TRIES):
+        try:
+            header = look(files.path_of(frame), frame)
+            break
+        except FrameError:
+            continue
+    return Sequence(
+        kind="still" if files.count == 1 else "sequence",
+        id="s0",
+        name=plain(name_of(files)),
+        files=files,
+        found=found_in(header, ()),
+        reading=first_reading(header, habits),
+    )
+
+
+def found_in(header: Header | None, findings: tuple[Finding, ...]) -> Found:
+    if header is None:
+        nothing = Size(width=16, height=16)
+        return Found(format="", size=nothing, channels=(), depth="", findings=findings)
+    return Found(
+        format=header.format,
+        size=Size(width=header.width, height=header.height),
+        channels=header.channels,
+        depth=header.depth,
+        findings=findings,
+    )
+
+
+def first_reading(header: Header | None, habits: Habits) -> Reading:
+    """What the file says, else the job's habit, else a guess that stays marked."""
+    if header is not None and header.rate is not None:
+        rate: Told[Fraction] = Told(value=header.rate, origin=Origin.WRITTEN)
+    elif habits.rate is not None:
+        rate = Told(value=habits.rate, origin=Origin.HABIT)
+    else:
+        rate = Told(value=GUESSED_RATE, origin=Origin.GUESS)
+    # EXR is scene-linear with associated alpha by its standard; the others say so by custom.
+    linear = header is not None and (
+        header.format is Format.EXR or header.depth in ("half", "float")
+    )
+    written = header.chromaticities if header is not None else None
+    return Reading(
+        rate=rate,
+        order=Told(value=Order.FORWARD, origin=Origin.HABIT),
+        alpha=Told(value=header.alpha if header else Alpha.NONE, origin=Origin.WRITTEN),
+        colour=Told(
+            value=Colour.LINEAR if linear else Colour.SRGB,
+            origin=Origin.WRITTEN if linear else Origin.HABIT,
+        ),
+        chromaticities=Told(
+            value=written or BT709, origin=Origin.WRITTEN if written else Origin.HABIT
+        ),
+        stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
+    )
+
+
+Looked = tuple[int, Header | None, str]
+
+
+def examine(
+    sequence: Sequence, *, report: Report = silent, token: CancelToken | None = None
+) -> Sequence:
+    """Look at every file's header and end; the source again, with what was found.
+
+    The size and kind that most frames have are the sequence's; the others are
+    findings. Raises Cancelled.
+    """
+    token = token or CancelToken()
+    files = sequence.files
+    frames = list(frames_in(files))
+
+    def one(frame: int) -> Looked:
+        try:
+            return frame, look(files.path_of(frame), frame), ""
+        except FrameError as error:
+            return frame, None, str(error)
+
+    looked: list[Looked] = []
+    with ThreadPoolExecutor(2, "look") as pool:
+        for start in range(0, len(frames), BATCH):
+            token.check()
+            looked += pool.map(one, frames[start : start + BATCH])
+            report(Progress("looking", len(looked), len(frames)))
+    usual = most_common([header for _, header, _ in looked if header is not None])
+    findings = tuple(
+        finding for entry in looked if (finding := finding_of(entry, usual, files.name_of))
+    )
+    reading = sequence.reading
+    if usual is not None and not sequence.found.format:
+        reading = first_reading(usual, Habits())
+    return changed(sequence, found=found_in(usual, findings), reading=reading)
+
+
+def most_common(headers: Row[Header]) -> Header | None:
+    """A header of the size and kind that most have; the earliest where they are as many."""
+    if not headers:
+        return None
+    counts = Counter(kind_of(header) for header in headers)
+    usual = counts.most_common(1)[0][0]
+    return next(header for header in headers if kind_of(header) == usual)
+
+
+def kind_of(header: Header) -> tuple[object, ...]:
+    return (header.width, header.height, header.channels, header.depth)
+
+
+def finding_of(looked: Looked, usual: Header | None, name: Callable[[int], str]) -> Finding | None:
+    frame, header, trouble = looked
+    file = name(frame)
+    if header is None or usual is None:
+        return Finding(kind=FindingKind.DAMAGED, frame=frame, file=file, what=trouble)
+    if (header.width, header.height) != (usual.width, usual.height):
+        what = f"{header.width} × {header.height}, the others {usual.width} × {usual.height}"
+        return Finding(kind=FindingKind.ANOTHER_SIZE, frame=frame, file=file, what=what)
+    if kind_of(header) != kind_of(usual):
+        what = (
+            f"{''.join(header.channels)} {header.depth}, "
+            f"the others {''.join(usual.channels)} {usual.depth}"
+        )
+        return Finding(kind=FindingKind.ANOTHER_KIND, frame=frame, file=file, what=what)
+    return None
+
+
+def look_again(
+    sequence: Sequence, *, report: Report = silent, token: CancelToken | None = None
+) -> Sequence:
+    """The same source from its folder as it is now: frames may have come, gone or been mended.
+
+    A folder that is gone leaves the source as it was, with every frame damaged.
+    """
+    folder = Path(sequence.files.folder)
+    listed = list_paths([folder], token) if folder.is_dir() else Listing()
+    for found_in_folder, named in listed.sequences:
+        files = files_of(found_in_folder, named)
+        if (files.folder, files.pattern) == (sequence.files.folder, sequence.files.pattern):
+            return examine(changed(sequence, files=files), report=report, token=token)
+    return examine(sequence, report=report, token=token)

@@ -1,0 +1,70 @@
+"""What a frame's file says of itself, and whether all of it is there.
+
+Two small reads a file, so that thousands can be looked at while they arrive.
+Each format has a module with `read_header(file, size_bytes) -> Header`, which
+raises Broken with the rest of a sentence when the file is not whole. Blocks
+full of zeros are not found here: that takes a decoder (see frames.reading).
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from waxseal.core.errors import FrameError
+from waxseal.core.frames.headers import exr, jpeg, png, tiff
+from waxseal.core.frames.headers.header import Broken, Format, Header
+
+__all__ = ["Format", "Header", "look"]
+
+READERS = (
+    (b"\x76\x2f\x31\x01", exr.read_header),
+    (b"\x89PNG\r\n\x1a\n", png.read_header),
+    (b"\xff\xd8\xff", jpeg.read_header),
+    (b"II*\0", tiff.read_header),
+    (b"MM\0*", tiff.read_header),
+    (b"II+\0", tiff.read_header),
+    (b"MM\0+", tiff.read_header),
+)
+
+LARGEST_PIXELS = 16_384 * 16_384
+LARGEST_SIDE = 32_768
+
+
+def look(path: Path, frame: int | None = None) -> Header:
+    """Read a frame's header by its content, and see that its file is not cut short.
+
+    Raises FrameError with a sentence: not there, not allowed, empty, not a
+    picture, cut short, or of a size that no frame has.
+    """
+
+    def broken(what: str) -> FrameError:
+        return FrameError(what, path=path, frame=frame)
+
+    try:
+        with path.open("rb") as file:
+            size_bytes = os.fstat(file.fileno()).st_size
+            if size_bytes == 0:
+                raise broken("empty: the file has no bytes")
+            magic = file.read(8)
+            for start, read_header in READERS:
+                if magic.startswith(start):
+                    file.seek(0)
+                    header = read_header(file, size_bytes)
+                    break
+            else:
+                raise broken("no picture: its content is none of EXR, PNG, TIFF, JPEG")
+    except Broken as error:
+        raise broken(str(error)) from None
+    except FileNotFoundError:
+        raise broken("not there") from None
+    except OSError as error:
+        raise broken(f"cannot be opened: {error.strerror}") from None
+    if (
+        header.width * header.height > LARGEST_PIXELS
+        or max(header.width, header.height) > LARGEST_SIDE
+    ):
+        raise broken(
+            f"claims {header.width} × {header.height} pixels: larger than any frame, not opened"
+        )
+    return header

@@ -1,0 +1,65 @@
+"""The header of a JPEG file, and its end. Source: ITU-T T.81, Annex B."""
+
+from __future__ import annotations
+
+import os
+import struct
+from typing import BinaryIO
+
+from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.job.model import Alpha
+
+__all__ = ["read_header"]
+
+STARTS_OF_FRAME = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
+WITHOUT_LENGTH = frozenset({0x01, *range(0xD0, 0xD9)})
+MOST_SEGMENTS = 2000
+TAIL = 4096  # what some cameras append fits in here
+
+
+def read_header(file: BinaryIO, size_bytes: int) -> Header:
+    """Raises Broken."""
+    bits, height, width, components = find_frame(file)
+    if bits != 8:
+        raise Broken(f"a JPEG of {bits} bits, which no renderer writes")
+    if not width or not height or components not in (1, 3):
+        raise Broken(f"a JPEG of {components} components: it has to be grey or RGB")
+    file.seek(-min(TAIL, size_bytes), os.SEEK_END)
+    if b"\xff\xd9" not in file.read():
+        raise Broken("cut short: it ends before its last rows")
+    return Header(
+        format=Format.JPEG,
+        width=width,
+        height=height,
+        channels=("Y",) if components == 1 else ("R", "G", "B"),
+        depth="uint8",
+        alpha=Alpha.NONE,
+    )
+
+
+def find_frame(file: BinaryIO) -> tuple[int, int, int, int]:
+    """Bits, height, width and components, from the start of the frame."""
+    file.seek(2)
+    for _ in range(MOST_SEGMENTS):
+        byte = file.read(1)
+        if not byte:
+            break
+        if byte != b"\xff":
+            continue
+        while (mark := file.read(1)) == b"\xff":
+            pass
+        if not mark:
+            break
+        if mark[0] in WITHOUT_LENGTH:
+            continue
+        length = file.read(2)
+        if len(length) < 2:
+            break
+        if mark[0] in STARTS_OF_FRAME:
+            facts = file.read(6)
+            if len(facts) < 6:
+                break
+            bits, height, width, components = struct.unpack(">BHHB", facts)
+            return bits, height, width, components
+        file.seek(max(0, struct.unpack(">H", length)[0] - 2), os.SEEK_CUR)
+    raise Broken("cut short: it stops inside its header")

@@ -1,0 +1,60 @@
+"""Pixels to one file: EXR, PNG or TIFF, by the suffix."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.errors import FrameError
+
+__all__ = ["write_pixels"]
+
+
+def write_pixels(
+    path: Path,
+    values: NDArray[Any],
+    *,
+    rate: Fraction | None = None,
+    compression: str | None = None,
+    attributes: dict[str, Any] | None = None,
+) -> None:
+    """Write one frame.
+
+    values: (height, width, channels) in the type that the file shall have
+        (float16 or float32 for EXR, uint8 or uint16 otherwise); alpha is
+        written as it stands: premultiplied in EXR, straight elsewhere.
+    rate: frames a second, kept in EXR only.
+    Raises FrameError.
+    """
+    import OpenImageIO as oiio
+
+    height, width, count = values.shape
+    spec = oiio.ImageSpec(width, height, count, str(values.dtype).replace("float16", "half"))
+    if values.dtype == np.float32:
+        spec.set_format(oiio.FLOAT)
+    if path.suffix.lower() == ".exr":
+        spec.attribute("compression", compression or "zip")
+        if rate is not None:
+            spec.attribute(
+                "FramesPerSecond", oiio.TypeDesc("rational"), (rate.numerator, rate.denominator)
+            )
+    else:
+        spec.attribute("oiio:UnassociatedAlpha", 1)
+        spec.attribute("compression", compression or "zip")
+        if path.suffix.lower() == ".png":
+            spec.attribute("png:compressionLevel", 4)
+    for name, value in (attributes or {}).items():
+        if isinstance(value, tuple):
+            spec.attribute(name, oiio.TypeDesc(f"float[{len(value)}]"), value)
+        else:
+            spec.attribute(name, value)
+    target = oiio.ImageOutput.create(str(path))
+    if target is None or not target.open(str(path), spec):
+        raise FrameError(f"{path} cannot be written: {oiio.geterror()}", path=path)
+    written = target.write_image(np.ascontiguousarray(values))
+    if not target.close() or not written:
+        raise FrameError(f"{path} cannot be written: {target.geterror()}", path=path)

@@ -1,0 +1,1 @@
+"""Recipe to pixels for a target. Nothing else in Wax Seal makes a pixel."""

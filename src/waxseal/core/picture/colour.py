@@ -1,0 +1,145 @@
+"""Curves, primaries and the tables that carry them.
+
+A curve of one channel is a table on the stored integers: 256 entries for
+8-bit, 65 536 for 16-bit and for the bit patterns of a half. What was worked
+out in linear light is encoded by a table on the upper bits of its float32,
+which rounds to the precision of a half (0.06 of an 8-bit code at the worst).
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.job.model import BT709, Chromaticities, Colour
+
+__all__ = [
+    "BITS_LOW",
+    "BITS_ROUND",
+    "BITS_SHIFT",
+    "DARKEST",
+    "Table",
+    "alpha_table",
+    "decode_srgb",
+    "encode_srgb",
+    "encoded_table",
+    "encoded_table_of_bits",
+    "ground_linear",
+    "linear_table",
+    "primaries_matrix",
+    "stored_as_integers",
+]
+
+Table = NDArray[np.float32]
+
+# A float32 v in DARKEST..1 has the index ((bits(v) + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW.
+BITS_SHIFT = 13
+BITS_ROUND = 1 << (BITS_SHIFT - 1)
+DARKEST = float(np.float32(2.0**-17))
+BITS_LOW = int(np.float32(DARKEST).view(np.int32)) >> BITS_SHIFT
+BITS_HIGH = int(np.float32(1.0).view(np.int32)) >> BITS_SHIFT
+
+
+def encode_srgb(linear: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Scene-linear 0..1 to sRGB-encoded 0..1; what is outside is clipped, no number is 0.
+
+    Source: IEC 61966-2-1.
+    """
+    value = np.clip(np.nan_to_num(linear, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0)
+    return np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
+
+
+def decode_srgb(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
+    """sRGB-encoded 0..1 to scene-linear 0..1. Source: IEC 61966-2-1."""
+    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+
+
+def stored_as_integers(values: NDArray[Any]) -> NDArray[Any]:
+    """Decoded values as the integers that index a table: halves as bits, floats as halves.
+
+    A float32 loses precision to a half here, 0.06 of an 8-bit code at the worst.
+    """
+    if values.dtype == np.float32:
+        with np.errstate(over="ignore", invalid="ignore"):
+            values = values.astype(np.float16)
+    return values.view(np.uint16) if values.dtype == np.float16 else values
+
+
+def stored_values(dtype: np.dtype[Any]) -> NDArray[np.float64]:
+    """The number that each stored integer stands for: 0..1, or what the half says."""
+    if dtype == np.uint8:
+        return np.arange(256, dtype=np.float64) / 255
+    whole = np.arange(65_536, dtype=np.uint16)
+    if dtype == np.uint16:
+        return whole.astype(np.float64) / 65_535
+    return whole.view(np.float16).astype(np.float64)
+
+
+@lru_cache(maxsize=16)
+def encoded_table(dtype: np.dtype[Any], colour: Colour) -> Table:
+    """Stored integer to sRGB-encoded 0..1."""
+    values = stored_values(dtype)
+    if colour is Colour.LINEAR:
+        values = encode_srgb(values)
+    return frozen(np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0))
+
+
+@lru_cache(maxsize=16)
+def linear_table(dtype: np.dtype[Any], colour: Colour) -> Table:
+    """Stored integer to scene-linear; all entries finite, no number is 0."""
+    values = np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0)
+    if colour is Colour.SRGB:
+        values = decode_srgb(np.clip(values, 0.0, 1.0))
+    return frozen(values)
+
+
+@lru_cache(maxsize=8)
+def alpha_table(dtype: np.dtype[Any]) -> Table:
+    """Stored integer to alpha 0..1."""
+    return frozen(np.clip(np.nan_to_num(stored_values(dtype), nan=0.0), 0.0, 1.0))
+
+
+@lru_cache(maxsize=1)
+def encoded_table_of_bits() -> Table:
+    """Upper bits of a float32 of scene-linear light to sRGB-encoded 0..1."""
+    indexes = np.arange(BITS_HIGH - BITS_LOW + 1, dtype=np.int32) + BITS_LOW
+    linear = (indexes << BITS_SHIFT).view(np.float32).astype(np.float64)
+    linear[0] = 0.0  # everything as dark as this or darker
+    return frozen(encode_srgb(linear))
+
+
+def frozen(values: NDArray[np.float64]) -> Table:
+    table = values.astype(np.float32)
+    table.flags.writeable = False
+    return table
+
+
+def ground_linear(ground: str) -> tuple[float, float, float]:
+    """`#rrggbb` in sRGB to scene-linear."""
+    codes = np.array([int(ground[at : at + 2], 16) for at in (1, 3, 5)]) / 255
+    red, green, blue = decode_srgb(codes)
+    return float(red), float(green), float(blue)
+
+
+def primaries_matrix(chromaticities: Chromaticities) -> NDArray[np.float32] | None:
+    """RGB of these primaries to BT.709 RGB, (3, 3); None where they are BT.709's.
+
+    White goes to white, scaled in CIE XYZ along the axes of the BT.709 white.
+    Source: SMPTE RP 177, for the matrix of one set of primaries.
+    """
+    if np.allclose(chromaticities, BT709, atol=0.002):
+        return None
+    matrix = np.linalg.inv(to_xyz(BT709)) @ to_xyz(chromaticities)
+    # Equal red, green and blue stay equal: the renderer's white is the delivery's.
+    return np.asarray(matrix / matrix.sum(axis=1, keepdims=True), np.float32)
+
+
+def to_xyz(chromaticities: Chromaticities) -> NDArray[np.float64]:
+    points = np.array(chromaticities, np.float64).reshape(4, 2)
+    xyz = np.column_stack([points, 1 - points.sum(axis=1)])
+    xyz /= np.where(np.abs(xyz[:, 1:2]) < 1e-6, 1e-6, xyz[:, 1:2])  # at Y = 1
+    primaries, white = xyz[:3].T, xyz[3]
+    return np.asarray(primaries * np.linalg.solve(primaries, white))

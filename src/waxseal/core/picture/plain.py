@@ -1,0 +1,129 @@
+"""The pixel kernels in NumPy: ready at once, and what the compiled ones are held to.
+
+All arithmetic is float32, one rounding an operation in the order written
+here; kernels in `compiled` do the same and give the same bits.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.colour import (
+    BITS_LOW,
+    BITS_ROUND,
+    BITS_SHIFT,
+    DARKEST,
+    Table,
+)
+from waxseal.core.picture.framing import Weights
+
+__all__ = [
+    "BLUE",
+    "BLUE_SCALE",
+    "GREEN",
+    "RED",
+    "RED_SCALE",
+    "lay_over",
+    "resample",
+    "to_linear",
+    "to_screen",
+    "to_yuv420",
+]
+
+Integers = NDArray[Any]  # uint8 or uint16, (height, width, 3 or 4)
+Linear = NDArray[np.float32]  # scene-linear, premultiplied
+Codes = NDArray[np.uint8]
+
+# ITU-R BT.709: luma, and the colour differences scaled to ±0.5 of 224 codes.
+RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
+BLUE_SCALE = np.float32(224 / 1.8556)
+RED_SCALE = np.float32(224 / 1.5748)
+HALF_UP = np.float32(0.5)
+
+
+def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+    """Fill three planes with limited-range BT.709 Y'CbCr, chroma sited left.
+
+    values, table: encoded R'G'B' is table[values], 0..1.
+    y: (2n, 2m) uint8, as large as values or a row or column larger, which then
+        repeats the last one; cb, cr: (n, m) uint8.
+    Chroma is the mean of two lines and of 1-2-1 pixels around each even one.
+    Source: ITU-R BT.709-6, items 3.2 and 4.6; ITU-T H.264, E.2.1 for the siting.
+    """
+    red, green, blue = (evened(table[values[..., at]], y.shape) for at in range(3))
+    luma = (red * RED + green * GREEN) + blue * BLUE
+    y[:] = luma * np.float32(219) + np.float32(16.5)
+    red, green, blue = halved(red), halved(green), halved(blue)
+    luma = (red * RED + green * GREEN) + blue * BLUE
+    cb[:] = (blue - luma) * BLUE_SCALE + np.float32(128.5)
+    cr[:] = (red - luma) * RED_SCALE + np.float32(128.5)
+
+
+def evened(plane: Table, shape: tuple[int, ...]) -> Table:
+    rows, columns = shape[0] - plane.shape[0], shape[1] - plane.shape[1]
+    return np.pad(plane, ((0, rows), (0, columns)), "edge") if rows or columns else plane
+
+
+def halved(plane: Table) -> Table:
+    lines = plane[0::2] + plane[1::2]
+    even, odd = lines[:, 0::2], lines[:, 1::2]
+    before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
+    return np.asarray((before + odd + (even + even)) * np.float32(0.125))
+
+
+def to_screen(values: Integers, table: Table, screen: Codes) -> None:
+    """Fill a (height, width, 4) uint8 picture with B, G, R, 255: what a screen shows."""
+    for at in range(3):
+        screen[..., 2 - at] = table[values[..., at]] * np.float32(255) + HALF_UP
+    screen[..., 3] = 255
+
+
+def to_linear(
+    values: Integers,
+    table: Table,
+    alphas: Table,
+    matrix: NDArray[np.float32] | None,
+    *,
+    is_straight: bool,
+) -> Linear:
+    """Scene-linear premultiplied light of a stored picture, as many channels as it has."""
+    light = np.empty(values.shape, np.float32)
+    colours = [table[values[..., at]] for at in range(3)]
+    if matrix is not None:
+        colours = [
+            (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2] for row in matrix
+        ]
+    alpha = alphas[values[..., 3]] if values.shape[2] == 4 else None
+    for at, colour in enumerate(colours):
+        light[..., at] = colour * alpha if is_straight and alpha is not None else colour
+    if alpha is not None:
+        light[..., 3] = alpha
+    return light
+
+
+def resample(light: Linear, down: Weights, across: Weights) -> Linear:
+    """Scale a picture: lines first, then pixels in a line."""
+    tall = np.zeros((len(down.starts), *light.shape[1:]), np.float32)
+    for tap in range(down.values.shape[1]):
+        tall += down.values[:, tap, None, None] * light[down.starts + tap]
+    wide = np.zeros((tall.shape[0], len(across.starts), light.shape[2]), np.float32)
+    for tap in range(across.values.shape[1]):
+        wide += across.values[:, tap, None] * tall[:, across.starts + tap]
+    return wide
+
+
+def lay_over(front: Linear, ground: NDArray[np.float32], indexes: NDArray[np.uint16]) -> None:
+    """Fill `indexes` (for the table of bits) with a picture laid over a ground colour.
+
+    front: (height, width, 3 or 4) premultiplied; ground: (3,); both scene-linear.
+    Source: Porter & Duff 1984, Compositing Digital Images, operator over.
+    """
+    colour = front[..., :3]
+    if front.shape[2] == 4:
+        clear = np.float32(1) - np.clip(front[..., 3:], np.float32(0), np.float32(1))
+        colour = colour + ground * clear
+    bits = np.clip(colour, np.float32(DARKEST), np.float32(1)).view(np.int32)
+    indexes[:] = ((bits + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW

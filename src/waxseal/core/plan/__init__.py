@@ -1,0 +1,1 @@
+"""(job, frame of the reel) to recipe: everything that frame's pixels depend on, nothing else."""

@@ -1,0 +1,198 @@
+"""What a video file is, measured: opened afresh, every frame decoded."""
+
+from __future__ import annotations
+
+import hashlib
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from av.error import FFmpegError
+from numpy.typing import NDArray
+
+from waxseal.core.errors import UnreadableInput
+from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.boxes import Container, read_container
+from waxseal.core.seal.likeness import Plane
+from waxseal.core.words import plain
+
+__all__ = ["Measured", "SoundFacts", "checksum", "measure"]
+
+BLOCK_BYTES = 1 << 20
+Look = Callable[[int, tuple[Plane, ...]], None]
+
+
+@dataclass(frozen=True, slots=True)
+class SoundFacts:
+    """seconds: as the container shows it, without the encoder's delay and padding."""
+
+    codec: str
+    sample_rate: int
+    channels: int
+    seconds: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """The facts of a video file.
+
+    rate: frames a second, exact; None where the frames do not come at a constant rate.
+    colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
+    container: what its boxes say; None where it is no MP4.
+    """
+
+    width: int
+    height: int
+    frames: int
+    rate: Fraction | None
+    seconds: float
+    codec: str
+    profile: str
+    pixel_format: str
+    colour: tuple[int, int, int, bool]
+    sound: SoundFacts | None
+    container: Container | None
+    size_bytes: int
+    sha256: str
+    damaged_frames: int
+
+
+def checksum(path: Path, token: CancelToken | None = None) -> str:
+    """SHA-256 in hexadecimal. Raises OSError, Cancelled."""
+    total = hashlib.sha256()
+    with path.open("rb") as file:
+        while block := file.read(BLOCK_BYTES):
+            total.update(block)
+            if token is not None:
+                token.check()
+    return total.hexdigest()
+
+
+def measure(
+    path: Path,
+    *,
+    look: Look | None = None,
+    expected_frames: int = 0,
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Measured:
+    """Decode all of a video file and say what it is.
+
+    look: called with each frame's number (from 0) and its planes, uint8, which
+        are only valid during the call.
+    Raises UnreadableInput with a sentence, Cancelled.
+    """
+    token = token or CancelToken()
+    if not path.is_file():
+        raise UnreadableInput(f"{plain(path)} is not there.", path=path)
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.video:
+                raise UnreadableInput(f"{plain(path.name)} has no picture in it.", path=path)
+            return measured(container, path, look, expected_frames, report, token)
+    except FFmpegError as error:
+        raise UnreadableInput(
+            f"{plain(path.name)} is no video that can be opened: {error.strerror}.", path=path
+        ) from error
+    except OSError as error:
+        raise UnreadableInput(
+            f"{plain(path)} cannot be opened: {error.strerror}.", path=path
+        ) from error
+
+
+def measured(
+    container: av.container.InputContainer,
+    path: Path,
+    look: Look | None,
+    expected_frames: int,
+    report: Report,
+    token: CancelToken,
+) -> Measured:
+    stream = container.streams.video[0]
+    context = stream.codec_context
+    context.thread_type = "AUTO"
+    context.thread_count = 0
+    times: list[Fraction] = []
+    damaged = 0
+    for frame in container.decode(stream):
+        token.check()
+        damaged += bool(frame.is_corrupt)
+        times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
+        if look is not None:
+            look(len(times) - 1, planes_of(frame))
+        report(Progress("checking", len(times), expected_frames or stream.frames))
+    boxes = read_container(path)
+    return Measured(
+        width=stream.width,
+        height=stream.height,
+        frames=len(times),
+        rate=constant_rate(times, boxes, stream.average_rate),
+        seconds=float(times[-1] - times[0]) * len(times) / (len(times) - 1)
+        if len(times) > 1
+        else float(stream.duration * stream.time_base)
+        if stream.duration
+        else 0.0,
+        codec=context.codec.canonical_name,
+        profile=str(context.profile or ""),
+        pixel_format=str(context.format.name) if context.format else "",
+        colour=(
+            int(context.color_primaries),
+            int(context.color_trc),
+            int(context.colorspace),
+            int(context.color_range) == 2,
+        ),
+        sound=sound_of(container, boxes),
+        container=boxes,
+        size_bytes=path.stat().st_size,
+        sha256=checksum(path, token),
+        damaged_frames=damaged,
+    )
+
+
+def planes_of(frame: av.VideoFrame) -> tuple[Plane, ...]:
+    """A frame's planes as they lie in the decoder, without a copy; empty where not 8-bit planar."""
+    if frame.format.name not in ("yuv420p", "yuv422p", "yuv444p"):
+        return ()
+    planes: list[NDArray[np.uint8]] = []
+    for plane in frame.planes:
+        lines = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+        planes.append(lines[: plane.height, : plane.width])
+    return tuple(planes)
+
+
+def constant_rate(
+    times: list[Fraction], boxes: Container | None, average: Fraction | None
+) -> Fraction | None:
+    """The exact rate, where every frame follows the one before after the same time."""
+    steps = {later - earlier for earlier, later in itertools.pairwise(times)}
+    if len(steps) == 1:
+        step = steps.pop()
+        return 1 / step if step > 0 else None
+    if len(times) == 1:
+        for track in boxes.tracks if boxes else ():
+            if track.kind == "vide" and len(track.durations) == 1 and track.durations[0]:
+                return Fraction(track.timescale, track.durations[0])
+        return Fraction(average) if average else None
+    if average and all(abs(step - 1 / Fraction(average)) <= Fraction(1, 900) for step in steps):
+        return Fraction(average)  # a container that rounds its times, to the millisecond at best
+    return None
+
+
+def sound_of(container: av.container.InputContainer, boxes: Container | None) -> SoundFacts | None:
+    if not container.streams.audio:
+        return None
+    stream = container.streams.audio[0]
+    seconds = Fraction(stream.duration or 0) * (stream.time_base or 1)
+    for track in boxes.tracks if boxes else ():
+        if track.kind == "soun" and track.shown is not None:
+            seconds = track.shown
+    return SoundFacts(
+        codec=stream.codec_context.codec.canonical_name,
+        sample_rate=stream.codec_context.sample_rate,
+        channels=stream.codec_context.channels,
+        seconds=seconds,
+    )

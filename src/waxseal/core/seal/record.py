@@ -1,0 +1,141 @@
+"""The seal: the record beside a delivered file, and what a file is against its record."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from waxseal import __version__
+from waxseal.core.job.model import DeliveryState
+from waxseal.core.progress import CancelToken, Report, silent
+from waxseal.core.safely import write_safely
+from waxseal.core.seal.measure import Measured, measure
+from waxseal.core.timing.rates import write_rate
+from waxseal.core.words import plain
+
+__all__ = ["Checked", "check", "facts_of", "read_seal", "seal_path", "write_seal"]
+
+KIND = "waxseal seal"
+SCHEMA = 1
+LARGEST_BYTES = 16 * 1024 * 1024
+
+
+def seal_path(video: Path) -> Path:
+    return video.with_name(f"{video.name}.seal.json")
+
+
+def facts_of(measured: Measured) -> dict[str, Any]:
+    """What was measured, as the seal and `--json` write it."""
+    sound = measured.sound
+    primaries, transfer, matrix, is_full = measured.colour
+    return {
+        "frames": measured.frames,
+        "rate": write_rate(measured.rate) if measured.rate is not None else "variable",
+        "size": [measured.width, measured.height],
+        "seconds": round(measured.seconds, 6),
+        "codec": measured.codec,
+        "profile": measured.profile,
+        "pixels": measured.pixel_format,
+        "colour": {
+            "primaries": primaries,
+            "transfer": transfer,
+            "matrix": matrix,
+            "range": "full" if is_full else "limited",
+        },
+        "sound": None
+        if sound is None
+        else {
+            "codec": sound.codec,
+            "sample_rate": sound.sample_rate,
+            "channels": sound.channels,
+            "seconds": round(float(sound.seconds), 6),
+        },
+        "bytes": measured.size_bytes,
+        "sha256": measured.sha256,
+    }
+
+
+def write_seal(video: Path, measured: Measured, **more: object) -> Path:
+    """Write the record beside a file that was checked. Raises OSError.
+
+    more: what else stands in it: likeness, sources, notes. No clock: the
+    same delivery has the same seal.
+    """
+    record = {
+        "kind": KIND,
+        "schema": SCHEMA,
+        "file": plain(video.name),
+        **facts_of(measured),
+        **more,
+        "sealed_by": f"Wax Seal {__version__}",
+    }
+    path = seal_path(video)
+    write_safely(path, (json.dumps(record, indent=1, ensure_ascii=True) + "\n").encode())
+    return path
+
+
+def read_seal(video: Path) -> dict[str, Any] | None:
+    """The record beside a file; None where there is none, empty where it is no record."""
+    path = seal_path(video)
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            return {}
+        record = json.loads(path.read_bytes())
+    except FileNotFoundError:
+        return None
+    except (OSError, ValueError, RecursionError):
+        return {}
+    return record if isinstance(record, dict) and record.get("kind") == KIND else {}
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """A file against its seal."""
+
+    state: DeliveryState
+    reasons: tuple[str, ...]
+    measured: Measured
+    seal: Path | None
+
+
+def check(video: Path, *, report: Report = silent, token: CancelToken | None = None) -> Checked:
+    """Measure a file and compare it with the seal beside it.
+
+    Raises UnreadableInput where there is no video to measure, Cancelled.
+    """
+    measured = measure(video, report=report, token=token)
+    record = read_seal(video)
+    reasons: list[str] = []
+    if measured.damaged_frames:
+        reasons.append(f"{measured.damaged_frames} of its frames are damaged.")
+    if measured.rate is None:
+        reasons.append("Its frames do not come at a constant rate.")
+    if record is None:
+        state = DeliveryState.REFUSED if reasons else DeliveryState.UNSEALED
+        return Checked(state, tuple(reasons), measured, None)
+    broken = differences(record, measured)
+    if broken:
+        return Checked(DeliveryState.SEAL_BROKEN, (*broken, *reasons), measured, seal_path(video))
+    state = DeliveryState.REFUSED if reasons else DeliveryState.SEALED
+    return Checked(state, tuple(reasons), measured, seal_path(video))
+
+
+def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
+    """What the file has otherwise than its seal says, in sentences."""
+    if not record:
+        return ("The seal beside it is damaged: deliver again.",)
+    if record.get("sha256") == measured.sha256:
+        return ()
+    facts = facts_of(measured)
+    reasons = ["The file is not the one that was sealed: its checksum is another."]
+    for fact, word in (
+        ("bytes", "bytes"),
+        ("frames", "frames"),
+        ("rate", "rate"),
+        ("size", "size"),
+    ):
+        if record.get(fact) != facts[fact]:
+            reasons.append(f"Its {word}: {facts[fact]}; the seal says {record.get(fact)}.")
+    return tuple(reasons)

@@ -1,0 +1,1 @@
+"""(job, span) to samples: reading, resampling, exact length."""
