@@ -8,9 +8,9 @@ from pathlib import Path
 __all__ = ["flush_to_disk", "partial_name", "put_in_place", "write_safely"]
 
 
-def partial_name(path: Path) -> Path:
-    """Where a file is written until it is whole: hidden, beside its target, one a process."""
-    return path.with_name(f".{path.name[:200]}.{os.getpid()}.partial")
+def partial_name(path: Path, process: int | None = None) -> Path:
+    """Where a process (this one) writes a file until it is whole: hidden, beside its target."""
+    return path.with_name(f".{path.name[:200]}.{process or os.getpid()}.partial")
 
 
 def write_safely(path: Path, content: bytes) -> None:

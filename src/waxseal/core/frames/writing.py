@@ -40,7 +40,7 @@ def write_pixels(
         spec.attribute("compression", compression or "zip")
         if rate is not None:
             spec.attribute(
-                "FramesPerSecond", oiio.TypeDesc("rational"), (rate.numerator, rate.denominator)
+                "framesPerSecond", oiio.TypeDesc("rational"), (rate.numerator, rate.denominator)
             )
     else:
         spec.attribute("oiio:UnassociatedAlpha", 1)

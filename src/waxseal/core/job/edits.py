@@ -51,6 +51,7 @@ __all__ = [
     "set_rate",
     "set_reel_rate",
     "set_reel_size",
+    "take_in",
     "trim_head",
     "trim_tail",
 ]
@@ -84,6 +85,28 @@ def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
         fresh = free_id("s", (one.id for one in kept))
         kept.append(changed(source, id=fresh))
     return changed(job, sources=tuple(kept))
+
+
+def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
+    """What a drop does: sources into the in-tray, sequences onto the reel in their order.
+
+    A sound that comes alone is laid, and the first drop puts a delivery into
+    the outbox, beside the frames' folder.
+    """
+    before = {source.id for source in job.sources}
+    job = add_sources(job, sources=sources)
+    fresh = [source for source in job.sources if source.id not in before]
+    for source in fresh:
+        if isinstance(source, Sequence) and source.found.format:
+            job = put_on_reel(job, source=source.id)
+    sounds = [source for source in fresh if isinstance(source, Sound)]
+    if len(sounds) == 1 and not job.reel.sounds:
+        job = lay_sound(job, source=sounds[0].id)
+    if not job.deliveries and job.reel.shots:
+        first = job.sequence(job.reel.shots[0].source)
+        name = first.name if job.name == "Untitled" else job.name
+        job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
+    return job
 
 
 def remove_source(job: Job, *, source: str) -> Job:

@@ -38,7 +38,8 @@ def block_means(plane: Plane, across: int, down: int) -> Sketch:
     cut = plane[: tall * down, : wide * across]
     lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
     sums = np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint32)
-    return ((sums + wide * tall // 2) // (wide * tall)).astype(np.uint8)
+    means: Sketch = ((sums + wide * tall // 2) // (wide * tall)).astype(np.uint8)
+    return means
 
 
 def distance(one: Sketch, other: Sketch) -> float:

@@ -131,11 +131,7 @@ def measured(
         height=stream.height,
         frames=len(times),
         rate=constant_rate(times, boxes, stream.average_rate),
-        seconds=float(times[-1] - times[0]) * len(times) / (len(times) - 1)
-        if len(times) > 1
-        else float(stream.duration * stream.time_base)
-        if stream.duration
-        else 0.0,
+        seconds=seconds_of(times, stream),
         codec=context.codec.canonical_name,
         profile=str(context.profile or ""),
         pixel_format=str(context.format.name) if context.format else "",
@@ -153,13 +149,20 @@ def measured(
     )
 
 
+def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
+    """From the first frame's beginning to the last one's end."""
+    if len(times) > 1:
+        return float((times[-1] - times[0]) * len(times) / (len(times) - 1))
+    return float((stream.duration or 0) * (stream.time_base or 0))
+
+
 def planes_of(frame: av.VideoFrame) -> tuple[Plane, ...]:
     """A frame's planes as they lie in the decoder, without a copy; empty where not 8-bit planar."""
     if frame.format.name not in ("yuv420p", "yuv422p", "yuv444p"):
         return ()
     planes: list[NDArray[np.uint8]] = []
     for plane in frame.planes:
-        lines = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+        lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
         planes.append(lines[: plane.height, : plane.width])
     return tuple(planes)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,7 +10,7 @@ from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Sound
 from waxseal.core.words import plain
 
-__all__ = ["probe_sound", "read_samples"]
+__all__ = ["probe_sound", "read_blocks"]
 
 if TYPE_CHECKING:  # NumPy starts slowly, and whoever only looks at sounds has no use for it
     import numpy as np
@@ -54,20 +55,15 @@ def probe_sound(path: Path) -> Sound:
         )
 
 
-def read_samples(path: Path, *, start: int, count: int) -> Samples:
-    """Samples start … start + count of a file, silence where it has none.
+def read_blocks(path: Path, *, start: int, block: int) -> Iterator[Samples]:
+    """The samples of a file from `start` on, up to `block` at a time.
 
-    Returns (count, channels) float32, full scale ±1. Raises SoundError.
+    Yields (count, channels) float32, full scale ±1. Raises SoundError.
     """
-    import numpy as np
-
     with opened(path) as file:
-        samples = np.zeros((count, file.channels), np.float32)
-        if start < file.frames:
-            try:
-                file.seek(start)
-                heard = file.read(min(count, file.frames - start), "float32", always_2d=True)
-            except RuntimeError as error:
-                raise SoundError(f"{plain(path.name)} is damaged: {error}.", path=path) from error
-            samples[: len(heard)] = heard
-        return samples
+        try:
+            file.seek(min(start, file.frames))
+            while len(heard := file.read(block, "float32", always_2d=True)):
+                yield heard
+        except RuntimeError as error:
+            raise SoundError(f"{plain(path.name)} is damaged: {error}.", path=path) from error

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -9,17 +10,18 @@ from typing import TYPE_CHECKING
 
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Job, Sound
-from waxseal.core.sound.files import read_samples
+from waxseal.core.sound.files import read_blocks
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.words import counted
 
 if TYPE_CHECKING:
     from waxseal.core.sound.files import Samples
 
-__all__ = ["SoundPlan", "reel_samples", "sound_plan"]
+__all__ = ["SoundPlan", "sound_blocks", "sound_plan"]
 
 KEPT_RATES = (44_100, 48_000)  # delivered as they are; every other becomes 48 kHz
 CHANNELS = (1, 2, 6)
+CHUNK = 1 << 16  # samples read at a time
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,23 +70,46 @@ def sound_plan(job: Job, frames: FrameRange, rate: Fraction) -> SoundPlan | None
     return SoundPlan(sound, sample_rate, start, stop - start)
 
 
-def reel_samples(plan: SoundPlan) -> Samples:
-    """The samples of a plan, silence behind the sound's end.
+def sound_blocks(plan: SoundPlan, block: int) -> Iterator[Samples]:
+    """The samples of a plan, block by block, silence behind the sound's end.
 
-    Returns (count, channels) float32, full scale ±1. Raises SoundError.
+    Yields (block, channels) float32, full scale ±1; the last one is what is
+    left. Raises SoundError.
     """
-    path = Path(plan.sound.path)
-    if plan.sound.sample_rate == plan.sample_rate:
-        return read_samples(path, start=plan.start, count=plan.count)
     import numpy as np
+
+    left, rest = plan.count, np.zeros((0, plan.sound.channels), np.float32)
+    heard = resampled(plan) if plan.sound.sample_rate != plan.sample_rate else as_recorded(plan)
+    for part in heard:
+        rest = np.concatenate([rest, part])
+        while len(rest) >= block and left >= block:
+            yield rest[:block]
+            rest, left = rest[block:], left - block
+    while left > 0:
+        count = min(block, left)
+        silence = np.zeros((max(0, count - len(rest)), plan.sound.channels), np.float32)
+        yield np.concatenate([rest[:count], silence])
+        rest, left = rest[count:], left - count
+
+
+def as_recorded(plan: SoundPlan) -> Iterator[Samples]:
+    return read_blocks(Path(plan.sound.path), start=plan.start, block=CHUNK)
+
+
+def resampled(plan: SoundPlan) -> Iterator[Samples]:
+    """From the sound's very start, so that a range sounds as it does in the whole."""
     import soxr
 
-    # From the very start, so that a range sounds as it does in the whole.
-    ratio = Fraction(plan.sound.sample_rate, plan.sample_rate)
-    needed = int((plan.start + plan.count) * ratio) + 1
-    heard = read_samples(path, start=0, count=min(needed, plan.sound.samples))
-    resampled = soxr.resample(heard, plan.sound.sample_rate, plan.sample_rate, quality="VHQ")
-    samples = np.zeros((plan.count, plan.sound.channels), np.float32)
-    part = resampled[plan.start : plan.start + plan.count]
-    samples[: len(part)] = part
-    return samples
+    stream = soxr.ResampleStream(
+        plan.sound.sample_rate,
+        plan.sample_rate,
+        plan.sound.channels,
+        dtype="float32",
+        quality="VHQ",
+    )
+    skip, read = plan.start, 0
+    for part in read_blocks(Path(plan.sound.path), start=0, block=CHUNK):
+        read += len(part)
+        turned = stream.resample_chunk(part, last=read >= plan.sound.samples)
+        yield turned[skip:]
+        skip = max(0, skip - len(turned))

@@ -1,0 +1,238 @@
+"""`waxseal assemble`: from frames to a sealed file in one step, without a job file."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import partial
+from pathlib import Path
+from subprocess import Popen
+from typing import Any
+
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
+from waxseal.core.arrive.sources import Scan, scan
+from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.errors import DeliveryRefused, WrongUse
+from waxseal.core.job.edits import (
+    add_delivery,
+    add_sources,
+    change_delivery,
+    change_reading,
+    lay_sound,
+    mark,
+    put_on_reel,
+    set_framing,
+    set_ground,
+    set_reel_rate,
+    set_reel_size,
+)
+from waxseal.core.job.model import (
+    Bitrate,
+    Colour,
+    ConstantQuality,
+    DeliveryState,
+    Framing,
+    Job,
+    Order,
+    Outcome,
+    Sequence,
+    Size,
+    Sound,
+    StandIn,
+)
+from waxseal.core.plan.recipe import programme
+from waxseal.core.seal.record import read_seal, seal_path
+from waxseal.core.sound.files import probe_sound
+from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import seconds_words
+from waxseal.core.words import bytes_words, counted, plain
+
+__all__ = ["Orders", "parse_colour", "parse_ground", "parse_size", "run_assemble"]
+
+
+@dataclass(frozen=True, slots=True)
+class Orders:
+    """What was said on the command line."""
+
+    path: Path
+    out: Path
+    rate: Fraction | None
+    reel_rate: Fraction | None
+    size: Size | None
+    framing: Framing
+    frames: FrameRange | None
+    is_reversed: bool
+    quality: ConstantQuality | Bitrate
+    sound: Path | None
+    without_sound: bool
+    stand_in: StandIn
+    ground: str
+    colour: Colour | None
+    overwrite: bool
+
+
+def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool) -> int:
+    """Returns the exit code. Raises WaxSealError.
+
+    started: the encoding process, where it is there already.
+    """
+    with stoppable() as token:
+        process = EncodingProcess(started)
+        try:
+            with told_progress() as report:
+                found = scan([orders.path], report=report, token=token)
+                for trouble in found.troubles:
+                    say(trouble)
+                job = assembled(orders, found)
+                say(summary(job))
+                outcome = process.deliver(job, job.deliveries[0], report=report, token=token)
+        finally:
+            process.close()
+    for sentence in (*outcome.notes, *outcome.reasons):
+        say(sentence)
+    path = job.deliveries[0].path
+    if as_json:
+        answer(outcome_facts(path, outcome))
+    elif outcome.state is DeliveryState.SEALED:
+        say(f"sealed: {plain(path)}, {bytes_words(outcome.size_bytes)}")
+    else:
+        say(f"{outcome.state.value}: nothing was written under {plain(path)}")
+    if outcome.state is DeliveryState.STOPPED:
+        return STOPPED
+    return DONE if outcome.state is DeliveryState.SEALED else FINDINGS
+
+
+def assembled(orders: Orders, found: Scan) -> Job:
+    """A job that holds just this. Raises WrongUse where the folder leaves a choice."""
+    sequences = chosen_sequences(found, orders.path)
+    sound = chosen_sound(found, orders)
+    job = add_sources(Job(name=orders.out.stem), sources=[*sequences, *([sound] if sound else [])])
+    for source in job.sequences:
+        said: dict[str, object] = {"stand_in": orders.stand_in}
+        if orders.rate is not None:
+            said["rate"] = orders.rate
+        if orders.is_reversed:
+            said["order"] = Order.REVERSED
+        if orders.colour is not None:
+            said["colour"] = orders.colour
+        job = put_on_reel(change_reading(job, source=source.id, **said), source=source.id)
+    for shot in job.reel.shots:
+        job = set_framing(job, shot=shot.id, framing=orders.framing)
+    for laid in job.sounds:
+        job = lay_sound(job, source=laid.id)
+    job = set_ground(job, colour=orders.ground)
+    job = set_reel_rate(set_reel_size(job, size=orders.size), rate=orders.reel_rate)
+    if orders.frames is not None:
+        job = marked(job, orders.frames)
+    folder = str(orders.out.absolute().parent)
+    job = add_delivery(job, name=orders.out.name, folder=folder)
+    change = partial(change_delivery, delivery=job.deliveries[0].id)
+    return change(job, quality=orders.quality, overwrite=orders.overwrite)
+
+
+def chosen_sequences(found: Scan, path: Path) -> list[Sequence]:
+    sequences = [
+        source for source in found.sources if isinstance(source, Sequence) and source.found.format
+    ]
+    broken = [
+        source
+        for source in found.sources
+        if isinstance(source, Sequence) and not source.found.format
+    ]
+    if not sequences and broken:
+        raise DeliveryRefused(
+            f"None of the {counted(broken[0].files.count, 'frame')} of {broken[0].name} "
+            f"can be read: {broken[0].found.findings[0].what}."
+        )
+    if not sequences:
+        raise WrongUse(
+            f"There are no frames in {plain(path)}: EXR, PNG, TIFF and JPEG are read.", path=path
+        )
+    moving = [source for source in sequences if source.kind == "sequence"] or sequences
+    if len({source.found.size for source in moving}) > 1:
+        listed = ", ".join(f"{plain(one.files.pattern)} ({one.found.size})" for one in moving)
+        raise WrongUse(
+            f"{plain(path)} holds sequences of different sizes: {listed}. "
+            "Give one of them: the path of one of its frames will do.",
+            path=path,
+        )
+    return moving
+
+
+def chosen_sound(found: Scan, orders: Orders) -> Sound | None:
+    if orders.without_sound:
+        return None
+    if orders.sound is not None:
+        return probe_sound(orders.sound.absolute())
+    sounds = [source for source in found.sources if isinstance(source, Sound)]
+    if len(sounds) > 1:
+        names = ", ".join(sound.name for sound in sounds)
+        say(f"There are several sounds ({names}): none is laid. Choose one with --sound.")
+    return sounds[0] if len(sounds) == 1 else None
+
+
+def marked(job: Job, frames: FrameRange) -> Job:
+    length = programme(job).length
+    if frames.first < 1 or frames.last > length:
+        raise WrongUse(f"The reel has frames 1 to {length}: --range {frames} is outside it.")
+    return mark(job, first=frames.first, last=frames.last)
+
+
+def summary(job: Job) -> str:
+    reel = programme(job)
+    sources = ", ".join(
+        f"{plain(source.files.pattern)} {source.files.range} at "
+        f"{rate_words(source.reading.rate.value)}"
+        for source in job.sequences
+    )
+    sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"
+    return (
+        f"{sources} → {reel.size}, {counted(reel.frames.count, 'frame')}, "
+        f"{seconds_words(reel.frames.count, reel.rate)} at {rate_words(reel.rate)}{sound}"
+    )
+
+
+def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:
+    """The keys that scripts rely on; null where there is no file."""
+    is_sealed = outcome.state is DeliveryState.SEALED
+    record = (read_seal(path) or {}) if is_sealed else {}
+    facts = {
+        key: record.get(key)
+        for key in ("frames", "rate", "size", "seconds", "codec", "bytes", "sha256")
+    }
+    return {
+        "file": plain(path),
+        "state": outcome.state.value,
+        "reasons": list(outcome.reasons),
+        "notes": list(outcome.notes),
+        **facts,
+        "seal": plain(seal_path(path)) if is_sealed else None,
+    }
+
+
+def parse_size(text: str) -> Size:
+    """`1920x1080`. Raises WrongUse."""
+    found = re.fullmatch(r"\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*", text)
+    if not found or not all(1 <= int(side) <= 32_768 for side in found.groups()):
+        raise WrongUse(f"“{text}” is no frame size: write it as 1920x1080.")
+    return Size(width=int(found[1]), height=int(found[2]))
+
+
+def parse_ground(text: str) -> str:
+    """`#rrggbb`, `black`, `white` or `grey`. Raises WrongUse."""
+    named = {"black": "#000000", "white": "#ffffff", "grey": "#808080"}
+    colour = named.get(text.strip().lower(), text.strip())
+    if not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
+        raise WrongUse(f"“{text}” is no ground colour: write it as #1a2b3c, black, white or grey.")
+    return colour.lower()
+
+
+def parse_colour(text: str) -> Colour:
+    """`linear` or `srgb`. Raises WrongUse."""
+    names = {"linear": Colour.LINEAR, "scene-linear": Colour.LINEAR, "srgb": Colour.SRGB}
+    try:
+        return names[text.strip().lower()]
+    except KeyError:
+        raise WrongUse(f"“{text}” is no colour that is read: use linear or sRGB.") from None

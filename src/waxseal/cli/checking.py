@@ -1,0 +1,77 @@
+"""`waxseal check`: measure files, and hold each against the seal beside it."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.core.errors import UnreadableInput
+from waxseal.core.job.model import DeliveryState
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.seal.record import Checked, check, facts_of
+from waxseal.core.words import plain
+
+__all__ = ["run_check"]
+
+
+def run_check(files: list[Path], *, as_json: bool) -> int:
+    """Returns the exit code: the worst of all files."""
+    checked: list[tuple[Path, Checked | None]] = []
+    with stoppable() as token, told_progress() as report:
+        for file in files:
+            checked.append((file, one_checked(file, report, token)))
+    if as_json:
+        answer(
+            {"files": [facts(file, result) for file, result in checked]}
+            if len(files) > 1
+            else facts(*checked[0])
+        )
+    else:
+        for file, result in checked:
+            if result is not None:
+                sys.stdout.write("\n".join(lines(file, result)) + "\n")
+    if any(result is None for _, result in checked):
+        return WRONG
+    good = (DeliveryState.SEALED, DeliveryState.UNSEALED)
+    return DONE if all(result and result.state in good for _, result in checked) else FINDINGS
+
+
+def one_checked(file: Path, report: Report, token: CancelToken) -> Checked | None:
+    try:
+        return check(file, report=report, token=token)
+    except UnreadableInput as error:
+        say(str(error))
+        return None
+
+
+def facts(file: Path, checked: Checked | None) -> dict[str, object]:
+    if checked is None:
+        return {"file": plain(file), "state": "refused", "reasons": ["It cannot be read."]}
+    return {
+        "file": plain(file),
+        "state": checked.state.value,
+        "reasons": list(checked.reasons),
+        **facts_of(checked.measured),
+        "seal": plain(checked.seal) if checked.seal else None,
+    }
+
+
+def lines(file: Path, checked: Checked) -> list[str]:
+    found = facts_of(checked.measured)
+    width, height = found["size"]
+    sound = found["sound"]
+    heard = (
+        f"{sound['codec']}, {sound['sample_rate']} Hz, {sound['channels']} channels, "
+        f"{sound['seconds']:.3f} s"
+        if sound
+        else "none"
+    )
+    return [
+        f"{plain(file.name)}: {checked.state.value}",
+        f"  {found['frames']} frames at {found['rate']}, {found['seconds']:.3f} s, "
+        f"{width} × {height}, {found['codec']} {found['profile']}, {found['bytes']} bytes",
+        f"  sound: {heard}",
+        f"  sha256: {found['sha256']}",
+        *(f"  {reason}" for reason in checked.reasons),
+    ]

@@ -1,0 +1,211 @@
+"""The command `waxseal`: which command is meant, its words, its exit code."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from subprocess import Popen
+from typing import Annotated, NoReturn
+
+import typer
+
+from waxseal import __version__
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, WRONG, answer, say
+from waxseal.core.deliver.process import start_process
+from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
+
+__all__ = ["app", "main"]
+
+app = typer.Typer(
+    name="waxseal",
+    help="Rendered frame sequences in, checked and sealed delivery videos out.\n\n"
+    "Without a command, waxseal [PATH…] opens the window with a job, folders or frames.",
+    no_args_is_help=False,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+)
+COMMANDS = ("scan", "assemble", "check", "demo")
+
+Json = Annotated[bool, typer.Option("--json", help="One machine-readable answer on stdout.")]
+
+
+@app.command()
+def scan(
+    paths: Annotated[list[Path], typer.Argument(metavar="PATH...")], as_json: Json = False
+) -> None:
+    """What is there: sequences, ranges, health, and what has to be rendered again."""
+    from waxseal.cli.scanning import run_scan
+
+    finish(lambda: run_scan(paths, as_json=as_json), as_json=as_json)
+
+
+@app.command()
+def assemble(
+    context: typer.Context,
+    path: Annotated[Path, typer.Argument(metavar="PATH", help="A folder, or a frame.")],
+    out: Annotated[Path, typer.Option("--out", help="The file to make.", metavar="FILE")],
+    rate: Annotated[
+        str | None, typer.Option("--rate", help="The rate the frames are read at: 24, 24000/1001.")
+    ] = None,
+    to_rate: Annotated[
+        str | None, typer.Option("--to-rate", help="The file's rate; frames repeat or drop.")
+    ] = None,
+    size: Annotated[str | None, typer.Option("--size", help="The file's size: 1920x1080.")] = None,
+    framing: Annotated[
+        str, typer.Option("--framing", help="fit, fill, stretch or actual, in another size.")
+    ] = "fit",
+    range_: Annotated[
+        str | None, typer.Option("--range", help="Frames of the result, from 1, as 1-48.")
+    ] = None,
+    reverse: Annotated[bool, typer.Option("--reverse", help="Last frame first.")] = False,
+    quality: Annotated[
+        str | None,
+        typer.Option(
+            "--quality", help="draft, good, high, master, or 0 (best) to 51; 18 if left out."
+        ),
+    ] = None,
+    bitrate: Annotated[
+        str | None, typer.Option("--bitrate", help="Instead of a quality: 5M, 800k.")
+    ] = None,
+    sound: Annotated[
+        Path | None, typer.Option("--sound", help="A WAV or FLAC, laid from the start.")
+    ] = None,
+    no_sound: Annotated[
+        bool, typer.Option("--no-sound", help="Leave out the sound beside the frames.")
+    ] = False,
+    stand_in: Annotated[
+        str, typer.Option("--stand-in", help="For frames not there: stop, hold, nearest, black.")
+    ] = "stop",
+    ground: Annotated[
+        str, typer.Option("--ground", help="Behind the picture: #rrggbb, black, white, grey.")
+    ] = "black",
+    colour: Annotated[
+        str | None, typer.Option("--colour", help="How the frames are read: linear or sRGB.")
+    ] = None,
+    overwrite: Annotated[
+        bool, typer.Option("--overwrite", help="Replace a file of that name.")
+    ] = False,
+    as_json: Json = False,
+) -> None:
+    """Make a sealed H.264 file from a folder of frames, in one step."""
+
+    def work() -> int:
+        from waxseal.cli.assembling import (
+            Orders,
+            parse_colour,
+            parse_ground,
+            parse_size,
+            run_assemble,
+        )
+        from waxseal.core.deliver.settings import parse_bitrate, parse_quality
+        from waxseal.core.errors import WrongUse
+        from waxseal.core.job.model import ConstantQuality, Framing, StandIn
+        from waxseal.core.timing.ranges import parse_range
+        from waxseal.core.timing.rates import parse_rate
+
+        def one_of(text: str, option: str, kind: type[Framing] | type[StandIn]) -> str:
+            names = [one.value for one in kind]
+            if text not in names:
+                raise WrongUse(f"--{option} {text}: choose one of {', '.join(names)}.")
+            return text
+
+        if quality is not None and bitrate is not None:
+            raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
+        if out.suffix.lower() not in ("", ".mp4"):
+            raise WrongUse(f"{out.name}: this version writes MP4, name the file {out.stem}.mp4.")
+        chosen = parse_bitrate(bitrate) if bitrate is not None else ConstantQuality()
+        if quality is not None:
+            chosen = parse_quality(quality)
+        orders = Orders(
+            path=path,
+            out=out,
+            rate=parse_rate(rate) if rate is not None else None,
+            reel_rate=parse_rate(to_rate) if to_rate is not None else None,
+            size=parse_size(size) if size is not None else None,
+            framing=Framing(one_of(framing, "framing", Framing)),
+            frames=parse_range(range_) if range_ is not None else None,
+            is_reversed=reverse,
+            quality=chosen,
+            sound=sound,
+            without_sound=no_sound,
+            stand_in=StandIn(one_of(stand_in, "stand-in", StandIn)),
+            ground=parse_ground(ground),
+            colour=parse_colour(colour) if colour is not None else None,
+            overwrite=overwrite,
+        )
+        return run_assemble(orders, context.obj, as_json=as_json)
+
+    finish(work, as_json=as_json)
+
+
+@app.command()
+def check(
+    files: Annotated[list[Path], typer.Argument(metavar="FILE...")], as_json: Json = False
+) -> None:
+    """Measure a video, every frame of it, and compare it with the seal beside it."""
+    from waxseal.cli.checking import run_check
+
+    finish(lambda: run_check(files, as_json=as_json), as_json=as_json)
+
+
+@app.command()
+def demo(
+    headless: Annotated[
+        bool, typer.Option("--headless", help="Deliver the demo without a window.")
+    ] = False,
+    as_json: Json = False,
+) -> None:
+    """Make and open the demo job; without a screen, deliver it and say where the files are."""
+    from waxseal.cli.demonstrating import run_demo
+
+    finish(lambda: run_demo(headless=headless, as_json=as_json), as_json=as_json)
+
+
+def finish(work: Callable[[], int], *, as_json: bool) -> NoReturn:
+    """Do the work, and turn its end into an exit code and one sentence."""
+    try:
+        code = work()
+    except Cancelled:
+        say("stopped")
+        code = STOPPED
+    except WaxSealError as error:
+        say(str(error))
+        code = FINDINGS if isinstance(error, DeliveryRefused) else WRONG
+        if as_json:
+            answer({"state": "refused", "reasons": [str(error)]})
+    except BrokenPipeError:
+        code = DONE  # whoever read our answer has seen enough
+    raise typer.Exit(code)
+
+
+def end(process: Popen[bytes]) -> None:
+    """Let go of a process that may have nothing to do: it ends when its input does."""
+    if process.stdin is not None and not process.stdin.closed:
+        process.stdin.close()
+
+
+def main() -> None:
+    words = sys.argv[1:]
+    if words[:1] == ["assemble"] and "--help" not in words:
+        with start_process() as process:  # it imports while we read the options and look
+            try:
+                app(obj=process)
+            finally:
+                end(process)
+    if words and (words[0] in COMMANDS or words[0] == "--help"):
+        app()
+    if words == ["--version"]:
+        sys.stdout.write(f"Wax Seal {__version__}\n")
+        return
+    if words and words[0].startswith("-"):
+        say(f"“{words[0]}” is not known here: see waxseal --help.")
+        sys.exit(WRONG)
+    from waxseal.app.main import open_window
+
+    sys.exit(open_window([Path(word) for word in words]))
+
+
+if __name__ == "__main__":
+    main()

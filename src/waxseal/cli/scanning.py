@@ -1,0 +1,119 @@
+"""`waxseal scan`: what is there, is it whole, what has to come again."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Any
+
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.core.arrive.sources import scan
+from waxseal.core.job.model import Colour, Health, Origin, Sequence, Sound
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.rates import rate_words, write_rate
+from waxseal.core.timing.timecode import seconds_words
+from waxseal.core.words import counted, plain
+
+__all__ = ["run_scan"]
+
+
+def run_scan(paths: list[Path], *, as_json: bool) -> int:
+    """Returns the exit code."""
+    with stoppable() as token, told_progress() as report:
+        found = scan(paths, report=report, token=token)
+    for trouble in found.troubles:
+        say(trouble)
+    if as_json:
+        answer(
+            {
+                "sources": [source_facts(source) for source in found.sources],
+                "troubles": list(found.troubles),
+            }
+        )
+    elif found.sources:
+        show(found.sources)
+    if not found.sources:
+        if not found.troubles:
+            say("There are no frames and no sounds: EXR, PNG, TIFF, JPEG, WAV and FLAC are read.")
+        return WRONG
+    is_whole = all(
+        source.health is Health.WHOLE for source in found.sources if isinstance(source, Sequence)
+    )
+    return DONE if is_whole and not found.troubles else FINDINGS
+
+
+def source_facts(source: Sequence | Sound) -> dict[str, Any]:
+    if isinstance(source, Sound):
+        return {
+            "name": source.name,
+            "pattern": plain(source.path),
+            "kind": source.kind,
+            "sample_rate": source.sample_rate,
+            "channels": source.channels,
+            "samples": source.samples,
+            "seconds": round(source.samples / source.sample_rate, 6),
+        }
+    files, found, reading = source.files, source.found, source.reading
+    return {
+        "name": source.name,
+        "pattern": plain(Path(files.folder) / files.pattern),
+        "kind": source.kind,
+        "first": files.range.first,
+        "last": files.range.last,
+        "count": files.count,
+        "padding": files.padding,
+        "missing": write_frames(files.missing),
+        "damaged": write_frames(source.damaged),
+        "rerender": write_frames(source.to_come_again),
+        "size": [found.size.width, found.size.height] if found.format else None,
+        "format": found.format,
+        "depth": found.depth,
+        "channels": list(found.channels),
+        "rate": write_rate(reading.rate.value),
+        "rate_origin": reading.rate.origin.value,
+        "alpha": reading.alpha.value.value,
+        "colour": reading.colour.value.value,
+        "health": source.health.value,
+        "findings": [
+            {"frame": one.frame, "file": plain(one.file), "what": one.what, "kind": one.kind.value}
+            for one in found.findings
+        ],
+    }
+
+
+def lines_of(source: Sequence | Sound) -> list[str]:
+    """A source as a few lines of text."""
+    if isinstance(source, Sound):
+        seconds = source.samples / source.sample_rate
+        return [
+            f"{source.name}: sound, {seconds:.3f} s, {source.sample_rate} Hz, "
+            f"{counted(source.channels, 'channel')}"
+        ]
+    files, found, reading = source.files, source.found, source.reading
+    rate = rate_words(reading.rate.value)
+    origin = {
+        Origin.GUESS: ", a guess: say --rate",
+        Origin.WRITTEN: ", written in the file",
+    }.get(reading.rate.origin, "")
+    expected = files.range.count
+    count = (
+        counted(files.count, "frame")
+        if files.count == expected
+        else (f"{files.count} of {expected} frames")
+    )
+    lines = [
+        f"{plain(files.pattern)}  {files.range}  {count}  {source.health.value}",
+        f"  {found.size}, {found.format} {''.join(found.channels)} {found.depth}, "
+        f"{'scene-linear' if reading.colour.value is Colour.LINEAR else 'sRGB'}, "
+        f"alpha {reading.alpha.value.value}, "
+        f"{seconds_words(files.count, reading.rate.value)} at {rate}{origin}",
+    ]
+    lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
+    if source.to_come_again:
+        lines.append(f"  to render again: {write_frames(source.to_come_again)}")
+    return lines
+
+
+def show(sources: tuple[Sequence | Sound, ...]) -> None:
+    for source in sources:
+        sys.stdout.write("\n".join(lines_of(source)) + "\n")

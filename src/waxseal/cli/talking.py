@@ -1,0 +1,110 @@
+"""How a command talks: answers on standard output, everything else on standard error."""
+
+from __future__ import annotations
+
+import json
+import signal
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from types import FrameType
+from typing import Any
+
+from waxseal.core.progress import CancelToken, Progress, Report
+
+__all__ = ["DONE", "FINDINGS", "STOPPED", "WRONG", "answer", "say", "stoppable", "told_progress"]
+
+DONE, FINDINGS, WRONG, STOPPED = 0, 1, 2, 130
+PAUSE = 2.0  # seconds between two plain lines of progress
+
+
+def say(text: str) -> None:
+    """A message for a person."""
+    sys.stderr.write(text + "\n")
+    sys.stderr.flush()
+
+
+def answer(document: dict[str, Any]) -> None:
+    """The one machine-readable answer."""
+    sys.stdout.write(json.dumps(document, ensure_ascii=True, indent=1) + "\n")
+    sys.stdout.flush()
+
+
+@contextmanager
+def stoppable() -> Iterator[CancelToken]:
+    """A token that Ctrl-C (or a polite kill) cancels; a second one ends at once."""
+    token = CancelToken()
+
+    def stop(number: int, _frame: FrameType | None) -> None:
+        signal.signal(number, signal.SIG_DFL)
+        token.cancel()
+
+    before = {number: signal.signal(number, stop) for number in (signal.SIGINT, signal.SIGTERM)}
+    try:
+        yield token
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
+@contextmanager
+def told_progress() -> Iterator[Report]:
+    """A bar on a terminal, a plain line now and then elsewhere."""
+    if sys.stderr.isatty():
+        with bar() as report:
+            yield report
+    else:
+        yield PlainLines()
+
+
+class PlainLines:
+    """A line when a stage begins, every few seconds, and at its end."""
+
+    def __init__(self) -> None:
+        self._stage = ""
+        self._next = 0.0
+
+    def __call__(self, progress: Progress) -> None:
+        now = time.monotonic()
+        is_over = progress.done >= progress.total
+        if progress.stage == self._stage and now < self._next and not is_over:
+            return
+        self._stage, self._next = progress.stage, now + PAUSE
+        say(line_of(progress))
+
+
+def line_of(progress: Progress) -> str:
+    speed = f", {progress.per_second:.1f} frames a second" if progress.per_second else ""
+    left = progress.seconds_left
+    until = f", {left:.0f} s left" if left is not None and left >= 1 else ""
+    return f"{progress.stage}: {progress.done} of {progress.total}{speed}{until}"
+
+
+@contextmanager
+def bar() -> Iterator[Report]:
+    from rich.console import Console
+    from rich.progress import BarColumn, MofNCompleteColumn, TextColumn
+    from rich.progress import Progress as Bars
+
+    bars = Bars(
+        TextColumn("{task.description:>9}"),
+        BarColumn(40, complete_style="red", finished_style="green"),
+        MofNCompleteColumn(),
+        TextColumn("{task.fields[speed]}"),
+        console=Console(stderr=True),
+    )
+    tasks: dict[str, Any] = {}
+
+    def report(progress: Progress) -> None:
+        if progress.stage not in tasks:
+            tasks[progress.stage] = bars.add_task(progress.stage, speed="")
+        left = progress.seconds_left
+        words = f"{progress.per_second:.1f} f/s" if progress.per_second else ""
+        words += f" · {left:.0f} s left" if left is not None and left >= 1 else ""
+        bars.update(
+            tasks[progress.stage], completed=progress.done, total=progress.total, speed=words
+        )
+
+    with bars:
+        yield report

@@ -1,0 +1,1 @@
+"""From the reel to a file: what is checked before, the encode, the process it runs in."""

@@ -1,0 +1,269 @@
+"""The encode: decoding, pictures and the encoder overlap, and all of it stays deterministic.
+
+Pictures are made by a few threads ahead of the encoder; the encoder's own
+threads fill the rest. Nothing here knows of processes (see worker).
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from fractions import Fraction
+from math import lcm
+from pathlib import Path
+from typing import cast
+
+import av
+import numpy as np
+
+from waxseal.core.deliver.settings import (
+    COLOUR,
+    CONTAINER_OPTIONS,
+    THREADS,
+    encoder_options,
+    sound_bits_per_second,
+)
+from waxseal.core.errors import DeliveryRefused, FrameError
+from waxseal.core.job.model import Bitrate, Delivery, StandIn
+from waxseal.core.picture.kernels import KernelChoice
+from waxseal.core.picture.make import Layout, Picture, Target, make
+from waxseal.core.plan.recipe import Place, Programme, Recipe
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.seal.likeness import Sketch, sketch
+from waxseal.core.sound.mix import SoundPlan, sound_blocks, sound_plan
+from waxseal.core.speed import Speedometer
+from waxseal.core.timing.ranges import write_frames
+
+__all__ = ["Encoded", "encode", "target_of"]
+
+MAKERS = 2  # threads that make pictures
+AHEAD = 6  # pictures made before the encoder asks for them
+AAC_BLOCK = 1024  # samples in one packet
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Encoded:
+    """What was put into the file.
+
+    reel: the programme as it was encoded, with the frames that turned out unreadable.
+    sketches: one of each frame, to hold the decoded file against.
+    """
+
+    reel: Programme
+    sketches: tuple[Sketch, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Made:
+    picture: Picture
+    sketch: Sketch
+
+
+def target_of(reel: Programme) -> Target:
+    return Target(reel.size.width, reel.size.height, Layout.YUV420)
+
+
+def encode(
+    reel: Programme, delivery: Delivery, partial: Path, report: Report, token: CancelToken
+) -> Encoded:
+    """Write the reel's marked range to `partial`, whole, as the delivery orders it.
+
+    Raises DeliveryRefused with every unreadable frame, FFmpegError and OSError
+    where the file cannot be written, Cancelled.
+    """
+    frames = reel.frames
+    kernels = KernelChoice()
+    kernels.warm_for(frames.count * reel.size.width * reel.size.height)
+    supply = Supply(reel, kernels)
+    sketches: list[Sketch] = []
+    speed = Speedometer("encoding", frames.count)
+    try:
+        with Writer(reel, delivery, partial) as writer:
+            for reel_frame in range(frames.first, frames.last + 1):
+                token.check()
+                made = supply.next_made(reel_frame, token)
+                writer.write(made.picture, reel_frame - frames.first)
+                sketches.append(made.sketch)
+                report(speed.at(len(sketches)))
+            writer.finish()
+    finally:
+        supply.close()
+    return Encoded(supply.reel, tuple(sketches))
+
+
+class Supply:
+    """Makes pictures ahead of the encoder, each recipe once."""
+
+    def __init__(self, reel: Programme, kernels: KernelChoice) -> None:
+        self.reel = reel
+        self._last = reel.frames.last
+        self._target = target_of(reel)
+        self._kernels = kernels
+        self._pool = ThreadPoolExecutor(MAKERS, "picture")
+        self._making: OrderedDict[str, Future[Made]] = OrderedDict()
+
+    def close(self) -> None:
+        self._pool.shutdown(cancel_futures=True)
+
+    def next_made(self, reel_frame: int, token: CancelToken) -> Made:
+        """The picture of a frame; where its file is unreadable, what stands in for it."""
+        for ahead in range(reel_frame, min(self._last, reel_frame + AHEAD) + 1):
+            self._ask(self.reel.recipe(ahead))
+        while True:
+            place = self.reel.at(reel_frame)
+            try:
+                return self._ask(self.reel.recipe(reel_frame)).result()
+            except FrameError as error:
+                if place.shown is None:
+                    raise
+                self.reel = self.reel.without(place.sequence.id, place.shown)
+                self._refuse_unless_stood_in(self.reel.at(reel_frame), error, token)
+
+    def _ask(self, recipe: Recipe) -> Future[Made]:
+        making = self._making.get(recipe.key)
+        if making is None:
+            making = self._pool.submit(self._make, recipe)
+            self._making[recipe.key] = making
+            while len(self._making) > AHEAD + MAKERS:
+                self._making.popitem(last=False)
+        return making
+
+    def _make(self, recipe: Recipe) -> Made:
+        picture = make(recipe, self._target, kernels=self._kernels.current)
+        return Made(picture, sketch(picture.planes))
+
+    def _refuse_unless_stood_in(self, place: Place, error: FrameError, token: CancelToken) -> None:
+        """Go on where something stands in; else read on, so that one list names all."""
+        stand_in = place.sequence.reading.stand_in.value
+        if place.shown is not None or stand_in is StandIn.BLACK:
+            return
+        unreadable: dict[str, dict[int, str]] = {}
+        unreadable.setdefault(place.sequence.id, {})[place.frame] = str(error)
+        for reel_frame in range(place.reel_frame + 1, self._last + 1):
+            token.check()
+            later = self.reel.at(reel_frame)
+            try:
+                self._ask(self.reel.recipe(reel_frame)).result()
+            except FrameError as trouble:
+                unreadable.setdefault(later.sequence.id, {})[later.frame] = str(trouble)
+        raise DeliveryRefused(*self._sentences(unreadable)) from error
+
+    def _sentences(self, unreadable: dict[str, dict[int, str]]) -> Iterator[str]:
+        for source, frames in unreadable.items():
+            name = self.reel.job.sequence(source).name
+            first = next(iter(frames))
+            one = len(frames) == 1
+            yield (
+                f"{name}: {'frame' if one else 'frames'} {write_frames(frames)} could not be read"
+                f" ({'' if one else f'{first}: '}{frames[first]}):"
+                f" render {'it' if one else 'them'} again, or choose a stand-in."
+            )
+
+
+class Writer:
+    """An MP4 file being written: one video stream, a sound beside it where there is one."""
+
+    def __init__(self, reel: Programme, delivery: Delivery, partial: Path) -> None:
+        self._rate = reel.rate
+        self._plan = sound_plan(reel.job, reel.frames, reel.rate)
+        scale = reel.rate.numerator
+        if self._plan is not None:
+            scale = lcm(scale, self._plan.sample_rate)
+        # The scale of the whole file, so that both tracks' lengths are exact in it.
+        options = CONTAINER_OPTIONS | {"movie_timescale": str(scale)}
+        self._container = av.open(str(partial), "w", format="mp4", container_options=options)
+        self._video = self._add_video(reel, delivery)
+        self._sound = self._add_sound() if self._plan is not None else None
+        self._blocks = sound_blocks(self._plan, AAC_BLOCK) if self._plan else iter(())
+        self._heard = 0
+
+    def __enter__(self) -> Writer:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, *_rest: object) -> None:
+        if kind is None:
+            self._container.close()
+            return
+        try:
+            self._container.close()
+        except (OSError, ValueError):
+            return  # the first error is the one that is told
+
+    def _add_video(self, reel: Programme, delivery: Delivery) -> av.VideoStream:
+        stream = self._container.add_stream(
+            "libx264", rate=reel.rate, options=encoder_options(delivery.quality)
+        )
+        stream.width, stream.height = target_of(reel).stored_size
+        stream.pix_fmt = "yuv420p"
+        stream.time_base = 1 / reel.rate
+        context = stream.codec_context
+        context.time_base = 1 / reel.rate
+        context.framerate = reel.rate
+        context.color_primaries, context.color_trc, context.colorspace, _ = COLOUR
+        context.color_range = 1
+        context.flags |= av.codec.context.Flags.bitexact
+        # Slices, the default, would cut each picture in as many parts as there are threads.
+        context.thread_type = "FRAME"
+        context.thread_count = THREADS
+        if isinstance(delivery.quality, Bitrate):
+            context.bit_rate = delivery.quality.bits_per_second
+        return stream
+
+    def _add_sound(self) -> av.AudioStream:
+        plan = cast(SoundPlan, self._plan)
+        stream = self._container.add_stream("aac", rate=plan.sample_rate)
+        context = stream.codec_context
+        context.layout = layout_of(plan)
+        context.format = "fltp"
+        context.bit_rate = sound_bits_per_second(plan.sound.channels)
+        context.time_base = Fraction(1, plan.sample_rate)
+        context.flags |= av.codec.context.Flags.bitexact
+        return stream
+
+    def write(self, picture: Picture, index: int) -> None:
+        """Encode one picture, and the sound up to its end."""
+        frame = video_frame(picture)
+        frame.pts, frame.time_base = index, 1 / self._rate
+        self._container.mux(self._video.encode(frame))
+        if self._plan is not None:
+            self._write_sound(round((index + 1) * self._plan.sample_rate / self._rate))
+
+    def _write_sound(self, until: int) -> None:
+        if self._sound is None or self._plan is None:
+            return
+        while self._heard < until:
+            block = next(self._blocks, None)
+            if block is None:
+                return
+            frame = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(block.T), format="fltp", layout=layout_of(self._plan)
+            )
+            frame.sample_rate = self._plan.sample_rate
+            frame.pts, frame.time_base = self._heard, Fraction(1, self._plan.sample_rate)
+            self._heard += len(block)
+            self._container.mux(self._sound.encode(frame))
+
+    def finish(self) -> None:
+        """Encode what is still held back."""
+        if self._plan is not None:
+            self._write_sound(self._plan.count)
+        self._container.mux(self._video.encode(None))
+        if self._sound is not None:
+            self._container.mux(self._sound.encode(None))
+
+
+def layout_of(plan: SoundPlan) -> str:
+    return {1: "mono", 2: "stereo", 6: "5.1"}[plan.sound.channels]
+
+
+def video_frame(picture: Picture) -> av.VideoFrame:
+    height, width = picture.planes[0].shape
+    frame = av.VideoFrame(width, height, "yuv420p")
+    for plane, values in zip(frame.planes, picture.planes, strict=True):
+        lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
+        lines[: values.shape[0], : values.shape[1]] = values
+    frame.color_primaries, frame.color_trc, frame.colorspace, _ = COLOUR
+    frame.color_range = 1
+    return frame

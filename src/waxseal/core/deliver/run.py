@@ -1,0 +1,101 @@
+"""Deliveries from outside: starts the encoding process, listens to it, stops it."""
+
+from __future__ import annotations
+
+import json
+import os
+import selectors
+import subprocess
+from pathlib import Path
+from typing import IO, Any, cast
+
+from waxseal.core.deliver.process import start_process
+from waxseal.core.errors import WorkerLost
+from waxseal.core.job.file import write_job
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.safely import partial_name
+
+__all__ = ["EncodingProcess"]
+
+PATIENCE = 10.0  # seconds for a stopped process to clean up
+TICK = 0.1
+
+
+class EncodingProcess:
+    """One process for one delivery. Started early, it imports while others still look."""
+
+    def __init__(self, process: subprocess.Popen[bytes] | None = None) -> None:
+        self._process = process or start_process()
+
+    def close(self) -> None:
+        """End the process, if it is still there; it removes what it had begun."""
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                try:
+                    pipe.close()
+                except OSError:
+                    continue
+        try:
+            self._process.wait(PATIENCE)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
+
+    def deliver(
+        self, job: Job, delivery: Delivery, *, report: Report, token: CancelToken
+    ) -> Outcome:
+        """Make one delivery; the outcome says how it ended. Raises WorkerLost."""
+        stdin, stdout = (
+            cast(IO[bytes], pipe) for pipe in (self._process.stdin, self._process.stdout)
+        )
+        order = {"job": json.loads(write_job(job, Path("/"))), "delivery": delivery.id}
+        try:
+            try:
+                stdin.write(json.dumps(order).encode() + b"\n")
+                stdin.flush()
+            except BrokenPipeError:
+                raise self._lost(delivery) from None
+            outcome = self._listen(stdout, report, token)
+        finally:
+            self.close()
+        if outcome is not None:
+            return outcome
+        self._remove_partial(delivery)
+        if token.is_cancelled:
+            return Outcome(state=DeliveryState.STOPPED)
+        raise self._lost(delivery)
+
+    def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:
+        """Pass progress on until the outcome comes; None when the process ends without one."""
+        stopping = False
+        rest = b""
+        with selectors.DefaultSelector() as selector:
+            selector.register(stdout, selectors.EVENT_READ)
+            while True:
+                if token.is_cancelled and not stopping:
+                    stopping = True
+                    cast(IO[bytes], self._process.stdin).close()
+                if not selector.select(TICK):
+                    continue
+                chunk = os.read(stdout.fileno(), 1 << 16)
+                if not chunk:
+                    return None
+                *lines, rest = (rest + chunk).split(b"\n")
+                for line in lines:
+                    message: dict[str, Any] = json.loads(line)
+                    if "outcome" in message:
+                        return Outcome.model_validate(message["outcome"])
+                    report(Progress(**message["progress"]))
+
+    def _lost(self, delivery: Delivery) -> WorkerLost:
+        self._remove_partial(delivery)
+        return WorkerLost(
+            "The encoding process ended without a word, as when memory runs out. "
+            "Nothing was left behind: try again.",
+            path=delivery.path,
+        )
+
+    def _remove_partial(self, delivery: Delivery) -> None:
+        """What a killed process left beside its target."""
+        partial_name(delivery.path, self._process.pid).unlink(missing_ok=True)

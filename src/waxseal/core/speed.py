@@ -1,0 +1,30 @@
+"""How fast long work goes, and how long it will still take. The only clock in the core."""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+
+from waxseal.core.progress import Progress
+
+__all__ = ["Speedometer"]
+
+WINDOW = 5.0  # seconds over which the speed is taken
+
+
+class Speedometer:
+    """Turns `n frames are done` into Progress."""
+
+    def __init__(self, stage: str, total: int) -> None:
+        self._stage, self._total = stage, total
+        self._marks: deque[tuple[float, int]] = deque([(time.monotonic(), 0)])
+
+    def at(self, done: int) -> Progress:
+        now = time.monotonic()
+        self._marks.append((now, done))
+        while len(self._marks) > 2 and now - self._marks[0][0] > WINDOW:
+            self._marks.popleft()
+        since, before = self._marks[0]
+        speed = (done - before) / (now - since) if now > since else 0.0
+        left = (self._total - done) / speed if speed > 0 else None
+        return Progress(self._stage, done, self._total, speed, left)
