@@ -1,0 +1,149 @@
+"""Makes the demo once, in the user's data folder, and builds its job."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from waxseal.core.arrive.sources import scan
+from waxseal.core.errors import WaxSealError
+from waxseal.core.job.edits import change_delivery, change_reading, set_ground, set_rate, take_in
+from waxseal.core.job.file import load, save
+from waxseal.core.job.model import Job, StandIn, changed
+from waxseal.core.progress import CancelToken, Report, silent
+from waxseal.core.speed import Speedometer
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+__all__ = ["NAME", "demo_job", "make_demo", "with_stand_ins"]
+
+NAME = "The Brass Orrery"
+VERSION = "1"
+GONE, CUT_SHORT = (14, 27), 33  # of sh030
+SECONDS = 10.0
+THREADS = 2
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """A shot that is still to be traced: its files, its scene, how a picture is stored."""
+
+    pattern: str
+    first: int
+    count: int
+    scene: Callable[[int, int], NDArray[Any]]
+    store: Callable[[Path, NDArray[Any]], None]
+
+
+def make_demo(folder: Path, *, report: Report = silent, token: CancelToken | None = None) -> Path:
+    """The demo's job file; what is not there yet is made, under a minute. Raises Cancelled."""
+    done = folder / "made"
+    job_file = folder / f"{NAME}.waxseal"
+    if not done.is_file() or done.read_text() != VERSION:
+        shutil.rmtree(folder / "frames", ignore_errors=True)
+        make_frames(folder / "frames", report, token or CancelToken())
+        save(build_job(folder), job_file)
+        done.write_text(VERSION)
+    elif not job_file.is_file():
+        save(build_job(folder), job_file)
+    return job_file
+
+
+def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
+    from waxseal.demo.chimes import write_chimes
+    from waxseal.demo.scenes import moonrise, passing, wide
+
+    shots = (
+        Shot("sh010/sh010.{:04d}.exr", 1001, 96, wide, store_exr),
+        Shot("sh020/sh020_{:04d}.png", 1, 36, passing, store_png),
+        Shot("sh030/sh030.{:04d}.tif", 1, 72, moonrise, store_tiff),
+    )
+    for shot in shots:
+        (folder / shot.pattern).parent.mkdir(parents=True, exist_ok=True)
+    write_chimes(folder / "chimes.wav", SECONDS)
+    tasks = [partial(trace_frame, folder, shot, n) for shot in shots for n in range(shot.count)]
+    speed = Speedometer("tracing", len(tasks))
+    with ThreadPoolExecutor(THREADS, "trace") as pool:
+        try:
+            for done, _ in enumerate(pool.map(lambda task: task(), tasks), 1):
+                token.check()
+                report(speed.at(done))
+        finally:
+            pool.shutdown(cancel_futures=True)
+    for number in GONE:
+        (folder / f"sh030/sh030.{number:04d}.tif").unlink()
+    short = folder / f"sh030/sh030.{CUT_SHORT:04d}.tif"
+    with short.open("r+b") as file:
+        file.truncate(short.stat().st_size * 6 // 10)
+
+
+def trace_frame(folder: Path, shot: Shot, index: int) -> None:
+    path = folder / shot.pattern.format(shot.first + index)
+    shot.store(path, shot.scene(index, shot.count))
+
+
+def store_exr(path: Path, light: NDArray[Any]) -> None:
+    """Half, scene-linear, premultiplied, with its rate written in."""
+    import numpy as np
+
+    from waxseal.core.frames.writing import write_pixels
+
+    write_pixels(path, light.astype(np.float16), rate=Fraction(24))
+
+
+def store_png(path: Path, light: NDArray[Any]) -> None:
+    """8-bit sRGB, straight alpha."""
+    import numpy as np
+
+    from waxseal.core.frames.writing import write_pixels
+    from waxseal.core.picture.colour import encode_srgb
+
+    alpha = light[..., 3:]
+    colour = encode_srgb((light[..., :3] / np.maximum(alpha, 1e-6)).astype(np.float64))
+    codes = np.concatenate([colour, alpha], axis=2) * 255 + 0.5
+    write_pixels(path, codes.astype(np.uint8))
+
+
+def store_tiff(path: Path, light: NDArray[Any]) -> None:
+    """16-bit sRGB without alpha, not compressed: a cut one lacks its last lines."""
+    import numpy as np
+
+    from waxseal.core.frames.writing import write_pixels
+    from waxseal.core.picture.colour import encode_srgb
+
+    codes = encode_srgb(light[..., :3].astype(np.float64)) * 65_535 + 0.5
+    write_pixels(path, codes.astype(np.uint16), compression="none")
+
+
+def build_job(folder: Path) -> Job:
+    """The demo as a job: three shots, a sound, one delivery that sh030 still holds up."""
+    out = folder / "delivered"
+    out.mkdir(exist_ok=True)
+    found = scan([folder / "frames"])
+    job = take_in(Job(name=NAME), sources=found.sources, folder=str(out))
+    by_name = {source.name: source.id for source in job.sequences}
+    job = set_rate(job, source=by_name["sh020"], rate=Fraction(12))
+    job = set_ground(job, colour="#10141d")
+    job = changed(job, habits=changed(job.habits, rate=None))
+    return change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
+
+
+def demo_job(folder: Path, *, report: Report = silent, token: CancelToken | None = None) -> Job:
+    return load(make_demo(folder, report=report, token=token))
+
+
+def with_stand_ins(job: Job) -> Job:
+    """The demo as somebody would deliver it who cannot wait: the frame before stands in."""
+    for source in job.sequences:
+        if source.to_come_again:
+            job = change_reading(job, source=source.id, stand_in=StandIn.HOLD)
+    if not job.deliveries:
+        raise WaxSealError("The demo job has no delivery: remove its folder to make it afresh.")
+    return change_delivery(job, delivery=job.deliveries[0].id, overwrite=True)
