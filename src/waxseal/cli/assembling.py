@@ -49,7 +49,7 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import bytes_words, counted, plain
 
-__all__ = ["Orders", "parse_colour", "parse_ground", "parse_size", "run_assemble"]
+__all__ = ["Orders", "parse_colour", "parse_ground", "run_assemble"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,14 +210,6 @@ def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:
         **facts,
         "seal": plain(seal_path(path)) if is_sealed else None,
     }
-
-
-def parse_size(text: str) -> Size:
-    """`1920x1080`. Raises WrongUse."""
-    found = re.fullmatch(r"\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*", text)
-    if not found or not all(1 <= int(side) <= 32_768 for side in found.groups()):
-        raise WrongUse(f"“{text}” is no frame size: write it as 1920x1080.")
-    return Size(width=int(found[1]), height=int(found[2]))
 
 
 def parse_ground(text: str) -> str:

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import os
-
 from waxseal.cli.assembling import outcome_facts
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
 from waxseal.core.deliver.run import EncodingProcess
 from waxseal.core.errors import JobError
-from waxseal.core.folders import demo_folder
+from waxseal.core.folders import demo_folder, has_screen
 from waxseal.core.job.file import load
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.timing.ranges import write_frames
@@ -16,10 +14,6 @@ from waxseal.core.words import plain
 from waxseal.demo.making import NAME, demo_job, make_demo, with_stand_ins
 
 __all__ = ["run_demo"]
-
-
-def has_screen() -> bool:
-    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
 
 
 def run_demo(*, headless: bool, as_json: bool) -> int:

@@ -96,12 +96,12 @@ def assemble(
             Orders,
             parse_colour,
             parse_ground,
-            parse_size,
             run_assemble,
         )
         from waxseal.core.deliver.settings import parse_bitrate, parse_quality
         from waxseal.core.errors import WrongUse
         from waxseal.core.job.model import ConstantQuality, Framing, StandIn
+        from waxseal.core.job.sizes import parse_size
         from waxseal.core.timing.ranges import parse_range
         from waxseal.core.timing.rates import parse_rate
 

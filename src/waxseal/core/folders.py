@@ -1,12 +1,13 @@
-"""Where Wax Seal keeps what is its own: the demo, autosaves."""
+"""What Wax Seal finds around it: where its own files go, and whether there is a screen."""
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from platformdirs import user_data_path, user_state_path
 
-__all__ = ["autosave_folder", "demo_folder"]
+__all__ = ["autosave_folder", "demo_folder", "has_screen"]
 
 
 def demo_folder() -> Path:
@@ -15,3 +16,8 @@ def demo_folder() -> Path:
 
 def autosave_folder() -> Path:
     return user_state_path("waxseal") / "autosave"
+
+
+def has_screen() -> bool:
+    """Whether a window can be shown: a display, or a platform of Qt that was asked for."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))

@@ -95,7 +95,7 @@ def store_exr(path: Path, light: NDArray[Any]) -> None:
 
     from waxseal.core.frames.writing import write_pixels
 
-    write_pixels(path, light.astype(np.float16), rate=Fraction(24))
+    write_pixels(path, light.astype(np.float16), rate=Fraction(24), compression="zip:1")
 
 
 def store_png(path: Path, light: NDArray[Any]) -> None:
@@ -106,7 +106,7 @@ def store_png(path: Path, light: NDArray[Any]) -> None:
     from waxseal.core.picture.colour import encode_srgb
 
     alpha = light[..., 3:]
-    colour = encode_srgb((light[..., :3] / np.maximum(alpha, 1e-6)).astype(np.float64))
+    colour = encode_srgb(light[..., :3] / np.maximum(alpha, np.float32(1e-6)))
     codes = np.concatenate([colour, alpha], axis=2) * 255 + 0.5
     write_pixels(path, codes.astype(np.uint8))
 
@@ -118,7 +118,7 @@ def store_tiff(path: Path, light: NDArray[Any]) -> None:
     from waxseal.core.frames.writing import write_pixels
     from waxseal.core.picture.colour import encode_srgb
 
-    codes = encode_srgb(light[..., :3].astype(np.float64)) * 65_535 + 0.5
+    codes = encode_srgb(light[..., :3]) * 65_535 + 0.5
     write_pixels(path, codes.astype(np.uint16), compression="none")
 
 

@@ -44,7 +44,12 @@ def camera(eye: tuple[float, float, float], at: tuple[float, float, float], lens
 
 def picture(view: Light, spheres: Light, rings: Light, rods: Light) -> Light:
     light = np.zeros((HEIGHT, WIDTH, 4), np.float32)
-    trace(view, spheres, rings, rods, light)
+    reach = np.abs(spheres[:, [0, 2]]).max() + spheres[:, 3].max()
+    reach = max(reach, rings[:, 0].max(initial=0) + np.abs(rings[:, 3:]).max(initial=0) + 0.2)
+    low = (spheres[:, 1] - spheres[:, 3]).min()
+    high = (spheres[:, 1] + spheres[:, 3]).max()
+    bound = np.array((0, 0, reach, low, high), np.float32)
+    trace(view, bound, spheres, rings, rods, light)
     return light
 
 
@@ -68,7 +73,7 @@ def wide(index: int, count: int) -> Light:
         rods.append((0.3 * x / orbit, -0.45, 0.3 * z / orbit, x, 0, z, 0.012))
     turn = 0.22 * (part - 0.5)
     eye = (7.2 * math.sin(turn), 3.0 + 0.35 * part, 7.2 * math.cos(turn))
-    view = camera(eye, (0, -0.12, 0), 0.72)
+    view = camera(eye, (0, -0.22, 0), 0.60)
     return picture(view, rows(spheres, 6), rows(rings, 5), rows(rods, 7))
 
 

@@ -112,6 +112,22 @@ def is_lit(p: Any, towards: Any, far: float, spheres: Any, skipped: int) -> floa
 
 
 @compiled
+def meets(o: Any, d: Any, bound: Any) -> bool:
+    """Whether a ray comes into the drum that everything stands in."""
+    if abs(d[1]) < 1e-6:
+        return True
+    low, high = (bound[3] - o[1]) / d[1], (bound[4] - o[1]) / d[1]
+    near, far = max(0.0, min(low, high)), max(low, high)
+    if far < 0:
+        return False
+    x, z = o[0] - bound[0], o[2] - bound[1]
+    a, b = d[0] * d[0] + d[2] * d[2], x * d[0] + z * d[2]
+    t = min(max(-b / a, near), far)
+    x, z = x + t * d[0], z + t * d[2]
+    return bool(x * x + z * z < bound[2] * bound[2])
+
+
+@compiled
 def surface(material: int, x: float, y: float, z: float, turn: float) -> Any:
     """The colour of a material at a point of the unit sphere that has turned by an angle."""
     u = x * math.cos(turn) - z * math.sin(turn)
@@ -149,9 +165,11 @@ def brass(nx: float, ny: float, nz: float, d: Any, light: float) -> Any:
 
 
 @compiled
-def shade(o: Any, d: Any, spheres: Any, rings: Any, rods: Any) -> Any:
+def shade(o: Any, d: Any, bound: Any, spheres: Any, rings: Any, rods: Any) -> Any:
     """One ray: kind and number of what it meets, its light, its alpha."""
     nearest, kind, number = FAR, NOTHING, -1
+    if not meets(o, d, bound):
+        return 0, 0.0, 0.0, 0.0, 0.0
     for n in range(spheres.shape[0]):
         t = hit_sphere(o, d, spheres[n])
         if t < nearest:
@@ -245,9 +263,10 @@ def ray(camera: Any, x: float, y: float, width: int, height: int) -> Any:
 
 
 @compiled
-def trace(camera: Any, spheres: Any, rings: Any, rods: Any, picture: Any) -> None:
+def trace(camera: Any, bound: Any, spheres: Any, rings: Any, rods: Any, picture: Any) -> None:
     """Fill (height, width, 4) float32 with premultiplied light.
 
+    bound: x, z, radius, lowest and highest y of a drum around everything;
     spheres: x, y, z, radius, material, turn; rings: radius, half width, height,
     centre x, z; rods: two ends and a radius. Edges get more samples.
     """
@@ -257,7 +276,7 @@ def trace(camera: Any, spheres: Any, rings: Any, rods: Any, picture: Any) -> Non
     for row in range(height):
         for x in range(width):
             d = ray(camera, x + 0.5, row + 0.5, width, height)
-            kind, r, g, b, alpha = shade(eye, d, spheres, rings, rods)
+            kind, r, g, b, alpha = shade(eye, d, bound, spheres, rings, rods)
             met[row, x] = kind
             picture[row, x, 0], picture[row, x, 1], picture[row, x, 2] = r, g, b
             picture[row, x, 3] = alpha
@@ -275,7 +294,7 @@ def trace(camera: Any, spheres: Any, rings: Any, rods: Any, picture: Any) -> Non
             for a in range(FINE):
                 for c in range(FINE):
                     d = ray(camera, x + (a + 0.5) / FINE, row + (c + 0.5) / FINE, width, height)
-                    _, r, g, b, alpha = shade(eye, d, spheres, rings, rods)
+                    _, r, g, b, alpha = shade(eye, d, bound, spheres, rings, rods)
                     # Bright light is held down here, so that edges of the sun stay smooth.
                     red += min(r, 2.0)
                     green += min(g, 2.0)

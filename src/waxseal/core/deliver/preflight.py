@@ -10,7 +10,7 @@ from pathlib import Path
 from waxseal.core.deliver.settings import LARGEST_MACROBLOCKS, estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.model import Delivery, Job, Origin, Sequence, StandIn
-from waxseal.core.picture.framing import framing_words
+from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.recipe import Place, Programme, programme
 from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import FrameRange, write_frames

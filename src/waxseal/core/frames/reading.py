@@ -79,29 +79,27 @@ def read_ordinary_exr(path: Path) -> NDArray[Any]:
         return values
 
 
-_png = threading.local()
-
-
 def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
-    """8-bit RGB or RGBA. One codec context a thread, kept: making one costs a tenth of a frame."""
+    """8-bit RGB or RGBA.
+
+    A fresh codec context a frame: one that is used again gives wrong pixels
+    from the second RGBA picture on (libavcodec 62.28), and saves nothing.
+    """
     import av
     from av.error import FFmpegError
 
-    if not hasattr(_png, "context"):
-        _png.context = av.CodecContext.create("png", "r")
-        _png.context.thread_count = 1
+    context = av.CodecContext.create("png", "r")
+    context.thread_count = 1
     try:
-        frames = _png.context.decode(av.Packet(path.read_bytes()))
+        frames = context.decode(av.Packet(path.read_bytes()))
     except FFmpegError as error:
-        del _png.context
         raise ValueError(error.strerror) from error
     if len(frames) != 1 or frames[0].format.name not in ("rgb24", "rgba"):
-        del _png.context
         raise ValueError("not one picture of 8 bits")
     frame = frames[0]
     channels = len(header.channels)
     plane = frame.planes[0]
-    lines = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+    lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
     # A picture of another size than its header is caught by the caller.
     shaped = lines[: frame.height, : frame.width * channels]
     return shaped.reshape(frame.height, frame.width, channels)

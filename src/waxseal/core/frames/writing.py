@@ -46,7 +46,7 @@ def write_pixels(
         spec.attribute("oiio:UnassociatedAlpha", 1)
         spec.attribute("compression", compression or "zip")
         if path.suffix.lower() == ".png":
-            spec.attribute("png:compressionLevel", 4)
+            spec.attribute("png:compressionLevel", 2)
     for name, value in (attributes or {}).items():
         if isinstance(value, tuple):
             spec.attribute(name, oiio.TypeDesc(f"float[{len(value)}]"), value)

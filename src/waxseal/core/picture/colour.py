@@ -9,7 +9,7 @@ which rounds to the precision of a half (0.06 of an 8-bit code at the worst).
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +34,7 @@ __all__ = [
 ]
 
 Table = NDArray[np.float32]
+A = TypeVar("A", np.float32, np.float64)
 
 # A float32 v in DARKEST..1 has the index ((bits(v) + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW.
 BITS_SHIFT = 13
@@ -43,13 +44,16 @@ BITS_LOW = int(np.float32(DARKEST).view(np.int32)) >> BITS_SHIFT
 BITS_HIGH = int(np.float32(1.0).view(np.int32)) >> BITS_SHIFT
 
 
-def encode_srgb(linear: NDArray[np.float64]) -> NDArray[np.float64]:
+def encode_srgb(linear: NDArray[A]) -> NDArray[A]:
     """Scene-linear 0..1 to sRGB-encoded 0..1; what is outside is clipped, no number is 0.
+
+    In the precision of what is given, float32 or float64.
 
     Source: IEC 61966-2-1.
     """
     value = np.clip(np.nan_to_num(linear, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0)
-    return np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
+    encoded = np.where(value <= 0.0031308, 12.92 * value, 1.055 * value ** (1 / 2.4) - 0.055)
+    return encoded.astype(linear.dtype, copy=False)
 
 
 def decode_srgb(encoded: NDArray[np.float64]) -> NDArray[np.float64]:

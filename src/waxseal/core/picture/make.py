@@ -27,7 +27,8 @@ from waxseal.core.picture.colour import (
     primaries_matrix,
     stored_as_integers,
 )
-from waxseal.core.picture.framing import Box, Filter, place, scaled, weights
+from waxseal.core.picture.framing import Filter, weights
+from waxseal.core.picture.geometry import Box, place, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.plan.recipe import Layer, Recipe
 

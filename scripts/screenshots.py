@@ -1,0 +1,120 @@
+"""Draws docs/screenshots/ from the demo: the real window, offscreen, at 1280 × 800."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
+
+from waxseal.app.look.palette import Look
+from waxseal.app.main import make_application
+from waxseal.app.window import Window
+from waxseal.core.folders import demo_folder
+from waxseal.core.job.edits import change_delivery
+from waxseal.core.job.file import save
+from waxseal.core.job.model import DeliveryState, Job
+from waxseal.demo.making import demo_job, with_stand_ins
+
+TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
+PATIENCE = 180.0  # seconds
+
+
+def wait_until(done: Callable[[], bool], app: QApplication) -> None:
+    until = time.monotonic() + PATIENCE
+    while not done():
+        app.processEvents()
+        time.sleep(0.01)
+        if time.monotonic() > until:
+            raise TimeoutError("the window did not come to rest")
+
+
+def settle(window: Window, app: QApplication, seconds: float = 0.8) -> None:
+    until = time.monotonic() + seconds
+    wait_until(lambda: time.monotonic() > until and is_at_rest(window), app)
+
+
+def is_at_rest(window: Window) -> bool:
+    programme = window.player.programme
+    shown = (
+        programme is None
+        or window.viewer.has_picture
+        or programme.at(window.player.frame).shown is None
+    )
+    return shown and not window.arriving.is_busy and not window.pictures.is_busy
+
+
+def shoot(window: Window, name: str, app: QApplication) -> None:
+    settle(window, app)
+    TARGET.mkdir(parents=True, exist_ok=True)
+    window.grab().save(str(TARGET / f"{name}.png"))
+    sys.stdout.write(f"docs/screenshots/{name}.png\n")
+
+
+def opened(job: Job, folder: Path, app: QApplication) -> Window:
+    settings = QSettings(str(folder / "settings.ini"), QSettings.Format.IniFormat)
+    window = Window(settings, folder / "autosave")
+    save(job, folder / "The Brass Orrery.waxseal")
+    window.show()
+    window.open_job(folder / "The Brass Orrery.waxseal")
+    settle(window, app)
+    window.player.go(150)
+    return window
+
+
+def sealed_at(window: Window, state: DeliveryState, app: QApplication) -> None:
+    window.outbox.send_all()
+
+    def is_over() -> bool:
+        outcome = window.desk.job.deliveries[0].outcome
+        return outcome is not None and outcome.state is state and not window.sending.is_busy
+
+    wait_until(is_over, app)
+
+
+def main() -> None:
+    app = make_application(Look.DAY)
+    job = demo_job(demo_folder())
+    sh030 = next(source.id for source in job.sequences if source.name == "sh030")
+    with tempfile.TemporaryDirectory() as place:
+        folder = Path(place)
+        out = folder / "delivered"
+        out.mkdir()
+        delivery = job.deliveries[0].id
+        job = change_delivery(job, delivery=delivery, folder=str(out), outcome=None)
+
+        window = opened(job, folder, app)
+        window.player.go(60)
+        window.tray.toggle(sh030)
+        shoot(window, "gaps-day", app)
+        sealed_at(window, DeliveryState.REFUSED, app)
+        window.tray.toggle(sh030)
+        window.outbox.toggle(delivery)
+        window.player.go(184)
+        shoot(window, "refused-day", app)
+        window.end()
+        window.hide()
+
+        window = opened(with_stand_ins(job), folder, app)
+        window.player.go(60)
+        sealed_at(window, DeliveryState.SEALED, app)
+        shoot(window, "main-day", app)
+        window.use_look(Look.LAMP)
+        window.player.go(130)
+        shoot(window, "main-lamp", app)
+        window.use_look(Look.DAY)
+        window.desk.begin(Job())
+        shoot(window, "empty-day", app)
+        window.end()
+        window.hide()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,150 @@
+"""Drops on their way into the job: listed, looked at, examined, all away from the window."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from waxseal.app.desk import Desk
+from waxseal.app.work import Workbench
+from waxseal.core.arrive.listing import list_paths
+from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
+from waxseal.core.job.edits import Edit, refresh_source
+from waxseal.core.job.edits import take_in as take_into_job
+from waxseal.core.job.model import Habits, Job, Sequence
+from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.words import counted
+
+__all__ = ["Arriving"]
+
+
+class Arriving(QObject):
+    """said: a sentence for the foot of the window. looking: a source's id and how far."""
+
+    said = Signal(str)
+    looking = Signal(str, str)
+
+    def __init__(self, desk: Desk, bench: Workbench) -> None:
+        super().__init__(desk)
+        self._desk, self._bench = desk, bench
+        self._open = 0
+
+    @property
+    def is_busy(self) -> bool:
+        return self._open > 0
+
+    def take(self, paths: list[Path]) -> None:
+        """Bring in folders and files that were dropped or chosen."""
+        self._open += 1
+        folder = paths[0].parent if paths[0].is_dir() else paths[0].parent.parent
+        if not folder.is_dir() or folder == folder.parent:
+            folder = paths[0].parent
+        work = partial(list_and_look, paths, self._desk.job.habits)
+        drop = Drop(self, str(folder))
+        self.said.emit(self.tr("Looking…"))
+        self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
+
+    def arrived(self, found: Scan, folder: str) -> None:
+        self._open -= 1
+        if found.sources:
+            before = {source.id for source in self._desk.job.sources}
+            words = self.tr("add {0}").format(counted(len(found.sources), "source"))
+            take = partial(take_into_job, sources=found.sources, folder=folder)
+            self._desk.do(Edit(words, take))
+            for source in self._desk.job.sequences:
+                if source.id not in before:
+                    self._examine(source, again=False)
+        if found.troubles:
+            self.said.emit(" ".join(found.troubles))
+        elif not found.sources:
+            self.said.emit(self.tr("There are no frames and no sounds in it."))
+        else:
+            self.said.emit("")
+
+    def failed(self, error: Exception) -> None:
+        self._open -= 1
+        self.said.emit(str(error))
+
+    def look_again(self, job: Job) -> None:
+        """Look at every sequence of a job that was opened: files may have come or gone."""
+        for source in job.sequences:
+            self._examine(source, again=True)
+
+    def _examine(self, source: Sequence, *, again: bool) -> None:
+        self._open += 1
+        watch = Watch(self, source.id)
+        work = partial(look_at, source, again)
+        self._bench.start(
+            work,
+            finished=watch.finished,
+            failed=watch.failed,
+            progressed=watch.progressed,
+            stopped=watch.gone,
+        )
+
+    def examined(self, source: Sequence) -> None:
+        self._open -= 1
+        self.looking.emit(source.id, "")
+        self._desk.amend(Edit("", partial(refresh_source, source=source)))
+
+    def gave_up(self, source: str, error: Exception | None) -> None:
+        self._open -= 1
+        self.looking.emit(source, "")
+        if error is not None:
+            self.said.emit(str(error))
+
+
+class Drop(QObject):
+    """Where one drop's task reports to, with the folder that its first delivery goes to."""
+
+    def __init__(self, arriving: Arriving, folder: str) -> None:
+        super().__init__(arriving)
+        self._arriving, self._folder = arriving, folder
+
+    def arrived(self, found: Scan) -> None:
+        self._arriving.arrived(found, self._folder)
+        self.deleteLater()
+
+    def failed(self, error: Exception) -> None:
+        self._arriving.failed(error)
+        self.deleteLater()
+
+    def gone(self) -> None:
+        self.deleteLater()
+
+
+class Watch(QObject):
+    """Where the task that examines one source reports to."""
+
+    def __init__(self, arriving: Arriving, source: str) -> None:
+        super().__init__(arriving)
+        self._arriving, self._source = arriving, source
+
+    def progressed(self, progress: Progress) -> None:
+        if progress.done < progress.total:
+            words = f"{progress.done} / {progress.total}"
+            self._arriving.looking.emit(self._source, words)
+
+    def finished(self, source: Sequence) -> None:
+        self._arriving.examined(source)
+        self.deleteLater()
+
+    def failed(self, error: Exception) -> None:
+        self._arriving.gave_up(self._source, error)
+        self.deleteLater()
+
+    def gone(self) -> None:
+        self._arriving.gave_up(self._source, None)
+        self.deleteLater()
+
+
+def list_and_look(paths: list[Path], habits: Habits, _report: Report, token: CancelToken) -> Scan:
+    return take_in(list_paths(paths, token), habits=habits)
+
+
+def look_at(source: Sequence, again: bool, report: Report, token: CancelToken) -> Sequence:
+    if not again:
+        return examine(source, report=report, token=token)
+    return look_again(source, report=report, token=token)

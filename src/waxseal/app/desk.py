@@ -1,0 +1,131 @@
+"""The job that is open: its history, its file, its autosave. Everything else draws it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.autosave import forget, keep
+from waxseal.core.job.edits import Edit
+from waxseal.core.job.file import load, save
+from waxseal.core.job.history import History
+from waxseal.core.job.model import Job
+
+__all__ = ["Desk"]
+
+AUTOSAVE_MS = 1500
+
+
+class Desk(QObject):
+    """Edits come in, jobs go out.
+
+    job_changed: the new job. refused: a sentence, when an edit or a file was not possible.
+    """
+
+    job_changed = Signal(object)
+    refused = Signal(str)
+
+    def __init__(self, parent: QObject, autosaves: Path) -> None:
+        super().__init__(parent)
+        self._history = History(Job())
+        self._autosaves = autosaves
+        self._saved = self._history.job
+        self.path: Path | None = None
+        self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
+        self._timer.timeout.connect(self.autosave)
+
+    @property
+    def job(self) -> Job:
+        return self._history.job
+
+    @property
+    def history(self) -> History:
+        return self._history
+
+    @property
+    def is_saved(self) -> bool:
+        return self.job == self._saved
+
+    def do(self, edit: Edit) -> None:
+        """Apply an edit that the user made."""
+        try:
+            self._take(self._history.do(edit))
+        except JobError as error:
+            self.refused.emit(str(error))
+            self.job_changed.emit(self.job)  # fields show again what holds
+
+    def amend(self, edit: Edit) -> None:
+        """Apply what was found out, not done: no step of undo."""
+        try:
+            self._take(self._history.amend(edit))
+        except JobError:
+            return  # its source has left the job meanwhile
+
+    def settle(self) -> None:
+        """A drag or typing is over."""
+        self._history = self._history.settle()
+
+    def undo(self) -> None:
+        self._take(self._history.undo())
+
+    def redo(self) -> None:
+        self._take(self._history.redo())
+
+    def begin(self, job: Job, path: Path | None = None, *, is_saved: bool = True) -> None:
+        """Put another job on the desk."""
+        self._history = History(job)
+        self.path = path
+        self._saved = job if is_saved else Job(name="\0")
+        self.job_changed.emit(job)
+
+    def open(self, path: Path) -> bool:
+        try:
+            job = load(path)
+        except JobError as error:
+            self.refused.emit(str(error))
+            return False
+        self.begin(job, path)
+        return True
+
+    def save(self, path: Path) -> bool:
+        if self.job.name == "Untitled":
+            self._history = History(
+                self.job.model_copy(update={"name": path.stem}),
+                self._history.past,
+                self._history.future,
+            )
+        try:
+            save(self.job, path)
+        except JobError as error:
+            self.refused.emit(str(error))
+            return False
+        self.path, self._saved = path, self.job
+        self.job_changed.emit(self.job)
+        return True
+
+    def autosave(self) -> None:
+        if self.is_saved:
+            forget(self._autosaves)
+            return
+        try:
+            keep(self.job, folder=self._autosaves, origin=self.path)
+        except OSError as error:
+            self.refused.emit(
+                self.tr("The autosave cannot be written: {0}.").format(error.strerror)
+            )
+
+    def close(self) -> None:
+        """An orderly end: nothing has to come back."""
+        self._timer.stop()
+        forget(self._autosaves)
+
+    def _take(self, history: History) -> None:
+        if history is self._history:
+            return
+        changed = history.job != self._history.job
+        self._history = history
+        self._timer.start()
+        if changed:
+            self.job_changed.emit(history.job)

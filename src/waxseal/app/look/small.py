@@ -1,0 +1,205 @@
+"""Small widgets that every lane uses: elided text, marks, thumbnails, fields."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.core.errors import WaxSealError
+
+__all__ = [
+    "Elided",
+    "Field",
+    "Strip",
+    "button",
+    "emptied",
+    "image_of",
+    "label",
+    "mark",
+    "restyled",
+    "row_of",
+]
+
+
+def label(text: str, name: str = "", *, wraps: bool = False) -> QLabel:
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setObjectName(name)
+    made.setWordWrap(wraps)
+    return made
+
+
+def mark(text: str, tone: str) -> QLabel:
+    """A word in a thin frame: whole, 3 to come again."""
+    made = label(text, "mark")
+    made.setProperty("tone", tone)
+    made.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
+    made = QPushButton(text)
+    made.setObjectName(name)
+    made.setAccessibleName(text.replace("&", ""))
+    made.clicked.connect(lambda *_: act())
+    return made
+
+
+def row_of(*widgets: QWidget | int, gap: int = 8) -> QHBoxLayout:
+    """Widgets side by side; a number is a stretch."""
+    row = QHBoxLayout()
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(gap)
+    for widget in widgets:
+        if isinstance(widget, int):
+            row.addStretch(widget)
+        else:
+            row.addWidget(widget)
+    return row
+
+
+def restyled(widget: QWidget, **properties: object) -> None:
+    """Set properties that the style sheet looks at, and let it look again."""
+    for name, value in properties.items():
+        widget.setProperty(name, value)
+    widget.style().unpolish(widget)
+    widget.style().polish(widget)
+
+
+def emptied(layout: Any) -> None:
+    """Take everything out of a layout; the widgets go when Qt finds time."""
+    while layout.count():
+        item = layout.takeAt(0)
+        if item.widget() is not None:
+            item.widget().hide()
+            item.widget().deleteLater()
+        elif item.layout() is not None:
+            emptied(item.layout())
+
+
+def image_of(screen: Any) -> QImage:
+    """A QImage on a (height, width, 4) picture of B, G, R, 255, which it keeps alive."""
+    height, width = screen.shape[:2]
+    image = QImage(screen.data, width, height, screen.strides[0], QImage.Format.Format_RGB32)
+    image.pixels = screen  # type: ignore[attr-defined]  # shared memory: not to be freed before
+    return image
+
+
+NARROWEST = 24
+
+
+class Elided(QLabel):
+    """Text that is cut with an ellipsis where there is no room, and whole in its tool tip."""
+
+    def __init__(self, text: str, name: str = "", *, middle: bool = False) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self._mode = Qt.TextElideMode.ElideMiddle if middle else Qt.TextElideMode.ElideRight
+        self._whole = ""
+        self.say(text)
+
+    def say(self, text: str) -> None:
+        self._whole = text
+        self.setAccessibleName(text)
+        self._fit()
+
+    @property
+    def whole(self) -> str:
+        return self._whole
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+
+    @override
+    def sizeHint(self) -> QSize:
+        metrics = QFontMetrics(self.font())
+        return QSize(metrics.horizontalAdvance(self._whole) + 2, metrics.height())
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        return QSize(NARROWEST, QFontMetrics(self.font()).height())
+
+    def _fit(self) -> None:
+        metrics = QFontMetrics(self.font())
+        shown = metrics.elidedText(self._whole, self._mode, max(NARROWEST, self.width()))
+        self.setText(shown)
+        self.setToolTip(self._whole if shown != self._whole else "")
+
+
+class Field(QLineEdit):
+    """A text field that says `said` with the value it was turned into, or shows what is wrong."""
+
+    said = Signal(object)
+    wrong = Signal(str)
+
+    def __init__(self, text: str, name: str, turn: Callable[[str], object]) -> None:
+        super().__init__(text)
+        self._turn, self._shown = turn, text
+        self.setAccessibleName(name)
+        self.editingFinished.connect(self._finish)
+
+    def show_text(self, text: str) -> None:
+        self._shown = text
+        if not self.hasFocus() or self.property("wrong") is not True:
+            self.setText(text)
+            restyled(self, wrong=False)
+            self.setToolTip("")
+
+    def _finish(self) -> None:
+        if self.text() == self._shown:
+            return
+        try:
+            value = self._turn(self.text())
+        except (WaxSealError, ValueError) as error:
+            restyled(self, wrong=True)
+            self.setToolTip(str(error))
+            self.wrong.emit(str(error))
+            return
+        restyled(self, wrong=False)
+        self.setToolTip("")
+        self._shown = self.text()
+        self.said.emit(value)
+
+
+class Strip(QWidget):
+    """Real frames side by side, each in the same shape; empty ones while they are made."""
+
+    def __init__(self, count: int, *, height: int = 28) -> None:
+        super().__init__()
+        self._images: list[QImage | None] = [None] * count
+        self._tall = height
+        self.setFixedHeight(height)
+        self.setFixedWidth(count * (height * 16 // 9 + 2))
+
+    def show_image(self, place: int, image: QImage | None) -> None:
+        if place < len(self._images):
+            self._images[place] = image
+            self.update()
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        wide = self._tall * 16 // 9
+        with QPainter(self) as painter:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            for place, image in enumerate(self._images):
+                room = QRectF(place * (wide + 2), 0, wide, self._tall)
+                painter.fillRect(room, QColor(current().sunken))
+                if image is not None:
+                    painter.drawImage(fitted(image.size(), room), image)
+
+
+def fitted(size: QSize, room: QRectF) -> QRectF:
+    """The largest rectangle of a picture's shape inside another, centred."""
+    scale = min(room.width() / max(1, size.width()), room.height() / max(1, size.height()))
+    shape = QRectF(0, 0, size.width() * scale, size.height() * scale)
+    shape.moveCenter(room.center())
+    return shape

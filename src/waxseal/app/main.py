@@ -1,0 +1,64 @@
+"""Starting the window. What is not needed to show it is imported later, on threads."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from waxseal.app.look.icons import icon_file
+from waxseal.app.look.palette import Look, desktop_look, set_look
+from waxseal.app.look.sheet import apply_look, load_font
+from waxseal.app.window import Window
+from waxseal.core.folders import has_screen
+from waxseal.core.words import plain
+
+__all__ = ["make_application", "open_window"]
+
+WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
+
+
+def make_application(look: Look | None = None) -> QApplication:
+    app = QApplication.instance() or QApplication([sys.argv[0]])
+    if not isinstance(app, QApplication):
+        raise TypeError("a Qt application without widgets is running already")
+    app.setApplicationName("waxseal")
+    app.setApplicationDisplayName("Wax Seal")
+    app.setWindowIcon(QIcon(str(icon_file("waxseal"))))
+    load_font(app)
+    apply_look(app, set_look(look or desktop_look()))
+    return app
+
+
+def open_window(paths: list[Path]) -> int:
+    """Open the window with a job, folders or frames; returns the exit code."""
+    if not has_screen():
+        sys.stderr.write(
+            "There is no screen here. The commands scan, assemble, check and "
+            "demo --headless work without one: see waxseal --help.\n"
+        )
+        return 2
+    for path in paths:
+        if not path.exists():
+            sys.stderr.write(f"{plain(path)} is not there.\n")
+            return 2
+    settings = QSettings("waxseal", "waxseal")
+    kept = settings.value("look")
+    app = make_application(Look(kept) if kept in (Look.DAY.value, Look.LAMP.value) else None)
+    window = Window(settings)
+    window.show()
+    if paths:
+        window.take(paths)
+    else:
+        window.offer_recovery()
+    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    waking = QTimer(interval=WAKE_MS)
+    waking.timeout.connect(lambda: None)
+    waking.start()
+    code = app.exec()
+    window.end()
+    return code

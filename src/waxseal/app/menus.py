@@ -1,0 +1,112 @@
+"""The menus: every action of the window, its words and its shortcut, in one place."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu
+
+from waxseal.app.actions import Actions
+from waxseal.app.look.palette import Look
+
+if TYPE_CHECKING:
+    from waxseal.app.window import Window
+
+__all__ = ["make_menus"]
+
+
+def make_menus(window: Window, actions: Actions) -> QMenu:
+    """Fill the menu bar; returns the menu of recent jobs, which is filled when it is shown."""
+    tr = window.tr
+    recent = QMenu(tr("&Recent jobs"), window)
+    add, keys = actions.add, QKeySequence.StandardKey
+    menus: tuple[tuple[str, tuple[QAction | QMenu | None, ...]], ...] = (
+        (
+            tr("&Job"),
+            (
+                add("new", tr("&New"), window.new_job, keys.New),
+                add("open", tr("&Open…"), window.choose_job, keys.Open),
+                recent,
+                None,
+                add("save", tr("&Save"), window.save, keys.Save),
+                add("save as", tr("Save &as…"), window.save_as, keys.SaveAs),
+                None,
+                add("demo", tr("Open the &demo"), window.open_demo),
+                None,
+                add("quit", tr("&Quit"), window.close, keys.Quit),
+            ),
+        ),
+        (
+            tr("&Edit"),
+            (
+                add("undo", tr("&Undo"), window.desk.undo, keys.Undo),
+                add("redo", tr("&Redo"), window.desk.redo, keys.Redo),
+            ),
+        ),
+        (
+            tr("&Source"),
+            (
+                add("add folder", tr("Add a &folder…"), window.add_folder, "Ctrl+D"),
+                add("add files", tr("Add single f&iles…"), window.add_files),
+                None,
+                add("look again", tr("&Look at the files again"), window.look_again, "F5"),
+                add("copy", tr("&Copy all re-render lists"), window.copy_lists, "Ctrl+R"),
+            ),
+        ),
+        (
+            tr("&Reel"),
+            (
+                add("play", tr("&Play or stop"), window.player.toggle, "Space"),
+                add("back", tr("One frame &back"), partial(window.player.step, -1), "Left"),
+                add("forth", tr("One frame &on"), partial(window.player.step, 1), "Right"),
+                add("first", tr("To the &first frame"), window.to_first, "Home"),
+                add("last", tr("To the &last frame"), window.to_last, "End"),
+                add("loop", tr("Begin a&gain at the end"), window.toggle_loop, "L"),
+                None,
+                add("mark head", tr("&Mark from here"), window.mark_head, "["),
+                add("mark tail", tr("Mark &to here"), window.mark_tail, "]"),
+                add("unmark", tr("Take the mark a&way"), window.unmark, "Ctrl+["),
+                None,
+                add("ground", tr("G&round colour…"), window.choose_ground),
+            ),
+        ),
+        (
+            tr("&Delivery"),
+            (
+                add("seal", tr("&Seal everything"), window.outbox.send_all, "Ctrl+Return"),
+                add("stop", tr("S&top"), window.stop_all, "Ctrl+."),
+                add("show", tr("Show the last in its &folder"), window.show_last),
+            ),
+        ),
+        (
+            tr("&View"),
+            (
+                add("day", tr("&Day"), partial(window.use_look, Look.DAY)),
+                add("lamp", tr("&Lamp"), partial(window.use_look, Look.LAMP)),
+                None,
+                add("tray", tr("Fold the &in-tray"), partial(window.fold, window.tray), "F6"),
+                add("outbox", tr("Fold the &outbox"), partial(window.fold, window.outbox), "F7"),
+                add("ledger", tr("Fold the l&edger"), partial(window.fold, window.ledger), "F8"),
+                add("full", tr("&Full screen"), window.toggle_full, keys.FullScreen),
+            ),
+        ),
+        (
+            tr("&Help"),
+            (
+                add("actions", tr("&All actions…"), window.show_actions, "Ctrl+K"),
+                add("about", tr("A&bout Wax Seal"), window.show_about),
+            ),
+        ),
+    )
+    for title, entries in menus:
+        menu = window.menuBar().addMenu(title)
+        for entry in entries:
+            if entry is None:
+                menu.addSeparator()
+            elif isinstance(entry, QMenu):
+                menu.addMenu(entry)
+            else:
+                menu.addAction(entry)
+    return recent

@@ -1,0 +1,1 @@
+"""The right lane: the deliveries and their seals."""

@@ -1,0 +1,1 @@
+"""The picture in the middle: the viewer and its transport."""

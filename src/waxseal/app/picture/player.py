@@ -1,0 +1,156 @@
+"""The playhead: where it is, and how it moves at the reel's rate through pictures that are there.
+
+While playing, the next picture is waited for rather than dropped: timing can
+be judged as soon as the pictures are kept, and until then the real rate says
+what is amiss.
+"""
+
+from __future__ import annotations
+
+import time
+from collections import deque
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+
+from waxseal.app.pictures import Pictures, ScreenKey, Wish
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Job
+from waxseal.core.plan.recipe import Programme, programme
+
+__all__ = ["Player"]
+
+TICK_MS = 4
+AHEAD = 16  # frames fetched ahead while playing or standing
+AVERAGE = 24  # frames over which the real rate is taken
+
+
+class Player(QObject):
+    """moved: the playhead's frame. playing_changed: whether it runs. rate_changed: real rate."""
+
+    moved = Signal(int)
+    playing_changed = Signal(bool)
+    rate_changed = Signal(float)
+    programme_changed = Signal(object)
+
+    def __init__(self, parent: QObject, pictures: Pictures) -> None:
+        super().__init__(parent)
+        self._pictures = pictures
+        self.programme: Programme | None = None
+        self.frame = 1
+        self.loops = True
+        self._size = (640, 360)
+        self._due = 0.0
+        self._shown: deque[float] = deque(maxlen=AVERAGE)
+        self._timer = QTimer(self, interval=TICK_MS)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._tick)
+        pictures.made.connect(self._fetch_on)
+
+    def show_job(self, job: Job) -> None:
+        """Take over a changed reel; the playhead stays where it is, if there is something."""
+        try:
+            self.programme = programme(job)
+        except JobError:
+            self.programme = None
+            self.stop()
+        self.programme_changed.emit(self.programme)
+        self.go(self.frame)
+
+    def show_size(self, width: int, height: int) -> None:
+        """The size in pixels that pictures are wanted at."""
+        if (width, height) != self._size:
+            self._size = (max(1, width), max(1, height))
+            self._pictures.forget_ahead()
+            self._fetch()
+
+    @property
+    def first(self) -> int:
+        return self.programme.frames.first if self.programme else 1
+
+    @property
+    def last(self) -> int:
+        return self.programme.frames.last if self.programme else 1
+
+    @property
+    def is_playing(self) -> bool:
+        return self._timer.isActive()
+
+    def key_of(self, frame: int) -> ScreenKey | None:
+        if self.programme is None:
+            return None
+        return ScreenKey(self.programme.recipe(frame).key, *self._size)
+
+    def go(self, frame: int) -> None:
+        """Put the playhead on a frame of the reel."""
+        length = self.programme.length if self.programme else 1
+        self.frame = max(1, min(frame, length))
+        self._due = time.monotonic()
+        self._pictures.forget_ahead()
+        self._fetch()
+        self.moved.emit(self.frame)
+
+    def step(self, frames: int) -> None:
+        self.stop()
+        self.go(self.frame + frames)
+
+    def toggle(self) -> None:
+        if self.is_playing:
+            self.stop()
+        elif self.programme is not None:
+            if not self.first <= self.frame <= self.last or (
+                self.frame == self.last and not self.loops
+            ):
+                self.go(self.first)
+            self._due = time.monotonic() + self._step()
+            self._shown.clear()
+            self._timer.start()
+            self.playing_changed.emit(True)
+
+    def stop(self) -> None:
+        if self._timer.isActive():
+            self._timer.stop()
+            self.playing_changed.emit(False)
+
+    def _step(self) -> float:
+        return float(1 / self.programme.rate) if self.programme else 1.0
+
+    def _tick(self) -> None:
+        now = time.monotonic()
+        if self.programme is None or now < self._due:
+            return
+        following = self.frame + 1
+        if following > self.last:
+            if not self.loops:
+                self.stop()
+                return
+            following = self.first
+        key = self.key_of(following)
+        if key is not None and not self._pictures.has(key):
+            self._fetch()
+            return  # late rather than left out
+        self._due = max(self._due + self._step(), now - self._step())
+        self._shown.append(now)
+        self.frame = following
+        self._fetch()
+        self.moved.emit(self.frame)
+        if len(self._shown) > 2:
+            self.rate_changed.emit((len(self._shown) - 1) / (self._shown[-1] - self._shown[0]))
+
+    def _fetch(self) -> None:
+        """Wish for the picture under the playhead, then for those that come next."""
+        if self.programme is None:
+            return
+        self._pictures.ask(self.programme.recipe(self.frame), *self._size, Wish.NOW)
+        self._fetch_ahead()
+
+    def _fetch_on(self, key: ScreenKey) -> None:
+        if (key.width, key.height) == self._size:
+            self._fetch_ahead()
+
+    def _fetch_ahead(self) -> None:
+        if self.programme is None:
+            return
+        frame = self.frame
+        for _ in range(AHEAD):
+            frame = frame + 1 if frame < self.last else self.first
+            self._pictures.ask(self.programme.recipe(frame), *self._size, Wish.AHEAD)

@@ -1,0 +1,125 @@
+"""The line under the picture: ends, steps, play, loop, frame and timecode."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
+
+from waxseal.app.look.icons import icon
+from waxseal.app.look.small import Field, label
+from waxseal.app.picture.player import Player
+from waxseal.core.plan.recipe import Programme
+from waxseal.core.timing.entry import parse_place
+from waxseal.core.timing.timecode import length_words, to_timecode
+
+__all__ = ["Transport"]
+
+
+class Transport(QFrame):
+    def __init__(self, player: Player) -> None:
+        super().__init__()
+        self.setObjectName("lane")
+        self._player = player
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 3, 14, 3)
+        row.setSpacing(2)
+        self._buttons: dict[str, QToolButton] = {}
+        for name, words, act in (
+            ("first", self.tr("To the first frame (Home)"), self._to_first),
+            ("back", self.tr("One frame back (Left)"), self._back),
+            ("play", self.tr("Play or stop (Space)"), player.toggle),
+            ("forth", self.tr("One frame on (Right)"), self._forth),
+            ("last", self.tr("To the last frame (End)"), self._to_last),
+            ("loop", self.tr("Begin again at the end (L)"), self._loop),
+        ):
+            made = QToolButton()
+            made.setToolTip(words)
+            made.setAccessibleName(words)
+            made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            made.clicked.connect(act)
+            row.addWidget(made)
+            self._buttons[name] = made
+        self._buttons["loop"].setCheckable(True)
+        self._buttons["loop"].setChecked(player.loops)
+        row.addSpacing(14)
+        row.addWidget(label(self.tr("frame"), "quiet"))
+        row.addSpacing(4)
+        self.frame_field = Field("1", self.tr("Frame of the reel"), self._parse)
+        self.frame_field.setObjectName("frameField")
+        self.frame_field.setFixedWidth(64)
+        self.frame_field.said.connect(player.go)
+        row.addWidget(self.frame_field)
+        row.addSpacing(4)
+        self._of = label("", "quiet")
+        row.addWidget(self._of)
+        row.addSpacing(16)
+        self._code = label("", "name")
+        row.addWidget(self._code)
+        row.addStretch(1)
+        self._part = label("", "quiet")
+        row.addWidget(self._part)
+        self.draw_icons()
+        player.moved.connect(self._moved)
+        player.playing_changed.connect(self._show_playing)
+        player.programme_changed.connect(self._show_programme)
+        self._show_programme(None)
+
+    def draw_icons(self) -> None:
+        """Again after the look has changed."""
+        for name, made in self._buttons.items():
+            lit = name == "loop" and self._player.loops
+            playing = name == "play" and self._player.is_playing
+            made.setIcon(icon("hold" if playing else name, "accent" if lit else "text"))
+
+    def _parse(self, text: str) -> int:
+        programme = self._player.programme
+        rate = programme.rate if programme else None
+        return parse_place(text, rate)
+
+    def _show_programme(self, programme: Programme | None) -> None:
+        self.setEnabled(programme is not None)
+        if programme is None:
+            self._of.setText("")
+            self._code.setText("")
+            self._part.setText("")
+            return
+        self._of.setText(self.tr("of {0}").format(programme.length))
+        if programme.job.reel.marked is not None:
+            frames = programme.frames
+            length = length_words(frames.count, programme.rate)
+            self._part.setText(self.tr("marked {0} · {1}").format(frames, length))
+        else:
+            self._part.setText(length_words(programme.length, programme.rate))
+        self._moved(self._player.frame)
+
+    def _moved(self, frame: int) -> None:
+        self.frame_field.show_text(str(frame))
+        programme = self._player.programme
+        if programme is not None:
+            self._code.setText(to_timecode(frame - 1, programme.rate))
+
+    def _show_playing(self, _is_playing: bool) -> None:
+        self.draw_icons()
+
+    def _to_first(self) -> None:
+        self._player.stop()
+        self._player.go(self._player.first)
+
+    def _to_last(self) -> None:
+        self._player.stop()
+        self._player.go(self._player.last)
+
+    def _back(self) -> None:
+        self._player.step(-1)
+
+    def _forth(self) -> None:
+        self._player.step(1)
+
+    def show_loop(self) -> None:
+        """Draw the loop's button as the player has it."""
+        self._buttons["loop"].setChecked(self._player.loops)
+        self.draw_icons()
+
+    def _loop(self) -> None:
+        self._player.loops = self._buttons["loop"].isChecked()
+        self.draw_icons()

@@ -1,0 +1,236 @@
+"""The picture with its neutral surround, and what is said over it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.app.look.small import fitted
+from waxseal.app.picture.player import Player
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.core.plan.recipe import Place, Programme, Recipe
+from waxseal.core.timing.rates import rate_words
+
+__all__ = ["Viewer"]
+
+MARGIN = 10
+TRIAL = "…"
+
+
+class Viewer(QWidget):
+    """size_wanted: the size in device pixels that the picture is shown at."""
+
+    size_wanted = Signal(int, int)
+
+    def __init__(self, player: Player, pictures: Pictures) -> None:
+        super().__init__()
+        self.setMinimumSize(240, 135)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(self.tr("Picture"))
+        self._player, self._pictures = player, pictures
+        self._programme: Programme | None = None
+        self._image: QImage | None = None
+        self._place: Place | None = None
+        self._trouble = ""
+        self._rate = 0.0
+        self._pointer: QPointF | None = None
+        self._sampled: object = None
+        player.moved.connect(self._moved)
+        player.programme_changed.connect(self._show_programme)
+        player.rate_changed.connect(self._show_rate)
+        player.playing_changed.connect(self._playing_changed)
+        pictures.made.connect(self._made)
+        pictures.failed.connect(self._failed)
+        pictures.sampled.connect(self._show_sampled)
+
+    @property
+    def has_picture(self) -> bool:
+        return self._image is not None
+
+    @override
+    def sizeHint(self) -> QSize:
+        return QSize(706, 352)
+
+    def _show_programme(self, programme: Programme | None) -> None:
+        self._programme = programme
+        self._ask_size()
+
+    def room(self) -> QRectF:
+        """Where the reel's frame lies in this widget."""
+        inside = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
+        if self._programme is None:
+            return inside
+        size = self._programme.size
+        return fitted(QSize(size.width, size.height), inside)
+
+    def _ask_size(self) -> None:
+        if self._programme is None:
+            return
+        scale = self.devicePixelRatioF()
+        room, size = self.room(), self._programme.size
+        # Never larger than the reel: enlarging is the screen's business.
+        width = min(size.width, round(room.width() * scale))
+        height = min(size.height, round(room.height() * scale))
+        self.size_wanted.emit(max(1, width), max(1, height))
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._ask_size()
+
+    def _moved(self, frame: int) -> None:
+        self._trouble = ""
+        if self._programme is None:
+            self._image, self._place = None, None
+        else:
+            self._place = self._programme.at(frame)
+            self._take_picture()
+        self._sampled = None
+        self._ask_values()
+        self.update()
+
+    def _take_picture(self) -> None:
+        key = self._player.key_of(self._player.frame)
+        image = self._pictures.get(key) if key is not None else None
+        if image is not None:
+            self._image = image
+
+    def _made(self, key: ScreenKey) -> None:
+        if key == self._player.key_of(self._player.frame):
+            self._take_picture()
+            self.update()
+
+    def _failed(self, key: ScreenKey, sentence: str) -> None:
+        if key == self._player.key_of(self._player.frame):
+            self._image, self._trouble = None, sentence
+            self.update()
+
+    def _show_rate(self, rate: float) -> None:
+        self._rate = rate
+        self.update()
+
+    def _playing_changed(self, is_playing: bool) -> None:
+        if not is_playing:
+            self._rate = 0.0
+            self._ask_values()
+        self.update()
+
+    # ---- values under the pointer ----------------------------------------------------------
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._pointer = event.position()
+        self._ask_values()
+        self.update()
+
+    @override
+    def leaveEvent(self, event: object) -> None:
+        self._pointer = None
+        self.update()
+
+    def _recipe(self) -> Recipe | None:
+        return self._programme.recipe(self._player.frame) if self._programme else None
+
+    def _ask_values(self) -> None:
+        recipe = self._recipe()
+        if self._pointer is not None and recipe is not None and not self._player.is_playing:
+            self._pictures.sample(recipe)
+
+    def _show_sampled(self, sampled: object) -> None:
+        self._sampled = sampled
+        self.update()
+
+    def values_words(self) -> str:
+        """The values at the pointer, as they are written under the picture."""
+        from waxseal.core.picture.sample import Sampled
+
+        sampled, programme = self._sampled, self._programme
+        if not isinstance(sampled, Sampled) or self._pointer is None or programme is None:
+            return ""
+        recipe = self._recipe()
+        if recipe is None or sampled.recipe.key != recipe.key:
+            return ""
+        room = self.room()
+        x = int((self._pointer.x() - room.x()) * programme.size.width / room.width())
+        y = int((self._pointer.y() - room.y()) * programme.size.height / room.height())
+        sample = sampled.at(x, y)
+        if sample is None:
+            return ""
+        words = [f"{sample.x}, {sample.y}"]
+        if sample.source is not None and self._place is not None:
+            colour = self._place.sequence.reading.colour.value
+            words.append(f"{colour} " + " ".join(f"{value:.3f}" for value in sample.source))
+        luma, blue, red = sample.codes
+        words.append(f"→ Y′ {luma}  Cb {blue}  Cr {red}")
+        if sample.alpha is not None:
+            words.append(self.tr("alpha {0:.2f}").format(sample.alpha))
+        return "   ".join(words)
+
+    # ---- drawing ---------------------------------------------------------------------------
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        palette = current()
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), palette.colour("surround"))
+            painter.setPen(palette.colour("on_surround"))
+            if self._programme is None:
+                return
+            room = self.room()
+            if self._image is not None:
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                painter.drawImage(room, self._image)
+            elif self._trouble:
+                painter.drawText(
+                    room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._trouble
+                )
+            self._draw_gap(painter, room)
+            self._draw_words(painter)
+
+    def _draw_gap(self, painter: QPainter, room: QRectF) -> None:
+        """Say it where the shot's frame is not there, and what is shown instead."""
+        place = self._place
+        if place is None or place.is_whole or self._player.is_playing:
+            return
+        name = place.sequence.name
+        if place.shown is None:
+            words = self.tr("{0} frame {1} has to come again").format(name, place.frame)
+            painter.fillRect(room, current().colour("surround"))
+        else:
+            words = self.tr("{0}: frame {1} stands in for {2}").format(
+                name, place.shown, place.frame
+            )
+        metrics = painter.fontMetrics()
+        box = QRectF(0, 0, metrics.horizontalAdvance(words) + 24, metrics.height() + 12)
+        box.moveCenter(QPointF(room.center().x(), room.bottom() - box.height()))
+        painter.fillRect(box, current().colour("raised"))
+        painter.setPen(current().colour("accent"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        painter.setPen(current().colour("on_surround"))
+
+    def _draw_words(self, painter: QPainter) -> None:
+        programme = self._programme
+        if programme is None:
+            return
+        edge = self.rect().adjusted(12, 6, -12, -6)
+        percent = round(100 * self.room().width() / programme.size.width)
+        left = f"{programme.size} · {percent} %"
+        wanted = rate_words(programme.rate)
+        right = self.tr("{0} a second").format(wanted)
+        if self._player.is_playing and self._rate:
+            right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
+        over = painter.fontMetrics().height() + 10 > self.room().top()
+        for words, align in (
+            (left, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),
+            (right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop),
+            (self.values_words(), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom),
+        ):
+            if not words:
+                continue
+            box = painter.boundingRect(QRectF(edge), align, words)
+            if over:
+                painter.fillRect(box.adjusted(-4, -1, 4, 1), current().colour("surround", 0.7))
+            painter.drawText(box, align, words)

@@ -1,0 +1,192 @@
+"""Pictures for the screen: asked for by recipe, made on threads, kept up to a number of bytes.
+
+One cache for thumbnails, cards and the viewer; the key is the recipe's and
+the target's, so that nothing ever has to be thrown out because it is stale.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from enum import IntEnum
+from queue import PriorityQueue
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from waxseal.app.look.small import image_of
+from waxseal.core.errors import WaxSealError
+from waxseal.core.plan.recipe import Recipe
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.kernels import KernelChoice
+    from waxseal.core.picture.sample import Sampled
+
+__all__ = ["Pictures", "ScreenKey", "Wish"]
+
+MOST_BYTES = 1_500_000_000
+THREADS = 2
+
+
+@dataclass(frozen=True, slots=True)
+class ScreenKey:
+    """A recipe at a size on the screen."""
+
+    recipe: str
+    width: int
+    height: int
+
+
+class Wish(IntEnum):
+    """How soon a picture is wanted: the lower, the sooner."""
+
+    NOW = 0  # under the playhead
+    SOON = 1  # somewhere on the screen
+    AHEAD = 2  # where the playhead will be; dropped again when it goes elsewhere
+
+
+Asked = tuple[Wish, int, "ScreenKey | None", "Recipe | None"]
+
+
+class Pictures(QObject):
+    """made: a key whose picture is there now. failed: key, sentence. sampled: a frame's values."""
+
+    made = Signal(object)
+    failed = Signal(object, str)
+    sampled = Signal(object)
+    _arrived = Signal(object, object)
+    _broke = Signal(object, str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._queue: PriorityQueue[Asked] = PriorityQueue()
+        self._asked: dict[ScreenKey, Wish] = {}
+        self._number = 0
+        self._threads = [threading.Thread(target=self._work, name="screen") for _ in range(THREADS)]
+        for thread in self._threads:
+            thread.start()
+        self._sampling = ThreadPoolExecutor(1, "sample")
+        self._kept: OrderedDict[ScreenKey, QImage] = OrderedDict()
+        self._bytes = 0
+        self._kernels: KernelChoice | None = None
+        self._choosing = threading.Lock()
+        self._sample_key = ""
+        self._arrived.connect(self._keep)
+        self._broke.connect(self._give_up)
+
+    def warm(self) -> None:
+        """Fetch the compiled kernels, once the window stands."""
+        if not self._is_closed:
+            self._sampling.submit(self._warm)
+
+    def _warm(self) -> None:
+        self._choice().warm_for(1 << 40)
+
+    @property
+    def _is_closed(self) -> bool:
+        return not self._threads
+
+    def _choice(self) -> KernelChoice:
+        from waxseal.core.picture.kernels import KernelChoice  # NumPy: not in the first second
+
+        with self._choosing:
+            if self._kernels is None:
+                self._kernels = KernelChoice()
+            return self._kernels
+
+    def get(self, key: ScreenKey) -> QImage | None:
+        image = self._kept.get(key)
+        if image is not None:
+            self._kept.move_to_end(key)
+        return image
+
+    def ask(self, recipe: Recipe, width: int, height: int, wish: Wish = Wish.SOON) -> ScreenKey:
+        """Wish for a picture; `made` says when it is there."""
+        key = ScreenKey(recipe.key, width, height)
+        before = self._asked.get(key)
+        if key in self._kept or self._is_closed or (before is not None and before <= wish):
+            return key
+        self._asked[key] = wish
+        self._number += 1
+        self._queue.put((wish, self._number, key, recipe))
+        return key
+
+    def forget_ahead(self) -> None:
+        """Drop the wishes for where the playhead will not be."""
+        self._asked = {key: wish for key, wish in self._asked.items() if wish is not Wish.AHEAD}
+
+    @property
+    def is_busy(self) -> bool:
+        return bool(self._asked)
+
+    def has(self, key: ScreenKey) -> bool:
+        return key in self._kept
+
+    def _work(self) -> None:
+        """One of the threads."""
+        while True:
+            wish, _, key, recipe = self._queue.get()
+            if key is None or recipe is None:
+                return
+            # One that was wished for again, sooner, comes twice: the first time counts.
+            if self._asked.get(key) == wish:
+                self._make(key, recipe)
+
+    def _make(self, key: ScreenKey, recipe: Recipe) -> None:
+        from waxseal.core.picture.framing import Filter
+        from waxseal.core.picture.make import Layout, Target, make
+
+        target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA)
+        try:
+            picture = make(recipe, target, kernels=self._choice().current)
+        except WaxSealError as error:
+            self._broke.emit(key, str(error))
+        except Exception as error:  # noqa: BLE001 - the thread's edge: said, and the thread goes on
+            self._broke.emit(key, f"{type(error).__name__}: {error}")
+        else:
+            self._arrived.emit(key, picture.planes[0])
+
+    def _keep(self, key: ScreenKey, screen: Any) -> None:
+        self._asked.pop(key, None)
+        self._kept[key] = image_of(screen)
+        self._bytes += screen.nbytes
+        while self._bytes > MOST_BYTES and len(self._kept) > 1:
+            _, dropped = self._kept.popitem(last=False)
+            self._bytes -= dropped.sizeInBytes()
+        self.made.emit(key)
+
+    def _give_up(self, key: ScreenKey, sentence: str) -> None:
+        self._asked.pop(key, None)
+        self.failed.emit(key, sentence)
+
+    def sample(self, recipe: Recipe) -> None:
+        """Decode a frame for looking at its values; `sampled` brings them."""
+        if recipe.key != self._sample_key and not self._is_closed:
+            self._sample_key = recipe.key
+            self._sampling.submit(self._sample, recipe)
+
+    def _sample(self, recipe: Recipe) -> None:
+        from waxseal.core.picture.sample import sampled
+
+        if recipe.key != self._sample_key:
+            return  # the pointer is on another frame by now
+        try:
+            values: Sampled | None = sampled(recipe, kernels=self._choice().current)
+        except WaxSealError:
+            values = None
+        self.sampled.emit(values)
+
+    def close(self) -> None:
+        self._sample_key = ""
+        self._asked.clear()
+        for number in range(len(self._threads)):
+            self._queue.put((Wish.NOW, -1 - number, None, None))
+        for thread in self._threads:
+            thread.join()
+        self._threads = []
+        self._sampling.shutdown(wait=True, cancel_futures=True)
+        if self._kernels is not None:
+            self._kernels.wait()

@@ -1,0 +1,247 @@
+"""The ledger: the reel as rows, for changing. Rows are dragged or moved by key."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.pictures import Pictures
+from waxseal.app.reel.row import COLUMNS, ShotRow
+from waxseal.app.reel.soundrow import SoundRow
+from waxseal.app.reel.waveform import Peaks
+from waxseal.core.job.edits import (
+    Edit,
+    lift_sound,
+    move_shot,
+    remove_shot,
+    set_reel_rate,
+    set_reel_size,
+)
+from waxseal.core.job.model import Job, Size
+from waxseal.core.job.sizes import parse_size
+from waxseal.core.plan.recipe import Programme
+from waxseal.core.timing.rates import parse_rate, rate_words
+
+__all__ = ["Ledger"]
+
+
+class Ledger(QFrame):
+    edit_asked = Signal(object)
+    settled = Signal()
+    looked_at = Signal(str, int)
+    menu_asked = Signal(str, object)
+    complained = Signal(str)
+
+    def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
+        super().__init__()
+        self.setObjectName("lane")
+        self._pictures, self._peaks = pictures, peaks
+        self._programme: Programme | None = None
+        self._rows: dict[str, ShotRow] = {}
+        self._sound: SoundRow | None = None
+        self._open = ""
+        self._target: int | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 6, 8, 4)
+        column.setSpacing(4)
+        column.addLayout(self._head())
+        self._title_row = QWidget()
+        self._title_row.setLayout(self._titles())
+        column.addWidget(self._title_row)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._inside = QWidget()
+        self._inside.setObjectName("lane")
+        self._list = QVBoxLayout(self._inside)
+        self._list.setContentsMargins(0, 0, 6, 0)
+        self._list.setSpacing(0)
+        self._list.addStretch(1)
+        self._scroll.setWidget(self._inside)
+        column.addWidget(self._scroll, 1)
+        self._line = QFrame(self._inside)
+        self._line.setObjectName("drop")
+        self._line.setFixedHeight(2)
+        self._line.hide()
+
+    def _head(self) -> QHBoxLayout:
+        self._size = Field("", self.tr("The reel's size"), parse_reel_size)
+        self._size.setObjectName("reelSize")
+        self._size.setFixedWidth(92)
+        self._size.said.connect(self._say_size)
+        self._size.wrong.connect(self.complained)
+        self._rate = Field("", self.tr("The reel's rate"), parse_reel_rate)
+        self._rate.setObjectName("reelRate")
+        self._rate.setFixedWidth(64)
+        self._rate.said.connect(self._say_rate)
+        self._rate.wrong.connect(self.complained)
+        self._follows = label("", "small")
+        self._back = button(self.tr("as the first shot"), self._follow, "word")
+        title = label(self.tr("LEDGER"), "laneTitle")
+        size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
+        return row_of(title, 1, self._follows, self._back, size, self._size, rate, self._rate)
+
+    def _titles(self) -> QHBoxLayout:
+        left = label(self.tr("source, and the part in use"), "columnTitle")
+        left.setContentsMargins(0, 0, 0, 0)
+        ahead = QLabel()
+        ahead.setFixedWidth(COLUMNS["number"] + COLUMNS["picture"] + COLUMNS["name"] + 16)
+        titles = [ahead, left]
+        row = row_of(*titles)
+        row.setStretch(1, 1)
+        for name, words in (
+            ("used", self.tr("used of there")),
+            ("length", self.tr("length")),
+            ("marks", ""),
+        ):
+            title = label(words, "columnTitle")
+            title.setFixedWidth(COLUMNS[name])
+            title.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            row.addWidget(title)
+        row.setContentsMargins(0, 0, 6, 0)
+        return row
+
+    def show_programme(self, programme: Programme | None, job: Job) -> None:
+        self._programme = programme
+        self._show_reel(programme, job)
+        self._title_row.setVisible(programme is not None)
+        shots = [shot.id for shot in job.reel.shots]
+        for gone in set(self._rows) - set(shots):
+            row = self._rows.pop(gone)
+            self._list.removeWidget(row)
+            row.hide()
+            row.deleteLater()
+        if programme is not None:
+            for number, shot in enumerate(shots):
+                row = self._rows.get(shot) or self._new_row(programme, number)
+                self._rows[shot] = row
+                row.show_programme(programme, number, is_open=shot == self._open)
+                if self._list.indexOf(row) != number:
+                    self._list.insertWidget(number, row)
+        self._show_sound(programme, job)
+
+    def _show_reel(self, programme: Programme | None, job: Job) -> None:
+        for widget in (self._size, self._rate, self._back, self._follows):
+            widget.setEnabled(programme is not None)
+        said = job.reel.size is not None or job.reel.rate is not None
+        self._back.setVisible(said)
+        self._follows.setText("" if said or programme is None else self.tr("as the first shot:"))
+        self._size.show_text(str(programme.size) if programme else "")
+        self._rate.show_text(rate_words(programme.rate) if programme else "")
+
+    def _new_row(self, programme: Programme, number: int) -> ShotRow:
+        row = ShotRow(programme, number, self._pictures)
+        row.edit_asked.connect(self.edit_asked)
+        row.settled.connect(self.settled)
+        row.looked_at.connect(self.looked_at)
+        row.toggled.connect(self.toggle)
+        row.moved.connect(self._drag)
+        row.dropped.connect(self._drop)
+        row.stepped.connect(self.step)
+        row.remove_asked.connect(self.remove)
+        row.menu_asked.connect(self.menu_asked)
+        row.complained.connect(self.complained)
+        return row
+
+    def _show_sound(self, programme: Programme | None, job: Job) -> None:
+        if programme is None or not job.reel.sounds:
+            if self._sound is not None:
+                self._list.removeWidget(self._sound)
+                self._sound.hide()
+                self._sound.deleteLater()
+                self._sound = None
+            return
+        if self._sound is None:
+            self._sound = SoundRow(self._peaks)
+            self._sound.lift_asked.connect(self._lift)
+            self._list.insertWidget(self._list.count() - 1, self._sound)
+        self._sound.show_programme(programme)
+
+    def row(self, shot: str) -> ShotRow | None:
+        return self._rows.get(shot)
+
+    def toggle(self, shot: str) -> None:
+        """Open a shot's docket in place, or close it."""
+        self._open = "" if self._open == shot else shot
+        if self._programme is not None:
+            self.show_programme(self._programme, self._programme.job)
+
+    # ---- order -----------------------------------------------------------------------------
+
+    def _drag(self, shot: str, y: int) -> None:
+        """Show between which rows a dragged one would come to lie."""
+        if self._programme is None:
+            return
+        inside = self._inside.mapFromGlobal(QPoint(0, y)).y()
+        rows = [self._rows[one.id] for one in self._programme.job.reel.shots]
+        target = sum(1 for row in rows if inside > row.y() + row.height() / 2)
+        place = rows[target].y() if target < len(rows) else rows[-1].y() + rows[-1].height()
+        self._target = target
+        self._line.setGeometry(0, max(0, place - 1), self._inside.width(), 2)
+        self._line.show()
+        self._line.raise_()
+
+    def _drop(self, shot: str) -> None:
+        self._line.hide()
+        if self._target is None or self._programme is None:
+            return
+        before = [one.id for one in self._programme.job.reel.shots].index(shot)
+        to = self._target - 1 if self._target > before else self._target
+        self._target = None
+        if to != before:
+            self._move(shot, to)
+
+    def step(self, shot: str, by: int) -> None:
+        if self._programme is None:
+            return
+        shots = [one.id for one in self._programme.job.reel.shots]
+        to = shots.index(shot) + by
+        if 0 <= to < len(shots):
+            self._move(shot, to)
+            self._rows[shot].setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _move(self, shot: str, to: int) -> None:
+        self.edit_asked.emit(
+            Edit(self.tr("move {0}").format(self._name(shot)), partial(move_shot, shot=shot, to=to))
+        )
+
+    def remove(self, shot: str) -> None:
+        words = self.tr("take {0} off the reel").format(self._name(shot))
+        self.edit_asked.emit(Edit(words, partial(remove_shot, shot=shot)))
+
+    def _name(self, shot: str) -> str:
+        if self._programme is None:
+            return shot
+        job = self._programme.job
+        return job.sequence(job.shot(shot).source).name
+
+    # ---- the reel itself -------------------------------------------------------------------
+
+    def _say_size(self, size: Size | None) -> None:
+        self.edit_asked.emit(Edit(self.tr("the reel's size"), partial(set_reel_size, size=size)))
+
+    def _say_rate(self, rate: Fraction | None) -> None:
+        self.edit_asked.emit(Edit(self.tr("the reel's rate"), partial(set_reel_rate, rate=rate)))
+
+    def _follow(self) -> None:
+        self.edit_asked.emit(Edit(self.tr("the reel as the first shot"), follow_first))
+
+    def _lift(self) -> None:
+        self.edit_asked.emit(Edit(self.tr("take the sound off the reel"), lift_sound))
+
+
+def follow_first(job: Job) -> Job:
+    return set_reel_rate(set_reel_size(job, size=None), rate=None)
+
+
+def parse_reel_size(text: str) -> Size | None:
+    return parse_size(text) if text.strip() else None
+
+
+def parse_reel_rate(text: str) -> Fraction | None:
+    return parse_rate(text) if text.strip() else None

@@ -1,0 +1,234 @@
+"""A row of the ledger: one shot, its trim bar, and its docket when it is open."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from typing_extensions import override
+
+from waxseal.app.look.small import Elided, Field, Strip, emptied, label, restyled, row_of
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel.trimbar import TrimBar, trim_edit
+from waxseal.core.job.edits import Edit, set_framing
+from waxseal.core.job.model import Framing, Job, Order, Shot
+from waxseal.core.picture.geometry import framing_words
+from waxseal.core.plan.recipe import Programme
+from waxseal.core.timing.entry import parse_frames
+from waxseal.core.timing.matching import conversion_words
+from waxseal.core.timing.timecode import length_words
+
+__all__ = ["COLUMNS", "ShotRow"]
+
+COLUMNS = {"number": 18, "picture": 52, "name": 92, "used": 78, "length": 62, "marks": 76}
+DRAGGED = 6  # pixels before a press becomes a drag
+
+
+class ShotRow(QFrame):
+    """moved: shot, global y of a drag. dropped: shot. stepped: shot, -1 or 1, to change places."""
+
+    edit_asked = Signal(object)
+    settled = Signal()
+    looked_at = Signal(str, int)
+    toggled = Signal(str)
+    moved = Signal(str, int)
+    dropped = Signal(str)
+    stepped = Signal(str, int)
+    remove_asked = Signal(str)
+    menu_asked = Signal(str, object)
+    complained = Signal(str)
+
+    def __init__(self, programme: Programme, number: int, pictures: Pictures) -> None:
+        super().__init__()
+        self.setObjectName("row")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.shot = programme.job.reel.shots[number].id
+        self._pictures = pictures
+        self._thumb: ScreenKey | None = None
+        self._pressed: QPoint | None = None
+        self._is_dragging = False
+        self._is_open = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 2)
+        column.setSpacing(2)
+        line = QHBoxLayout()
+        line.setSpacing(8)
+        column.addLayout(line)
+        self._number = label("", "quiet")
+        self._number.setFixedWidth(COLUMNS["number"])
+        self._strip = Strip(1, height=26)
+        self._strip.setFixedWidth(COLUMNS["picture"])
+        self._name = Elided("", "name")
+        self._name.setFixedWidth(COLUMNS["name"])
+        self.bar = TrimBar(programme.job, self.shot)
+        self.bar.setObjectName(f"trim {self.shot}")
+        self.bar.edit_asked.connect(self.edit_asked)
+        self.bar.settled.connect(self.settled)
+        self.bar.looked_at.connect(self._look)
+        self.used = label("")
+        self.length = label("")
+        self._marks = label("", "heed")
+        for widget, name in ((self.used, "used"), (self.length, "length"), (self._marks, "marks")):
+            widget.setFixedWidth(COLUMNS[name])
+            widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for left in (self._number, self._strip, self._name):
+            line.addWidget(left)
+        line.addWidget(self.bar, 1)
+        for right in (self.used, self.length, self._marks):
+            line.addWidget(right)
+        self._docket = QWidget()
+        self._inside = QVBoxLayout(self._docket)
+        self._inside.setContentsMargins(26, 2, 0, 6)
+        column.addWidget(self._docket)
+        pictures.made.connect(self._made)
+        self.show_programme(programme, number, is_open=False)
+
+    def show_programme(self, programme: Programme, number: int, *, is_open: bool) -> None:
+        job = programme.job
+        shot = job.reel.shots[number]
+        source = job.sequence(shot.source)
+        span = programme.span(number)
+        self._number.setText(str(number + 1))
+        self._name.say(source.name)
+        self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
+        self.bar.show_job(job)
+        self.used.setText(self.tr("{0} of {1}").format(shot.range.count, source.files.range.count))
+        self.length.setText(length_words(span.count, programme.rate))
+        self._marks.setText(self._marks_of(job, shot, programme))
+        recipe = programme.recipe(span.first)
+        height = 26
+        width = max(1, min(COLUMNS["picture"], height * recipe.width // recipe.height))
+        self._thumb = self._pictures.ask(recipe, width, height)
+        self._made(self._thumb)
+        self._is_open = is_open
+        restyled(self, chosen=is_open or self.hasFocus())
+        emptied(self._inside)
+        self._docket.setVisible(is_open)
+        if is_open:
+            self._fill_docket(job, shot, programme)
+
+    def _marks_of(self, job: Job, shot: Shot, programme: Programme) -> str:
+        source = job.sequence(shot.source)
+        holes = sum(1 for frame in source.to_come_again if frame in shot.range)
+        if holes:
+            return self.tr("1 hole") if holes == 1 else self.tr("{0} holes").format(holes)
+        if source.reading.order.value is Order.REVERSED:
+            return self.tr("reversed")
+        if source.reading.rate.value * 2 == programme.rate:
+            return self.tr("twos")
+        if source.reading.rate.value != programme.rate:
+            return self.tr("other rate")
+        return str(shot.framing.value) if source.found.size != programme.size else ""
+
+    def _fill_docket(self, job: Job, shot: Shot, programme: Programme) -> None:
+        source = job.sequence(shot.source)
+        rate = source.reading.rate.value
+        head = self._frame_field(str(shot.first), self.tr("Head"), "head", rate)
+        tail = self._frame_field(str(shot.last), self.tr("Tail"), "tail", rate)
+        framing = QComboBox()
+        framing.setObjectName("framing")
+        framing.setAccessibleName(self.tr("Framing"))
+        for value in Framing:
+            framing.addItem(value.value, value)
+        framing.setCurrentIndex(framing.findText(shot.framing.value))
+        framing.activated.connect(partial(self._say_framing, framing))
+        self._inside.addLayout(
+            row_of(
+                label(self.tr("Head"), "quiet"),
+                head,
+                label(self.tr("Tail"), "quiet"),
+                tail,
+                label(self.tr("Framing"), "quiet"),
+                framing,
+                1,
+            )
+        )
+        sizes = (source.found.size, programme.size)
+        said = []
+        if sizes[0] != sizes[1]:
+            flat = [(size.width, size.height) for size in sizes]
+            words = framing_words(flat[0], flat[1], shot.framing)
+            said.append(f"{sizes[0]} → {sizes[1]}: {words}")
+        conversion = conversion_words(rate, programme.rate)
+        if conversion:
+            said.append(f"{rate} → {programme.rate}: {conversion}")
+        if said:
+            self._inside.addWidget(Elided(" · ".join(said), "heed"))
+
+    def _frame_field(self, text: str, name: str, which: str, rate: object) -> Field:
+        field = Field(text, name, parse_frames)
+        field.setObjectName(which)
+        field.setFixedWidth(64)
+        field.said.connect(partial(self._say_end, which))
+        field.wrong.connect(self.complained)
+        return field
+
+    def _say_end(self, which: str, frame: int) -> None:
+        self.edit_asked.emit(trim_edit(self.shot, self._name.whole, which, frame))
+
+    def _say_framing(self, box: QComboBox, _index: int) -> None:
+        framing = box.currentData()
+        change = partial(set_framing, shot=self.shot, framing=framing)
+        words = self.tr("{0}: framing {1}").format(self._name.whole, framing)
+        self.edit_asked.emit(Edit(words, change))
+
+    def _look(self, frame: int) -> None:
+        self.looked_at.emit(self.shot, frame)
+
+    def _made(self, key: ScreenKey) -> None:
+        if key == self._thumb:
+            self._strip.show_image(0, self._pictures.get(key))
+
+    # ---- order, by drag and by key ---------------------------------------------------------
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed = event.globalPosition().toPoint()
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        place = event.globalPosition().toPoint()
+        if self._is_dragging or abs(place.y() - self._pressed.y()) > DRAGGED:
+            self._is_dragging = True
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            self.moved.emit(self.shot, place.y())
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._is_dragging:
+            self._is_dragging = False
+            self.unsetCursor()
+            self.dropped.emit(self.shot)
+        elif self._pressed is not None and event.button() is Qt.MouseButton.LeftButton:
+            self.toggled.emit(self.shot)
+        self._pressed = None
+
+    @override
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_asked.emit(self.shot, event.globalPos())
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.toggled.emit(self.shot)
+        elif alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.stepped.emit(self.shot, -1 if key == Qt.Key.Key_Up else 1)
+        elif key == Qt.Key.Key_Delete:
+            self.remove_asked.emit(self.shot)
+        else:
+            super().keyPressEvent(event)
+
+    @override
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=True)
+        super().focusInEvent(event)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=self._is_open)
+        super().focusOutEvent(event)

@@ -1,0 +1,197 @@
+"""The rule: the reel in true time across the whole width, for looking and going."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtWidgets import QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel.waveform import Peaks, draw_peaks
+from waxseal.core.plan.recipe import Programme
+
+__all__ = ["Rule"]
+
+SIDE, TALL = 14, 72
+SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 18
+STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
+ROOM = 46  # pixels that a figure needs
+THUMB = (50, 28)
+
+
+class Rule(QWidget):
+    """frame_asked: where the playhead shall go."""
+
+    frame_asked = Signal(int)
+
+    def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
+        super().__init__()
+        self.setFixedHeight(TALL)
+        self.setAccessibleName(self.tr("Rule: the reel in true time"))
+        self._pictures, self._peaks = pictures, peaks
+        self._programme: Programme | None = None
+        self._frame = 1
+        self._thumbs: dict[ScreenKey, int] = {}
+        pictures.made.connect(self._made)
+        peaks.made.connect(self._heard)
+
+    def show_programme(self, programme: Programme | None) -> None:
+        self._programme = programme
+        self._thumbs = {}
+        if programme is not None:
+            for number in range(len(programme.starts)):
+                first = self._first_shown(programme, number)
+                recipe = programme.recipe(first)
+                width, height = THUMB
+                width = max(1, min(width, height * recipe.width // recipe.height))
+                key = self._pictures.ask(recipe, width, height)
+                self._thumbs[key] = number
+        self.update()
+
+    def _first_shown(self, programme: Programme, number: int) -> int:
+        span = programme.span(number)
+        for frame in range(span.first, min(span.last, span.first + 50) + 1):
+            if programme.at(frame).shown is not None:
+                return frame
+        return span.first
+
+    def show_frame(self, frame: int) -> None:
+        if frame != self._frame:
+            self._frame = frame
+            self.update()
+
+    def _made(self, key: ScreenKey) -> None:
+        if key in self._thumbs:
+            self.update()
+
+    def _heard(self, _path: str) -> None:
+        self.update()
+
+    def place_of(self, frame: float) -> float:
+        """The x of the beginning of a reel frame."""
+        length = self._programme.length if self._programme else 1
+        return SIDE + (frame - 1) * (self.width() - 2 * SIDE) / length
+
+    def frame_at(self, x: float) -> int:
+        length = self._programme.length if self._programme else 1
+        frame = 1 + int((x - SIDE) * length / max(1, self.width() - 2 * SIDE))
+        return max(1, min(frame, length))
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._go(event)
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._go(event)
+
+    def _go(self, event: QMouseEvent) -> None:
+        if self._programme is not None:
+            self.frame_asked.emit(self.frame_at(event.position().x()))
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        programme = self._programme
+        with QPainter(self) as painter:
+            painter.fillRect(self.rect(), current().colour("ground"))
+            if programme is None:
+                painter.setPen(current().colour("quiet"))
+                words = self.tr("The reel is empty. What is dropped on the in-tray is laid here.")
+                painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+                return
+            self._draw_scale(painter, programme)
+            self._draw_marked(painter, programme)
+            for number in range(len(programme.starts)):
+                self._draw_shot(painter, programme, number)
+            self._draw_sound(painter, programme)
+            self._draw_playhead(painter)
+
+    def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
+        small = QFont(painter.font())
+        small.setPixelSize(10)
+        painter.setFont(small)
+        painter.setPen(current().colour("quiet"))
+        seconds = float(programme.length / programme.rate)
+        per_second = (self.width() - 2 * SIDE) / max(seconds, 1e-6)
+        step = next((one for one in STEPS if one * per_second >= ROOM), STEPS[-1])
+        for mark in range(int(seconds / step) + 1):
+            x = SIDE + mark * step * per_second
+            painter.drawLine(QPointF(x, SCALE_TOP + 3), QPointF(x, SCALE_TOP + 10))
+            if x + 24 > self.width() - SIDE:
+                continue
+            words = f"{mark * step} s" if step < 60 else f"{mark * step // 60} min"
+            painter.drawText(QPointF(x + 3, SCALE_TOP + 10), words)
+            if step == 1 or per_second * step > 2 * ROOM:
+                half = x + per_second * step / 2
+                if half < self.width() - SIDE:
+                    painter.drawLine(QPointF(half, SCALE_TOP + 6), QPointF(half, SCALE_TOP + 10))
+
+    def _draw_marked(self, painter: QPainter, programme: Programme) -> None:
+        if programme.job.reel.marked is None:
+            return
+        frames = programme.frames
+        left, right = self.place_of(frames.first), self.place_of(frames.last + 1)
+        painter.fillRect(QRectF(left, BLOCK_TOP - 4, right - left, 3), current().colour("heed"))
+
+    def _draw_shot(self, painter: QPainter, programme: Programme, number: int) -> None:
+        palette, span = current(), programme.span(number)
+        left, right = self.place_of(span.first), self.place_of(span.last + 1)
+        block = QRectF(left, BLOCK_TOP, max(1.0, right - left - 1), BLOCK_TALL)
+        painter.fillRect(block, palette.colour("sunken"))
+        text = left + 6
+        if block.width() > THUMB[0] + 24:
+            for key, shot in self._thumbs.items():
+                image = self._pictures.get(key) if shot == number else None
+                if image is not None:
+                    painter.drawImage(QPointF(left, BLOCK_TOP), image)
+                    text = left + image.width() + 6
+        self._draw_holes(painter, programme, number, block)
+        painter.setPen(palette.colour("line"))
+        painter.drawRect(block)
+        if block.width() > 14:
+            bold = QFont(painter.font())
+            bold.setPixelSize(12)
+            bold.setWeight(QFont.Weight.DemiBold)
+            painter.setFont(bold)
+            painter.setPen(palette.colour("text"))
+            painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
+
+    def _draw_holes(
+        self, painter: QPainter, programme: Programme, number: int, block: QRectF
+    ) -> None:
+        """A tick where a frame of the shot is not there."""
+        shot = programme.job.reel.shots[number]
+        source = programme.job.sequence(shot.source)
+        gone = [frame for frame in source.to_come_again if frame in shot.range]
+        for frame in gone:
+            share = (frame - shot.first) / shot.range.count
+            if source.reading.order.value.value == "reversed":
+                share = (shot.last - frame) / shot.range.count
+            x = block.left() + share * block.width()
+            wide = max(2.0, block.width() / shot.range.count)
+            painter.fillRect(QRectF(x, BLOCK_TOP, wide, BLOCK_TALL), current().colour("accent"))
+
+    def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
+        for laid in programme.job.reel.sounds:
+            sound = programme.job.sound(laid.source)
+            frames = sound.samples * programme.rate / sound.sample_rate
+            right = self.place_of(float(frames) + 1)
+            room = QRectF(SIDE, BLOCK_TOP + BLOCK_TALL + 3, right - SIDE, WAVE_TALL)
+            painter.save()
+            painter.setClipRect(QRectF(SIDE, 0, self.width() - 2 * SIDE, TALL))
+            draw_peaks(painter, room, self._peaks.get(sound.path))
+            painter.restore()
+
+    def _draw_playhead(self, painter: QPainter) -> None:
+        accent = current().colour("accent")
+        x = self.place_of(self._frame)
+        wide = max(1.5, self.place_of(self._frame + 1) - x)
+        painter.fillRect(QRectF(x, SCALE_TOP, min(wide, 1.5), TALL - 4), accent)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(accent)
+        head = [QPointF(x - 4.5, 0), QPointF(x + 5.5, 0), QPointF(x + 0.5, 8)]
+        painter.drawPolygon(QPolygonF(head))

@@ -1,0 +1,102 @@
+"""The sound's row of the ledger: its waveform over the reel's length."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.app.look.small import Elided, button, label
+from waxseal.app.reel.row import COLUMNS
+from waxseal.app.reel.waveform import Peaks, draw_peaks
+from waxseal.core.plan.recipe import Programme
+from waxseal.core.sound.mix import sound_plan
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["SoundRow"]
+
+
+class SoundRow(QFrame):
+    lift_asked = Signal()
+
+    def __init__(self, peaks: Peaks) -> None:
+        super().__init__()
+        self.setObjectName("row")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 3, 0, 3)
+        line.setSpacing(8)
+        ahead = QLabel()
+        ahead.setFixedWidth(COLUMNS["number"])
+        self._kind = label(self.tr("sound"), "small")
+        self._kind.setFixedWidth(COLUMNS["picture"])
+        self._name = Elided("", "name")
+        self._name.setFixedWidth(COLUMNS["name"])
+        self._bar = SoundBar(peaks)
+        self._seconds = label("")
+        self._against = label("", "small")
+        for widget, name in ((self._seconds, "used"), (self._against, "length")):
+            widget.setFixedWidth(COLUMNS[name])
+            widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        lift = button(self.tr("take off"), self.lift_asked.emit, "word")
+        lift.setFixedWidth(COLUMNS["marks"])
+        for left in (ahead, self._kind, self._name):
+            line.addWidget(left)
+        line.addWidget(self._bar, 1)
+        for right in (self._seconds, self._against, lift):
+            line.addWidget(right)
+
+    def show_programme(self, programme: Programme) -> None:
+        job = programme.job
+        sound = job.sound(job.reel.sounds[0].source)
+        self._name.say(sound.name)
+        self.setAccessibleName(self.tr("Sound {0}").format(sound.name))
+        self._seconds.setText(f"{sound.samples / sound.sample_rate:.3f} s")
+        plan = sound_plan(job, FrameRange(1, programme.length), programme.rate)
+        notes = plan.notes if plan else ()
+        self._against.setText(self.tr("exact") if not notes else self.tr("other"))
+        self._against.setToolTip("\n".join(notes) or self.tr("Exactly as long as the picture."))
+        self._bar.show_programme(programme)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Delete:
+            self.lift_asked.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class SoundBar(QWidget):
+    def __init__(self, peaks: Peaks) -> None:
+        super().__init__()
+        self._peaks = peaks
+        self._programme: Programme | None = None
+        self.setMinimumHeight(26)
+        peaks.made.connect(self._made)
+
+    def show_programme(self, programme: Programme) -> None:
+        self._programme = programme
+        self.update()
+
+    def _made(self, _path: str) -> None:
+        self.update()
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        programme = self._programme
+        if programme is None or not programme.job.reel.sounds:
+            return
+        sound = programme.job.sound(programme.job.reel.sounds[0].source)
+        frames = sound.samples * programme.rate / sound.sample_rate
+        share = float(frames / programme.length)
+        with QPainter(self) as painter:
+            room = QRectF(self.rect()).adjusted(3, 2, -3, -2)
+            painter.fillRect(
+                QRectF(room.x(), room.center().y() - 5, room.width(), 10),
+                current().colour("sunken"),
+            )
+            painter.setClipRect(room)
+            room.setWidth(room.width() * share)
+            draw_peaks(painter, room, self._peaks.get(sound.path))

@@ -1,0 +1,151 @@
+"""The trim bar: a source from its first to its last number, the used part solid."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.app.tray.words import tr
+from waxseal.core.job.edits import Edit, trim_head, trim_tail
+from waxseal.core.job.model import Job
+
+__all__ = ["TrimBar", "trim_edit"]
+
+BAR_TOP, BAR_TALL, EDGE, REACH = 8, 10, 3, 8
+
+
+def trim_edit(shot: str, name: str, which: str, frame: int, *, merges: bool = False) -> Edit:
+    """The edit that puts a shot's head or tail on a frame; a drag's edits merge into one."""
+    if which == "head":
+        change, words = partial(trim_head, shot=shot, first=frame), tr("trim {0} head")
+    else:
+        change, words = partial(trim_tail, shot=shot, last=frame), tr("trim {0} tail")
+    return Edit(words.format(name), change, merges=f"{which} {shot}" if merges else "")
+
+
+class TrimBar(QWidget):
+    """Its ends are dragged, or moved with the arrow keys: head alone, tail with Shift.
+
+    edit_asked: an Edit. settled: a drag is over. looked_at: the source's frame at the cut.
+    """
+
+    edit_asked = Signal(object)
+    settled = Signal()
+    looked_at = Signal(int)
+
+    def __init__(self, job: Job, shot: str) -> None:
+        super().__init__()
+        self._job, self._shot = job, shot
+        self._dragged = ""
+        self.setFixedHeight(36)
+        self.setMinimumWidth(110)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.show_job(job)
+
+    @override
+    def sizeHint(self) -> QSize:
+        return QSize(214, 36)
+
+    def show_job(self, job: Job) -> None:
+        self._job = job
+        shot = job.shot(self._shot)
+        name = job.sequence(shot.source).name
+        words = self.tr("Trim {0}: head {1}, tail {2}").format(name, shot.first, shot.last)
+        self.setAccessibleName(words)
+        self.update()
+
+    def place_of(self, frame: float) -> float:
+        """The x where a frame of the source begins."""
+        there = self._job.sequence(self._job.shot(self._shot).source).files.range
+        return EDGE + (frame - there.first) * (self.width() - 2 * EDGE) / there.count
+
+    def frame_at(self, x: float) -> int:
+        there = self._job.sequence(self._job.shot(self._shot).source).files.range
+        frame = there.first + int((x - EDGE) * there.count // max(1, self.width() - 2 * EDGE))
+        return max(there.first, min(frame, there.last))
+
+    def handle(self, which: str) -> QPointF:
+        """The middle of the head's or the tail's handle."""
+        shot = self._job.shot(self._shot)
+        x = self.place_of(shot.first) if which == "head" else self.place_of(shot.last + 1)
+        return QPointF(x, BAR_TOP + BAR_TALL / 2)
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        away = {
+            which: abs(event.position().x() - self.handle(which).x()) for which in ("head", "tail")
+        }
+        nearest = min(away, key=lambda which: away[which])
+        self._dragged = nearest if away[nearest] <= REACH else ""
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        x = event.position().x()
+        if not self._dragged:
+            near = any(abs(x - self.handle(which).x()) <= REACH for which in ("head", "tail"))
+            self.setCursor(Qt.CursorShape.SizeHorCursor if near else Qt.CursorShape.ArrowCursor)
+            return
+        # The tail's handle stands behind its frame: the frame under it is the one after.
+        frame = self.frame_at(x) if self._dragged == "head" else self.frame_at(x - 1)
+        self._trim(self._dragged, frame)
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragged:
+            self._dragged = ""
+            self.settled.emit()
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().keyPressEvent(event)
+            return
+        shot = self._job.shot(self._shot)
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._trim("tail", shot.last + step)
+        else:
+            self._trim("head", shot.first + step)
+        self.settled.emit()
+
+    def _trim(self, which: str, frame: int) -> None:
+        name = self._job.sequence(self._job.shot(self._shot).source).name
+        self.edit_asked.emit(trim_edit(self._shot, name, which, frame, merges=True))
+        self.looked_at.emit(frame)
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        palette = current()
+        shot = self._job.shot(self._shot)
+        source = self._job.sequence(shot.source)
+        there = source.files.range
+        with QPainter(self) as painter:
+            whole = QRectF(EDGE, BAR_TOP, self.width() - 2 * EDGE, BAR_TALL)
+            painter.fillRect(whole, palette.colour("sunken"))
+            left, right = self.place_of(shot.first), self.place_of(shot.last + 1)
+            painter.fillRect(QRectF(left, BAR_TOP, right - left, BAR_TALL), palette.colour("good"))
+            step = whole.width() / there.count
+            for frame in source.to_come_again:
+                hole = QRectF(self.place_of(frame), BAR_TOP - 1, max(2.0, step), BAR_TALL + 2)
+                painter.fillRect(hole, palette.colour("accent"))
+            pen = QPen(palette.colour("accent" if self.hasFocus() else "text"), 2)
+            painter.setPen(pen)
+            for x, inwards in ((left, 4), (right, -4)):
+                top, bottom = BAR_TOP - 4, BAR_TOP + BAR_TALL + 4
+                painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+                painter.drawLine(QPointF(x, top), QPointF(x + inwards, top))
+                painter.drawLine(QPointF(x, bottom), QPointF(x + inwards, bottom))
+            small = QFont(painter.font())
+            small.setPixelSize(10)
+            painter.setFont(small)
+            painter.setPen(palette.colour("quiet"))
+            line = QRectF(0, self.height() - 13, self.width(), 13)
+            painter.drawText(line, Qt.AlignmentFlag.AlignLeft, str(there.first))
+            painter.drawText(line, Qt.AlignmentFlag.AlignRight, str(there.last))

@@ -1,0 +1,93 @@
+"""A sound drawn as its waveform; read on a thread, once a sound."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QRectF, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+from typing_extensions import override
+
+from waxseal.app.look.palette import current
+from waxseal.app.work import Workbench
+from waxseal.core.job.model import Sound
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.sound.peaks import peaks_of
+
+__all__ = ["Peaks", "Waveform", "draw_peaks"]
+
+COLUMNS = 400
+Heard = tuple[str, tuple[float, ...]]
+
+
+class Peaks(QObject):
+    """The waveforms of a window's sounds, by path."""
+
+    made = Signal(str)
+
+    def __init__(self, bench: Workbench) -> None:
+        super().__init__(bench)
+        self._bench = bench
+        self._kept: dict[str, tuple[float, ...]] = {}
+        self._asked: set[str] = set()
+
+    def get(self, path: str) -> tuple[float, ...]:
+        if path not in self._kept and path not in self._asked:
+            self._asked.add(path)
+            self._bench.start(partial(self._read, path), finished=self._keep)
+        return self._kept.get(path, ())
+
+    def _read(
+        self, path: str, _report: Report, token: CancelToken
+    ) -> tuple[str, tuple[float, ...]]:
+        return path, peaks_of(Path(path), COLUMNS, token)
+
+    def _keep(self, result: Heard) -> None:
+        path, peaks = result
+        self._kept[path] = peaks
+        self.made.emit(path)
+
+
+class Waveform(QWidget):
+    """Asks the window's Peaks, which it finds above itself when it is drawn."""
+
+    def __init__(self, sound: Sound) -> None:
+        super().__init__()
+        self._sound = sound
+        self._source: Peaks | None = None
+        self.setAccessibleName(sound.name)
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._source is None:
+            self._source = self.window().findChild(Peaks)
+            if self._source is not None:
+                self._source.made.connect(self._made)
+        peaks = self._source.get(self._sound.path) if self._source is not None else ()
+        with QPainter(self) as painter:
+            draw_peaks(painter, QRectF(self.rect()), peaks)
+
+    def _made(self, path: str) -> None:
+        if path == self._sound.path:
+            self.update()
+
+
+def draw_peaks(
+    painter: QPainter, room: QRectF, peaks: tuple[float, ...], name: str = "quiet"
+) -> None:
+    """Columns around the middle line; the loudest fills the room, so that quiet ones show."""
+    if not peaks:
+        return
+    loudest = max(*peaks, 0.02)
+    colour = current().colour("quiet", 0.7)
+    step = room.width() / len(peaks)
+    for place, peak in enumerate(peaks):
+        tall = max(1.0, peak / loudest * room.height())
+        painter.fillRect(
+            QRectF(
+                room.x() + place * step, room.center().y() - tall / 2, max(1.0, step * 0.8), tall
+            ),
+            colour,
+        )

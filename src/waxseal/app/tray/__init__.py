@@ -1,0 +1,1 @@
+"""The left lane: what has arrived."""

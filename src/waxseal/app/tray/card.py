@@ -1,0 +1,166 @@
+"""A card of the in-tray: three real frames, name, numbers, health, presence line; its docket."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame, QVBoxLayout
+from typing_extensions import override
+
+from waxseal.app.look.small import Elided, Strip, emptied, label, mark, restyled, row_of
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel.waveform import Waveform
+from waxseal.app.tray.docket import SequenceDocket
+from waxseal.app.tray.presence import PresenceLine
+from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
+from waxseal.core.job.model import Origin, Sequence, Sound
+from waxseal.core.plan.recipe import source_recipe
+from waxseal.core.words import plain
+
+__all__ = ["SourceCard"]
+
+THUMB = (96, 54)
+
+
+class SourceCard(QFrame):
+    """toggled: the source's id, to open or close its docket. chosen: to look at it."""
+
+    toggled = Signal(str)
+    chosen = Signal(str)
+    menu_asked = Signal(str, object)
+    edit_asked = Signal(object)
+    complained = Signal(str)
+
+    def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._pictures = pictures
+        self._wanted: dict[ScreenKey, int] = {}
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(8, 8, 8, 8)
+        self._column.setSpacing(3)
+        self._source: Sequence | Sound | None = None
+        self._is_open = False
+        self.note = ""
+        pictures.made.connect(self._picture_made)
+        self.show_source(source, is_open=False)
+
+    @property
+    def source_id(self) -> str:
+        return self._source.id if self._source is not None else ""
+
+    def show_source(self, source: Sequence | Sound, *, is_open: bool, note: str = "") -> None:
+        """Draw the source again, if anything about it is another."""
+        if (source, is_open, note) == (self._source, self._is_open, self.note):
+            return
+        self._source, self._is_open, self.note = source, is_open, note
+        emptied(self._column)
+        restyled(self, open=is_open)
+        if isinstance(source, Sequence):
+            self._fill_sequence(source)
+        else:
+            self._fill_sound(source)
+
+    def _fill_sequence(self, source: Sequence) -> None:
+        self.setAccessibleName(f"{source.name}, {count_words(source)}")
+        count = 1 if source.kind == "still" else 3
+        self._strip = Strip(count, height=24)
+        health, tone = health_words(source)
+        self._health = mark(self.note or health, "heed" if self.note else tone)
+        self._column.addLayout(row_of(self._strip, 1, self._health))
+        name = f"{plain(source.files.pattern)}"
+        title = Elided(name, "name", middle=True)
+        self._column.addWidget(title)
+        numbers = str(source.files.range).replace("-", "–") if source.files.padding else ""
+        line = f"{numbers} · {count_words(source)}" if numbers else count_words(source)
+        is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
+        self._column.addWidget(
+            Elided(f"{line} ?" if is_guess else line, "heed" if is_guess else "")
+        )
+        self._column.addWidget(Elided(kind_words(source), "small"))
+        self._column.addSpacing(3)
+        self._column.addWidget(PresenceLine(source))
+        if self._is_open:
+            docket = SequenceDocket(source)
+            docket.edit_asked.connect(self.edit_asked)
+            docket.complained.connect(self.complained)
+            self._column.addSpacing(6)
+            self._column.addWidget(docket)
+        self._ask_thumbs(source)
+
+    def _fill_sound(self, source: Sound) -> None:
+        self.setAccessibleName(source.name)
+        wave = Waveform(source)
+        wave.setFixedHeight(32)
+        self._column.addWidget(wave)
+        self._column.addWidget(Elided(source.name, "name", middle=True))
+        length, kind = sound_words(source)
+        self._column.addWidget(label(length))
+        self._column.addWidget(label(kind, "small"))
+
+    def _ask_thumbs(self, source: Sequence) -> None:
+        """First, middle and last of the frames that can be read."""
+        self._wanted.clear()
+        damaged = frozenset(source.damaged)
+        files = source.files
+        if not source.found.format:
+            return
+        wanted = [files.range.first, (files.range.first + files.range.last) // 2, files.range.last]
+        for place, frame in enumerate(wanted[: 1 if source.kind == "still" else 3]):
+            shown = nearest_whole(source, frame, damaged)
+            if shown is None:
+                continue
+            recipe = source_recipe(source, shown)
+            width, height = THUMB
+            if recipe.width * 9 < recipe.height * 16:
+                width = max(1, height * recipe.width // recipe.height)
+            else:
+                height = max(1, width * recipe.height // recipe.width)
+            key = self._pictures.ask(recipe, width, height)
+            self._wanted[key] = place
+            self._picture_made(key)
+
+    def _picture_made(self, key: ScreenKey) -> None:
+        place = self._wanted.get(key)
+        if place is not None:
+            self._strip.show_image(place, self._pictures.get(key))
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() is Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
+            self.toggled.emit(self.source_id)
+
+    @override
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.chosen.emit(self.source_id)
+
+    @override
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_asked.emit(self.source_id, event.globalPos())
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.toggled.emit(self.source_id)
+        else:
+            super().keyPressEvent(event)
+
+    @override
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=True)
+        super().focusInEvent(event)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=False)
+        super().focusOutEvent(event)
+
+
+def nearest_whole(source: Sequence, frame: int, damaged: frozenset[int]) -> int | None:
+    """The frame itself, or the nearest one that is there and whole, not further than a hundred."""
+    for away in range(100):
+        for one in (frame - away, frame + away):
+            if source.files.has(one) and one not in damaged:
+                return one
+    return None

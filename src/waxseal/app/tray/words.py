@@ -1,0 +1,64 @@
+"""How the in-tray says things: origins, health, colours, in the user's language."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QCoreApplication
+
+from waxseal.core.job.model import Health, Origin, Sequence, Sound
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import seconds_words
+
+__all__ = ["count_words", "health_words", "kind_words", "origin_words", "sound_words", "tr"]
+
+
+def tr(text: str) -> str:
+    return QCoreApplication.translate("words", text)
+
+
+def origin_words(origin: Origin) -> str:
+    return {
+        Origin.WRITTEN: tr("written"),
+        Origin.HABIT: tr("habit"),
+        Origin.GUESS: tr("guessed, confirm"),
+        Origin.SAID: tr("said"),
+    }[origin]
+
+
+def health_words(sequence: Sequence) -> tuple[str, str]:
+    """The word on the card, and its tone."""
+    again = len(sequence.to_come_again)
+    if again:
+        return tr("{0} to come again").format(again), "bad"
+    if sequence.health is Health.MIXED:
+        return tr("mixed"), "heed"
+    return tr("whole"), "good"
+
+
+def count_words(sequence: Sequence) -> str:
+    files, rate = sequence.files, sequence.reading.rate.value
+    there, expected = files.count, files.range.count
+    if sequence.kind == "still":
+        return tr("a still")
+    count = tr("{0} frames").format(there)
+    if there != expected:
+        count = tr("{0} of {1} frames").format(there, expected)
+    return f"{count} · {seconds_words(expected, rate)} {tr('at')} {rate_words(rate)}"
+
+
+def kind_words(sequence: Sequence) -> str:
+    found = sequence.found
+    if not found.format:
+        return tr("no frame of it can be read")
+    channels = "".join(found.channels) if len(found.channels) <= 5 else f"{len(found.channels)} ch"
+    depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
+    return f"{found.size} · {found.format} {channels} {depth}"
+
+
+def sound_words(sound: Sound) -> tuple[str, str]:
+    channels = {1: tr("mono"), 2: tr("stereo")}.get(
+        sound.channels, tr("{0} channels").format(sound.channels)
+    )
+    return (
+        f"{sound.samples / sound.sample_rate:.3f} s",
+        f"{sound.sample_rate / 1000:g} kHz · {channels} · {sound.format}",
+    )

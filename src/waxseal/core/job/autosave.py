@@ -1,0 +1,74 @@
+"""Autosaves: what comes back after a crash. One file a process, gone after an orderly end."""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import dataclass
+from pathlib import Path
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.file import read_job, write_job
+from waxseal.core.job.model import Job
+from waxseal.core.safely import write_safely
+
+__all__ = ["Leftover", "forget", "keep", "leftovers"]
+
+HOME = Path("/")  # paths are kept whole: an autosave does not stand beside its job
+
+
+@dataclass(frozen=True, slots=True)
+class Leftover:
+    """A job that was open when its process ended without a word.
+
+    origin: the job file that it was saved in last, if it ever was.
+    """
+
+    file: Path
+    job: Job
+    origin: Path | None
+
+
+def own_file(folder: Path) -> Path:
+    return folder / f"{os.getpid()}.json"
+
+
+def keep(job: Job, *, folder: Path, origin: Path | None) -> None:
+    """Write this process's autosave. Raises OSError."""
+    folder.mkdir(parents=True, exist_ok=True)
+    document = {
+        "origin": str(origin) if origin else None,
+        "job": json.loads(write_job(job, HOME)),
+    }
+    write_safely(own_file(folder), json.dumps(document, ensure_ascii=True).encode())
+
+
+def forget(folder: Path, file: Path | None = None) -> None:
+    """Remove an autosave: this process's, or one that was brought back or not wanted."""
+    (file or own_file(folder)).unlink(missing_ok=True)
+
+
+def leftovers(folder: Path) -> tuple[Leftover, ...]:
+    """Autosaves of processes that are gone; one that cannot be read is passed over."""
+    found = []
+    for file in sorted(folder.glob("*.json")):
+        if not file.stem.isdecimal() or is_alive(int(file.stem)):
+            continue
+        try:
+            document = json.loads(file.read_bytes())
+            origin = document["origin"]
+            job = read_job(json.dumps(document["job"]).encode(), HOME)
+        except (OSError, ValueError, KeyError, TypeError, JobError):
+            continue
+        found.append(Leftover(file, job, Path(origin) if origin else None))
+    return tuple(found)
+
+
+def is_alive(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True

@@ -1,0 +1,54 @@
+"""What people type where a number of frames is wanted: frames, timecode, seconds, sums."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from waxseal.core.errors import WrongUse
+
+__all__ = ["parse_frames", "parse_place"]
+
+TERM = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?::\d{1,2}){1,3}|\d{1,9}(?:[.,]\d{1,6})?\s*s|\d{1,9})\s*")
+
+
+def parse_frames(text: str, rate: Fraction | None = None) -> int:
+    """A number of frames: `96`, `00:00:04:00`, `4s`, and sums such as `96+12`.
+
+    rate: needed for timecode and seconds. Raises WrongUse.
+    """
+    at, total, first = 0, 0, True
+    while at < len(text):
+        found = TERM.match(text, at)
+        if not found or (not first and not found[1]):
+            raise wrong(text)
+        frames = term(found[2].strip(), rate, text)
+        total += -frames if found[1] == "-" else frames
+        at, first = found.end(), False
+    if first:
+        raise wrong(text)
+    return total
+
+
+def term(written: str, rate: Fraction | None, text: str) -> int:
+    if written.isdecimal():
+        return int(written)
+    if rate is None:
+        raise WrongUse(f"“{text}” needs a rate: write a number of frames.")
+    if written.endswith("s"):
+        return round(Fraction(written[:-1].strip().replace(",", ".")) * rate)
+    parts = [int(part) for part in written.split(":")]
+    frames, seconds = parts[-1], 0
+    for part in parts[:-1]:
+        seconds = seconds * 60 + part
+    return seconds * round(rate) + frames
+
+
+def parse_place(text: str, rate: Fraction | None) -> int:
+    """A frame counted from 1: `104`, or the frame at a timecode. Raises WrongUse."""
+    frames = parse_frames(text, rate)
+    return frames + 1 if ":" in text or "s" in text else frames
+
+
+def wrong(text: str) -> WrongUse:
+    return WrongUse(f"“{text}” is no number of frames: write 96, 00:00:04:00, 4s or 96+12.")
