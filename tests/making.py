@@ -10,20 +10,49 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from waxseal.core.arrive.sources import scan
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import take_in
+from waxseal.core.job.model import (
+    BT709,
+    Alpha,
+    Colour,
+    Files,
+    Finding,
+    FindingKind,
+    Found,
+    Job,
+    Order,
+    Origin,
+    Reading,
+    Sequence,
+    Size,
+    Sound,
+    StandIn,
+    Told,
+)
+from waxseal.core.timing.ranges import runs_of
 
-__all__ = ["gradient", "write_sequence", "write_tone"]
+__all__ = [
+    "cut",
+    "gradient",
+    "job_of",
+    "reading",
+    "sequence",
+    "sound",
+    "write_jpegs",
+    "write_sequence",
+    "write_tone",
+]
 
 
 def gradient(
     frame: int, *, width: int = 64, height: int = 36, dtype: str = "uint8", channels: int = 3
 ) -> NDArray[Any]:
     """A picture that differs from frame to frame, exactly known: two ramps and a moving bar."""
-    x = np.linspace(0, 1, width)[None, :]
-    y = np.linspace(0, 1, height)[:, None]
     light = np.zeros((height, width, channels))
-    light[..., 0] = x
-    light[..., 1] = y
+    light[..., 0] = np.linspace(0, 1, width)[None, :]
+    light[..., 1] = np.linspace(0, 1, height)[:, None]
     light[..., 2] = 0.25
     bar = (frame * 3) % width
     light[:, bar : bar + 3, :3] = 0.9
@@ -31,8 +60,7 @@ def gradient(
         light[..., 3] = 1.0
     if dtype in ("float16", "float32"):
         return light.astype(dtype)
-    most = np.iinfo(dtype).max
-    return (light * most + 0.5).astype(dtype)
+    return (light * np.iinfo(dtype).max + 0.5).astype(dtype)
 
 
 def write_sequence(
@@ -50,9 +78,83 @@ def write_sequence(
     return folder
 
 
+def write_jpegs(folder: Path, *, frames: range = range(1, 5)) -> Path:
+    """JPEG is only read by us: written by imageio's reader-writer, which is not our code."""
+    import imageio.v3
+
+    folder.mkdir(parents=True, exist_ok=True)
+    for frame in frames:
+        imageio.v3.imwrite(folder / f"shot {frame}.jpg", gradient(frame), quality=95)
+    return folder
+
+
 def write_tone(path: Path, *, seconds: float = 1.0, rate: int = 48_000, channels: int = 2) -> Path:
     """A quiet 1 kHz tone."""
     time = np.arange(round(seconds * rate)) / rate
     tone = 0.25 * np.sin(2 * np.pi * 1000 * time)
+    path.parent.mkdir(parents=True, exist_ok=True)
     soundfile.write(path, np.repeat(tone[:, None], channels, axis=1), rate)
     return path
+
+
+def cut(path: Path, share: float = 0.5) -> Path:
+    """Cut a file short, as a stopped renderer does."""
+    with path.open("r+b") as file:
+        file.truncate(int(path.stat().st_size * share))
+    return path
+
+
+def job_of(folder: Path, **fields: Any) -> Job:
+    """The job that dropping a folder makes; its delivery goes beside the folder."""
+    out = folder.parent / "out"
+    out.mkdir(exist_ok=True)
+    return take_in(Job(**fields), sources=scan([folder]).sources, folder=str(out))
+
+
+def reading(rate: Fraction = Fraction(24), origin: Origin = Origin.SAID, **values: Any) -> Reading:
+    plain = {
+        "order": Order.FORWARD,
+        "alpha": Alpha.NONE,
+        "colour": Colour.SRGB,
+        "chromaticities": BT709,
+        "stand_in": StandIn.STOP,
+    } | values
+    told = {name: Told(value=value, origin=Origin.HABIT) for name, value in plain.items()}
+    return Reading(rate=Told(value=rate, origin=origin), **told)
+
+
+def sequence(
+    id_: str = "s1",
+    *,
+    frames: tuple[int, ...] = tuple(range(1, 9)),
+    damaged: tuple[int, ...] = (),
+    folder: str = "/frames",
+    size: tuple[int, int] = (64, 36),
+    read: Reading | None = None,
+) -> Sequence:
+    """A sequence that is nowhere on the disk."""
+    files = Files(folder=folder, prefix="shot.", suffix=".png", padding=4, runs=runs_of(frames))
+    findings = tuple(
+        Finding(kind=FindingKind.DAMAGED, frame=frame, file=files.name_of(frame), what="cut short")
+        for frame in damaged
+    )
+    found = Found(
+        format="PNG",
+        size=Size(width=size[0], height=size[1]),
+        channels=("R", "G", "B"),
+        depth="uint8",
+        findings=findings,
+    )
+    return Sequence(id=id_, name=id_, files=files, found=found, reading=read or reading())
+
+
+def sound(id_: str = "s9", *, samples: int = 48_000, rate: int = 48_000) -> Sound:
+    return Sound(
+        id=id_,
+        name="tone.wav",
+        path="/frames/tone.wav",
+        format="WAV",
+        sample_rate=rate,
+        channels=2,
+        samples=samples,
+    )

@@ -195,6 +195,8 @@ def examine(
     findings = tuple(
         finding for entry in looked if (finding := finding_of(entry, usual, files.name_of))
     )
+    if usual is None and sequence.found.format:  # all gone: what it was is still known
+        return changed(sequence, found=changed(sequence.found, findings=findings))
     reading = sequence.reading
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())

@@ -61,6 +61,6 @@ def ends_earlier(file: BinaryIO) -> bool:
         if len(head) < 8:
             return False
         if head[4:] == b"IEND":
-            return True
+            return len(file.read(4)) == 4
         file.seek(struct.unpack(">I", head[:4])[0] + 4, os.SEEK_CUR)
     return False

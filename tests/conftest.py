@@ -1,0 +1,23 @@
+"""What every test has: quick and full property runs, and folders of its own."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+slow_ok = [HealthCheck.too_slow, HealthCheck.function_scoped_fixture]
+settings.register_profile("quick", max_examples=60, deadline=None, suppress_health_check=slow_ok)
+settings.register_profile("full", max_examples=1000, deadline=None, suppress_health_check=slow_ok)
+settings.load_profile(os.environ.get("WAXSEAL_TESTS", "quick"))
+
+
+@pytest.fixture(autouse=True)
+def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test touches the user's own data, settings or autosaves."""
+    for name in ("DATA", "STATE", "CONFIG", "CACHE"):
+        monkeypatch.setenv(f"XDG_{name}_HOME", str(tmp_path / "home" / name.lower()))

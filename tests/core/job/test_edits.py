@@ -1,0 +1,176 @@
+from __future__ import annotations
+
+from fractions import Fraction
+from functools import partial
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.making import reading, sequence, sound
+from waxseal.core.errors import JobError
+from waxseal.core.job import edits
+from waxseal.core.job.edits import Edit
+from waxseal.core.job.history import History
+from waxseal.core.job.model import (
+    Delivery,
+    Health,
+    Job,
+    Origin,
+    Sequence,
+    Shot,
+    Size,
+    Sound,
+    StandIn,
+    changed,
+)
+
+
+def dropped(*sources: Sequence | Sound) -> Job:
+    return edits.take_in(Job(), sources=sources or (sequence(),), folder="/out")
+
+
+def test_a_drop_puts_sequences_on_the_reel_lays_the_sound_and_makes_a_delivery() -> None:
+    job = dropped(sequence("one"), sequence("two", frames=(1,)), sound())
+    assert [source.id for source in job.sources] == ["s1", "s2", "s3"]
+    assert [shot.source for shot in job.reel.shots] == ["s1", "s2"]
+    assert job.reel.sounds[0].source == "s3"
+    assert str(job.deliveries[0].path) == "/out/one.mp4"
+
+
+def test_a_second_drop_adds_to_the_first_and_keeps_its_delivery() -> None:
+    job = edits.take_in(dropped(), sources=[sequence()], folder="/elsewhere")
+    assert [shot.id for shot in job.reel.shots] == ["a1", "a2"]
+    assert len(job.deliveries) == 1
+
+
+def test_two_sounds_leave_a_choice() -> None:
+    assert dropped(sequence(), sound(), sound()).reel.sounds == ()
+
+
+def test_taking_a_source_out_takes_its_shots_and_sounds_along() -> None:
+    job = dropped(sequence(), sequence(), sound())
+    job = edits.remove_source(edits.remove_source(job, source="s1"), source="s3")
+    assert [shot.source for shot in job.reel.shots] == ["s2"]
+    assert job.reel.sounds == ()
+
+
+def test_shots_change_places() -> None:
+    job = dropped(sequence(), sequence(), sequence())
+    order = lambda job: [shot.id for shot in job.reel.shots]  # noqa: E731 - said three times
+    assert order(edits.move_shot(job, shot="a1", to=2)) == ["a2", "a3", "a1"]
+    assert order(edits.move_shot(job, shot="a3", to=0)) == ["a3", "a1", "a2"]
+    assert order(edits.move_shot(job, shot="a2", to=99)) == ["a1", "a3", "a2"]
+    assert order(edits.remove_shot(job, shot="a2")) == ["a1", "a3"]
+
+
+@given(first=st.integers(-50, 50), last=st.integers(-50, 50))
+def test_trimming_stays_inside_the_source_and_leaves_a_frame(first: int, last: int) -> None:
+    job = edits.trim_head(dropped(), shot="a1", first=first)
+    job = edits.trim_tail(job, shot="a1", last=last)
+    shot = job.shot("a1")
+    assert 1 <= shot.first <= shot.last <= 8
+
+
+def test_a_rate_that_was_said_becomes_the_habit() -> None:
+    job = edits.set_rate(dropped(), source="s1", rate=Fraction(12))
+    assert job.habits.rate == 12
+    assert job.sequence("s1").reading.rate.origin is Origin.SAID
+
+
+def test_confirming_one_guess_confirms_all_like_it() -> None:
+    guessed = reading(origin=Origin.GUESS)
+    other = reading(Fraction(30), origin=Origin.GUESS)
+    job = dropped(sequence(read=guessed), sequence(read=guessed), sequence(read=other))
+    job = edits.confirm_rates(job, rate=Fraction(24))
+    origins = [source.reading.rate.origin for source in job.sequences]
+    assert origins == [Origin.SAID, Origin.SAID, Origin.GUESS]
+
+
+def test_refreshing_keeps_what_was_said_and_trims_to_what_is_there() -> None:
+    job = edits.change_reading(dropped(), source="s1", stand_in=StandIn.HOLD)
+    fewer = sequence("s1", frames=(1, 2, 3, 5), damaged=(2,))
+    job = edits.refresh_source(job, source=fewer)
+    assert (job.shot("a1").first, job.shot("a1").last) == (1, 5)
+    assert job.sequence("s1").health is Health.DAMAGED
+    assert job.sequence("s1").reading.stand_in.value is StandIn.HOLD
+    moved = edits.refresh_source(job, source=sequence("s1", frames=(100, 101)))
+    assert (moved.shot("a1").first, moved.shot("a1").last) == (100, 101)
+
+
+@pytest.mark.parametrize(
+    "broken",
+    [
+        partial(edits.remove_shot, shot="none"),
+        partial(edits.put_on_reel, source="none"),
+        partial(edits.lay_sound, source="s1"),
+        partial(edits.change_reading, source="s1", rate=0.5),
+        partial(edits.change_reading, source="s1", rate=Fraction(0)),
+        partial(edits.change_reading, source="s1", colour="mauve"),
+        partial(edits.change_delivery, delivery="d1", name="../up.mp4"),
+        partial(edits.set_ground, colour="red"),
+    ],
+)
+def test_what_cannot_be_is_refused_with_a_sentence(broken: object) -> None:
+    with pytest.raises(JobError) as caught:
+        broken(dropped())  # type: ignore[operator]
+    assert len(str(caught.value)) > 10
+
+
+def test_a_job_whose_parts_do_not_fit_cannot_be_made() -> None:
+    job = dropped()
+    with pytest.raises(JobError, match="outside"):
+        edits.with_reel(job, shots=(Shot(id="a1", source="s1", first=1, last=99),)) and changed(
+            job, reel=changed(job.reel, shots=(Shot(id="a1", source="s1", first=1, last=99),))
+        )
+    with pytest.raises(JobError, match="same id"):
+        changed(job, sources=(*job.sources, *job.sources))
+
+
+def test_a_delivery_gets_its_suffix_and_no_path() -> None:
+    assert Delivery(id="d1", name="film", folder="/out").path.name == "film.mp4"
+    assert Delivery(id="d1", name="film.MP4", folder="/out").path.name == "film.MP4"
+
+
+def test_undo_and_redo_by_name() -> None:
+    history = History(dropped())
+    history = history.do(Edit("trim head", partial(edits.trim_head, shot="a1", first=3)))
+    history = history.do(Edit("ground", partial(edits.set_ground, colour="#ffffff")))
+    assert history.undo_name == "ground"
+    back = history.undo().undo()
+    assert back.job == dropped()
+    assert back.redo_name == "trim head"
+    assert back.redo().redo().job == history.job
+    assert back.undo().job == back.job
+
+
+def test_a_drag_is_one_step_and_the_next_drag_another() -> None:
+    history = History(dropped())
+
+    def drag(history: History, frame: int) -> History:
+        trim = partial(edits.trim_head, shot="a1", first=frame)
+        return history.do(Edit("trim head", trim, merges="head a1"))
+
+    history = drag(drag(drag(history, 2), 3), 4).settle()
+    history = drag(drag(history, 5), 6).settle()
+    assert history.undo().job.shot("a1").first == 4
+    assert history.undo().undo().job.shot("a1").first == 1
+
+
+def test_what_changes_nothing_leaves_no_step() -> None:
+    history = History(dropped())
+    assert history.do(Edit("trim", partial(edits.trim_head, shot="a1", first=1))) is history
+
+
+def test_what_was_found_out_reaches_the_past_too() -> None:
+    history = History(dropped())
+    history = history.do(Edit("trim", partial(edits.trim_head, shot="a1", first=3)))
+    found = sequence("s1", damaged=(4,))
+    history = history.amend(Edit("", partial(edits.refresh_source, source=found)))
+    assert history.undo().job.sequence("s1").damaged == (4,)
+    assert len(history.past) == 1
+
+
+def test_sizes_are_bounded() -> None:
+    with pytest.raises(JobError):
+        changed(Size(width=10, height=10), width=0)

@@ -1,0 +1,119 @@
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from tests.making import job_of, write_sequence, write_tone
+from waxseal.core.errors import JobError
+from waxseal.core.job.autosave import forget, keep, leftovers
+from waxseal.core.job.file import load, read_job, save, write_job
+from waxseal.core.job.model import Job
+
+
+def test_a_saved_job_comes_back_the_same(tmp_path: Path) -> None:
+    write_tone(tmp_path / "frames" / "tone.wav")
+    job = job_of(write_sequence(tmp_path / "frames"), name="Film")
+    save(job, tmp_path / "film.waxseal")
+    assert load(tmp_path / "film.waxseal") == job
+
+
+def test_paths_are_kept_relative_to_the_job(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "a" / "frames"))
+    save(job, tmp_path / "a" / "film.waxseal")
+    text = (tmp_path / "a" / "film.waxseal").read_text()
+    assert str(tmp_path) not in text
+    (tmp_path / "a").rename(tmp_path / "b")
+    moved = load(tmp_path / "b" / "film.waxseal")
+    assert moved.sequences[0].files.folder == str(tmp_path / "b" / "frames")
+
+
+def test_names_that_are_no_text_survive(tmp_path: Path) -> None:
+    folder = Path(os.fsdecode(os.fsencode(tmp_path) + b"/bad\xff"))
+    job = job_of(write_sequence(folder))
+    save(job, tmp_path / "film.waxseal")
+    assert load(tmp_path / "film.waxseal") == job
+
+
+GOOD = json.loads(write_job(Job(name="x"), Path("/")))
+
+
+@pytest.mark.parametrize(
+    ("content", "what"),
+    [
+        (b"", "not JSON"),
+        (b"\xff\xfe\x00", "not JSON"),
+        (b"{", "not JSON"),
+        (b"[" * 100_000, "not JSON"),
+        (b"[]", "not a Wax Seal job"),
+        (b'{"kind": "other"}', "not a Wax Seal job"),
+        (json.dumps({**GOOD, "schema": 99}).encode(), "newer"),
+        (json.dumps({**GOOD, "schema": True}).encode(), "which version"),
+        (json.dumps({**GOOD, "schema": -1}).encode(), "which version"),
+        (json.dumps({**GOOD, "surprise": 1}).encode(), "hold together"),
+        (json.dumps({**GOOD, "sources": [{"kind": "sequence"}]}).encode(), "hold together"),
+        (json.dumps({**GOOD, "reel": {"rate": "1e9"}}).encode(), "hold together"),
+        (json.dumps({**GOOD, "reel": {"shots": [{"id": "a1"}] * 3}}).encode(), "hold together"),
+    ],
+)
+def test_a_damaged_newer_or_hostile_file_gets_a_sentence(
+    tmp_path: Path, content: bytes, what: str
+) -> None:
+    path = tmp_path / "film.waxseal"
+    path.write_bytes(content)
+    with pytest.raises(JobError, match=what) as caught:
+        load(path)
+    assert str(caught.value).startswith("film.waxseal cannot be opened. ")
+
+
+def test_a_path_that_no_system_has_is_refused(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "frames"))
+    text = write_job(job, tmp_path).replace('"frames"', '"fra\\u0000mes"')
+    with pytest.raises(JobError, match="no system"):
+        read_job(text.encode(), tmp_path)
+
+
+def test_what_is_not_there_or_cannot_be_written_is_said(tmp_path: Path) -> None:
+    with pytest.raises(JobError, match="cannot be read"):
+        load(tmp_path / "none.waxseal")
+    with pytest.raises(JobError, match="cannot be written"):
+        save(Job(), tmp_path / "none" / "film.waxseal")
+
+
+def test_saving_leaves_no_half_file_when_the_disk_is_full(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "film.waxseal"
+    save(Job(name="before"), path)
+
+    def full(_descriptor: int) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("waxseal.core.safely.os.fsync", full)
+    with pytest.raises(JobError, match="No space left"):
+        save(Job(name="after"), path)
+    assert load(path).name == "before"
+    assert [file.name for file in tmp_path.iterdir()] == ["film.waxseal"]
+
+
+def test_an_autosave_comes_back_after_its_process_is_gone(tmp_path: Path) -> None:
+    keep(Job(name="Film"), folder=tmp_path, origin=Path("/jobs/film.waxseal"))
+    assert leftovers(tmp_path) == ()  # ours: this process is still there
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    (tmp_path / f"{os.getpid()}.json").rename(tmp_path / f"{gone.pid}.json")
+    (left,) = leftovers(tmp_path)
+    assert (left.job.name, left.origin) == ("Film", Path("/jobs/film.waxseal"))
+    forget(tmp_path, left.file)
+    assert leftovers(tmp_path) == ()
+
+
+def test_a_broken_autosave_is_passed_over(tmp_path: Path) -> None:
+    (tmp_path / "999999999.json").write_text("{")
+    (tmp_path / "999999998.json").write_text('{"origin": null, "job": {}}')
+    (tmp_path / "notes.json").write_text("x")
+    assert leftovers(tmp_path) == ()

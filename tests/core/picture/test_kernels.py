@@ -1,0 +1,99 @@
+"""The compiled kernels are held to the plain ones: the same bits, for every kind of picture."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from waxseal.core.job.model import Colour
+from waxseal.core.picture import compiled, plain
+from waxseal.core.picture.colour import (
+    alpha_table,
+    encoded_table,
+    linear_table,
+    stored_as_integers,
+)
+from waxseal.core.picture.framing import Filter, weights
+from waxseal.core.picture.kernels import WORTH_COMPILING, KernelChoice
+
+KINDS = [
+    (np.uint8, 3, Colour.SRGB),
+    (np.uint8, 4, Colour.SRGB),
+    (np.uint16, 3, Colour.SRGB),
+    (np.float16, 4, Colour.LINEAR),
+    (np.float32, 3, Colour.LINEAR),
+]
+
+
+def picture(dtype: type, channels: int, height: int = 35, width: int = 53) -> np.ndarray:  # type: ignore[type-arg]
+    random = np.random.default_rng(5)
+    if dtype in (np.uint8, np.uint16):
+        most = np.iinfo(dtype).max
+        return random.integers(0, most, (height, width, channels), dtype, endpoint=True)
+    values = random.normal(0.3, 2.0, (height, width, channels)).astype(dtype)
+    values[0, :6, 0] = [np.nan, np.inf, -np.inf, 0.0, -0.0, 65_504]
+    return values
+
+
+@pytest.mark.parametrize(("dtype", "channels", "colour"), KINDS)
+def test_planes_and_screen_are_the_same_bits(dtype: type, channels: int, colour: Colour) -> None:
+    values = stored_as_integers(picture(dtype, channels))
+    kind = np.dtype(dtype) if np.dtype(dtype).kind == "u" else np.dtype(np.float16)
+    table = encoded_table(kind, colour)
+    made = []
+    for kernels in (plain, compiled):
+        y, cb, cr = (np.zeros(shape, np.uint8) for shape in ((36, 54), (18, 27), (18, 27)))
+        screen = np.zeros((35, 53, 4), np.uint8)
+        kernels.to_yuv420(values, table, y, cb, cr)
+        kernels.to_screen(values, table, screen)
+        made.append((y, cb, cr, screen))
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)
+
+
+@pytest.mark.parametrize(("dtype", "channels", "colour"), KINDS)
+@pytest.mark.parametrize("with_matrix", [False, True])
+def test_linear_light_and_what_is_laid_over_are_the_same_bits(
+    dtype: type, channels: int, colour: Colour, with_matrix: bool
+) -> None:
+    values = stored_as_integers(picture(dtype, channels))
+    kind = np.dtype(dtype) if np.dtype(dtype).kind == "u" else np.dtype(np.float16)
+    matrix = np.array([[0.8, 0.15, 0.05], [0.1, 0.8, 0.1], [0.0, 0.2, 0.8]], np.float32)
+    ground = np.array((0.02, 0.3, 0.7), np.float32)
+    made = []
+    for kernels in (plain, compiled):
+        light = kernels.to_linear(
+            values,
+            linear_table(kind, colour),
+            alpha_table(kind),
+            matrix if with_matrix else None,
+            is_straight=colour is Colour.SRGB,
+        )
+        indexes = np.zeros((35, 53, 3), np.uint16)
+        kernels.lay_over(light, ground, indexes)
+        made.append((light, indexes))
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)
+
+
+@pytest.mark.parametrize("chosen", list(Filter))
+@pytest.mark.parametrize("to", [(17, 20), (35, 53), (80, 90)])
+def test_scaling_is_the_same_bits(chosen: Filter, to: tuple[int, int]) -> None:
+    light = picture(np.float32, 4)
+    light = np.nan_to_num(light, posinf=4, neginf=-4)
+    down = weights(35, to=to[0], first=0, last=to[0] - 1, chosen=chosen)
+    across = weights(53, to=to[1], first=2, last=to[1] - 1, chosen=chosen)
+    one, other = (kernels.resample(light, down, across) for kernels in (plain, compiled))
+    assert one.shape == (to[0], to[1] - 2, 4)
+    np.testing.assert_array_equal(one, other)
+
+
+def test_short_work_does_not_wait_for_a_compiler() -> None:
+    choice = KernelChoice()
+    choice.warm_for(48 * 640 * 360)
+    choice.wait()
+    assert choice.current is plain
+    assert WORTH_COMPILING < 240 * 1920 * 1080
+    choice.warm_for(WORTH_COMPILING)
+    choice.wait()
+    assert choice.current is compiled
