@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import numpy as np
@@ -88,3 +89,15 @@ def test_a_jpeg_is_near_what_was_written(tmp_path: Path) -> None:
     values = read_pixels(tmp_path / "shot 2.jpg").values
     away = np.abs(values.astype(int) - gradient(2))
     assert np.median(away) <= 3
+
+
+@pytest.mark.parametrize("name", ["a.exr", "a.png", "a.tif"])
+@pytest.mark.parametrize("dtype", ["float16", "float32", "uint8", "uint16"])
+def test_a_name_that_is_no_text_is_read(tmp_path: Path, name: str, dtype: str) -> None:
+    if (name == "a.exr") != dtype.startswith("float"):
+        dtype = "float16" if name == "a.exr" else "uint8"
+    picture = gradient(5, dtype=dtype)
+    write_pixels(tmp_path / name, picture)
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/bad\xff." + name[2:].encode()))
+    (tmp_path / name).rename(odd)
+    np.testing.assert_array_equal(read_pixels(odd).values, picture)

@@ -2,7 +2,6 @@ from __future__ import annotations
 
 import json
 import shutil
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -29,10 +28,10 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture
-def video(made: Path, tmp_path: Path) -> Iterator[Path]:
+def video(made: Path, tmp_path: Path) -> Path:
     shutil.copy(made, tmp_path)
     shutil.copy(seal_path(made), tmp_path)
-    yield tmp_path / made.name
+    return tmp_path / made.name
 
 
 def test_an_unchanged_file_is_sealed(video: Path) -> None:
@@ -77,12 +76,8 @@ def test_without_a_seal_it_is_unsealed(video: Path) -> None:
 def test_a_file_cut_short_is_said(video: Path) -> None:
     with video.open("r+b") as file:
         file.truncate(video.stat().st_size // 2)
-    try:
-        checked = check(video)
-    except UnreadableInput as error:
-        assert video.name in str(error)
-    else:
-        assert checked.state is DeliveryState.SEAL_BROKEN
+    with pytest.raises(UnreadableInput, match=video.name):
+        check(video)
 
 
 @pytest.mark.parametrize("content", [b"", b"no video", b"\0" * 1000])
@@ -140,7 +135,7 @@ def test_likeness_bears_coding_noise_and_finds_other_pictures() -> None:
     coded = [sketch(planes(seed, noise=6)) for seed in range(6)]
     alike = compare(made, coded)
     assert alike.unlike == alike.doubts == ()
-    assert alike.farthest < 2
+    assert alike.farthest < 4
     swapped = [coded[0], coded[2], coded[1], *coded[3:]]
     assert compare(made, swapped).doubts == (2, 3)
     foreign = [*coded[:4], sketch(planes(99)), coded[5]]

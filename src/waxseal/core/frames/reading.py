@@ -9,6 +9,8 @@ decoded side by side in threads, each library with one thread of its own.
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -62,6 +64,18 @@ def read_pixels(path: Path, *, frame: int | None = None) -> Pixels:
     return Pixels(values, header)
 
 
+@contextmanager
+def path_for_library(path: Path) -> Iterator[str]:
+    """A name that a library takes: one that is no text (its bytes are not UTF-8) by descriptor."""
+    try:
+        str(path).encode()
+    except UnicodeEncodeError:
+        with path.open("rb") as file:
+            yield f"/proc/self/fd/{file.fileno()}"
+    else:
+        yield str(path)
+
+
 def first_line(error: Exception) -> str:
     lines = str(error).strip().splitlines()
     return lines[0][:120] if lines else type(error).__name__
@@ -70,7 +84,7 @@ def first_line(error: Exception) -> str:
 def read_ordinary_exr(path: Path) -> NDArray[Any]:
     import OpenEXR
 
-    with OpenEXR.File(str(path)) as file:
+    with path_for_library(path) as name, OpenEXR.File(name) as file:
         channels = file.channels()
         both = channels.get("RGBA") or channels.get("RGB")
         if both is None:
@@ -130,7 +144,12 @@ def read_any(path: Path, header: Header) -> NDArray[Any]:
     set_limits(oiio)
     hints = oiio.ImageSpec()
     hints.attribute("oiio:UnassociatedAlpha", 1)  # straight stays straight: ours to turn
-    source = oiio.ImageInput.open(str(path), hints)
+    with path_for_library(path) as name:
+        return read_open(oiio, name, hints, header)
+
+
+def read_open(oiio: Any, name: str, hints: Any, header: Header) -> NDArray[Any]:
+    source = oiio.ImageInput.open(name, hints)
     if source is None:
         raise ValueError(oiio.geterror() or "it cannot be opened")
     try:
