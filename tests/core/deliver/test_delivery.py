@@ -1,0 +1,390 @@
+from __future__ import annotations
+
+import errno
+import hashlib
+import os
+import signal
+import threading
+import time
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.making import cut, job_of, write_sequence, write_tone
+from waxseal.core.deliver.encode import Writer
+from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.errors import DeliveryRefused, WorkerLost
+from waxseal.core.job.edits import (
+    change_delivery,
+    change_reading,
+    mark,
+    set_framing,
+    set_reel_rate,
+    set_reel_size,
+)
+from waxseal.core.job.model import (
+    Bitrate,
+    ConstantQuality,
+    DeliveryState,
+    Framing,
+    Job,
+    Order,
+    Outcome,
+    Size,
+    StandIn,
+)
+from waxseal.core.progress import CancelToken, Progress, silent
+from waxseal.core.seal.measure import Measured, measure
+from waxseal.core.seal.record import read_seal, seal_path
+
+
+def made(job: Job) -> Outcome:
+    return make_delivery(job, job.deliveries[0], silent, CancelToken())
+
+
+def sealed(job: Job) -> Measured:
+    outcome = made(job)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    return measure(job.deliveries[0].path)
+
+
+def files_beside(job: Job) -> list[str]:
+    return sorted(file.name for file in Path(job.deliveries[0].folder).iterdir())
+
+
+@pytest.fixture
+def job(tmp_path: Path) -> Job:
+    return job_of(write_sequence(tmp_path / "frames", frames=range(1, 25)))
+
+
+def test_a_folder_becomes_a_sealed_file(job: Job) -> None:
+    measured = sealed(job)
+    assert (measured.frames, measured.rate) == (24, 24)
+    assert (measured.width, measured.height) == (64, 36)
+    assert measured.colour == (1, 1, 1, False)
+    assert measured.sound is None
+    assert measured.profile == "High"
+    assert files_beside(job) == ["shot.mp4", "shot.mp4.seal.json"]
+
+
+@pytest.mark.parametrize(
+    "rate", ["24", "25", "30", "60", "12", "15", "24000/1001", "30000/1001", "60000/1001", "12.5"]
+)
+def test_every_rate_is_exact(job: Job, rate: str) -> None:
+    exact = Fraction(rate)
+    measured = sealed(change_reading(job, source="s1", rate=exact))
+    assert measured.rate == exact
+    assert measured.seconds == pytest.approx(float(24 / exact), abs=1e-9)
+
+
+def test_the_sound_is_in_the_file_and_as_long_as_the_picture(tmp_path: Path) -> None:
+    write_tone(tmp_path / "frames" / "tone.wav", seconds=3.0, rate=44_100)
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 26)))
+    job = change_reading(job, source="s1", rate=Fraction(30_000, 1001))
+    measured = sealed(job)
+    assert measured.sound is not None
+    assert (measured.sound.codec, measured.sound.sample_rate) == ("aac", 44_100)
+    assert measured.sound.seconds == Fraction(round(25 * 1001 / 30_000 * 44_100), 44_100)
+
+
+def digest(job: Job) -> str:
+    made(job)
+    return hashlib.sha256(job.deliveries[0].path.read_bytes()).hexdigest()
+
+
+def test_the_same_job_gives_the_same_bytes(tmp_path: Path) -> None:
+    """At a width where the encoder's default gave other bytes from one run to the next."""
+    write_tone(tmp_path / "frames" / "tone.wav", seconds=1.0)
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 25), width=320, height=180)
+    job = change_delivery(job_of(folder), delivery="d1", overwrite=True)
+    first = digest(job)
+    seal = seal_path(job.deliveries[0].path).read_bytes()
+    busy = [threading.Thread(target=spin, daemon=True) for _ in range(3)]
+    for thread in busy:
+        thread.start()
+    assert {digest(job) for _ in range(3)} == {first}
+    assert seal_path(job.deliveries[0].path).read_bytes() == seal
+
+
+def spin() -> None:
+    until = time.monotonic() + 4
+    while time.monotonic() < until:
+        hashlib.sha256(bytes(1 << 20))
+
+
+def test_a_marked_range_is_all_that_is_delivered(job: Job) -> None:
+    assert sealed(mark(job, first=5, last=9)).frames == 5
+
+
+def test_twos_on_a_faster_reel(job: Job) -> None:
+    twos = set_reel_rate(change_reading(job, source="s1", rate=Fraction(12)), rate=Fraction(24))
+    measured = sealed(twos)
+    assert (measured.frames, measured.rate) == (48, 24)
+
+
+def test_odd_sizes_are_made_even_and_it_is_said(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "frames", width=63, height=35))
+    outcome = made(job)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert any("63 × 35 becomes 64 × 36" in note for note in outcome.notes)
+    assert measure(job.deliveries[0].path).width == 64
+
+
+def test_another_size_and_order(job: Job) -> None:
+    other = set_framing(
+        set_reel_size(job, size=Size(width=50, height=50)), shot="a1", framing=Framing.FILL
+    )
+    measured = sealed(change_reading(other, source="s1", order=Order.REVERSED))
+    assert (measured.width, measured.height) == (50, 50)
+
+
+def test_a_bitrate_makes_another_file_than_a_quality(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 49), width=320, height=180)
+    job = change_delivery(job_of(folder), delivery="d1", overwrite=True)
+    sizes = []
+    for quality in (
+        ConstantQuality(figure=10),
+        ConstantQuality(figure=40),
+        Bitrate(bits_per_second=60_000),
+        Bitrate(bits_per_second=400_000),
+    ):
+        sealed(change_delivery(job, delivery="d1", quality=quality))
+        sizes.append(job.deliveries[0].path.stat().st_size)
+    assert sizes[0] > sizes[1]
+    assert sizes[3] > sizes[2]
+
+
+# ---- refusals ------------------------------------------------------------------------------
+
+
+def test_missing_and_damaged_frames_refuse_with_the_list(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 13))
+    for gone in (3, 4, 9):
+        (folder / f"shot.{gone:04}.png").unlink()
+    cut(folder / "shot.0007.png")
+    job = job_of(folder)
+    outcome = made(job)
+    assert outcome.state is DeliveryState.REFUSED
+    assert outcome.reasons == (
+        "4 frames of shot have to come again (3-4,9 are not there, 7 is damaged): "
+        "render them, or choose a stand-in.",
+    )
+    assert files_beside(job) == []
+
+
+@pytest.mark.parametrize("stand_in", [StandIn.HOLD, StandIn.NEAREST, StandIn.BLACK])
+def test_a_stand_in_lets_it_through_and_says_which(tmp_path: Path, stand_in: StandIn) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 13))
+    (folder / "shot.0003.png").unlink()
+    cut(folder / "shot.0007.png")
+    outcome = made(change_reading(job_of(folder), source="s1", stand_in=stand_in))
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert any("for 3,7" in note for note in outcome.notes)
+
+
+def test_frames_that_vanish_meanwhile_are_listed_whole(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 41))
+    job = job_of(folder)
+    gone = (12, 20, 33)
+
+    def report(progress: Progress) -> None:
+        if progress.stage == "encoding" and progress.done == 1:
+            for frame in gone:
+                (folder / f"shot.{frame:04}.png").unlink()
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "frames 12,20,33 could not be read" in outcome.reasons[0]
+    assert files_beside(job) == []
+
+
+def test_frames_that_vanish_are_stood_in_where_that_was_chosen(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 41))
+    job = change_reading(job_of(folder), source="s1", stand_in=StandIn.HOLD)
+
+    def report(progress: Progress) -> None:
+        if progress.stage == "encoding" and progress.done == 1:
+            (folder / "shot.0030.png").unlink()
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert "shot: the frame before stands in for 30." in outcome.notes
+
+
+def test_nothing_is_overwritten_unless_told(job: Job) -> None:
+    path = job.deliveries[0].path
+    path.write_bytes(b"somebody's film")
+    outcome = made(job)
+    assert outcome.state is DeliveryState.REFUSED
+    assert "there already" in outcome.reasons[0]
+    assert path.read_bytes() == b"somebody's film"
+    assert made(change_delivery(job, delivery="d1", overwrite=True)).state is DeliveryState.SEALED
+
+
+def test_a_file_that_comes_meanwhile_is_not_overwritten(job: Job) -> None:
+    path = job.deliveries[0].path
+
+    def report(progress: Progress) -> None:
+        if progress.stage == "checking":
+            path.write_bytes(b"somebody's film")
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "meanwhile" in outcome.reasons[0]
+    assert path.read_bytes() == b"somebody's film"
+    assert files_beside(job) == ["shot.mp4"]
+
+
+def refusal(job: Job) -> str:
+    with pytest.raises(DeliveryRefused) as caught:
+        preflight(job, job.deliveries[0])
+    return str(caught.value)
+
+
+def test_the_folder_has_to_be_there_and_take_files(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    gone = change_delivery(job, delivery="d1", folder="/nowhere/at/all")
+    assert "does not exist" in refusal(gone)
+    monkeypatch.setattr("os.access", lambda *_: False)
+    assert "can be written" in refusal(job)
+
+
+def test_a_source_is_never_written_to(job: Job, tmp_path: Path) -> None:
+    frame = tmp_path / "frames" / "shot.0001.mp4"
+    folder = str(tmp_path / "frames")
+    link = tmp_path / "out" / "link.mp4"
+    link.symlink_to(tmp_path / "frames" / "shot.0001.png")
+    linked = change_delivery(job, delivery="d1", name="link.mp4", overwrite=True)
+    assert "never written to" in refusal(linked)
+    beside = change_delivery(job, delivery="d1", name=frame.name, folder=folder)
+    assert preflight(beside, beside.deliveries[0]).length == 24
+
+
+def test_a_folder_under_the_name_is_said(job: Job) -> None:
+    job.deliveries[0].path.mkdir()
+    assert "is a folder" in refusal(job)
+
+
+def test_space_is_looked_at_before(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Usage:
+        free = 1000
+
+    monkeypatch.setattr("shutil.disk_usage", lambda _path: Usage)
+    assert "1.0 kB are free" in refusal(job)
+
+
+@pytest.mark.parametrize(
+    ("number", "what"), [(errno.ENOSPC, "disk is full"), (errno.EFBIG, "grew larger")]
+)
+def test_a_full_disk_leaves_what_was_there(
+    job: Job, monkeypatch: pytest.MonkeyPatch, number: int, what: str
+) -> None:
+    real = Writer.write
+
+    def write(self: Writer, picture: Any, index: int) -> None:
+        if index == 10:
+            raise OSError(number, os.strerror(number))
+        real(self, picture, index)
+
+    monkeypatch.setattr(Writer, "write", write)
+    job.deliveries[0].path.write_bytes(b"before")
+    outcome = made(change_delivery(job, delivery="d1", overwrite=True))
+    assert outcome.state is DeliveryState.REFUSED
+    assert what in outcome.reasons[0]
+    assert job.deliveries[0].path.read_bytes() == b"before"
+    assert files_beside(job) == ["shot.mp4"]
+
+
+def test_too_small_and_too_large_are_refused(job: Job) -> None:
+    assert "too small" in refusal(set_reel_size(job, size=Size(width=8, height=8)))
+    assert "larger than any level" in refusal(
+        set_reel_size(job, size=Size(width=30_000, height=400))
+    )
+
+
+def test_a_file_that_is_not_good_enough_is_put_aside(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The check is real: a film whose frames are another's is not sealed."""
+    real = Writer.write
+
+    def write(self: Writer, picture: Any, index: int) -> None:
+        for plane in picture.planes:
+            plane[:] = 255 - plane if index == 7 else plane
+        real(self, picture, index)
+
+    monkeypatch.setattr(Writer, "write", write)
+    outcome = made(job)
+    assert outcome.state is DeliveryState.REFUSED
+    assert "Frames 8 do not look like" in outcome.reasons[0]
+    assert files_beside(job) == ["shot.refused.mp4"]
+
+
+def test_stopping_leaves_nothing(job: Job) -> None:
+    token = CancelToken()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 5:
+            token.cancel()
+
+    outcome = make_delivery(job, job.deliveries[0], report, token)
+    assert outcome.state is DeliveryState.STOPPED
+    assert files_beside(job) == []
+
+
+# ---- in a process of its own ---------------------------------------------------------------
+
+
+@pytest.fixture
+def long_job(tmp_path: Path) -> Job:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 200), width=320, height=180)
+    return job_of(folder)
+
+
+def test_a_process_delivers_and_reports(job: Job) -> None:
+    seen: list[Progress] = []
+    outcome = EncodingProcess().deliver(
+        job, job.deliveries[0], report=seen.append, token=CancelToken()
+    )
+    assert outcome.state is DeliveryState.SEALED
+    assert [one.stage for one in seen if one.done == one.total] == ["encoding", "checking"]
+    record = read_seal(job.deliveries[0].path)
+    assert record is not None
+    assert record["sha256"] == outcome.sha256
+
+
+def test_a_process_is_stopped_and_cleans_up(long_job: Job) -> None:
+    token = CancelToken()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 3:
+            token.cancel()
+
+    outcome = EncodingProcess().deliver(
+        long_job, long_job.deliveries[0], report=report, token=token
+    )
+    assert outcome.state is DeliveryState.STOPPED
+    assert files_beside(long_job) == []
+
+
+def test_a_process_that_is_killed_is_said_and_leaves_nothing(long_job: Job) -> None:
+    process = EncodingProcess()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 3:
+            os.kill(process._process.pid, signal.SIGKILL)
+
+    with pytest.raises(WorkerLost, match="without a word"):
+        process.deliver(long_job, long_job.deliveries[0], report=report, token=CancelToken())
+    assert files_beside(long_job) == []
+
+
+def test_a_process_that_has_nothing_to_do_ends() -> None:
+    process = EncodingProcess()
+    process.close()
+    assert process._process.returncode == 0
