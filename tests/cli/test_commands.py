@@ -1,0 +1,437 @@
+"""The command line as scripts use it: flags, keys, exit codes, and every bad input."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.making import cut, gradient, write_sequence, write_tone
+from waxseal.core.frames.writing import write_pixels
+
+WAXSEAL = (sys.executable, "-m", "waxseal.cli.main")
+
+
+def run(*words: object, **more: Any) -> subprocess.CompletedProcess[str]:
+    """Run the command; whatever happens, there is no traceback."""
+    done = subprocess.run(
+        [*WAXSEAL, *map(os.fspath, map(as_word, words))],
+        capture_output=True,
+        text=True,
+        errors="surrogateescape",
+        timeout=120,
+        check=False,
+        **more,
+    )
+    assert "Traceback" not in done.stderr, done.stderr
+    return done
+
+
+def as_word(word: object) -> str:
+    return str(word)
+
+
+def answer(done: subprocess.CompletedProcess[str]) -> dict[str, Any]:
+    document = json.loads(done.stdout)
+    assert isinstance(document, dict)
+    return document
+
+
+@pytest.fixture
+def frames(tmp_path: Path) -> Path:
+    return write_sequence(tmp_path / "frames", frames=range(1, 13))
+
+
+@pytest.fixture
+def out(tmp_path: Path) -> Path:
+    (tmp_path / "out").mkdir()
+    return tmp_path / "out" / "film.mp4"
+
+
+# ---- scan ----------------------------------------------------------------------------------
+
+
+def test_scan_gives_the_keys_that_scripts_rely_on(frames: Path) -> None:
+    (frames / "shot.0004.png").unlink()
+    cut(frames / "shot.0009.png")
+    done = run("scan", frames, "--json")
+    assert done.returncode == 1
+    (source,) = answer(done)["sources"]
+    facts = {key: source[key] for key in ("name", "kind", "first", "last", "count", "missing")}
+    assert facts == {
+        "name": "shot",
+        "kind": "sequence",
+        "first": 1,
+        "last": 12,
+        "count": 11,
+        "missing": "4",
+    }
+    assert (source["damaged"], source["rerender"]) == ("9", "4,9")
+    assert (source["size"], source["channels"]) == ([64, 36], ["R", "G", "B"])
+    assert (source["rate"], source["rate_origin"]) == ("24", "guess")
+    assert (source["alpha"], source["colour"], source["health"]) == ("none", "sRGB", "damaged")
+    (finding,) = source["findings"]
+    assert (finding["frame"], finding["file"]) == (9, "shot.0009.png")
+    assert source["pattern"].endswith("frames/shot.####.png")
+
+
+def test_scan_of_whole_frames_is_done_and_readable(frames: Path) -> None:
+    done = run("scan", frames)
+    assert done.returncode == 0
+    assert "shot.####.png  1-12  12 frames  whole" in done.stdout
+    assert "a guess: say --rate" in done.stdout
+    assert "looking: 12 of 12" in done.stderr
+
+
+def test_scan_answers_on_standard_output_alone(frames: Path) -> None:
+    done = run("scan", frames, "--json")
+    assert answer(done)["sources"]
+    assert done.stderr
+
+
+# ---- assemble ------------------------------------------------------------------------------
+
+
+def test_assemble_and_check_give_the_same_facts(frames: Path, out: Path) -> None:
+    done = run("assemble", frames, "--out", out, "--rate", "25", "--json")
+    assert done.returncode == 0, done.stderr
+    made = answer(done)
+    assert made["state"] == "sealed"
+    assert (made["frames"], made["rate"], made["size"]) == (12, "25", [64, 36])
+    assert made["seconds"] == pytest.approx(0.48)
+    assert made["codec"] == "h264"
+    assert made["bytes"] == out.stat().st_size
+    assert Path(made["seal"]).is_file()
+    checked = run("check", out, "--json")
+    assert checked.returncode == 0
+    again = answer(checked)
+    for key in ("state", "frames", "rate", "size", "seconds", "codec", "bytes", "sha256", "seal"):
+        assert again[key] == made[key]
+
+
+def test_every_flag_of_assemble(frames: Path, out: Path, tmp_path: Path) -> None:
+    tone = write_tone(tmp_path / "tone.wav", seconds=2)
+    done = run(
+        *("assemble", frames, "--out", out, "--rate", "12", "--to-rate", "24", "--size", "80x40"),
+        *("--framing", "fill", "--range", "3-10", "--reverse", "--quality", "draft"),
+        *("--sound", tone, "--stand-in", "hold", "--ground", "#102030", "--colour", "srgb"),
+        *("--overwrite", "--json"),
+    )
+    assert done.returncode == 0, done.stderr
+    made = answer(done)
+    assert (made["frames"], made["rate"], made["size"]) == (8, "24", [80, 40])
+    record = json.loads(Path(made["seal"]).read_text())
+    assert record["sound"]["codec"] == "aac"
+    assert record["sound"]["seconds"] == pytest.approx(8 / 24, abs=1e-4)
+    assert record["sources"][0]["order"] == "reversed"
+
+
+def test_the_sound_beside_the_frames_comes_along_unless_told(frames: Path, out: Path) -> None:
+    write_tone(frames / "tone.wav", seconds=0.5)
+    made = answer(run("assemble", frames, "--out", out, "--json"))
+    assert json.loads(Path(made["seal"]).read_text())["sound"]["codec"] == "aac"
+    silent = answer(run("assemble", frames, "--out", out, "--no-sound", "--overwrite", "--json"))
+    assert json.loads(Path(silent["seal"]).read_text())["sound"] is None
+
+
+def test_several_sequences_of_one_size_follow_each_other(frames: Path, out: Path) -> None:
+    write_sequence(frames, "other.%04d.png", frames=range(1, 5))
+    done = run("assemble", frames, "--out", out, "--bitrate", "300k", "--json")
+    assert answer(done)["frames"] == 16
+    assert "other.####.png 1-4 at 24, shot.####.png 1-12 at 24" in done.stderr
+
+
+def test_sequences_of_several_sizes_ask_for_a_choice(frames: Path, out: Path) -> None:
+    write_sequence(frames, "small.%04d.png", width=32, height=18)
+    done = run("assemble", frames, "--out", out)
+    assert done.returncode == 2
+    assert "different sizes" in done.stderr
+    one = run("assemble", frames / "small.0001.png", "--out", out, "--json")
+    assert answer(one)["size"] == [32, 18]
+
+
+def test_a_refused_delivery_says_why(frames: Path, out: Path) -> None:
+    (frames / "shot.0004.png").unlink()
+    done = run("assemble", frames, "--out", out, "--json")
+    assert done.returncode == 1
+    refused = answer(done)
+    assert refused["state"] == "refused"
+    assert "4 is not there" in refused["reasons"][0]
+    assert refused["frames"] is None
+    assert not out.exists()
+
+
+@pytest.mark.parametrize(
+    ("option", "value"),
+    [
+        ("--rate", "0"),
+        ("--rate", "abc"),
+        ("--rate", "1e9"),
+        ("--to-rate", "-5"),
+        ("--size", "big"),
+        ("--size", "0x0"),
+        ("--framing", "squeeze"),
+        ("--range", "9-3"),
+        ("--range", "5-99"),
+        ("--range", "0-3"),
+        ("--quality", "best"),
+        ("--bitrate", "fast"),
+        ("--stand-in", "guess"),
+        ("--ground", "mauve"),
+        ("--colour", "film"),
+        ("--sound", "/nowhere.wav"),
+    ],
+)
+def test_wrong_values_get_a_sentence(frames: Path, out: Path, option: str, value: str) -> None:
+    done = run("assemble", frames, "--out", out, f"{option}={value}")
+    assert done.returncode == 2, done.stderr
+    assert done.stderr.strip().splitlines()[-1].endswith(".")
+    assert list(out.parent.iterdir()) == []
+
+
+def test_a_quality_and_a_bitrate_exclude_each_other(frames: Path, out: Path) -> None:
+    done = run("assemble", frames, "--out", out, "--quality", "18", "--bitrate", "5M")
+    assert done.returncode == 2
+    assert "exclude" in done.stderr
+
+
+@pytest.mark.parametrize(
+    "words", [["assemble"], ["scan"], ["check"], ["--nonsense"], ["scan", "-x"]]
+)
+def test_wrong_use_is_exit_code_2(words: list[str]) -> None:
+    assert run(*words).returncode == 2
+
+
+def test_help_and_version() -> None:
+    assert "assemble" in run("--help").stdout
+    assert "--stand-in" in run("assemble", "--help").stdout
+    assert run("--version").stdout.startswith("Wax Seal ")
+
+
+def test_without_a_screen_the_window_says_so(frames: Path) -> None:
+    bare = {
+        name: value
+        for name, value in os.environ.items()
+        if name not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    }
+    done = run(frames, env=bare)
+    assert done.returncode == 2
+    assert "no screen" in done.stderr
+
+
+# ---- bad input -----------------------------------------------------------------------------
+
+
+def refused(*words: object, code: int, says: str) -> None:
+    done = run(*words)
+    assert done.returncode == code, done.stderr
+    assert says in done.stderr
+
+
+def test_an_empty_folder(tmp_path: Path, out: Path) -> None:
+    (tmp_path / "empty").mkdir()
+    refused("scan", tmp_path / "empty", code=2, says="There are no frames")
+    refused("assemble", tmp_path / "empty", "--out", out, code=2, says="no frames in")
+
+
+def test_a_folder_that_is_not_there(tmp_path: Path, out: Path) -> None:
+    refused("scan", tmp_path / "none", code=2, says="is not there")
+    refused("assemble", tmp_path / "none", "--out", out, code=2, says="is not there")
+
+
+def test_text_named_exr(tmp_path: Path, out: Path) -> None:
+    (tmp_path / "a.0001.exr").write_text("no picture here")
+    refused("scan", tmp_path, code=1, says="looking")
+    refused("assemble", tmp_path, "--out", out, code=1, says="no picture")
+
+
+def test_a_frame_of_no_bytes_and_half_a_frame(tmp_path: Path, out: Path) -> None:
+    folder = write_sequence(tmp_path / "a", "a.%04d.exr", dtype="float16")
+    (folder / "a.0002.exr").write_bytes(b"")
+    cut(folder / "a.0005.exr")
+    assert "to render again: 2,5" in run("scan", folder).stdout
+    refused("assemble", folder, "--out", out, code=1, says="2,5 are damaged")
+
+
+def test_one_frame_of_another_size_is_fitted_and_said(frames: Path, out: Path) -> None:
+    write_pixels(frames / "shot.0004.png", gradient(4, width=32, height=32))
+    assert run("scan", frames).returncode == 1
+    done = run("assemble", frames, "--out", out)
+    assert done.returncode == 0
+    assert "mixed: 32 × 32, the others 64 × 36" in done.stderr
+
+
+def test_two_that_differ_only_in_padding(tmp_path: Path, out: Path) -> None:
+    write_sequence(tmp_path / "f", "a.%04d.png", frames=range(1, 4))
+    write_sequence(tmp_path / "f", "a.%d.png", frames=range(1, 4))
+    done = run("assemble", tmp_path / "f", "--out", out, "--json")
+    assert answer(done)["frames"] == 6
+    assert "a.####.png 1-3 at 24, a.#.png 1-3 at 24" in done.stderr
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "with space.%04d.png",
+        "quote'\".%04d.png",
+        "%04d.%04d.png",
+        "line\nbreak.%04d.png",
+        "ü.%04d.png",
+    ],
+)
+def test_odd_names(tmp_path: Path, out: Path, name: str) -> None:
+    folder = write_sequence(tmp_path / "f", "plain.%04d.png", frames=range(1, 4))
+    stem = name.replace(".%04d.png", "")
+    for file in list(folder.iterdir()):
+        file.rename(folder / file.name.replace("plain", stem))
+    assert answer(run("scan", folder, "--json"))["sources"][0]["count"] == 3
+    done = run("assemble", folder, "--out", out, "--json")
+    assert answer(done)["state"] == "sealed", done.stderr
+
+
+def test_names_of_bytes_that_are_no_text(tmp_path: Path, out: Path) -> None:
+    folder = write_sequence(tmp_path / "f", "plain.%04d.exr", frames=range(1, 4), dtype="float16")
+    for file in list(folder.iterdir()):
+        file.rename(folder / os.fsdecode(b"bad\xff" + file.name[5:].encode()))
+    done = run("assemble", folder, "--out", out, "--json")
+    assert answer(done)["state"] == "sealed", done.stderr
+    assert "bad\\xff.####.exr" in run("scan", folder).stdout
+
+
+def test_a_loop_of_links(frames: Path, out: Path) -> None:
+    (frames / "loop").symlink_to(frames)
+    assert answer(run("assemble", frames, "--out", out, "--json"))["frames"] == 12
+
+
+def test_an_output_folder_that_is_not_there(frames: Path, tmp_path: Path) -> None:
+    out = tmp_path / "none" / "film.mp4"
+    refused("assemble", frames, "--out", out, code=1, says="does not exist")
+
+
+def test_an_output_that_is_a_source_or_no_mp4(frames: Path, tmp_path: Path) -> None:
+    before = (frames / "shot.0001.png").read_bytes()
+    refused("assemble", frames, "--out", frames / "shot.0001.png", code=2, says="writes MP4")
+    link = tmp_path / "link.mp4"
+    link.symlink_to(frames / "shot.0001.png")
+    refused("assemble", frames, "--out", link, "--overwrite", code=1, says="never written to")
+    assert (frames / "shot.0001.png").read_bytes() == before
+
+
+def test_a_sound_that_is_none(frames: Path, out: Path, tmp_path: Path) -> None:
+    (tmp_path / "false.wav").write_text("no sound")
+    refused(
+        "assemble",
+        frames,
+        "--out",
+        out,
+        "--sound",
+        tmp_path / "false.wav",
+        code=2,
+        says="no WAV or FLAC",
+    )
+
+
+def test_check_of_what_is_no_video(tmp_path: Path) -> None:
+    (tmp_path / "a.mp4").write_text("no video")
+    done = run("check", tmp_path / "a.mp4", tmp_path / "none.mp4", "--json")
+    assert done.returncode == 2
+    assert [one["state"] for one in answer(done)["files"]] == ["refused", "refused"]
+
+
+def test_check_sees_one_changed_byte(frames: Path, out: Path) -> None:
+    run("assemble", frames, "--out", out)
+    content = bytearray(out.read_bytes())
+    content[-20] ^= 1
+    out.write_bytes(content)
+    done = run("check", out, "--json")
+    assert done.returncode == 1
+    assert answer(done)["state"] == "seal broken"
+
+
+def test_a_disk_that_fills_up_leaves_nothing(tmp_path: Path, out: Path) -> None:
+    """A limit on the size of files stands in for the disk: the same refusal to write on."""
+    folder = write_sequence(tmp_path / "f", frames=range(1, 60), width=640, height=360, channels=3)
+    limited = (
+        "import resource, signal, sys; signal.signal(signal.SIGXFSZ, signal.SIG_IGN);"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (20000, 20000));"
+        "sys.argv = ['waxseal', *sys.argv[1:]];"
+        "from waxseal.cli.main import main; main()"
+    )
+    done = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            limited,
+            "assemble",
+            str(folder),
+            "--out",
+            str(out),
+            "--quality",
+            "4",
+        ],
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+    )
+    assert done.returncode == 1, done.stderr
+    assert "Traceback" not in done.stderr
+    assert "disk" in done.stderr
+    assert list(out.parent.iterdir()) == []
+
+
+# ---- stopping ------------------------------------------------------------------------------
+
+
+def started(folder: Path, out: Path) -> subprocess.Popen[str]:
+    process = subprocess.Popen(
+        [*WAXSEAL, "assemble", str(folder), "--out", str(out)],
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    assert process.stderr is not None
+    for line in process.stderr:
+        if line.startswith("encoding"):
+            return process
+    raise AssertionError("it never began to encode")
+
+
+@pytest.fixture
+def long_frames(tmp_path: Path) -> Path:
+    return write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_ctrl_c_stops_cleanly(long_frames: Path, out: Path, number: signal.Signals) -> None:
+    process = started(long_frames, out)
+    process.send_signal(number)
+    _, errors = process.communicate(timeout=30)
+    assert process.returncode == 130
+    assert "Traceback" not in errors
+    assert list(out.parent.iterdir()) == []
+
+
+def test_killed_without_a_word_it_leaves_nothing_under_the_name(
+    long_frames: Path, out: Path
+) -> None:
+    process = started(long_frames, out)
+    process.kill()
+    process.communicate(timeout=30)
+    until = time.monotonic() + 20
+    while list(out.parent.iterdir()) and time.monotonic() < until:
+        time.sleep(0.1)  # the encoding process sees that nobody listens, and cleans up
+    assert list(out.parent.iterdir()) == []
+
+
+def test_progress_is_plain_lines_where_there_is_no_terminal(frames: Path, out: Path) -> None:
+    done = run("assemble", frames, "--out", out)
+    assert "encoding: 12 of 12" in done.stderr
+    assert "\x1b" not in done.stderr
+    assert done.stdout == ""
