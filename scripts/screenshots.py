@@ -99,7 +99,7 @@ def main() -> None:
         window.outbox.toggle(delivery)
         window.player.go(184)
         shoot(window, "refused-day", app)
-        window.end()
+        window.end(is_orderly=True)
         window.hide()
 
         window = opened(with_stand_ins(job), folder, app)
@@ -112,7 +112,7 @@ def main() -> None:
         window.use_look(Look.DAY)
         window.desk.begin(Job())
         shoot(window, "empty-day", app)
-        window.end()
+        window.end(is_orderly=True)
         window.hide()
 
 

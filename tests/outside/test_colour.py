@@ -23,7 +23,8 @@ with warnings.catch_warnings():  # it warns that it has no plotting library, whi
 
 # IEC 61966-2-1, from memory; confirmed below against colour-science.
 @pytest.mark.parametrize(
-    ("linear", "encoded"), [(0.0031308, 0.04045), (0.18, 0.46136), (0.21404, 0.5), (0, 0), (1, 1)]
+    ("linear", "encoded"),
+    [(0.0031308, 0.04045), (0.18, 0.46136), (0.21404, 0.5), (0.0, 0.0), (1.0, 1.0)],
 )
 def test_srgb_published_points(linear: float, encoded: float) -> None:
     assert encode_srgb(np.array([linear]))[0] == pytest.approx(encoded, abs=5e-6)

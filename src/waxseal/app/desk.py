@@ -33,6 +33,7 @@ class Desk(QObject):
         self._autosaves = autosaves
         self._saved = self._history.job
         self.path: Path | None = None
+        self._is_closed = False
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
 
@@ -116,10 +117,16 @@ class Desk(QObject):
                 self.tr("The autosave cannot be written: {0}.").format(error.strerror)
             )
 
-    def close(self) -> None:
-        """An orderly end: nothing has to come back."""
+    def close(self, *, is_orderly: bool) -> None:
+        """The end. After one that nobody ordered, what is not saved comes back."""
         self._timer.stop()
-        forget(self._autosaves)
+        if self._is_closed:
+            return
+        self._is_closed = True
+        if is_orderly:
+            forget(self._autosaves)
+        else:
+            self.autosave()
 
     def _take(self, history: History) -> None:
         if history is self._history:

@@ -55,7 +55,8 @@ def open_window(paths: list[Path]) -> int:
         window.take(paths)
     else:
         window.offer_recovery()
-    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: app.exit(0))
     waking = QTimer(interval=WAKE_MS)
     waking.timeout.connect(lambda: None)
     waking.start()

@@ -65,7 +65,9 @@ class Pictures(QObject):
         self._queue: PriorityQueue[Asked] = PriorityQueue()
         self._asked: dict[ScreenKey, Wish] = {}
         self._number = 0
-        self._threads = [threading.Thread(target=self._work, name="screen") for _ in range(THREADS)]
+        self._threads = [
+            threading.Thread(target=self._work, name="screen", daemon=True) for _ in range(THREADS)
+        ]
         for thread in self._threads:
             thread.start()
         self._sampling = ThreadPoolExecutor(1, "sample")

@@ -599,16 +599,16 @@ class Window(QMainWindow):
         self._settings.setValue("layout/lanes", self._lanes.saveState())
         self._settings.setValue("layout/middle", self._middle.saveState())
         self._settings.setValue("layout/window", self.saveGeometry())
-        self.end()
+        self.end(is_orderly=True)
         event.accept()
 
-    def end(self) -> None:
-        """Stop everything that still runs."""
+    def end(self, *, is_orderly: bool = False) -> None:
+        """Stop everything that still runs. What is not saved comes back unless it is orderly."""
         self.player.stop()
         self.sending.close()
         self.bench.close()
         self.pictures.close()
-        self.desk.close()
+        self.desk.close(is_orderly=is_orderly)
 
     @property
     def palette_in_force(self) -> Look:

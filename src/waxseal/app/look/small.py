@@ -2,14 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+from PySide6.QtGui import (
+    QColor,
+    QFontMetrics,
+    QImage,
+    QKeyEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QWidget,
+)
 from typing_extensions import override
 
+from waxseal.app.look.keys import Button
 from waxseal.app.look.palette import current
 from waxseal.core.errors import WaxSealError
 
@@ -20,6 +38,7 @@ __all__ = [
     "button",
     "emptied",
     "image_of",
+    "keeping_focus",
     "label",
     "mark",
     "restyled",
@@ -44,7 +63,7 @@ def mark(text: str, tone: str) -> QLabel:
 
 
 def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
-    made = QPushButton(text)
+    made = Button(text)
     made.setObjectName(name)
     made.setAccessibleName(text.replace("&", ""))
     made.clicked.connect(lambda *_: act())
@@ -81,6 +100,19 @@ def emptied(layout: Any) -> None:
             item.widget().deleteLater()
         elif item.layout() is not None:
             emptied(item.layout())
+
+
+@contextmanager
+def keeping_focus(widget: QWidget) -> Iterator[None]:
+    """What is inside a widget may be made anew: the focus goes to what has the same name then."""
+    focus = QApplication.focusWidget()
+    name = focus.objectName() if focus is not None and widget.isAncestorOf(focus) else ""
+    yield
+    if name:
+        for again in reversed(widget.findChildren(QWidget, name)):
+            if not again.isHidden():
+                again.setFocus(Qt.FocusReason.OtherFocusReason)
+                return
 
 
 def image_of(screen: Any) -> QImage:
@@ -153,6 +185,12 @@ class Field(QLineEdit):
             self.setText(text)
             restyled(self, wrong=False)
             self.setToolTip("")
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        super().keyPressEvent(event)
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            event.accept()  # not on to the card, which would open or close
 
     def _finish(self) -> None:
         if self.text() == self._shown:

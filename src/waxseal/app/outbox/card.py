@@ -8,11 +8,20 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QComboBox, QFileDialog, QFrame, QGridLayout, QVBoxLayout, QWidget
-from typing_extensions import override
+from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
-from waxseal.app.look.small import Elided, Field, button, emptied, label, restyled, row_of
+from waxseal.app.look.card import Card
+from waxseal.app.look.keys import Choice
+from waxseal.app.look.small import (
+    Elided,
+    Field,
+    button,
+    emptied,
+    keeping_focus,
+    label,
+    restyled,
+    row_of,
+)
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.outbox.sending import Status
 from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
@@ -28,7 +37,7 @@ __all__ = ["DeliveryCard"]
 RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
 
 
-class DeliveryCard(QFrame):
+class DeliveryCard(Card):
     edit_asked = Signal(object)
     toggled = Signal(str)
     send_asked = Signal(str)
@@ -39,9 +48,8 @@ class DeliveryCard(QFrame):
 
     def __init__(self, delivery: Delivery) -> None:
         super().__init__()
-        self.setObjectName("card")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.delivery = delivery.id
+        self.opened.connect(self._toggle)
         self._docket_of: tuple[object, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -72,6 +80,9 @@ class DeliveryCard(QFrame):
         self._inside.setSpacing(6)
         column.addWidget(self._docket)
 
+    def _toggle(self) -> None:
+        self.toggled.emit(self.delivery)
+
     def show_delivery(
         self, delivery: Delivery, status: Status, programme: Programme | None, *, is_open: bool
     ) -> None:
@@ -98,8 +109,9 @@ class DeliveryCard(QFrame):
         self._docket.setVisible(is_open)
         state = (delivery, is_open, status.state in RUNNING)
         if is_open and state != self._docket_of:
-            emptied(self._inside)
-            self._fill_docket(delivery, status)
+            with keeping_focus(self._docket):
+                emptied(self._inside)
+                self._fill_docket(delivery, status)
         self._docket_of = state
 
     def _words(
@@ -167,7 +179,7 @@ class DeliveryCard(QFrame):
         name.wrong.connect(self.complained)
         folder = Elided(plain(delivery.folder), "", middle=True)
         choose = button(self.tr("Choose…"), partial(self._choose_folder, delivery.folder))
-        grade = QComboBox()
+        grade = Choice()
         grade.setObjectName("quality")
         grade.setAccessibleName(self.tr("Quality"))
         for one in Grade:
@@ -236,32 +248,6 @@ class DeliveryCard(QFrame):
                 overwrite=False,
                 outcome=None,
             )
-
-    @override
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if event.button() is Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
-            self.toggled.emit(self.delivery)
-
-    @override
-    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        self.toggled.emit(self.delivery)
-
-    @override
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.toggled.emit(self.delivery)
-        else:
-            super().keyPressEvent(event)
-
-    @override
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=True)
-        super().focusInEvent(event)
-
-    @override
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=False)
-        super().focusOutEvent(event)
 
 
 def seconds_left(seconds: float) -> str:

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
 from waxseal.app.look.icons import icon
+from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.small import Field, label
 from waxseal.app.picture.player import Player
 from waxseal.core.plan.recipe import Programme
@@ -32,7 +33,7 @@ class Transport(QFrame):
             ("last", self.tr("To the last frame (End)"), self._to_last),
             ("loop", self.tr("Begin again at the end (L)"), self._loop),
         ):
-            made = QToolButton()
+            made = ToolButton()
             made.setToolTip(words)
             made.setAccessibleName(words)
             made.setFocusPolicy(Qt.FocusPolicy.TabFocus)

@@ -9,7 +9,17 @@ from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from waxseal.app.look.small import Elided, Field, Strip, emptied, label, restyled, row_of
+from waxseal.app.look.keys import Choice
+from waxseal.app.look.small import (
+    Elided,
+    Field,
+    Strip,
+    emptied,
+    keeping_focus,
+    label,
+    restyled,
+    row_of,
+)
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.trimbar import TrimBar, trim_edit
 from waxseal.core.job.edits import Edit, set_framing
@@ -104,10 +114,11 @@ class ShotRow(QFrame):
         self._made(self._thumb)
         self._is_open = is_open
         restyled(self, chosen=is_open or self.hasFocus())
-        emptied(self._inside)
-        self._docket.setVisible(is_open)
-        if is_open:
-            self._fill_docket(job, shot, programme)
+        with keeping_focus(self._docket):
+            emptied(self._inside)
+            self._docket.setVisible(is_open)
+            if is_open:
+                self._fill_docket(job, shot, programme)
 
     def _marks_of(self, job: Job, shot: Shot, programme: Programme) -> str:
         source = job.sequence(shot.source)
@@ -127,7 +138,7 @@ class ShotRow(QFrame):
         rate = source.reading.rate.value
         head = self._frame_field(str(shot.first), self.tr("Head"), "head", rate)
         tail = self._frame_field(str(shot.last), self.tr("Tail"), "tail", rate)
-        framing = QComboBox()
+        framing = Choice()
         framing.setObjectName("framing")
         framing.setAccessibleName(self.tr("Framing"))
         for value in Framing:

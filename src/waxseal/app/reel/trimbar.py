@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
+from waxseal.app.look.keys import keeps
 from waxseal.app.look.palette import current
 from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
@@ -16,6 +17,7 @@ from waxseal.core.job.model import Job
 
 __all__ = ["TrimBar", "trim_edit"]
 
+ENDS = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
 BAR_TOP, BAR_TALL, EDGE, REACH = 8, 10, 3, 8
 
 
@@ -47,6 +49,10 @@ class TrimBar(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.show_job(job)
+
+    @override
+    def event(self, event: QEvent) -> bool:
+        return keeps(event, ENDS) or super().event(event)
 
     @override
     def sizeHint(self) -> QSize:

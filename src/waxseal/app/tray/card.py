@@ -2,12 +2,22 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QFrame, QVBoxLayout
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtWidgets import QVBoxLayout
 from typing_extensions import override
 
-from waxseal.app.look.small import Elided, Strip, emptied, label, mark, restyled, row_of
+from waxseal.app.look.card import Card
+from waxseal.app.look.small import (
+    Elided,
+    Strip,
+    emptied,
+    keeping_focus,
+    label,
+    mark,
+    restyled,
+    row_of,
+)
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.waveform import Waveform
 from waxseal.app.tray.docket import SequenceDocket
@@ -22,7 +32,7 @@ __all__ = ["SourceCard"]
 THUMB = (96, 54)
 
 
-class SourceCard(QFrame):
+class SourceCard(Card):
     """toggled: the source's id, to open or close its docket. chosen: to look at it."""
 
     toggled = Signal(str)
@@ -33,8 +43,7 @@ class SourceCard(QFrame):
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
         super().__init__()
-        self.setObjectName("card")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.opened.connect(self._toggle)
         self._pictures = pictures
         self._wanted: dict[ScreenKey, int] = {}
         self._column = QVBoxLayout(self)
@@ -46,6 +55,9 @@ class SourceCard(QFrame):
         pictures.made.connect(self._picture_made)
         self.show_source(source, is_open=False)
 
+    def _toggle(self) -> None:
+        self.toggled.emit(self.source_id)
+
     @property
     def source_id(self) -> str:
         return self._source.id if self._source is not None else ""
@@ -55,12 +67,13 @@ class SourceCard(QFrame):
         if (source, is_open, note) == (self._source, self._is_open, self.note):
             return
         self._source, self._is_open, self.note = source, is_open, note
-        emptied(self._column)
         restyled(self, open=is_open)
-        if isinstance(source, Sequence):
-            self._fill_sequence(source)
-        else:
-            self._fill_sound(source)
+        with keeping_focus(self):
+            emptied(self._column)
+            if isinstance(source, Sequence):
+                self._fill_sequence(source)
+            else:
+                self._fill_sound(source)
 
     def _fill_sequence(self, source: Sequence) -> None:
         self.setAccessibleName(f"{source.name}, {count_words(source)}")
@@ -127,34 +140,12 @@ class SourceCard(QFrame):
             self._strip.show_image(place, self._pictures.get(key))
 
     @override
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if event.button() is Qt.MouseButton.LeftButton and self.rect().contains(event.pos()):
-            self.toggled.emit(self.source_id)
-
-    @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.source_id)
 
     @override
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_asked.emit(self.source_id, event.globalPos())
-
-    @override
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.toggled.emit(self.source_id)
-        else:
-            super().keyPressEvent(event)
-
-    @override
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=True)
-        super().focusInEvent(event)
-
-    @override
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=False)
-        super().focusOutEvent(event)
 
 
 def nearest_whole(source: Sequence, frame: int, damaged: frozenset[int]) -> int | None:

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
+from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.words import origin_words
 from waxseal.core.job.edits import Edit, change_reading, confirm_rates, set_rate
@@ -89,7 +90,7 @@ class SequenceDocket(QWidget):
         kind: type[Order] | type[Alpha] | type[Colour] | type[StandIn],
         told: Told,  # type: ignore[type-arg]
     ) -> QComboBox:
-        box = QComboBox()
+        box = Choice()
         box.setObjectName(field)
         box.setAccessibleName(name)
         for value in kind:

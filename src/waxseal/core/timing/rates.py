@@ -49,7 +49,7 @@ def in_bounds(rate: Fraction) -> Fraction:
     if not SLOWEST <= rate <= FASTEST:
         raise WrongUse(
             f"A rate of {write_rate(rate)} frames a second is outside "
-            f"{write_rate(SLOWEST)} to {write_rate(FASTEST)}: is it meant so?"
+            f"{write_rate(SLOWEST)} to {write_rate(FASTEST)}: write another."
         )
     return rate
 

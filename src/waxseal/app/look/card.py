@@ -1,0 +1,46 @@
+"""What cards and rows have in common: they take focus, show it, and open on a click or Return."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtWidgets import QFrame
+from typing_extensions import override
+
+from waxseal.app.look.small import restyled
+
+__all__ = ["Card"]
+
+
+class Card(QFrame):
+    """opened: it was clicked, or Return was pressed on it."""
+
+    opened = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        inside = self.rect().contains(event.position().toPoint())
+        if event.button() is Qt.MouseButton.LeftButton and inside:
+            self.opened.emit()
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    @override
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=True)
+        super().focusInEvent(event)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        restyled(self, chosen=False)
+        super().focusOutEvent(event)

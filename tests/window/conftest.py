@@ -1,0 +1,39 @@
+"""The real window, in folders of its own; nothing of it may be left over."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from waxseal.app.look.palette import Look
+from waxseal.app.main import make_application
+from waxseal.app.window import Window
+
+
+@pytest.fixture(scope="session")
+def qapp() -> QApplication:
+    return make_application(Look.DAY)
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    before = set(threading.enumerate())
+    monkeypatch.setattr("waxseal.app.window.WARM_MS", 10_000_000)  # no compiler in every test
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    made = Window(settings, tmp_path / "autosave")
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    made.end(is_orderly=True)
+    made.hide()
+    made.deleteLater()
+    QApplication.processEvents()
+    left = [thread for thread in threading.enumerate() if thread not in before]
+    assert not left, f"threads left over: {left}"

@@ -1,0 +1,594 @@
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from pymediainfo import MediaInfo
+from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.making import cut, job_of, write_sequence, write_tone
+from tests.window.driving import PATIENCE, at_rest, drag, drop, press
+from waxseal.app.actions import ActionList
+from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
+from waxseal.app.window import Window
+from waxseal.core.job.autosave import keep
+from waxseal.core.job.file import load, save
+from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
+
+UNDO = (Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+
+
+@pytest.fixture
+def frames(tmp_path: Path) -> Path:
+    return write_sequence(tmp_path / "frames", frames=range(1, 25), width=160, height=90)
+
+
+def button(parent: QWidget, text: str) -> QPushButton:
+    """The button of that text that is on the screen."""
+    QApplication.processEvents()
+    for one in parent.findChildren(QPushButton):
+        if one.text().replace("&", "") == text and one.isVisible():
+            return one
+    raise AssertionError(f"no button {text!r}")
+
+
+def field(parent: QWidget, name: str) -> QLineEdit:
+    """The newest field of that name: a docket that was drawn again leaves old ones for a moment."""
+    QApplication.processEvents()
+    return [one for one in parent.findChildren(QLineEdit, name) if one.isVisible()][-1]
+
+
+def choice(parent: QWidget, name: str) -> QComboBox:
+    QApplication.processEvents()
+    return [one for one in parent.findChildren(QComboBox, name) if one.isVisible()][-1]
+
+
+def typed(box: QLineEdit, text: str) -> None:
+    box.setFocus()
+    box.selectAll()
+    QTest.keyClicks(box, text)
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def texts(parent: QWidget) -> str:
+    QApplication.processEvents()  # what has just been put into a layout is shown
+    return "\n".join(
+        one.accessibleName() or one.text() for one in parent.findChildren(QLabel) if one.isVisible()
+    )
+
+
+# ---- the quickest way ----------------------------------------------------------------------
+
+
+def test_drop_confirm_seal_and_read_back(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    """The whole of it: a folder is dropped, a rate confirmed, everything sealed, and read back."""
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 25), width=160, height=90)
+    write_tone(folder / "tone.wav", seconds=1.0)
+    drop(window, qtbot, folder)
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "24 frames · 1.000 s at 24 ?" in texts(card)
+    press(card)
+    press(button(card, "guessed, confirm"))
+    assert window.desk.job.sequences[0].reading.rate.origin is Origin.SAID
+    assert "?" not in texts(card)
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    outcome = window.desk.job.deliveries[0].outcome
+    assert outcome is not None
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    assert "sealed" in texts(delivery)
+    film = tmp_path / "shot.mp4"
+    video, audio = (MediaInfo.parse(film).video_tracks[0], MediaInfo.parse(film).audio_tracks[0])
+    assert (int(video.frame_count), video.width, video.height) == (24, 160, 90)
+    assert audio.format == "AAC"
+
+
+def test_a_gap_refuses_and_a_stand_in_lets_it_through(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    (frames / "shot.0007.png").unlink()
+    cut(frames / "shot.0012.png")
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "2 to come again" in texts(card)
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    assert "7 is not there, 12 is damaged" in texts(delivery)
+    press(card)
+    press(button(card, "Copy"))
+    assert QGuiApplication.clipboard().text() == "7,12"
+    box = choice(card, "stand_in")
+    box.setCurrentText("hold")
+    box.activated.emit(box.currentIndex())
+    press(window.outbox.seal_all)
+
+    def is_sealed() -> bool:
+        outcome = window.desk.job.deliveries[0].outcome
+        return outcome is not None and outcome.state is DeliveryState.SEALED
+
+    qtbot.waitUntil(is_sealed, timeout=PATIENCE)
+    assert "the frame before stands in for 7,12" in texts(delivery)
+
+
+def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
+    drop(window, qtbot, folder)
+    press(window.outbox.seal_all)
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
+    press(button(delivery, "Stop"))
+    qtbot.waitUntil(lambda: "stopped" in texts(delivery), timeout=PATIENCE)
+    assert not list(tmp_path.glob("*.mp4"))
+    assert not list(tmp_path.glob(".*partial"))
+
+
+def test_a_file_of_the_name_can_be_overwritten_there(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    (tmp_path / "shot.mp4").write_bytes(b"before")
+    drop(window, qtbot, frames)
+    press(window.outbox.seal_all)
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    qtbot.waitUntil(lambda: "there already" in texts(delivery), timeout=PATIENCE)
+    assert (tmp_path / "shot.mp4").read_bytes() == b"before"
+    press(button(delivery, "Overwrite"))
+    qtbot.waitUntil(lambda: "sealed" in texts(delivery), timeout=PATIENCE)
+
+
+# ---- sources -------------------------------------------------------------------------------
+
+
+def test_a_rate_is_typed_and_undone_by_name(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    press(card)
+    typed(field(card, "rate"), "12")
+    assert window.desk.job.sequences[0].reading.rate.value == 12
+    assert "2.000 s at 12" in texts(card)
+    assert window.actions_["undo"].text() == "&Undo: read shot at another rate"
+    qtbot.keyClick(window, *UNDO)
+    assert window.desk.job.sequences[0].reading.rate.value == 24
+    assert window.actions_["redo"].text() == "&Redo: read shot at another rate"
+
+
+@pytest.mark.parametrize("text", ["0", "abc", "1e9", ""])
+def test_a_rate_that_cannot_be_is_said_where_it_is_made(
+    window: Window, qtbot: QtBot, frames: Path, text: str
+) -> None:
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    press(card)
+    box = field(card, "rate")
+    box.clear()
+    typed(box, text)
+    assert box.property("wrong") is True
+    assert window.message.endswith(".")
+    assert window.desk.job.sequences[0].reading.rate.value == 24
+
+
+def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    (tmp_path / "empty").mkdir()
+    drop(window, qtbot, tmp_path / "empty")
+    assert window.message == "There are no frames and no sounds in it."
+    (tmp_path / "notes.txt").write_text("x")
+    drop(window, qtbot, tmp_path / "notes.txt")
+    assert "neither a frame" in window.message
+    (tmp_path / "bad").mkdir()
+    (tmp_path / "bad" / "a.0001.exr").write_text("rubbish")
+    drop(window, qtbot, tmp_path / "bad")
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "1 to come again" in texts(card)
+    assert not window.desk.job.reel.shots
+
+
+def test_frames_that_come_again_are_seen(window: Window, qtbot: QtBot, frames: Path) -> None:
+    (frames / "shot.0007.png").unlink()
+    drop(window, qtbot, frames)
+    assert window.desk.job.sequences[0].files.missing == (7,)
+    write_sequence(frames, frames=range(7, 8), width=160, height=90)
+    window.actions_["look again"].trigger()
+    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.missing == (), timeout=PATIENCE)
+
+
+def test_fifty_sources_stand_in_the_tray(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    for number in range(50):
+        write_sequence(tmp_path / "many", f"sh{number:03}.%04d.png", frames=range(1, 4))
+    drop(window, qtbot, tmp_path / "many")
+    assert len(window.desk.job.sources) == 50
+    assert len(window.desk.job.reel.shots) == 50
+    assert window.player.programme is not None
+    assert window.player.programme.length == 150
+
+
+# ---- the picture ---------------------------------------------------------------------------
+
+
+def test_keys_move_the_playhead(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    window.viewer.setFocus()
+    for key, frame in (
+        (Qt.Key.Key_End, 24),
+        (Qt.Key.Key_Left, 23),
+        (Qt.Key.Key_Home, 1),
+        (Qt.Key.Key_Right, 2),
+    ):
+        qtbot.keyClick(window, key)
+        assert window.player.frame == frame
+    assert window.transport.frame_field.text() == "2"
+    typed(window.transport.frame_field, "00:00:00:10")
+    assert window.player.frame == 11
+
+
+def test_it_plays_every_frame_and_loops(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    seen: list[int] = []
+    window.player.moved.connect(seen.append)
+    window.viewer.setFocus()
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(seen) > 30, timeout=PATIENCE)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert not window.player.is_playing
+    expected = [(frame - 1) % 24 + 1 for frame in range(2, 2 + len(seen))]
+    assert seen == expected
+
+
+def test_playing_keeps_the_reel_s_rate(window: Window, qtbot: QtBot, frames: Path) -> None:
+    """Once its pictures are there, a second of 24 frames takes a second; a wide bound."""
+    drop(window, qtbot, frames)
+    for frame in range(1, 25):
+        window.player.go(frame)
+        qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    window.player.go(1)
+    seen: list[float] = []
+    window.player.moved.connect(lambda _frame: seen.append(time.monotonic()))
+    window.player.toggle()
+    qtbot.waitUntil(lambda: len(seen) >= 25, timeout=PATIENCE)
+    window.player.stop()
+    assert 0.9 < seen[24] - seen[0] < 1.6
+
+
+def test_a_mark_is_what_is_played_and_delivered(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    window.player.go(5)
+    window.actions_["mark head"].trigger()
+    window.player.go(9)
+    window.actions_["mark tail"].trigger()
+    assert window.desk.job.reel.marked == (5, 9)
+    window.actions_["last"].trigger()
+    assert window.player.frame == 9
+    window.actions_["unmark"].trigger()
+    assert window.desk.job.reel.marked is None
+
+
+def test_the_values_under_the_pointer(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    room = window.viewer.room().toRect()
+    QTest.mouseMove(window.viewer, room.center())
+    qtbot.waitUntil(lambda: "Y′" in window.viewer.values_words(), timeout=PATIENCE)
+    words = window.viewer.values_words()
+    assert words.startswith(("79, 44", "80, 45"))
+    assert "sRGB 0.4" in words or "sRGB 0.5" in words
+
+
+def test_a_hole_says_what_is_missing(window: Window, qtbot: QtBot, frames: Path) -> None:
+    (frames / "shot.0007.png").unlink()
+    drop(window, qtbot, frames)
+    window.player.go(7)
+    place = window.player.programme.at(7) if window.player.programme else None
+    assert place is not None
+    assert place.shown is None
+    window.grab()  # draws the sentence
+
+
+# ---- the reel ------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def two(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:
+    write_sequence(tmp_path / "f", "one.%04d.png", frames=range(1, 25), width=160, height=90)
+    write_sequence(tmp_path / "f", "two.%04d.png", frames=range(101, 113), width=90, height=90)
+    drop(window, qtbot, tmp_path / "f")
+    return window
+
+
+def test_dragging_the_tail_trims_and_undo_restores(two: Window, qtbot: QtBot) -> None:
+    row = two.ledger.row("a1")
+    assert row is not None
+    bar = row.bar
+    stop = QPoint(round(bar.place_of(13)), bar.height() // 3)
+    drag(bar, bar.handle("tail").toPoint(), stop)
+    assert two.desk.job.shot("a1").last == 12
+    assert row.length.text() == "0 s 12 f"
+    assert two.actions_["undo"].text() == "&Undo: trim one tail"
+    qtbot.keyClick(two, *UNDO)
+    assert row.length.text() == "1 s 0 f"
+    assert not two.desk.history.past[-1].name.startswith("trim")
+
+
+def test_the_head_is_moved_by_key_and_typed(two: Window, qtbot: QtBot) -> None:
+    row = two.ledger.row("a1")
+    assert row is not None
+    row.bar.setFocus()
+    qtbot.keyClick(row.bar, Qt.Key.Key_Right)
+    qtbot.keyClick(row.bar, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    shot = two.desk.job.shot("a1")
+    assert (shot.first, shot.last) == (2, 23)
+    row.setFocus()
+    qtbot.keyClick(row, Qt.Key.Key_Return)
+    typed(field(row, "head"), "5+1")
+    typed(field(row, "tail"), "20")
+    shot = two.desk.job.shot("a1")
+    assert (shot.first, shot.last) == (6, 20)
+
+
+def test_rows_are_dragged_and_moved_by_key(two: Window, qtbot: QtBot) -> None:
+    def order() -> list[str]:
+        return [shot.id for shot in two.desk.job.reel.shots]
+
+    row = two.ledger.row("a1")
+    assert row is not None
+    drag(row, QPoint(8, 20), QPoint(8, 20 + 2 * row.height()))
+    assert order() == ["a2", "a1"]
+    row.setFocus()
+    qtbot.keyClick(row, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert order() == ["a1", "a2"]
+    qtbot.keyClick(row, Qt.Key.Key_Delete)
+    assert order() == ["a2"]
+    qtbot.keyClick(two, *UNDO)
+    assert order() == ["a1", "a2"]
+
+
+def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
+    row = two.ledger.row("a2")
+    assert row is not None
+    two.ledger.toggle("a2")
+    assert "fits: 70 px of ground left and right" in texts(row)
+    box = choice(row, "framing")
+    box.setCurrentText("fill")
+    box.activated.emit(box.currentIndex())
+    assert two.desk.job.shot("a2").framing is Framing.FILL
+    typed(field(two.ledger, "reelSize"), "320x180")
+    typed(field(two.ledger, "reelRate"), "25")
+    assert two.player.programme is not None
+    assert str(two.player.programme.size) == "320 × 180"
+    assert two.player.programme.rate == Fraction(25)
+    press(button(two.ledger, "as the first shot"))
+    assert two.player.programme.rate == Fraction(24)
+
+
+def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: QtBot) -> None:
+    typed(field(two.ledger, "reelRate"), "25")
+    back = button(two.ledger, "as the first shot")
+    back.setFocus()
+    qtbot.keyClick(back, Qt.Key.Key_Space)
+    assert two.desk.job.reel.rate is None
+    assert not two.player.is_playing
+    two.viewer.setFocus()
+    qtbot.keyClick(two.viewer, Qt.Key.Key_Space)
+    assert two.player.is_playing
+    two.player.stop()
+
+
+def test_the_rule_goes_where_it_is_pressed(two: Window) -> None:
+    place = QPoint(round(two.rule.place_of(20)) + 2, 40)
+    QTest.mouseClick(two.rule, Qt.MouseButton.LeftButton, pos=place)
+    assert two.player.frame == 20
+
+
+# ---- jobs ----------------------------------------------------------------------------------
+
+
+def test_a_job_is_saved_and_opened(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    path = tmp_path / "Film.waxseal"
+    assert window.desk.save(path)
+    assert window.desk.is_saved
+    assert load(path) == window.desk.job
+    window.desk.begin(Job())
+    drop(window, qtbot, path)
+    assert window.desk.job.name == "Film"
+    assert window.windowTitle() == "Film – Wax Seal"
+    window.recent_menu.aboutToShow.emit()
+    assert [action.text() for action in window.recent_menu.actions()] == ["Film"]
+
+
+def test_a_broken_job_file_is_said_and_the_open_one_stays(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.desk.save(tmp_path / "good.waxseal")
+    before = window.desk.job
+    (tmp_path / "bad.waxseal").write_text("{")
+    drop(window, qtbot, tmp_path / "bad.waxseal")
+    assert window.message.startswith("bad.waxseal cannot be opened. It is damaged")
+    assert window.desk.job == before
+
+
+def test_after_a_crash_the_job_comes_back(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    keep(job_of(frames, name="Lost"), folder=window.autosaves, origin=None)
+    (own,) = window.autosaves.iterdir()
+    own.rename(window.autosaves / f"{gone.pid}.json")
+    window.offer_recovery()
+    assert "“Lost” was open" in window.message
+    press(button(window, "Bring it back"))
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert window.desk.job.name == "Lost"
+    assert not window.desk.is_saved
+    assert not (window.autosaves / f"{gone.pid}.json").exists()
+
+
+def test_changes_are_kept_by_themselves(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    qtbot.waitUntil(lambda: any(window.autosaves.glob("*.json")), timeout=PATIENCE)
+    window.end()  # not ordered, as when the desktop ends: it comes back
+    (kept,) = window.autosaves.glob("*.json")
+    assert "shot." in kept.read_text()
+
+
+def test_an_orderly_end_leaves_no_autosave(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    window.desk.autosave()
+    window.end(is_orderly=True)
+    assert not list(window.autosaves.glob("*.json"))
+
+
+def test_focus_stays_where_something_was_typed(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    press(card)
+    window.activateWindow()
+    typed(field(card, "rate"), "12")
+    assert field(card, "rate").hasFocus()
+
+
+def test_opening_sees_that_frames_have_gone(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    save(job_of(frames), tmp_path / "a.waxseal")
+    (frames / "shot.0009.png").unlink()
+    drop(window, qtbot, tmp_path / "a.waxseal")
+    assert window.desk.job.sequences[0].files.missing == (9,)
+
+
+# ---- for everybody -------------------------------------------------------------------------
+
+
+def luminance(colour: str) -> float:
+    """WCAG 2.1, relative luminance, from memory."""
+    parts = [int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5)]
+    linear = [
+        part / 12.92 if part <= 0.03928 else ((part + 0.055) / 1.055) ** 2.4 for part in parts
+    ]
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+
+@pytest.mark.parametrize("palette", [DAY, LAMP], ids=["day", "lamp"])
+@pytest.mark.parametrize(
+    ("text", "ground"),
+    [
+        *(
+            (text, ground)
+            for text in ("text", "quiet", "accent", "good", "heed")
+            for ground in ("ground", "raised")
+        ),
+        ("on_accent", "accent"),
+        ("on_surround", "surround"),
+    ],
+)
+def test_text_stands_out_from_its_ground(palette: Palette, text: str, ground: str) -> None:
+    """WCAG 2.1, success criterion 1.4.3: at least 4.5:1."""
+    one, other = luminance(getattr(palette, text)), luminance(getattr(palette, ground))
+    light, dark = max(one, other), min(one, other)
+    assert (light + 0.05) / (dark + 0.05) >= 4.5
+
+
+def test_both_looks_can_be_chosen_and_are_remembered(window: Window, tmp_path: Path) -> None:
+    window.actions_["lamp"].trigger()
+    assert current().look is Look.LAMP
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    assert settings.value("look") == "lamp"
+    window.actions_["day"].trigger()
+    assert current().look is Look.DAY
+
+
+def test_every_control_has_a_name_for_assistive_technology(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.tray.toggle("s1")
+    window.ledger.toggle("a1")
+    window.outbox.toggle("d1")
+    kinds = (QPushButton, QLineEdit, QComboBox)
+    nameless = [
+        one
+        for kind in kinds
+        for one in window.findChildren(kind)
+        if one.isVisible() and not (one.accessibleName() or one.text())
+    ]
+    assert nameless == []
+
+
+def test_everything_is_reached_by_tab(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    window.activateWindow()
+    window.viewer.setFocus()
+    reached = set()
+    for _ in range(60):
+        window.focusNextChild()
+        focus = QApplication.focusWidget()
+        if focus is not None:
+            reached.add(focus.accessibleName())
+    for wanted in ("shot, 24 frames · 1.000 s at 24", "Seal everything", "Frame of the reel"):
+        assert wanted in reached
+    assert any(name.startswith("Trim shot") for name in reached)
+    assert any(name.startswith("shot.mp4") for name in reached)
+
+
+def test_actions_are_searched(window: Window, qtbot: QtBot) -> None:
+    window.actions_["actions"].trigger()
+    (listed,) = window.findChildren(ActionList)
+    QTest.keyClicks(listed._search, "lamp")
+    assert listed._list.currentItem().text().startswith("Lamp")
+    QTest.keyClick(listed._search, Qt.Key.Key_Return)
+    assert current().look is Look.LAMP
+    window.use_look(Look.DAY)
+
+
+def test_no_two_actions_share_a_shortcut(window: Window) -> None:
+    keys = [
+        action.shortcut().toString()
+        for action in window.actions_.by_name.values()
+        if action.shortcut().toString()
+    ]
+    assert len(keys) == len(set(keys))
+
+
+def test_the_window_answers_while_work_goes_on(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """No pause of the event loop is longer than the eye forgives; a wide bound."""
+    folder = write_sequence(
+        tmp_path / "f",
+        "a.%04d.exr",
+        frames=range(1, 60),
+        width=640,
+        height=360,
+        dtype="float16",
+        channels=4,
+    )
+    drop(window, qtbot, folder)
+    press(window.outbox.seal_all)
+    longest, last = 0.0, time.monotonic()
+    while window.sending.is_busy:
+        QApplication.processEvents()
+        now = time.monotonic()
+        longest, last = max(longest, now - last), now
+        time.sleep(0.002)
+    assert longest < 0.5
