@@ -1,0 +1,1 @@
+"""What is measured, against what: `make bench` prints ratios to bare loops of the same run."""

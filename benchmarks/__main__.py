@@ -1,0 +1,141 @@
+"""`make bench`: each measure beside its bare loop, turn by turn, as whole processes.
+
+Prints wall and processor seconds, peak memory, and the ratio of the medians.
+Nothing here passes or fails: the machine is shared, the reader judges.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import re
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from benchmarks.frames import write_frames
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    wall: float
+    processor: float
+    memory_mb: float  # of the largest process
+
+
+def run(words: list[str]) -> Run:
+    """Run a command to its end; its children's time is counted with it."""
+    before = time.monotonic()
+    child = os.fork()
+    if child == 0:
+        nothing = os.open(os.devnull, os.O_RDWR)
+        for descriptor in (0, 1, 2):
+            os.dup2(nothing, descriptor)
+        os.execv(words[0], words)  # noqa: S606 - our own python
+    _, status, usage = os.wait4(child, 0)
+    if os.waitstatus_to_exitcode(status) != 0:
+        raise SystemExit(f"failed: {' '.join(words)}")
+    wall = time.monotonic() - before
+    return Run(wall, usage.ru_utime + usage.ru_stime, usage.ru_maxrss / 1024)
+
+
+def compare(name: str, ours: list[str], bare: list[str], *, aim: float, rounds: int) -> None:
+    run(ours), run(bare)  # warm: compiled kernels, files in memory
+    pairs = [(run(ours), run(bare)) for _ in range(rounds)]
+    mine, floor = zip(*pairs, strict=True)
+    wall = [statistics.median(one.wall for one in side) for side in (mine, floor)]
+    processor = [statistics.median(one.processor for one in side) for side in (mine, floor)]
+    ratio = statistics.median(one.wall / other.wall for one, other in pairs)
+    memory = max(one.memory_mb for one in mine)
+    print(
+        f"{name:<34} ours {wall[0]:7.2f} s  bare {wall[1]:7.2f} s  ratio {ratio:5.2f} "
+        f"(aim {aim:g})  processor {processor[0] / processor[1]:5.2f}  memory {memory:5.0f} MB",
+        flush=True,
+    )
+
+
+def best_of(act: Callable[[], object], rounds: int = 5) -> float:
+    times = []
+    for _ in range(rounds):
+        start = time.perf_counter()
+        act()
+        times.append(time.perf_counter() - start)
+    return min(times)
+
+
+def listing(folder: Path) -> None:
+    """100 000 names against a plain listing and one regular expression."""
+    from waxseal.core.arrive.listing import list_paths
+
+    many = folder / "many"
+    if not many.is_dir():
+        many.mkdir(parents=True)
+        for number in range(100_000):
+            (many / f"shot.{number:06}.exr").touch()
+    pattern = re.compile(r"^(.*?)(\d+)(\.[^.]+)$")
+
+    def bare() -> None:
+        groups: dict[tuple[str, str], list[int]] = {}
+        for entry in os.scandir(many):
+            found = pattern.match(entry.name)
+            if found:
+                groups.setdefault((found[1], found[3]), []).append(int(found[2]))
+
+    ours, floor = best_of(lambda: list_paths([many])), best_of(bare)
+    print(
+        f"{'100 000 names listed':<34} ours {ours:7.3f} s  bare {floor:7.3f} s  "
+        f"ratio {ours / floor:5.2f} (aim 3)",
+        flush=True,
+    )
+
+
+def main() -> None:
+    words = argparse.ArgumentParser(description=__doc__)
+    words.add_argument("--rounds", type=int, default=3)
+    words.add_argument("--only", default="", help="part of a measure's name")
+    chosen = words.parse_args()
+    folder = Path(tempfile.gettempdir()) / "waxseal-bench"
+    python = sys.executable
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+    for name, suffix, count, size, aim in (
+        ("1080p EXR half, 240 frames", ".exr", 240, (1920, 1080), 1.15),
+        ("1080p PNG, 240 frames", ".png", 240, (1920, 1080), 1.15),
+        ("640x360 EXR half, 48 frames", ".exr", 48, (640, 360), 2.5),
+    ):
+        if chosen.only not in name:
+            continue
+        frames = write_frames(folder, suffix=suffix, count=count, width=size[0], height=size[1])
+        ours = [
+            python,
+            "-m",
+            "waxseal.cli.main",
+            "assemble",
+            str(frames),
+            "--out",
+            str(folder / "ours.mp4"),
+            "--overwrite",
+            "--rate",
+            "24",
+        ]
+        bare = [python, "-m", "benchmarks.bare", str(frames), str(folder / "bare.mp4")]
+        rounds = chosen.rounds if count > 100 else max(5, chosen.rounds)
+        compare(name, ours, bare, aim=aim, rounds=rounds)
+    if chosen.only in "window start":
+        compare(
+            "window start",
+            [python, "-m", "benchmarks.our_window"],
+            [python, "-m", "benchmarks.bare_window"],
+            aim=1.5,
+            rounds=7,
+        )
+    if chosen.only in "100 000 names":
+        listing(folder)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,44 @@
+"""The frames that are measured with: a textured, mildly grainy picture that moves."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.picture.colour import encode_srgb
+
+__all__ = ["write_frames"]
+
+
+def write_frames(folder: Path, *, suffix: str, count: int, width: int, height: int) -> Path:
+    """EXR half RGBA or 8-bit RGB PNG, seeded; kept from one run to the next."""
+    folder = folder / f"{suffix.strip('.')}-{width}x{height}-{count}"
+    if len(list(folder.glob(f"*{suffix}"))) == count:
+        return folder
+    folder.mkdir(parents=True, exist_ok=True)
+    random = np.random.default_rng(7)
+    coarse = random.random((height // 8 + 4, width // 8 + 4, 3)).astype(np.float32)
+    texture = np.kron(coarse, np.ones((8, 8, 1), np.float32))
+    for _ in range(2):
+        texture = (texture + np.roll(texture, 3, 0) + np.roll(texture, 3, 1)) / 3
+    fine = random.normal(0, 0.012, (8, height, width, 3)).astype(np.float32)
+    ramp = np.linspace(0.05, 0.9, width, dtype=np.float32)[None, :, None]
+
+    def one(number: int) -> None:
+        shift = number * 2 % 32
+        part = texture[shift // 2 : shift // 2 + height, shift : shift + width]
+        light = 0.4 * part * ramp + 0.3 * ramp + fine[number % 8] * (0.3 + ramp)
+        light = np.maximum(light, 0)
+        path = folder / f"bench.{number:04}{suffix}"
+        if suffix == ".exr":
+            opaque = np.ones((height, width, 1), np.float32)
+            write_pixels(path, np.concatenate([light, opaque], axis=2).astype(np.float16))
+        else:
+            write_pixels(path, (encode_srgb(light) * 255 + 0.5).astype(np.uint8))
+
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(one, range(1, count + 1)))
+    return folder

@@ -1,0 +1,29 @@
+"""Our window from nothing to usable: shown, drawn, and back in its event loop."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QTimer
+
+from waxseal.app.main import make_application
+from waxseal.app.window import Window
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as place:
+        app = make_application()
+        settings = QSettings(str(Path(place) / "settings.ini"), QSettings.Format.IniFormat)
+        window = Window(settings, Path(place) / "autosave")
+        window.show()
+        QTimer.singleShot(0, app.quit)
+        app.exec()
+        sys.stdout.flush()
+        os._exit(0)  # the start is measured, not the end
+
+
+if __name__ == "__main__":
+    main()
