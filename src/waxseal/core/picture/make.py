@@ -110,14 +110,15 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
         pixels = read_pixels(Path(layer.file.path), frame=layer.frame)
     values = stored_as_integers(pixels.values)
     kind = pixels.values.dtype if pixels.values.dtype.kind == "u" else np.dtype(np.float16)
-    if is_opaque(values, kind, layer):
-        values = values[..., :3]
+    opaque = is_opaque(values, kind, layer)
     source = (values.shape[1], values.shape[0])
     box = scaled(place(source, frame, layer.framing), frame, size)
     is_linear = layer.colour is Colour.LINEAR
     matrix = primaries_matrix(layer.chromaticities) if is_linear else None
-    if values.shape[2] == 3 and matrix is None and box == Box(0, 0, *source) and source == size:
+    if opaque and matrix is None and box == Box(0, 0, *source) and source == size:
         return Coded(values, encoded_table(kind, layer.colour))
+    if opaque:
+        values = values[..., :3]
     is_straight = layer.alpha is Alpha.STRAIGHT
     if values.shape[2] == 4 and not is_straight and not is_linear:
         values, is_straight = straightened(values), True
