@@ -63,7 +63,7 @@ def opened(job: Job, folder: Path, app: QApplication) -> Window:
     window = Window(settings, folder / "autosave")
     save(job, folder / "The Brass Orrery.waxseal")
     window.show()
-    window.open_job(folder / "The Brass Orrery.waxseal")
+    window.files.open_job(folder / "The Brass Orrery.waxseal")
     settle(window, app)
     window.player.go(150)
     return window

@@ -426,28 +426,42 @@ def test_a_broken_job_file_is_said_and_the_open_one_stays(
     assert window.desk.job == before
 
 
+def test_results_that_come_late_do_not_touch_another_job(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = write_sequence(tmp_path / "f", frames=range(1, 120), width=320, height=180)
+    drop(window, qtbot, folder)
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(lambda: window.sending.is_busy, timeout=PATIENCE)
+    other = job_of(write_sequence(tmp_path / "other" / "g", "other.%04d.png"))
+    window.desk.begin(other)
+    window.sending.stop_all()
+    qtbot.waitUntil(lambda: not window.sending.is_busy, timeout=PATIENCE)
+    assert window.desk.job == other
+
+
 def test_after_a_crash_the_job_comes_back(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
     gone = subprocess.Popen([sys.executable, "-c", ""])
     gone.wait()
-    keep(job_of(frames, name="Lost"), folder=window.autosaves, origin=None)
-    (own,) = window.autosaves.iterdir()
-    own.rename(window.autosaves / f"{gone.pid}.json")
-    window.offer_recovery()
+    keep(job_of(frames, name="Lost"), folder=window.desk.autosaves, origin=None)
+    (own,) = window.desk.autosaves.iterdir()
+    own.rename(window.desk.autosaves / f"{gone.pid}.json")
+    window.files.offer_recovery()
     assert "“Lost” was open" in window.message
     press(button(window, "Bring it back"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert window.desk.job.name == "Lost"
     assert not window.desk.is_saved
-    assert not (window.autosaves / f"{gone.pid}.json").exists()
+    assert not (window.desk.autosaves / f"{gone.pid}.json").exists()
 
 
 def test_changes_are_kept_by_themselves(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
-    qtbot.waitUntil(lambda: any(window.autosaves.glob("*.json")), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: any(window.desk.autosaves.glob("*.json")), timeout=PATIENCE)
     window.end()  # not ordered, as when the desktop ends: it comes back
-    (kept,) = window.autosaves.glob("*.json")
+    (kept,) = window.desk.autosaves.glob("*.json")
     assert "shot." in kept.read_text()
 
 
@@ -455,7 +469,7 @@ def test_an_orderly_end_leaves_no_autosave(window: Window, qtbot: QtBot, frames:
     drop(window, qtbot, frames)
     window.desk.autosave()
     window.end(is_orderly=True)
-    assert not list(window.autosaves.glob("*.json"))
+    assert not list(window.desk.autosaves.glob("*.json"))
 
 
 def test_focus_stays_where_something_was_typed(window: Window, qtbot: QtBot, frames: Path) -> None:

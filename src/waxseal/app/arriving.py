@@ -42,12 +42,14 @@ class Arriving(QObject):
         if not folder.is_dir() or folder == folder.parent:
             folder = paths[0].parent
         work = partial(list_and_look, paths, self._desk.job.habits)
-        drop = Drop(self, str(folder))
+        drop = Drop(self, str(folder), self._desk.number)
         self.said.emit(self.tr("Looking…"))
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
-    def arrived(self, found: Scan, folder: str) -> None:
+    def arrived(self, found: Scan, folder: str, number: int) -> None:
         self._open -= 1
+        if number != self._desk.number:
+            return  # another job lies on the desk by now
         if found.sources:
             before = {source.id for source in self._desk.job.sources}
             words = self.tr("add {0}").format(counted(len(found.sources), "source"))
@@ -74,7 +76,7 @@ class Arriving(QObject):
 
     def _examine(self, source: Sequence, *, again: bool) -> None:
         self._open += 1
-        watch = Watch(self, source.id)
+        watch = Watch(self, source.id, self._desk.number)
         work = partial(look_at, source, again)
         self._bench.start(
             work,
@@ -84,8 +86,10 @@ class Arriving(QObject):
             stopped=watch.gone,
         )
 
-    def examined(self, source: Sequence) -> None:
+    def examined(self, source: Sequence, number: int) -> None:
         self._open -= 1
+        if number != self._desk.number:
+            return
         self.looking.emit(source.id, "")
         self._desk.amend(Edit("", partial(refresh_source, source=source)))
 
@@ -99,12 +103,12 @@ class Arriving(QObject):
 class Drop(QObject):
     """Where one drop's task reports to, with the folder that its first delivery goes to."""
 
-    def __init__(self, arriving: Arriving, folder: str) -> None:
+    def __init__(self, arriving: Arriving, folder: str, number: int) -> None:
         super().__init__(arriving)
-        self._arriving, self._folder = arriving, folder
+        self._arriving, self._folder, self._number = arriving, folder, number
 
     def arrived(self, found: Scan) -> None:
-        self._arriving.arrived(found, self._folder)
+        self._arriving.arrived(found, self._folder, self._number)
         self.deleteLater()
 
     def failed(self, error: Exception) -> None:
@@ -118,9 +122,9 @@ class Drop(QObject):
 class Watch(QObject):
     """Where the task that examines one source reports to."""
 
-    def __init__(self, arriving: Arriving, source: str) -> None:
+    def __init__(self, arriving: Arriving, source: str, number: int) -> None:
         super().__init__(arriving)
-        self._arriving, self._source = arriving, source
+        self._arriving, self._source, self._number = arriving, source, number
 
     def progressed(self, progress: Progress) -> None:
         if progress.done < progress.total:
@@ -128,7 +132,7 @@ class Watch(QObject):
             self._arriving.looking.emit(self._source, words)
 
     def finished(self, source: Sequence) -> None:
-        self._arriving.examined(source)
+        self._arriving.examined(source, self._number)
         self.deleteLater()
 
     def failed(self, error: Exception) -> None:

@@ -11,7 +11,7 @@ from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save
 from waxseal.core.job.history import History
-from waxseal.core.job.model import Job
+from waxseal.core.job.model import Job, changed
 
 __all__ = ["Desk"]
 
@@ -30,9 +30,10 @@ class Desk(QObject):
     def __init__(self, parent: QObject, autosaves: Path) -> None:
         super().__init__(parent)
         self._history = History(Job())
-        self._autosaves = autosaves
+        self.autosaves = autosaves
         self._saved = self._history.job
         self.path: Path | None = None
+        self.number = 0  # another for each job that was put here: late results ask for it
         self._is_closed = False
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -77,6 +78,7 @@ class Desk(QObject):
     def begin(self, job: Job, path: Path | None = None, *, is_saved: bool = True) -> None:
         """Put another job on the desk."""
         self._history = History(job)
+        self.number += 1
         self.path = path
         self._saved = job if is_saved else Job(name="\0")
         self.job_changed.emit(job)
@@ -92,11 +94,8 @@ class Desk(QObject):
 
     def save(self, path: Path) -> bool:
         if self.job.name == "Untitled":
-            self._history = History(
-                self.job.model_copy(update={"name": path.stem}),
-                self._history.past,
-                self._history.future,
-            )
+            named = changed(self.job, name=path.stem)
+            self._history = History(named, self._history.past, self._history.future)
         try:
             save(self.job, path)
         except JobError as error:
@@ -108,10 +107,10 @@ class Desk(QObject):
 
     def autosave(self) -> None:
         if self.is_saved:
-            forget(self._autosaves)
+            forget(self.autosaves)
             return
         try:
-            keep(self.job, folder=self._autosaves, origin=self.path)
+            keep(self.job, folder=self.autosaves, origin=self.path)
         except OSError as error:
             self.refused.emit(
                 self.tr("The autosave cannot be written: {0}.").format(error.strerror)
@@ -124,15 +123,15 @@ class Desk(QObject):
             return
         self._is_closed = True
         if is_orderly:
-            forget(self._autosaves)
+            forget(self.autosaves)
         else:
             self.autosave()
 
     def _take(self, history: History) -> None:
         if history is self._history:
             return
-        changed = history.job != self._history.job
+        is_another = history.job != self._history.job
         self._history = history
         self._timer.start()
-        if changed:
+        if is_another:
             self.job_changed.emit(history.job)

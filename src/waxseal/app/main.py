@@ -54,7 +54,7 @@ def open_window(paths: list[Path]) -> int:
     if paths:
         window.take(paths)
     else:
-        window.offer_recovery()
+        window.files.offer_recovery()
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, lambda *_: app.exit(0))
     waking = QTimer(interval=WAKE_MS)

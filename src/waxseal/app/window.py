@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from functools import partial
 from pathlib import Path
 
@@ -17,8 +16,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
-    QFrame,
-    QHBoxLayout,
     QMainWindow,
     QMenu,
     QMessageBox,
@@ -32,9 +29,10 @@ from waxseal import __version__
 from waxseal.app.actions import ActionList, Actions
 from waxseal.app.arriving import Arriving
 from waxseal.app.desk import Desk
+from waxseal.app.edges import Footer, Header
+from waxseal.app.jobfiles import JobFiles
 from waxseal.app.look.palette import Look, current, set_look
 from waxseal.app.look.sheet import apply_look
-from waxseal.app.look.small import Elided, button, label, row_of
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
 from waxseal.app.outbox.sending import Sending
@@ -47,16 +45,11 @@ from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.tray.lane import Tray
 from waxseal.app.work import Workbench
-from waxseal.core.folders import autosave_folder, demo_folder
-from waxseal.core.job.autosave import forget, leftovers
+from waxseal.core.folders import autosave_folder
 from waxseal.core.job.edits import Edit, lay_sound, mark, put_on_reel, remove_source, set_ground
-from waxseal.core.job.model import DeliveryState, Job, Origin, Outcome, Sequence
+from waxseal.core.job.model import DeliveryState, Job, Outcome, Sequence
 from waxseal.core.plan.recipe import Programme
-from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.timing.ranges import write_frames
-from waxseal.core.timing.rates import rate_words
-from waxseal.core.timing.timecode import length_words
-from waxseal.core.words import bytes_words, counted
 
 __all__ = ["Window"]
 
@@ -85,6 +78,11 @@ class Window(QMainWindow):
         self.rule = Rule(self.pictures, self.peaks)
         self.ledger = Ledger(self.pictures, self.peaks)
         self.outbox = Outbox(self.sending)
+        self.header = Header()
+        self.footer = Footer()
+        self.files = JobFiles(
+            self, self.desk, arriving=self.arriving, sending=self.sending, settings=settings
+        )
         self.actions_ = Actions(self)
         self._lay_out()
         self.recent_menu = make_menus(self, self.actions_)
@@ -102,7 +100,7 @@ class Window(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._header())
+        column.addWidget(self.header)
         self._middle = QSplitter(Qt.Orientation.Vertical)
         self._middle.setHandleWidth(1)
         above = QWidget()
@@ -125,40 +123,8 @@ class Window(QMainWindow):
         self.tray.setMinimumWidth(292)
         self.outbox.setMinimumWidth(260)
         column.addWidget(self._lanes, 1)
-        column.addWidget(self._footer())
+        column.addWidget(self.footer)
         self.setCentralWidget(whole)
-
-    def _header(self) -> QFrame:
-        header = QFrame()
-        header.setObjectName("header")
-        header.setFixedHeight(36)
-        row = QHBoxLayout(header)
-        row.setContentsMargins(14, 0, 14, 0)
-        row.setSpacing(14)
-        self._job_name = label("", "jobName")
-        self._saved = label("", "quiet")
-        self._summary = label("", "quiet")
-        row.addWidget(self._job_name)
-        row.addWidget(self._saved)
-        row.addStretch(1)
-        row.addWidget(self._summary)
-        return header
-
-    def _footer(self) -> QFrame:
-        footer = QFrame()
-        footer.setObjectName("footer")
-        footer.setFixedHeight(26)
-        self._message = Elided("")
-        self._bring_back = button(self.tr("Bring it back"), self._recover, "word")
-        self._let_go = button(self.tr("Let it go"), self._discard, "word")
-        self._free = label("", "quiet")
-        row = row_of(self._message, self._bring_back, self._let_go, self._free)
-        row.setStretch(0, 1)
-        row.setContentsMargins(14, 0, 14, 0)
-        footer.setLayout(row)
-        self._bring_back.hide()
-        self._let_go.hide()
-        return footer
 
     def _connect(self) -> None:
         desk = self.desk
@@ -171,7 +137,11 @@ class Window(QMainWindow):
         self.ledger.looked_at.connect(self._look_at_cut)
         self.ledger.menu_asked.connect(self._shot_menu)
         self.tray.add_asked.connect(self.add_folder)
-        self.tray.demo_asked.connect(self.open_demo)
+        self.tray.demo_asked.connect(self.files.open_demo)
+        self.files.said.connect(self.say)
+        self.files.leftovers_changed.connect(self.footer.offer)
+        self.footer.wanted.connect(self.files.bring_back)
+        self.footer.unwanted.connect(self.files.let_go)
         self.tray.menu_asked.connect(self._source_menu)
         self.tray.chosen.connect(self._go_to_source)
         self.arriving.said.connect(self.say)
@@ -199,24 +169,19 @@ class Window(QMainWindow):
         self.tray.show_job(job)
         self.player.show_job(job)
         self._show_edit_names()
-        self._show_title(job)
+        self.header.show_job(self.desk)
+        self.setWindowTitle(f"{self.header.name} – Wax Seal")
         self._show_summary()
+
+    def _show_summary(self, _delivery: str = "") -> None:
+        states = [self.sending.status(one).state for one in self.desk.job.deliveries]
+        self.header.show_summary(self.desk.job, self.player.programme, states)
+        self.footer.show_space(self.desk.job)
 
     def _show_programme(self, programme: Programme | None) -> None:
         self.rule.show_programme(programme)
         self.ledger.show_programme(programme, self.desk.job)
         self.outbox.show_job(self.desk.job, programme)
-
-    def _show_title(self, job: Job) -> None:
-        self._job_name.setText(self.tr("Untitled") if job.name == "Untitled" else job.name)
-        is_saved = self.desk.is_saved and (self.desk.path is not None or not job.sources)
-        words = "" if not job.sources and self.desk.path is None else self.tr("not saved yet")
-        if is_saved and self.desk.path is not None:
-            words = self.tr("saved")
-        elif self.desk.path is not None:
-            words = self.tr("changed")
-        self._saved.setText(words)
-        self.setWindowTitle(f"{self._job_name.text()} – Wax Seal")
 
     def _show_edit_names(self) -> None:
         history = self.desk.history
@@ -226,175 +191,22 @@ class Window(QMainWindow):
         undo.setText(self.tr("&Undo") + (f": {history.undo_name}" if history.undo_name else ""))
         redo.setText(self.tr("&Redo") + (f": {history.redo_name}" if history.redo_name else ""))
 
-    def _show_summary(self, _delivery: str = "") -> None:
-        job, programme = self.desk.job, self.player.programme
-        parts = []
-        if job.sources:
-            parts.append(counted(len(job.sources), self.tr("source")))
-        guesses = sum(
-            1
-            for one in job.sequences
-            if one.reading.rate.origin is Origin.GUESS and one.kind == "sequence"
-        )
-        if guesses:
-            parts.append(self.tr("{0} to confirm").format(counted(guesses, self.tr("rate"))))
-        if programme is not None:
-            length = length_words(programme.length, programme.rate)
-            parts.append(self.tr("reel {0} at {1}").format(length, rate_words(programme.rate)))
-        states = [self.sending.status(one).state for one in job.deliveries]
-        for state, words in (
-            (DeliveryState.SEALED, self.tr("sealed")),
-            (DeliveryState.REFUSED, self.tr("refused")),
-        ):
-            if states.count(state):
-                parts.append(f"{states.count(state)} {words}")
-        self._summary.setText("   ·   ".join(parts))
-        if job.deliveries:
-            try:
-                free = shutil.disk_usage(job.deliveries[0].folder).free
-            except OSError:
-                self._free.setText("")
-            else:
-                self._free.setText(self.tr("{0} free").format(bytes_words(free)))
-
     def say(self, words: str) -> None:
         """One line at the foot of the window."""
-        self._message.say(words)
+        self.footer.say(words)
 
     @property
     def message(self) -> str:
-        return self._message.whole
-
-    # ---- jobs ------------------------------------------------------------------------------
-
-    def new_job(self) -> None:
-        if self._may_leave():
-            self.desk.begin(Job())
-            self.say("")
-
-    def choose_job(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self, self.tr("Open a job"), self._last_folder(), self.tr("Jobs (*.waxseal)")
-        )
-        if name and self._may_leave():
-            self.open_job(Path(name))
-
-    def open_job(self, path: Path) -> None:
-        if self.desk.open(path.absolute()):
-            self._remember(path)
-            self.say("")
-            self.arriving.look_again(self.desk.job)
-
-    def save(self) -> bool:
-        if self.desk.path is None:
-            return self.save_as()
-        return self.desk.save(self.desk.path)
-
-    def save_as(self) -> bool:
-        job = self.desk.job
-        start = Path(self._last_folder()) / f"{job.name}.waxseal"
-        name, _ = QFileDialog.getSaveFileName(
-            self, self.tr("Save the job"), str(start), self.tr("Jobs (*.waxseal)")
-        )
-        if not name:
-            return False
-        path = Path(name)
-        if path.suffix != ".waxseal":
-            path = path.with_name(f"{path.name}.waxseal")
-        if not self.desk.save(path):
-            return False
-        self._remember(path)
-        return True
-
-    def _may_leave(self) -> bool:
-        """Ask before a job that was not saved is put away. What would be lost is said."""
-        if self.desk.is_saved or not self.desk.job.sources:
-            return True
-        box = QMessageBox(self)
-        box.setWindowTitle(self.tr("Not saved"))
-        steps = len(self.desk.history.past)
-        what = counted(steps, self.tr("change")) if steps else self.tr("deliveries")
-        words = self.tr("“{0}” has {1} that its file does not hold yet.")
-        box.setText(words.format(self.desk.job.name, what))
-        buttons = QMessageBox.StandardButton
-        box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
-        answer = box.exec()
-        if answer == buttons.Save:
-            return self.save()
-        return answer == buttons.Discard
-
-    def _remember(self, path: Path) -> None:
-        recent = [str(path.absolute()), *self._recent_jobs()]
-        self._settings.setValue("recent", list(dict.fromkeys(recent))[:RECENT])
-
-    def _recent_jobs(self) -> list[str]:
-        kept = self._settings.value("recent")
-        return [kept] if isinstance(kept, str) else [str(one) for one in kept or []]
+        return self.footer.message
 
     def _fill_recent(self) -> None:
         self.recent_menu.clear()
-        jobs = [one for one in self._recent_jobs() if Path(one).is_file()]
+        jobs = self.files.recent()
         for one in jobs:
-            self.recent_menu.addAction(Path(one).stem, partial(self._open_recent, one)).setToolTip(
-                one
-            )
+            action = self.recent_menu.addAction(one.stem, partial(self.files.open_recent, one))
+            action.setToolTip(str(one))
         if not jobs:
             self.recent_menu.addAction(self.tr("none yet")).setEnabled(False)
-
-    def _open_recent(self, path: str) -> None:
-        if self._may_leave():
-            self.open_job(Path(path))
-
-    def _last_folder(self) -> str:
-        recent = self._recent_jobs()
-        return str(Path(recent[0]).parent) if recent else str(Path.home())
-
-    def open_demo(self) -> None:
-        if self._may_leave():
-            self.say(self.tr("The demo is being traced…"))
-            self.bench.start(
-                make_the_demo,
-                finished=self._demo_made,
-                failed=self._demo_failed,
-                progressed=self._demo_progressed,
-            )
-
-    def _demo_progressed(self, progress: Progress) -> None:
-        left = progress.seconds_left
-        until = self.tr(", {0} s left").format(round(left)) if left else ""
-        words = self.tr("The demo is being traced: {0} of {1} frames{2}")
-        self.say(words.format(progress.done, progress.total, until))
-
-    def _demo_made(self, job_file: Path) -> None:
-        self.open_job(job_file)
-
-    def _demo_failed(self, error: Exception) -> None:
-        self.say(self.tr("The demo could not be made: {0}").format(error))
-
-    # ---- recovery --------------------------------------------------------------------------
-
-    def offer_recovery(self) -> None:
-        """Say that a job was left over by a crash, where there is one."""
-        self._left_over = leftovers(self.autosaves)
-        is_there = bool(self._left_over)
-        self._bring_back.setVisible(is_there)
-        self._let_go.setVisible(is_there)
-        if is_there:
-            name = self._left_over[0].job.name
-            self.say(self.tr("“{0}” was open when Wax Seal ended unexpectedly.").format(name))
-
-    def _recover(self) -> None:
-        left = self._left_over[0]
-        if self._may_leave():
-            self.desk.begin(left.job, left.origin, is_saved=False)
-            self.desk.autosave()
-            self.arriving.look_again(left.job)
-            self._discard()
-
-    def _discard(self) -> None:
-        forget(self.autosaves, self._left_over[0].file)
-        self.say("")
-        self.offer_recovery()
 
     # ---- sources ---------------------------------------------------------------------------
 
@@ -412,8 +224,8 @@ class Window(QMainWindow):
         """Whatever was dropped: a job is opened, everything else comes in."""
         jobs = [path for path in paths if path.suffix == ".waxseal" and path.is_file()]
         if jobs:
-            if self._may_leave():
-                self.open_job(jobs[0])
+            if self.files.may_leave():
+                self.files.open_job(jobs[0])
         elif paths:
             self.arriving.take(paths)
 
@@ -518,8 +330,7 @@ class Window(QMainWindow):
     # ---- deliveries ------------------------------------------------------------------------
 
     def stop_all(self) -> None:
-        for delivery in self.desk.job.deliveries:
-            self.sending.stop(delivery.id)
+        self.sending.stop_all()
 
     def _delivery_ended(self, delivery: str, outcome: Outcome) -> None:
         name = self.desk.job.delivery(delivery).path.name
@@ -593,7 +404,7 @@ class Window(QMainWindow):
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self._may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         self._settings.setValue("layout/lanes", self._lanes.saveState())
@@ -606,6 +417,7 @@ class Window(QMainWindow):
         """Stop everything that still runs. What is not saved comes back unless it is orderly."""
         self.player.stop()
         self.sending.close()
+        self.files.close()
         self.bench.close()
         self.pictures.close()
         self.desk.close(is_orderly=is_orderly)
@@ -613,11 +425,3 @@ class Window(QMainWindow):
     @property
     def palette_in_force(self) -> Look:
         return current().look
-
-
-def make_the_demo(report: Report, token: CancelToken) -> Path:
-    from waxseal.demo.making import make_demo
-
-    folder = demo_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    return make_demo(folder, report=report, token=token)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
 
+from waxseal.app.look.lane import Lane
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox.card import RUNNING, DeliveryCard
 from waxseal.app.outbox.sending import Sending
@@ -18,68 +18,43 @@ from waxseal.core.plan.recipe import Programme
 __all__ = ["Outbox"]
 
 
-class Outbox(QFrame):
+class Outbox(Lane[DeliveryCard]):
     edit_asked = Signal(object)
     show_asked = Signal(str)
     complained = Signal(str)
 
     def __init__(self, sending: Sending) -> None:
         super().__init__()
-        self.setObjectName("lane")
+        self._add = button(self.tr("+ &Delivery"), self.add, "word")
+        self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
         self._job = Job()
         self._programme: Programme | None = None
-        self._cards: dict[str, DeliveryCard] = {}
         self._open = ""
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 0, 10)
-        column.setSpacing(8)
-        self._add = button(self.tr("+ &Delivery"), self.add, "word")
-        head = row_of(label(self.tr("OUTBOX"), "laneTitle"), 1, self._add)
-        head.setContentsMargins(6, 0, 8, 0)
-        column.addLayout(head)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        inside = QWidget()
-        inside.setObjectName("lane")
-        self._list = QVBoxLayout(inside)
-        self._list.setContentsMargins(0, 0, 8, 0)
-        self._list.setSpacing(8)
         self._empty = label(
             self.tr("Deliveries stand here. The first comes by itself with the first frames."),
             "quiet",
             wraps=True,
         )
         self._empty.setContentsMargins(6, 16, 6, 0)
-        self._list.addWidget(self._empty)
-        self._list.addStretch(1)
-        self._scroll.setWidget(inside)
-        column.addWidget(self._scroll, 1)
+        self.column.addWidget(self._empty)
+        self.column.addWidget(self.area, 1)
         self.seal_all = button(self.tr("Seal everything"), self.send_all, "seal")
         line = row_of(self.seal_all)
-        line.setContentsMargins(0, 0, 8, 0)
-        column.addLayout(line)
+        line.setContentsMargins(0, 0, 8, 2)
+        self.column.addLayout(line)
         sending.status_changed.connect(self._status_changed)
 
     def show_job(self, job: Job, programme: Programme | None) -> None:
         self._job, self._programme = job, programme
-        ids = [delivery.id for delivery in job.deliveries]
-        for gone in set(self._cards) - set(ids):
-            card = self._cards.pop(gone)
-            self._list.removeWidget(card)
-            card.hide()
-            card.deleteLater()
-        for place, delivery in enumerate(job.deliveries):
-            if delivery.id not in self._cards:
-                self._cards[delivery.id] = self._new_card(delivery, place)
+        self.show_cards([delivery.id for delivery in job.deliveries], self._new_card)
+        for delivery in job.deliveries:
             self._show_card(delivery)
-        self._empty.setVisible(not ids)
+        self._empty.setVisible(not job.deliveries)
         self._show_button()
 
     def _show_card(self, delivery: Delivery) -> None:
-        self._cards[delivery.id].show_delivery(
+        self.cards[delivery.id].show_delivery(
             delivery,
             self._sending.status(delivery),
             self._programme,
@@ -92,9 +67,8 @@ class Outbox(QFrame):
         self.seal_all.setEnabled(bool(idle) and self._programme is not None)
         self._add.setEnabled(self._programme is not None)
 
-    def _new_card(self, delivery: Delivery, place: int) -> DeliveryCard:
-        card = DeliveryCard(delivery)
-        card.setProperty("delivery", delivery.id)
+    def _new_card(self, delivery: str) -> DeliveryCard:
+        card = DeliveryCard(self._job.delivery(delivery))
         card.edit_asked.connect(self.edit_asked)
         card.toggled.connect(self.toggle)
         card.send_asked.connect(self._sending.send)
@@ -102,17 +76,13 @@ class Outbox(QFrame):
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
         card.complained.connect(self.complained)
-        self._list.insertWidget(place, card)
         return card
 
     def _status_changed(self, delivery: str) -> None:
         for one in self._job.deliveries:
-            if one.id == delivery and delivery in self._cards:
+            if one.id == delivery and delivery in self.cards:
                 self._show_card(one)
         self._show_button()
-
-    def card(self, delivery: str) -> DeliveryCard | None:
-        return self._cards.get(delivery)
 
     def toggle(self, delivery: str) -> None:
         self._open = "" if self._open == delivery else delivery

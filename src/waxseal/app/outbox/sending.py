@@ -39,6 +39,7 @@ class Sending(QObject):
         self._waiting: list[str] = []
         self._task: Task | None = None
         self._current = ""
+        self._number = 0
         self._progress: Progress | None = None
 
     @property
@@ -70,6 +71,10 @@ class Sending(QObject):
             self._waiting.remove(delivery)
             self.status_changed.emit(delivery)
 
+    def stop_all(self) -> None:
+        for delivery in (*self._waiting, self._current):
+            self.stop(delivery)
+
     def _start_next(self) -> None:
         ids = {one.id for one in self._desk.job.deliveries}
         self._waiting = [one for one in self._waiting if one in ids]
@@ -78,6 +83,7 @@ class Sending(QObject):
         self._current = self._waiting.pop(0)
         self._progress = None
         job = self._desk.job
+        self._number = self._desk.number
         work = partial(deliver, job, job.delivery(self._current))
         self._task = self._bench.start(
             work,
@@ -94,10 +100,11 @@ class Sending(QObject):
 
     def _finished(self, outcome: Outcome) -> None:
         delivery, self._current, self._task = self._current, "", None
-        record = partial(record_outcome, delivery=delivery, outcome=outcome)
-        self._desk.amend(Edit("", record))
-        self.status_changed.emit(delivery)
-        self.ended.emit(delivery, outcome)
+        if self._number == self._desk.number:  # else another job lies on the desk by now
+            record = partial(record_outcome, delivery=delivery, outcome=outcome)
+            self._desk.amend(Edit("", record))
+            self.status_changed.emit(delivery)
+            self.ended.emit(delivery, outcome)
         self._start_next()
 
     def _failed(self, error: Exception) -> None:

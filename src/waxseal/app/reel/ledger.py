@@ -6,8 +6,9 @@ from fractions import Fraction
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from waxseal.app.look.lane import scrolling
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.row import COLUMNS, ShotRow
@@ -52,18 +53,12 @@ class Ledger(QFrame):
         self._title_row = QWidget()
         self._title_row.setLayout(self._titles())
         column.addWidget(self._title_row)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self._inside = QWidget()
-        self._inside.setObjectName("lane")
         self._list = QVBoxLayout(self._inside)
         self._list.setContentsMargins(0, 0, 6, 0)
         self._list.setSpacing(0)
         self._list.addStretch(1)
-        self._scroll.setWidget(self._inside)
-        column.addWidget(self._scroll, 1)
+        column.addWidget(scrolling(self._inside), 1)
         self._line = QFrame(self._inside)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)

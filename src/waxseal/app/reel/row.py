@@ -6,9 +6,10 @@ from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
+from waxseal.app.look.card import Card
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import (
     Elided,
@@ -36,7 +37,7 @@ COLUMNS = {"number": 18, "picture": 52, "name": 92, "used": 78, "length": 62, "m
 DRAGGED = 6  # pixels before a press becomes a drag
 
 
-class ShotRow(QFrame):
+class ShotRow(Card):
     """moved: shot, global y of a drag. dropped: shot. stepped: shot, -1 or 1, to change places."""
 
     edit_asked = Signal(object)
@@ -53,7 +54,7 @@ class ShotRow(QFrame):
     def __init__(self, programme: Programme, number: int, pictures: Pictures) -> None:
         super().__init__()
         self.setObjectName("row")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.opened.connect(self._toggle)
         self.shot = programme.job.reel.shots[number].id
         self._pictures = pictures
         self._thumb: ScreenKey | None = None
@@ -185,6 +186,9 @@ class ShotRow(QFrame):
         words = self.tr("{0}: framing {1}").format(self._name.whole, framing)
         self.edit_asked.emit(Edit(words, change))
 
+    def _toggle(self) -> None:
+        self.toggled.emit(self.shot)
+
     def _look(self, frame: int) -> None:
         self.looked_at.emit(self.shot, frame)
 
@@ -214,8 +218,8 @@ class ShotRow(QFrame):
             self._is_dragging = False
             self.unsetCursor()
             self.dropped.emit(self.shot)
-        elif self._pressed is not None and event.button() is Qt.MouseButton.LeftButton:
-            self.toggled.emit(self.shot)
+        elif self._pressed is not None:
+            super().mouseReleaseEvent(event)
         self._pressed = None
 
     @override
@@ -225,9 +229,7 @@ class ShotRow(QFrame):
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.toggled.emit(self.shot)
-        elif alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+        if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.stepped.emit(self.shot, -1 if key == Qt.Key.Key_Up else 1)
         elif key == Qt.Key.Key_Delete:
             self.remove_asked.emit(self.shot)
@@ -235,11 +237,6 @@ class ShotRow(QFrame):
             super().keyPressEvent(event)
 
     @override
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=True)
-        super().focusInEvent(event)
-
-    @override
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=self._is_open)
         super().focusOutEvent(event)
+        restyled(self, chosen=self._is_open)  # an open row stays marked

@@ -1,0 +1,110 @@
+"""The head and the foot of the window: what is open, how it stands, and one line of message."""
+
+from __future__ import annotations
+
+import shutil
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFrame
+
+from waxseal.app.desk import Desk
+from waxseal.app.look.small import Elided, button, label, row_of
+from waxseal.core.job.model import DeliveryState, Job, Origin
+from waxseal.core.plan.recipe import Programme
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import length_words
+from waxseal.core.words import bytes_words, counted
+
+__all__ = ["Footer", "Header"]
+
+
+class Header(QFrame):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("header")
+        self.setFixedHeight(36)
+        self._name = label("", "jobName")
+        self._saved = label("", "quiet")
+        self._summary = label("", "quiet")
+        row = row_of(self._name, self._saved, 1, self._summary, gap=14)
+        row.setContentsMargins(14, 0, 14, 0)
+        self.setLayout(row)
+
+    @property
+    def name(self) -> str:
+        return self._name.text()
+
+    def show_job(self, desk: Desk) -> None:
+        job = desk.job
+        self._name.setText(self.tr("Untitled") if job.name == "Untitled" else job.name)
+        if desk.path is not None:
+            self._saved.setText(self.tr("saved") if desk.is_saved else self.tr("changed"))
+        else:
+            self._saved.setText(self.tr("not saved yet") if job.sources else "")
+
+    def show_summary(
+        self, job: Job, programme: Programme | None, states: list[DeliveryState]
+    ) -> None:
+        parts = []
+        if job.sources:
+            parts.append(counted(len(job.sources), self.tr("source")))
+        guesses = sum(
+            1
+            for one in job.sequences
+            if one.reading.rate.origin is Origin.GUESS and one.kind == "sequence"
+        )
+        if guesses:
+            parts.append(self.tr("{0} to confirm").format(counted(guesses, self.tr("rate"))))
+        if programme is not None:
+            length = length_words(programme.length, programme.rate)
+            parts.append(self.tr("reel {0} at {1}").format(length, rate_words(programme.rate)))
+        for state, words in (
+            (DeliveryState.SEALED, self.tr("sealed")),
+            (DeliveryState.REFUSED, self.tr("refused")),
+        ):
+            if states.count(state):
+                parts.append(f"{states.count(state)} {words}")
+        self._summary.setText("   ·   ".join(parts))
+
+
+class Footer(QFrame):
+    """wanted, unwanted: what to do with a job that a crash left over."""
+
+    wanted = Signal()
+    unwanted = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("footer")
+        self.setFixedHeight(26)
+        self._message = Elided("")
+        self._want = button(self.tr("Bring it back"), self.wanted.emit, "word")
+        self._not = button(self.tr("Let it go"), self.unwanted.emit, "word")
+        self._free = label("", "quiet")
+        row = row_of(self._message, self._want, self._not, self._free)
+        row.setStretch(0, 1)
+        row.setContentsMargins(14, 0, 14, 0)
+        self.setLayout(row)
+        self.offer(False)
+
+    @property
+    def message(self) -> str:
+        return self._message.whole
+
+    def say(self, words: str) -> None:
+        self._message.say(words)
+
+    def offer(self, is_there: bool) -> None:
+        self._want.setVisible(is_there)
+        self._not.setVisible(is_there)
+
+    def show_space(self, job: Job) -> None:
+        """What is free where the first delivery goes."""
+        words = ""
+        if job.deliveries:
+            try:
+                free = shutil.disk_usage(job.deliveries[0].folder).free
+            except OSError:
+                free = 0
+            words = self.tr("{0} free").format(bytes_words(free)) if free else ""
+        self._free.setText(words)

@@ -1,0 +1,65 @@
+"""A lane: a head, and cards that scroll below it in an order of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Generic, TypeVar
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from waxseal.app.look.small import label, row_of
+
+__all__ = ["Lane", "scrolling"]
+
+W = TypeVar("W", bound=QWidget)
+
+
+def scrolling(inside: QWidget) -> QScrollArea:
+    """A widget that scrolls up and down where it is too tall."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    inside.setObjectName("lane")
+    area.setWidget(inside)
+    return area
+
+
+class Lane(QFrame, Generic[W]):
+    """Holds a widget for each id, in the order that was asked for last."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("lane")
+        self.cards: dict[str, W] = {}
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(8, 8, 0, 8)
+        self.column.setSpacing(8)
+        inside = QWidget()
+        self._list = QVBoxLayout(inside)
+        self._list.setContentsMargins(0, 0, 8, 0)
+        self._list.setSpacing(8)
+        self._list.addStretch(1)
+        self.area = scrolling(inside)
+
+    def put_head(self, title: str, add: QPushButton) -> None:
+        head = row_of(label(title, "laneTitle"), 1, add)
+        head.setContentsMargins(6, 0, 8, 0)
+        self.column.addLayout(head)
+
+    def show_cards(self, ids: Sequence[str], make: Callable[[str], W]) -> None:
+        """Make what is new, drop what is gone, put all in order."""
+        for gone in set(self.cards) - set(ids):
+            card = self.cards.pop(gone)
+            self._list.removeWidget(card)
+            card.hide()
+            card.deleteLater()
+        for place, one in enumerate(ids):
+            if one not in self.cards:
+                self.cards[one] = make(one)
+            if self._list.indexOf(self.cards[one]) != place:
+                self._list.insertWidget(place, self.cards[one])
+
+    def card(self, wanted: str) -> W | None:
+        return self.cards.get(wanted)
