@@ -112,14 +112,16 @@ def job_of(folder: Path, **fields: Any) -> Job:
 
 
 def reading(rate: Fraction = Fraction(24), origin: Origin = Origin.SAID, **values: Any) -> Reading:
-    plain = {
+    plain: dict[str, Any] = {
         "order": Order.FORWARD,
         "alpha": Alpha.NONE,
         "colour": Colour.SRGB,
         "chromaticities": BT709,
         "stand_in": StandIn.STOP,
     } | values
-    told = {name: Told(value=value, origin=Origin.HABIT) for name, value in plain.items()}
+    told: dict[str, Any] = {
+        name: Told(value=value, origin=Origin.HABIT) for name, value in plain.items()
+    }
     return Reading(rate=Told(value=rate, origin=origin), **told)
 
 

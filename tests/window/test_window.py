@@ -164,7 +164,7 @@ def test_a_rate_is_typed_and_undone_by_name(window: Window, qtbot: QtBot, frames
     assert window.desk.job.sequences[0].reading.rate.value == 12
     assert "2.000 s at 12" in texts(card)
     assert window.actions_["undo"].text() == "&Undo: read shot at another rate"
-    qtbot.keyClick(window, *UNDO)
+    QTest.keyClick(window, *UNDO)
     assert window.desk.job.sequences[0].reading.rate.value == 24
     assert window.actions_["redo"].text() == "&Redo: read shot at another rate"
 
@@ -232,7 +232,7 @@ def test_keys_move_the_playhead(window: Window, qtbot: QtBot, frames: Path) -> N
         (Qt.Key.Key_Home, 1),
         (Qt.Key.Key_Right, 2),
     ):
-        qtbot.keyClick(window, key)
+        QTest.keyClick(window, key)
         assert window.player.frame == frame
     assert window.transport.frame_field.text() == "2"
     typed(window.transport.frame_field, "00:00:00:10")
@@ -244,9 +244,9 @@ def test_it_plays_every_frame_and_loops(window: Window, qtbot: QtBot, frames: Pa
     seen: list[int] = []
     window.player.moved.connect(seen.append)
     window.viewer.setFocus()
-    qtbot.keyClick(window, Qt.Key.Key_Space)
+    QTest.keyClick(window, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: len(seen) > 30, timeout=PATIENCE)
-    qtbot.keyClick(window, Qt.Key.Key_Space)
+    QTest.keyClick(window, Qt.Key.Key_Space)
     assert not window.player.is_playing
     expected = [(frame - 1) % 24 + 1 for frame in range(2, 2 + len(seen))]
     assert seen == expected
@@ -320,7 +320,7 @@ def test_dragging_the_tail_trims_and_undo_restores(two: Window, qtbot: QtBot) ->
     assert two.desk.job.shot("a1").last == 12
     assert row.length.text() == "0 s 12 f"
     assert two.actions_["undo"].text() == "&Undo: trim one tail"
-    qtbot.keyClick(two, *UNDO)
+    QTest.keyClick(two, *UNDO)
     assert row.length.text() == "1 s 0 f"
     assert not two.desk.history.past[-1].name.startswith("trim")
 
@@ -329,12 +329,12 @@ def test_the_head_is_moved_by_key_and_typed(two: Window, qtbot: QtBot) -> None:
     row = two.ledger.row("a1")
     assert row is not None
     row.bar.setFocus()
-    qtbot.keyClick(row.bar, Qt.Key.Key_Right)
-    qtbot.keyClick(row.bar, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(row.bar, Qt.Key.Key_Right)
+    QTest.keyClick(row.bar, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     shot = two.desk.job.shot("a1")
     assert (shot.first, shot.last) == (2, 23)
     row.setFocus()
-    qtbot.keyClick(row, Qt.Key.Key_Return)
+    QTest.keyClick(row, Qt.Key.Key_Return)
     typed(field(row, "head"), "5+1")
     typed(field(row, "tail"), "20")
     shot = two.desk.job.shot("a1")
@@ -350,11 +350,11 @@ def test_rows_are_dragged_and_moved_by_key(two: Window, qtbot: QtBot) -> None:
     drag(row, QPoint(8, 20), QPoint(8, 20 + 2 * row.height()))
     assert order() == ["a2", "a1"]
     row.setFocus()
-    qtbot.keyClick(row, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    QTest.keyClick(row, Qt.Key.Key_Up, Qt.KeyboardModifier.AltModifier)
     assert order() == ["a1", "a2"]
-    qtbot.keyClick(row, Qt.Key.Key_Delete)
+    QTest.keyClick(row, Qt.Key.Key_Delete)
     assert order() == ["a2"]
-    qtbot.keyClick(two, *UNDO)
+    QTest.keyClick(two, *UNDO)
     assert order() == ["a1", "a2"]
 
 
@@ -380,11 +380,11 @@ def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: 
     typed(field(two.ledger, "reelRate"), "25")
     back = button(two.ledger, "as the first shot")
     back.setFocus()
-    qtbot.keyClick(back, Qt.Key.Key_Space)
+    QTest.keyClick(back, Qt.Key.Key_Space)
     assert two.desk.job.reel.rate is None
     assert not two.player.is_playing
     two.viewer.setFocus()
-    qtbot.keyClick(two.viewer, Qt.Key.Key_Space)
+    QTest.keyClick(two.viewer, Qt.Key.Key_Space)
     assert two.player.is_playing
     two.player.stop()
 
@@ -544,7 +544,7 @@ def test_every_control_has_a_name_for_assistive_technology(
         one
         for kind in kinds
         for one in window.findChildren(kind)
-        if one.isVisible() and not (one.accessibleName() or one.text())
+        if one.isVisible() and not (one.accessibleName() or one.toolTip())
     ]
     assert nameless == []
 

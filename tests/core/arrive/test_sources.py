@@ -2,6 +2,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -52,7 +53,7 @@ def test_an_exr_sequence_says_what_it_is(tmp_path: Path) -> None:
     ],
 )
 def test_coded_formats_are_srgb(
-    tmp_path: Path, pattern: str, kind: dict[str, object], depth: str, alpha: Alpha
+    tmp_path: Path, pattern: str, kind: dict[str, Any], depth: str, alpha: Alpha
 ) -> None:
     write_sequence(tmp_path, pattern, **kind)
     source = only(tmp_path)

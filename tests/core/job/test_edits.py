@@ -57,7 +57,10 @@ def test_taking_a_source_out_takes_its_shots_and_sounds_along() -> None:
 
 def test_shots_change_places() -> None:
     job = dropped(sequence(), sequence(), sequence())
-    order = lambda job: [shot.id for shot in job.reel.shots]  # noqa: E731 - said three times
+
+    def order(job: Job) -> list[str]:
+        return [shot.id for shot in job.reel.shots]
+
     assert order(edits.move_shot(job, shot="a1", to=2)) == ["a2", "a3", "a1"]
     assert order(edits.move_shot(job, shot="a3", to=0)) == ["a3", "a1", "a2"]
     assert order(edits.move_shot(job, shot="a2", to=99)) == ["a1", "a3", "a2"]

@@ -25,12 +25,12 @@ KINDS = [
 ]
 
 
-def picture(dtype: type, channels: int, height: int = 35, width: int = 53) -> np.ndarray:  # type: ignore[type-arg]
+def picture(dtype: type, channels: int, height: int = 35, width: int = 53) -> np.ndarray:
     random = np.random.default_rng(5)
     if dtype in (np.uint8, np.uint16):
         most = np.iinfo(dtype).max
         return random.integers(0, most, (height, width, channels), dtype, endpoint=True)
-    values = random.normal(0.3, 2.0, (height, width, channels)).astype(dtype)
+    values: np.ndarray = random.normal(0.3, 2.0, (height, width, channels)).astype(dtype)
     values[0, :6, 0] = [np.nan, np.inf, -np.inf, 0.0, -0.0, 65_504]
     return values
 

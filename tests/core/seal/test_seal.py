@@ -118,7 +118,7 @@ def test_boxes_of_rubbish_are_no_container(tmp_path: Path, made: Path) -> None:
         assert read_container(path) is None
 
 
-def planes(seed: int, *, noise: float = 0.0) -> tuple[np.ndarray, ...]:  # type: ignore[type-arg]
+def planes(seed: int, *, noise: float = 0.0) -> tuple[np.ndarray, ...]:
     random = np.random.default_rng(seed)
     shapes = ((72, 128), (36, 64), (36, 64))
     coarse = [random.integers(16, 235, (9, 16)) for _ in shapes]
