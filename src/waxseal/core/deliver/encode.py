@@ -17,6 +17,7 @@ from typing import cast
 
 import av
 import numpy as np
+from av.error import FFmpegError
 
 from waxseal.core.deliver.settings import (
     COLOUR,
@@ -188,7 +189,7 @@ class Writer:
             return
         try:
             self._container.close()
-        except (OSError, ValueError):
+        except (FFmpegError, OSError, ValueError):
             return  # the first error is the one that is told
 
     def _add_video(self, reel: Programme, delivery: Delivery) -> av.VideoStream:

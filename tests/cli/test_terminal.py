@@ -1,0 +1,46 @@
+"""On a terminal there is a bar; a pseudo-terminal stands in for it."""
+
+from __future__ import annotations
+
+import os
+import pty
+import subprocess
+import sys
+from pathlib import Path
+
+from tests.making import write_sequence
+
+
+def on_terminal(*words: str) -> tuple[int, str]:
+    """Run a command with a terminal as its standard error; its code, and what was drawn."""
+    ours, theirs = pty.openpty()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "waxseal.cli.main", *words],
+        stderr=theirs,
+        stdout=subprocess.DEVNULL,
+        env={**os.environ, "TERM": "xterm-256color", "COLUMNS": "100"},
+    )
+    os.close(theirs)
+    drawn = b""
+    while True:
+        try:
+            part = os.read(ours, 4096)
+        except OSError:  # the other end is closed
+            break
+        if not part:
+            break
+        drawn += part
+    os.close(ours)
+    return process.wait(), drawn.decode(errors="replace")
+
+
+def test_a_bar_is_drawn_on_a_terminal(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 13))
+    (tmp_path / "out").mkdir()
+    code, drawn = on_terminal("assemble", str(folder), "--out", str(tmp_path / "out" / "a.mp4"))
+    assert code == 0
+    assert "\x1b[" in drawn
+    assert "encoding" in drawn
+    assert "12/12" in drawn
+    assert "sealed:" in drawn
+    assert "Traceback" not in drawn

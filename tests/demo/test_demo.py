@@ -1,0 +1,112 @@
+"""The demo, traced small: its frames, its sound, its job, and what sh030 lacks."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.errors import Cancelled
+from waxseal.core.job.file import load
+from waxseal.core.job.model import Alpha, Colour, DeliveryState, Origin
+from waxseal.core.plan.recipe import programme
+from waxseal.core.progress import CancelToken, Progress, silent
+from waxseal.core.timing.ranges import write_frames
+from waxseal.demo import making, scenes
+from waxseal.demo.chimes import write_chimes
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(scenes, "WIDTH", 96)
+        patch.setattr(scenes, "HEIGHT", 54)
+        folder = tmp_path_factory.mktemp("demo")
+        making.make_demo(folder)
+    return folder
+
+
+def test_the_demo_is_what_its_story_says(folder: Path) -> None:
+    job = load(folder / "The Brass Orrery.waxseal")
+    by_name = {source.name: source for source in job.sequences}
+    sh010, sh020, sh030 = (by_name[name] for name in ("sh010", "sh020", "sh030"))
+    assert (str(sh010.files.range), sh010.reading.rate.origin) == ("1001-1096", Origin.WRITTEN)
+    assert sh010.reading.colour.value is Colour.LINEAR
+    assert sh020.reading.rate.value == 12
+    assert sh020.reading.alpha.value is Alpha.STRAIGHT
+    assert write_frames(sh030.to_come_again) == "14,27,33"
+    assert sh030.reading.rate.origin is Origin.GUESS
+    assert sh030.found.depth == "uint16"
+    reel = programme(job)
+    assert (reel.length, str(reel.size)) == (240, "96 × 54")
+    assert job.sounds[0].samples == 480_000  # ten seconds, as long as the reel
+
+
+def test_the_demo_is_refused_until_somebody_decides(folder: Path) -> None:
+    job = load(folder / "The Brass Orrery.waxseal")
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "14,27 are not there, 33 is damaged" in outcome.reasons[0]
+    decided = making.with_stand_ins(job)
+    outcome = make_delivery(decided, decided.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert "sh030: the frame before stands in for 14,27,33." in outcome.notes
+
+
+def test_it_is_made_once(folder: Path) -> None:
+    frame = folder / "frames" / "sh010" / "sh010.1001.exr"
+    before = frame.stat().st_mtime_ns
+    seen: list[Progress] = []
+    making.make_demo(folder, report=seen.append)
+    assert seen == []
+    assert frame.stat().st_mtime_ns == before
+
+
+def test_a_lost_job_file_is_built_again_without_tracing(folder: Path) -> None:
+    (folder / "The Brass Orrery.waxseal").unlink()
+    job = load(making.make_demo(folder))
+    assert job.name == "The Brass Orrery"
+
+
+def test_tracing_can_be_stopped_and_begins_afresh(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(scenes, "WIDTH", 32)
+    monkeypatch.setattr(scenes, "HEIGHT", 18)
+    token = CancelToken()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 5:
+            token.cancel()
+
+    with pytest.raises(Cancelled):
+        making.make_demo(tmp_path, report=report, token=token)
+    assert not (tmp_path / "made").exists()
+
+
+def test_pictures_are_light_with_alpha_the_same_each_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(scenes, "WIDTH", 64)
+    monkeypatch.setattr(scenes, "HEIGHT", 36)
+    for scene, count in ((scenes.wide, 96), (scenes.passing, 36), (scenes.moonrise, 72)):
+        light = scene(count // 2, count)
+        assert light.shape == (36, 64, 4)
+        assert np.isfinite(light).all()
+        assert 0 <= light[..., 3].min() <= light[..., 3].max() <= 1
+        assert light[..., :3].max() > 0.1
+        np.testing.assert_array_equal(light, scene(count // 2, count))
+    assert (scenes.moonrise(3, 72)[..., 3] == 1).all()
+
+
+def test_the_sound_is_seeded_and_does_not_clip(tmp_path: Path) -> None:
+    digests = set()
+    for name in ("a.wav", "b.wav"):
+        write_chimes(tmp_path / name, 3.0)
+        digests.add(hashlib.sha256((tmp_path / name).read_bytes()).hexdigest())
+    assert len(digests) == 1
+    samples, rate = soundfile.read(tmp_path / "a.wav")
+    assert (rate, samples.shape) == (48_000, (144_000, 2))
+    assert 0.05 < np.abs(samples).max() < 0.99
