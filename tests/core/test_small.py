@@ -34,6 +34,7 @@ def test_speed_is_taken_over_the_last_seconds(monkeypatch: pytest.MonkeyPatch) -
     now = [100.0]
     monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
     speed = Speedometer("encoding", 100)
+    progress = Progress("encoding", 0, 100)
     for done in range(1, 51):
         now[0] += 0.5 if done <= 20 else 0.1
         progress = speed.at(done)

@@ -109,7 +109,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     delivery = window.outbox.card("d1")
     assert delivery is not None
     assert "7 is not there, 12 is damaged" in texts(delivery)
-    press(card)
+    press(button(delivery, "Show shot"))
     press(button(card, "Copy"))
     assert QGuiApplication.clipboard().text() == "7,12"
     box = choice(card, "stand_in")

@@ -24,6 +24,7 @@ class Desk(QObject):
     job_changed: the new job. refused: a sentence, when an edit or a file was not possible.
     """
 
+    job_begun = Signal()  # another job: before it is shown
     job_changed = Signal(object)
     refused = Signal(str)
 
@@ -80,6 +81,7 @@ class Desk(QObject):
         self._history = History(job)
         self.number += 1
         self.path = path
+        self.job_begun.emit()
         self._saved = job if is_saved else Job(name="\0")
         self.job_changed.emit(job)
 

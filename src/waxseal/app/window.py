@@ -131,6 +131,7 @@ class Window(QMainWindow):
         desk.job_changed.connect(self._show_job)
         desk.refused.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
+            desk.job_begun.connect(part.close_all)
             part.edit_asked.connect(desk.do)
             part.complained.connect(self.say)
         self.ledger.settled.connect(desk.settle)
@@ -147,6 +148,7 @@ class Window(QMainWindow):
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
+        self.outbox.source_asked.connect(self.tray.show_docket)
         self.sending.ended.connect(self._delivery_ended)
         self.sending.status_changed.connect(self._show_summary)
         self.player.moved.connect(self.rule.show_frame)

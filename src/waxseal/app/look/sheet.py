@@ -136,6 +136,7 @@ QPushButton#seal:focus {{ border: 2px solid {text}; padding: 8px; }}
 QPushButton#word {{
     background: transparent; border: 1px solid transparent; color: {accent}; padding: 1px 4px;
 }}
+QPushButton#word:disabled {{ color: {quiet}; }}
 QPushButton#word:hover {{ text-decoration: underline; }}
 QPushButton#word:focus {{ border-color: {accent}; }}
 QPushButton#confirm {{

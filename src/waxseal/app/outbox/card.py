@@ -44,6 +44,7 @@ class DeliveryCard(Card):
     stop_asked = Signal(str)
     show_asked = Signal(str)
     remove_asked = Signal(str)
+    source_asked = Signal(str)  # the source whose frames hold the delivery up
     complained = Signal(str)
 
     def __init__(self, delivery: Delivery) -> None:
@@ -104,7 +105,7 @@ class DeliveryCard(Card):
         notes = status.outcome.notes if status.outcome else ()
         self._notes.setText("\n".join(notes))
         self._notes.setVisible(bool(notes))
-        self._show_actions(delivery, status)
+        self._show_actions(delivery, status, programme)
         restyled(self, open=is_open)
         self._docket.setVisible(is_open)
         state = (delivery, is_open, status.state in RUNNING)
@@ -146,7 +147,9 @@ class DeliveryCard(Card):
             return self.tr("stopped · nothing was left behind"), "quiet"
         return f"{outcome.state.value}: " + "\n".join(outcome.reasons), "bad"
 
-    def _show_actions(self, delivery: Delivery, status: Status) -> None:
+    def _show_actions(
+        self, delivery: Delivery, status: Status, programme: Programme | None
+    ) -> None:
         wanted: list[tuple[str, Callable[[], None]]] = []
         if status.state in RUNNING:
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
@@ -159,6 +162,11 @@ class DeliveryCard(Card):
             and (delivery.path.exists())
         ):
             wanted.append((self.tr("Overwrite"), self._overwrite))
+        elif status.state is DeliveryState.REFUSED and programme is not None:
+            place = next(programme.refusals(programme.frames), None)
+            if place is not None:
+                go = partial(self.source_asked.emit, place.sequence.id)
+                wanted.append((self.tr("Show {0}").format(place.sequence.name), go))
         texts = [text for text, _ in wanted]
         if texts == self._actions.property("texts"):
             return

@@ -21,6 +21,7 @@ __all__ = ["Outbox"]
 class Outbox(Lane[DeliveryCard]):
     edit_asked = Signal(object)
     show_asked = Signal(str)
+    source_asked = Signal(str)
     complained = Signal(str)
 
     def __init__(self, sending: Sending) -> None:
@@ -75,6 +76,7 @@ class Outbox(Lane[DeliveryCard]):
         card.stop_asked.connect(self._sending.stop)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
+        card.source_asked.connect(self.source_asked)
         card.complained.connect(self.complained)
         return card
 
@@ -83,6 +85,10 @@ class Outbox(Lane[DeliveryCard]):
             if one.id == delivery and delivery in self.cards:
                 self._show_card(one)
         self._show_button()
+
+    def close_all(self) -> None:
+        """Another job: no docket stays open."""
+        self._open = ""
 
     def toggle(self, delivery: str) -> None:
         self._open = "" if self._open == delivery else delivery

@@ -69,7 +69,7 @@ class SealDrawing(QWidget):
                 painter.drawArc(box, 90 * 16, 180 * 16)
             elif state is DeliveryState.REFUSED:
                 painter.drawPath(blob)
-                draw_initial(painter, middle, radius)
+                painter.drawEllipse(middle, radius * 0.62, radius * 0.62)
                 painter.setPen(QPen(paper, 6))
                 painter.drawLine(middle + QPointF(-19, 9), middle + QPointF(19, -9))
                 painter.setPen(QPen(wax, 3))

@@ -160,6 +160,10 @@ class Ledger(QFrame):
     def row(self, shot: str) -> ShotRow | None:
         return self._rows.get(shot)
 
+    def close_all(self) -> None:
+        """Another job: no docket stays open."""
+        self._open = ""
+
     def toggle(self, shot: str) -> None:
         """Open a shot's docket in place, or close it."""
         self._open = "" if self._open == shot else shot

@@ -24,7 +24,7 @@ from waxseal.app.look.small import (
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.trimbar import TrimBar, trim_edit
 from waxseal.core.job.edits import Edit, set_framing
-from waxseal.core.job.model import Framing, Job, Order, Shot
+from waxseal.core.job.model import Framing, Job, Order, Sequence, Shot
 from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.recipe import Programme
 from waxseal.core.timing.entry import parse_frames
@@ -105,7 +105,8 @@ class ShotRow(Card):
         self._name.say(source.name)
         self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
         self.bar.show_job(job)
-        self.used.setText(self.tr("{0} of {1}").format(shot.range.count, source.files.range.count))
+        used = shot.range.count - holes_in(source, shot)
+        self.used.setText(self.tr("{0} of {1}").format(used, source.files.range.count))
         self.length.setText(length_words(span.count, programme.rate))
         self._marks.setText(self._marks_of(job, shot, programme))
         recipe = programme.recipe(span.first)
@@ -123,7 +124,7 @@ class ShotRow(Card):
 
     def _marks_of(self, job: Job, shot: Shot, programme: Programme) -> str:
         source = job.sequence(shot.source)
-        holes = sum(1 for frame in source.to_come_again if frame in shot.range)
+        holes = holes_in(source, shot)
         if holes:
             return self.tr("1 hole") if holes == 1 else self.tr("{0} holes").format(holes)
         if source.reading.order.value is Order.REVERSED:
@@ -240,3 +241,8 @@ class ShotRow(Card):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         restyled(self, chosen=self._is_open)  # an open row stays marked
+
+
+def holes_in(source: Sequence, shot: Shot) -> int:
+    """How many frames of a shot are not there or not whole."""
+    return sum(1 for frame in source.to_come_again if frame in shot.range)

@@ -11,6 +11,7 @@ from waxseal.app.look.palette import current
 from waxseal.app.look.small import Elided, button, label
 from waxseal.app.reel.row import COLUMNS
 from waxseal.app.reel.waveform import Peaks, draw_peaks
+from waxseal.core.errors import SoundError
 from waxseal.core.plan.recipe import Programme
 from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import FrameRange
@@ -54,10 +55,17 @@ class SoundRow(QFrame):
         self._name.say(sound.name)
         self.setAccessibleName(self.tr("Sound {0}").format(sound.name))
         self._seconds.setText(f"{sound.samples / sound.sample_rate:.3f} s")
-        plan = sound_plan(job, FrameRange(1, programme.length), programme.rate)
-        notes = plan.notes if plan else ()
-        self._against.setText(self.tr("exact") if not notes else self.tr("other"))
-        self._against.setToolTip("\n".join(notes) or self.tr("Exactly as long as the picture."))
+        try:
+            plan = sound_plan(job, FrameRange(1, programme.length), programme.rate)
+        except SoundError as error:  # channels that cannot be delivered: the seal would say so too
+            self._against.setText(self.tr("refused"))
+            self._against.setToolTip(str(error))
+        else:
+            over = plan.seconds_over if plan else 0
+            words = f"{float(over):+.3f} s" if over else self.tr("exact")
+            self._against.setText(words)
+            notes = "\n".join(plan.notes) if plan else ""
+            self._against.setToolTip(notes or self.tr("Exactly as long as the picture."))
         self._bar.show_programme(programme)
 
     @override

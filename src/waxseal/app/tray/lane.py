@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from functools import partial
+
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.lane import Lane
@@ -82,6 +84,22 @@ class Tray(Lane[SourceCard]):
         else:
             self._notes.pop(source, None)
         self.show_job(self._job)
+
+    def show_docket(self, source: str) -> None:
+        """Open a source's docket and bring it into sight."""
+        if self._open != source:
+            self.toggle(source)
+        QTimer.singleShot(0, partial(self._bring_into_sight, source))
+
+    def _bring_into_sight(self, source: str) -> None:
+        card = self.card(source)
+        if card is not None:
+            self.area.ensureWidgetVisible(card)
+            card.setFocus()
+
+    def close_all(self) -> None:
+        """Another job: no docket stays open."""
+        self._open = ""
 
     def toggle(self, source: str) -> None:
         """Open a docket in place; the one that was open closes."""

@@ -37,17 +37,22 @@ class SoundPlan:
     count: int
 
     @property
+    def seconds_over(self) -> Fraction:
+        """How much longer the sound is than the picture; less than 0 where it is shorter."""
+        heard = Fraction(self.sound.samples, self.sound.sample_rate)
+        return heard - Fraction(self.start + self.count, self.sample_rate)
+
+    @property
     def notes(self) -> tuple[str, ...]:
         """What the listener should know, in sentences."""
         said = []
-        heard = Fraction(self.sound.samples, self.sound.sample_rate)
-        until = Fraction(self.start + self.count, self.sample_rate)
+        over = float(self.seconds_over)
         if self.sound.sample_rate != self.sample_rate:
             said.append(f"The sound is resampled from {self.sound.sample_rate} Hz to 48 000 Hz.")
-        if heard > until:
-            said.append(f"The sound is {float(heard - until):.3f} s longer: its tail is cut.")
-        elif heard < until:
-            said.append(f"The sound is {float(until - heard):.3f} s shorter: silence to the end.")
+        if over > 0:
+            said.append(f"The sound is {over:.3f} s longer: its tail is cut.")
+        elif over < 0:
+            said.append(f"The sound is {-over:.3f} s shorter: silence to the end.")
         return tuple(said)
 
 
