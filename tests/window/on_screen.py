@@ -32,12 +32,16 @@ def main(folder: Path, place: Path) -> int:
             QTest.qWait(20)
 
     until(lambda: bool(window.desk.job.reel.shots) and window.viewer.has_picture)
-    shown = window.screen().grabWindow(window.winId()).toImage()
     middle = window.viewer.mapTo(window, window.viewer.rect().center())
-    surround = window.viewer.mapTo(window, window.viewer.rect().topLeft())
-    picture, grey = shown.pixelColor(middle), shown.pixelColor(surround.x() + 3, surround.y() + 60)
-    assert grey.red() == grey.green() == grey.blue()
-    assert picture != grey
+    corner = window.viewer.mapTo(window, window.viewer.rect().topLeft())
+
+    def is_painted() -> bool:
+        """The surround is a grey without hue, and the picture stands out from it."""
+        shown = window.screen().grabWindow(window.winId()).toImage()
+        picture, grey = shown.pixelColor(middle), shown.pixelColor(corner.x() + 3, corner.y() + 60)
+        return picture != grey and grey.red() == grey.green() == grey.blue() > 0
+
+    until(is_painted)
     window.outbox.send_all()
 
     def is_sealed() -> bool:

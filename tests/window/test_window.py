@@ -125,6 +125,24 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     assert "the frame before stands in for 7,12" in texts(delivery)
 
 
+def test_what_is_sealed_is_not_made_again_unless_a_frame_was(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    press(window.outbox.seal_all)
+    assert window.message == "shot.mp4 is sealed already."
+    assert not window.sending.is_busy
+    write_sequence(frames, frames=range(7, 8), width=160, height=90, channels=4)
+    press(window.outbox.seal_all)
+    assert window.sending.is_busy
+    qtbot.waitUntil(lambda: not window.sending.is_busy, timeout=PATIENCE)
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    assert "there already" in texts(delivery)  # asked, as ever, before it is overwritten
+
+
 def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
     drop(window, qtbot, folder)

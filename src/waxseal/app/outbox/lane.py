@@ -96,16 +96,11 @@ class Outbox(Lane[DeliveryCard]):
 
     def send_all(self) -> None:
         """Send every delivery that is not sealed as the reel is now."""
-        key = self._programme.key if self._programme else ""
+        if self._programme is None:
+            return
+        key, contents = self._programme.key, self._programme.contents_key()
         for delivery in self._job.deliveries:
-            outcome = delivery.outcome
-            fresh = outcome is not None and outcome.state is DeliveryState.SEALED
-            if (
-                fresh
-                and outcome is not None
-                and outcome.made_from == key
-                and delivery.path.exists()
-            ):
+            if is_fresh(delivery, key, contents):
                 self.complained.emit(self.tr("{0} is sealed already.").format(delivery.path.name))
                 continue
             self._sending.send(delivery.id)
@@ -127,12 +122,13 @@ class Outbox(Lane[DeliveryCard]):
         self.edit_asked.emit(Edit(self.tr("remove a delivery"), remove))
 
 
-def is_fresh(delivery: Delivery, key: str) -> bool:
-    """Whether its file was sealed from the reel as it is now, and is still there."""
+def is_fresh(delivery: Delivery, key: str, contents: str) -> bool:
+    """Whether its file was sealed from the reel and the frames as they are now."""
     outcome = delivery.outcome
     return (
         outcome is not None
         and outcome.state is DeliveryState.SEALED
         and outcome.made_from == key
+        and outcome.made_of == contents
         and delivery.path.exists()
     )

@@ -54,6 +54,7 @@ class Encoded:
 
     reel: Programme
     sketches: tuple[Sketch, ...]
+    contents_key: str  # as it was before the first frame was read
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -75,6 +76,7 @@ def encode(
     where the file cannot be written, Cancelled.
     """
     frames = reel.frames
+    contents_key = reel.contents_key()
     kernels = KernelChoice()
     kernels.warm_for(frames.count * reel.size.width * reel.size.height)
     supply = Supply(reel, kernels)
@@ -91,7 +93,7 @@ def encode(
             writer.finish()
     finally:
         supply.close()
-    return Encoded(supply.reel, tuple(sketches))
+    return Encoded(supply.reel, tuple(sketches), contents_key)
 
 
 class Supply:

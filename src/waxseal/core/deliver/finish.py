@@ -129,11 +129,11 @@ def seal_or_refuse(
         sources=sources_of(reel),
         notes=list(notes),
     )
-    return sealed(delivery, reel, measured, notes)
+    return sealed(delivery, encoded, measured, notes)
 
 
 def sealed(
-    delivery: Delivery, reel: Programme, measured: Measured, notes: tuple[str, ...]
+    delivery: Delivery, encoded: Encoded, measured: Measured, notes: tuple[str, ...]
 ) -> Outcome:
     return Outcome(
         state=DeliveryState.SEALED,
@@ -141,7 +141,8 @@ def sealed(
         file=plain(delivery.path.name),
         size_bytes=measured.size_bytes,
         sha256=measured.sha256,
-        made_from=reel.key,
+        made_from=encoded.reel.key,
+        made_of=encoded.contents_key,
     )
 
 

@@ -373,6 +373,7 @@ class Outcome(Value):
     size_bytes: int = 0
     sha256: str = ""
     made_from: str = ""  # the programme's key, to tell whether the reel changed since
+    made_of: str = ""  # its contents' key, to tell whether a file changed since
 
 
 class Delivery(Value):

@@ -85,7 +85,8 @@ class Recipe:
     @cached_property
     def key(self) -> str:
         """Stable over runs and machines: same key, same pixels."""
-        return hashlib.blake2b(repr(astuple(self)).encode(), digest_size=16).hexdigest()
+        text = repr(astuple(self)).encode("utf-8", "backslashreplace")
+        return hashlib.blake2b(text, digest_size=16).hexdigest()
 
 
 @dataclass(frozen=True, slots=True)
@@ -207,6 +208,20 @@ class Programme:
         if place.shown is not None:
             layer = layer_of(place.sequence, place.shown, place.shot.framing)
         return Recipe(self.size.width, self.size.height, self.job.reel.ground, layer)
+
+    def contents_key(self) -> str:
+        """All recipes of the frames that are delivered, and the sound's file, as one hash.
+
+        Another one as soon as a single file was written again. Looks at every
+        file once: not for each redraw.
+        """
+        total = hashlib.blake2b(digest_size=16)
+        for reel_frame in range(self.frames.first, self.frames.last + 1):
+            total.update(self.recipe(reel_frame).key.encode())
+        for laid in self.job.reel.sounds:
+            state = state_of(Path(self.job.sound(laid.source).path))
+            total.update(repr(state).encode("utf-8", "backslashreplace"))
+        return total.hexdigest()
 
     @cached_property
     def key(self) -> str:
