@@ -106,7 +106,7 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         f"  {found.size}, {found.format} {''.join(found.channels)} {found.depth}, "
         f"{'scene-linear' if reading.colour.value is Colour.LINEAR else 'sRGB'}, "
         f"alpha {reading.alpha.value.value}, "
-        f"{seconds_words(files.count, reading.rate.value)} at {rate}{origin}",
+        f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
     if source.to_come_again:

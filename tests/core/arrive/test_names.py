@@ -1,13 +1,13 @@
 from __future__ import annotations
 
 import random
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waxseal.core.arrive.names import NamedSequence, natural_key, recognise
-from waxseal.core.arrive.sources import files_of
+from waxseal.core.arrive.names import natural_key, recognise
 
 
 def found(names: list[str]) -> list[tuple[str, int, str, tuple[int, ...]]]:
@@ -80,15 +80,11 @@ def test_every_file_is_found_again_under_its_name(alike: tuple[str, int, set[int
         f"{prefix}{'-' if number < 0 else ''}{abs(number):0{padding}}.png" for number in numbers
     }
     again = {
-        files_of_folder(one).name_of(number) for one in recognise(names) for number in one.numbers
+        one.files_in(Path("/x")).name_of(number)
+        for one in recognise(names)
+        for number in one.numbers
     }
     assert again == names
-
-
-def files_of_folder(named: NamedSequence):  # type: ignore[no-untyped-def]
-    from pathlib import Path
-
-    return files_of(Path("/x"), named)
 
 
 def test_natural_order() -> None:

@@ -116,7 +116,5 @@ def list_files(folder: Path, names: list[str], heap: Heap) -> None:
 
 
 def names_of(sequence: NamedSequence) -> Iterable[str]:
-    from waxseal.core.arrive.sources import files_of
-
-    files = files_of(Path(), sequence)
+    files = sequence.files_in(Path())
     return (files.name_of(number) for number in sequence.numbers)

@@ -11,7 +11,9 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from pathlib import Path
 
+from waxseal.core.job.model import Files
 from waxseal.core.timing.ranges import runs_of
 
 __all__ = ["NamedSequence", "natural_key", "recognise"]
@@ -32,9 +34,16 @@ class NamedSequence:
     numbers: tuple[int, ...]
     sign_is_padding: bool = False
 
-    @property
-    def runs(self) -> tuple[tuple[int, int], ...]:
-        return runs_of(self.numbers)
+    def files_in(self, folder: Path) -> Files:
+        """The sequence as the job holds it."""
+        return Files(
+            folder=str(folder),
+            prefix=self.prefix,
+            suffix=self.suffix,
+            padding=self.padding,
+            sign_is_padding=self.sign_is_padding,
+            runs=runs_of(self.numbers),
+        )
 
 
 def natural_key(text: str) -> list[tuple[int, int, str]]:

@@ -38,7 +38,7 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.words import plain
 
-__all__ = ["Scan", "examine", "files_of", "first_look", "look_again", "scan", "take_in"]
+__all__ = ["Scan", "examine", "first_look", "look_again", "scan", "take_in"]
 
 GUESSED_RATE = Fraction(24)
 BATCH = 64  # files between two reports and two looks at the stop token
@@ -84,17 +84,6 @@ def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
     return Scan(tuple(sources), tuple(troubles))
 
 
-def files_of(folder: Path, named: NamedSequence) -> Files:
-    return Files(
-        folder=str(folder),
-        prefix=named.prefix,
-        suffix=named.suffix,
-        padding=named.padding,
-        sign_is_padding=named.sign_is_padding,
-        runs=named.runs,
-    )
-
-
 def frames_in(files: Files) -> Iterable[int]:
     return (frame for first, last in files.runs for frame in range(first, last + 1))
 
@@ -105,7 +94,7 @@ def name_of(files: Files) -> str:
 
 def first_look(folder: Path, named: NamedSequence, *, habits: Habits = Habits()) -> Sequence:
     """A source from its first readable frame; the files behind it are not yet looked at."""
-    files = files_of(folder, named)
+    files = named.files_in(folder)
     header = None
     for frame in islice(frames_in(files), FIRST_TRIES):
         try:
@@ -243,7 +232,7 @@ def look_again(
     folder = Path(sequence.files.folder)
     listed = list_paths([folder], token) if folder.is_dir() else Listing()
     for found_in_folder, named in listed.sequences:
-        files = files_of(found_in_folder, named)
+        files = named.files_in(found_in_folder)
         if (files.folder, files.pattern) == (sequence.files.folder, sequence.files.pattern):
             return examine(changed(sequence, files=files), report=report, token=token)
     return examine(sequence, report=report, token=token)
