@@ -96,6 +96,17 @@ def test_scan_answers_on_standard_output_alone(frames: Path) -> None:
     assert done.stderr
 
 
+def test_what_was_expected_counts_both_ends(frames: Path) -> None:
+    done = run("scan", frames, "--expect", "0-15", "--json")
+    assert done.returncode == 1
+    (source,) = answer(done)["sources"]
+    assert (source["expected"], source["missing"]) == ("0-15", "0,13-15")
+    assert (source["first"], source["last"], source["count"]) == (1, 12, 12)
+    assert "12 of 16 frames  gaps" in run("scan", frames, "--expect", "0-15").stdout
+    assert run("scan", frames, "--expect", "1-12").returncode == 0
+    assert run("scan", frames, "--expect", "9-3").returncode == 2
+
+
 # ---- assemble ------------------------------------------------------------------------------
 
 

@@ -203,6 +203,22 @@ def test_a_rate_that_cannot_be_is_said_where_it_is_made(
     assert window.desk.job.sequences[0].reading.rate.value == 24
 
 
+def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path) -> None:
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    press(card)
+    typed(field(card, "expected"), "0-25")
+    assert "2 to come again" in texts(card)
+    assert "24 of 26 frames" in texts(card)
+    press(button(card, "Copy"))
+    assert QGuiApplication.clipboard().text() == "0,25"
+    box = field(card, "expected")
+    box.clear()
+    typed(box, " ")
+    assert "whole" in texts(card)
+
+
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     (tmp_path / "empty").mkdir()
     drop(window, qtbot, tmp_path / "empty")

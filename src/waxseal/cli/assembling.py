@@ -183,8 +183,7 @@ def marked(job: Job, frames: FrameRange) -> Job:
 def summary(job: Job) -> str:
     reel = programme(job)
     sources = ", ".join(
-        f"{plain(source.files.pattern)} {source.files.range} at "
-        f"{rate_words(source.reading.rate.value)}"
+        f"{plain(source.files.pattern)} {source.range} at {rate_words(source.reading.rate.value)}"
         for source in job.sequences
     )
     sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"

@@ -33,7 +33,7 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
         job = demo_job(folder)
     for source in job.sequences:
         say(
-            f"{plain(source.files.pattern)}  {source.files.range}  {source.health.value}"
+            f"{plain(source.files.pattern)}  {source.range}  {source.health.value}"
             + (
                 f", to render again: {write_frames(source.to_come_again)}"
                 if source.to_come_again

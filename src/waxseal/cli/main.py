@@ -33,12 +33,22 @@ Json = Annotated[bool, typer.Option("--json", help="One machine-readable answer 
 
 @app.command()
 def scan(
-    paths: Annotated[list[Path], typer.Argument(metavar="PATH...")], as_json: Json = False
+    paths: Annotated[list[Path], typer.Argument(metavar="PATH...")],
+    expect: Annotated[
+        str | None, typer.Option("--expect", help="The frames that should be there: 0-200 is 201.")
+    ] = None,
+    as_json: Json = False,
 ) -> None:
     """What is there: sequences, ranges, health, and what has to be rendered again."""
-    from waxseal.cli.scanning import run_scan
 
-    finish(lambda: run_scan(paths, as_json=as_json), as_json=as_json)
+    def work() -> int:
+        from waxseal.cli.scanning import run_scan
+        from waxseal.core.timing.ranges import parse_range
+
+        expected = parse_range(expect) if expect is not None else None
+        return run_scan(paths, expected, as_json=as_json)
+
+    finish(work, as_json=as_json)
 
 
 @app.command()

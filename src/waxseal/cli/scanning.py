@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
 from waxseal.core.arrive.sources import scan
-from waxseal.core.job.model import Colour, Health, Origin, Sequence, Sound
-from waxseal.core.timing.ranges import write_frames
+from waxseal.core.job.model import Colour, Health, Origin, Sequence, Sound, changed
+from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import counted, plain
@@ -17,10 +18,12 @@ from waxseal.core.words import counted, plain
 __all__ = ["run_scan"]
 
 
-def run_scan(paths: list[Path], *, as_json: bool) -> int:
-    """Returns the exit code."""
+def run_scan(paths: list[Path], expected: FrameRange | None, *, as_json: bool) -> int:
+    """Returns the exit code. expected: of every sequence that is found."""
     with stoppable() as token, told_progress() as report:
         found = scan(paths, report=report, token=token)
+    if expected is not None:
+        found = replace(found, sources=tuple(expecting(one, expected) for one in found.sources))
     for trouble in found.troubles:
         say(trouble)
     if as_json:
@@ -40,6 +43,12 @@ def run_scan(paths: list[Path], *, as_json: bool) -> int:
         source.health is Health.WHOLE for source in found.sources if isinstance(source, Sequence)
     )
     return DONE if is_whole and not found.troubles else FINDINGS
+
+
+def expecting(source: Sequence | Sound, expected: FrameRange) -> Sequence | Sound:
+    if isinstance(source, Sound) or source.kind == "still":
+        return source
+    return changed(source, expected=(expected.first, expected.last))
 
 
 def source_facts(source: Sequence | Sound) -> dict[str, Any]:
@@ -62,7 +71,8 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "last": files.range.last,
         "count": files.count,
         "padding": files.padding,
-        "missing": write_frames(files.missing),
+        "expected": str(source.range),
+        "missing": write_frames(source.missing),
         "damaged": write_frames(source.damaged),
         "rerender": write_frames(source.to_come_again),
         "size": [found.size.width, found.size.height] if found.format else None,
@@ -95,14 +105,14 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         Origin.GUESS: ", a guess: say --rate",
         Origin.WRITTEN: ", written in the file",
     }.get(reading.rate.origin, "")
-    expected = files.range.count
+    expected = source.range.count
     count = (
         counted(files.count, "frame")
         if files.count == expected
         else (f"{files.count} of {expected} frames")
     )
     lines = [
-        f"{plain(files.pattern)}  {files.range}  {count}  {source.health.value}",
+        f"{plain(files.pattern)}  {source.range}  {count}  {source.health.value}",
         f"  {found.size}, {found.format} {''.join(found.channels)} {found.depth}, "
         f"{'scene-linear' if reading.colour.value is Colour.LINEAR else 'sRGB'}, "
         f"alpha {reading.alpha.value.value}, "

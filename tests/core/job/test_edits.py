@@ -101,6 +101,25 @@ def test_refreshing_keeps_what_was_said_and_trims_to_what_is_there() -> None:
     assert (moved.shot("a1").first, moved.shot("a1").last) == (100, 101)
 
 
+def test_what_was_expected_is_missing_and_widens_whole_shots() -> None:
+    job = edits.set_expected(dropped(sequence(frames=(2, 3, 5))), source="s1", expected=(1, 8))
+    source = job.sequence("s1")
+    assert source.to_come_again == (1, 4, 6, 7, 8)
+    assert source.health is Health.GAPS
+    assert (job.shot("a1").first, job.shot("a1").last) == (1, 8)
+    back = edits.set_expected(job, source="s1", expected=None)
+    assert (back.shot("a1").first, back.shot("a1").last) == (2, 5)
+    trimmed = edits.trim_tail(job, shot="a1", last=6)
+    kept = edits.set_expected(trimmed, source="s1", expected=(1, 20))
+    assert (kept.shot("a1").first, kept.shot("a1").last) == (1, 6)
+
+
+def test_fewer_than_there_are_takes_nothing_away() -> None:
+    job = edits.set_expected(dropped(), source="s1", expected=(3, 5))
+    assert str(job.sequence("s1").range) == "1-8"
+    assert job.sequence("s1").missing == ()
+
+
 @pytest.mark.parametrize(
     "broken",
     [
@@ -112,6 +131,7 @@ def test_refreshing_keeps_what_was_said_and_trims_to_what_is_there() -> None:
         partial(edits.change_reading, source="s1", colour="mauve"),
         partial(edits.change_delivery, delivery="d1", name="../up.mp4"),
         partial(edits.set_ground, colour="red"),
+        partial(edits.set_expected, source="s1", expected=(9, 3)),
     ],
 )
 def test_what_cannot_be_is_refused_with_a_sentence(broken: object) -> None:

@@ -106,7 +106,7 @@ class ShotRow(Card):
         self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
         self.bar.show_job(job)
         used = shot.range.count - holes_in(source, shot)
-        self.used.setText(self.tr("{0} of {1}").format(used, source.files.range.count))
+        self.used.setText(self.tr("{0} of {1}").format(used, source.range.count))
         self.length.setText(length_words(span.count, programme.rate))
         self._marks.setText(self._marks_of(job, shot, programme))
         recipe = programme.recipe(span.first)

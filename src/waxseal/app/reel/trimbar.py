@@ -68,11 +68,11 @@ class TrimBar(QWidget):
 
     def place_of(self, frame: float) -> float:
         """The x where a frame of the source begins."""
-        there = self._job.sequence(self._job.shot(self._shot).source).files.range
+        there = self._job.sequence(self._job.shot(self._shot).source).range
         return EDGE + (frame - there.first) * (self.width() - 2 * EDGE) / there.count
 
     def frame_at(self, x: float) -> int:
-        there = self._job.sequence(self._job.shot(self._shot).source).files.range
+        there = self._job.sequence(self._job.shot(self._shot).source).range
         frame = there.first + int((x - EDGE) * there.count // max(1, self.width() - 2 * EDGE))
         return max(there.first, min(frame, there.last))
 
@@ -131,7 +131,7 @@ class TrimBar(QWidget):
         palette = current()
         shot = self._job.shot(self._shot)
         source = self._job.sequence(shot.source)
-        there = source.files.range
+        there = source.range
         with QPainter(self) as painter:
             whole = QRectF(EDGE, BAR_TOP, self.width() - 2 * EDGE, BAR_TALL)
             painter.fillRect(whole, palette.colour("sunken"))

@@ -85,7 +85,7 @@ class SourceCard(Card):
         name = f"{plain(source.files.pattern)}"
         title = Elided(name, "name", middle=True)
         self._column.addWidget(title)
-        numbers = str(source.files.range).replace("-", "–") if source.files.padding else ""
+        numbers = str(source.range).replace("-", "–") if source.files.padding else ""
         line = f"{numbers} · {count_words(source)}" if numbers else count_words(source)
         is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
         self._column.addWidget(

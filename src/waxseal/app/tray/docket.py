@@ -12,9 +12,9 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.words import origin_words
-from waxseal.core.job.edits import Edit, change_reading, confirm_rates, set_rate
+from waxseal.core.job.edits import Edit, change_reading, confirm_rates, set_expected, set_rate
 from waxseal.core.job.model import Alpha, Colour, Order, Origin, Sequence, StandIn, Told
-from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.ranges import FrameRange, parse_range, write_frames
 from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["SequenceDocket"]
@@ -41,17 +41,23 @@ class SequenceDocket(QWidget):
         self._grid.setColumnStretch(2, 1)
         column.addLayout(self._grid)
         self._fill()
-        if sequence.found.findings or sequence.files.missing:
+        if sequence.found.findings or sequence.missing:
             column.addLayout(self._findings())
 
     def _fill(self) -> None:
-        reading, files = self._sequence.reading, self._sequence.files
+        reading = self._sequence.reading
         rate = Field(rate_words(reading.rate.value), self.tr("Rate"), parse_rate)
         rate.setObjectName("rate")
         rate.said.connect(self._say_rate)
         rate.wrong.connect(self.complained)
         self._add(self.tr("Rate"), rate, reading.rate)
-        self._add(self.tr("Range"), label(str(files.range)), None)
+        span = Field(str(self._sequence.range), self.tr("Expected range"), parse_expected)
+        span.setObjectName("expected")
+        span.setToolTip(self.tr("What should be there, both ends counted: 0-200 is 201 frames"))
+        span.said.connect(self._say_expected)
+        span.wrong.connect(self.complained)
+        origin = Origin.SAID if self._sequence.expected else Origin.WRITTEN
+        self._add(self.tr("Range"), span, Told(value=str(self._sequence.range), origin=origin))
         self._add(
             self.tr("Order"),
             self._choice(self.tr("Order"), "order", Order, reading.order),
@@ -111,6 +117,12 @@ class SequenceDocket(QWidget):
             Edit(self.tr("read {0} at another rate").format(self._sequence.name), change)
         )
 
+    def _say_expected(self, expected: FrameRange | None) -> None:
+        ends = (expected.first, expected.last) if expected else None
+        change = partial(set_expected, source=self._sequence.id, expected=ends)
+        words = self.tr("expect other frames of {0}").format(self._sequence.name)
+        self.edit_asked.emit(Edit(words, change))
+
     def _confirm(self) -> None:
         rate = self._sequence.reading.rate.value
         self.edit_asked.emit(
@@ -127,9 +139,9 @@ class SequenceDocket(QWidget):
             copy = button(self.tr("Copy"), partial(self._copy, again))
             copy.setToolTip(self.tr("Copy the re-render list"))
             column.addLayout(row_of(label(self.tr("Re-render"), "quiet"), listed, 1, copy))
-        gone = write_frames(self._sequence.files.missing)
+        gone = write_frames(self._sequence.missing)
         if gone:
-            one = len(self._sequence.files.missing) == 1
+            one = len(self._sequence.missing) == 1
             words = self.tr("{0} is not there") if one else self.tr("{0} are not there")
             column.addWidget(label(words.format(gone), "bad", wraps=True))
         findings = self._sequence.found.findings
@@ -144,3 +156,8 @@ class SequenceDocket(QWidget):
     def _copy(self, text: str) -> None:
         QGuiApplication.clipboard().setText(text)
         self.complained.emit(self.tr("Copied for the renderer: {0}").format(text))
+
+
+def parse_expected(text: str) -> FrameRange | None:
+    """A range, or nothing: then what is there is all that is expected. Raises WrongUse."""
+    return parse_range(text) if text.strip() else None

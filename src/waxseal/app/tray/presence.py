@@ -26,7 +26,7 @@ class PresenceLine(QWidget):
     def show_sequence(self, sequence: Sequence) -> None:
         self._sequence = sequence
         gone = write_frames(sequence.to_come_again)
-        there = str(sequence.files.range)
+        there = str(sequence.range)
         self.setToolTip(f"{there}: {gone} " + self.tr("to come again") if gone else there)
         self.setAccessibleName(self.toolTip())
         self.update()
@@ -34,7 +34,7 @@ class PresenceLine(QWidget):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         palette, files = current(), self._sequence.files
-        first, count = files.range.first, files.range.count
+        first, count = self._sequence.range.first, self._sequence.range.count
         step = self.width() / count
         gap = min(1.0, step / 3) if step >= 2 else 0.0
         with QPainter(self) as painter:

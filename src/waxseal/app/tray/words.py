@@ -36,7 +36,7 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
 
 def count_words(sequence: Sequence) -> str:
     files, rate = sequence.files, sequence.reading.rate.value
-    there, expected = files.count, files.range.count
+    there, expected = files.count, sequence.range.count
     if sequence.kind == "still":
         return tr("a still")
     count = tr("{0} frames").format(there)

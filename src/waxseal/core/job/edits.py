@@ -46,6 +46,7 @@ __all__ = [
     "remove_delivery",
     "remove_shot",
     "remove_source",
+    "set_expected",
     "set_framing",
     "set_ground",
     "set_rate",
@@ -126,19 +127,8 @@ def refresh_source(job: Job, *, source: Sequence) -> Job:
     Shots keep to the frames that are still inside the sequence's range; one
     with none left is as long as what there is.
     """
-    there = source.files.range
-    shots = []
-    for shot in job.reel.shots:
-        if shot.source == source.id:
-            first, last = max(shot.first, there.first), min(shot.last, there.last)
-            if last < first:
-                first, last = there.first, there.last
-            shot = changed(shot, first=first, last=last)
-        shots.append(shot)
     before = job.sequence(source.id)
-    after = changed(before, files=source.files, found=source.found)
-    reel = changed(job.reel, shots=tuple(shots))
-    return changed(job, sources=replaced(job.sources, after), reel=reel)
+    return with_sequence(job, changed(before, files=source.files, found=source.found))
 
 
 def change_reading(job: Job, *, source: str, **values: object) -> Job:
@@ -149,6 +139,21 @@ def change_reading(job: Job, *, source: str, **values: object) -> Job:
     }
     reading = changed(sequence.reading, **told)
     return changed(job, sources=replaced(job.sources, changed(sequence, reading=reading)))
+
+
+def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> Job:
+    """Say which frames should be there, both ends included; None: what is there is all.
+
+    A shot that was the whole of its source stays the whole of it.
+    """
+    before = job.sequence(source)
+    after = changed(before, expected=expected)
+    widened = with_sequence(job, after)
+    for shot in job.reel.shots:
+        if shot.source == source and shot.range == before.range:
+            whole = changed(shot, first=after.range.first, last=after.range.last)
+            widened = with_shot(widened, whole)
+    return widened
 
 
 def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
@@ -179,7 +184,7 @@ def confirmed(reading: Reading) -> Reading:
 
 def put_on_reel(job: Job, *, source: str) -> Job:
     """Lay the whole of a sequence at the reel's tail."""
-    there = job.sequence(source).files.range
+    there = job.sequence(source).range
     fresh = free_id("a", (shot.id for shot in job.reel.shots))
     shot = Shot(id=fresh, source=source, first=there.first, last=there.last)
     return with_reel(job, shots=(*job.reel.shots, shot))
@@ -202,14 +207,14 @@ def remove_shot(job: Job, *, shot: str) -> Job:
 def trim_head(job: Job, *, shot: str, first: int) -> Job:
     """Let a shot begin at another frame of its source, at most at its tail."""
     one = job.shot(shot)
-    there = job.sequence(one.source).files.range
+    there = job.sequence(one.source).range
     return with_shot(job, changed(one, first=max(there.first, min(first, one.last))))
 
 
 def trim_tail(job: Job, *, shot: str, last: int) -> Job:
     """Let a shot stop at another frame of its source, at least at its head."""
     one = job.shot(shot)
-    there = job.sequence(one.source).files.range
+    there = job.sequence(one.source).range
     return with_shot(job, changed(one, last=min(there.last, max(last, one.first))))
 
 
@@ -280,6 +285,24 @@ def remove_delivery(job: Job, *, delivery: str) -> Job:
 
 def with_reel(job: Job, **fields: object) -> Job:
     return changed(job, reel=changed(job.reel, **fields))
+
+
+def with_sequence(job: Job, sequence: Sequence) -> Job:
+    """Another state of a sequence; its shots keep to the frames that it has now.
+
+    A shot with none of them left is as long as what there is.
+    """
+    there = sequence.range
+    shots = []
+    for shot in job.reel.shots:
+        if shot.source == sequence.id:
+            first, last = max(shot.first, there.first), min(shot.last, there.last)
+            if last < first:
+                first, last = there.first, there.last
+            shot = changed(shot, first=first, last=last)
+        shots.append(shot)
+    reel = changed(job.reel, shots=tuple(shots))
+    return changed(job, sources=replaced(job.sources, sequence), reel=reel)
 
 
 def with_shot(job: Job, shot: Shot) -> Job:

@@ -251,6 +251,34 @@ class Sequence(Value):
     files: Files
     found: Found
     reading: Reading
+    expected: tuple[int, int] | None = None  # said by the user, both ends included
+
+    @model_validator(mode="after")
+    def expected_runs_forward(self) -> Self:
+        if self.expected is not None:
+            try:
+                FrameRange(*self.expected)
+            except WrongUse as error:
+                raise ValueError(str(error)) from None
+        return self
+
+    @property
+    def range(self) -> FrameRange:
+        """From the first to the last frame that is there or was expected."""
+        found = self.files.range
+        if self.expected is None:
+            return found
+        return FrameRange(min(found.first, self.expected[0]), max(found.last, self.expected[1]))
+
+    @property
+    def missing(self) -> tuple[int, ...]:
+        """The numbers of the range that have no file."""
+        whole, found = self.range, self.files.range
+        return (
+            *range(whole.first, found.first),
+            *self.files.missing,
+            *range(found.last + 1, whole.last + 1),
+        )
 
     @property
     def damaged(self) -> tuple[int, ...]:
@@ -261,13 +289,13 @@ class Sequence(Value):
     @property
     def to_come_again(self) -> tuple[int, ...]:
         """The frames of the re-render list, in order."""
-        return tuple(sorted({*self.files.missing, *self.damaged}))
+        return tuple(sorted({*self.missing, *self.damaged}))
 
     @property
     def health(self) -> Health:
         if self.damaged:
             return Health.DAMAGED
-        if self.files.missing:
+        if self.missing:
             return Health.GAPS
         return Health.MIXED if self.found.findings else Health.WHOLE
 
@@ -429,7 +457,7 @@ class Job(Value):
         for shot in self.reel.shots:
             if shot.source not in sequences:
                 raise ValueError(f"shot {shot.id} uses a source that is not in the in-tray.")
-            there = sequences[shot.source].files.range
+            there = sequences[shot.source].range
             if shot.first not in there or shot.last not in there:
                 raise ValueError(
                     f"{sequences[shot.source].name} has frames {there}; "
