@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import json
 import os
 import signal
@@ -105,6 +106,35 @@ def test_what_was_expected_counts_both_ends(frames: Path) -> None:
     assert "12 of 16 frames  gaps" in run("scan", frames, "--expect", "0-15").stdout
     assert run("scan", frames, "--expect", "1-12").returncode == 0
     assert run("scan", frames, "--expect", "9-3").returncode == 2
+
+
+def test_looking_closely_finds_what_a_good_header_hides(frames: Path) -> None:
+    write_pixels(frames / "shot.0005.png", gradient(5) * 0)
+    path = frames / "shot.0008.png"
+    content = bytearray(path.read_bytes())
+    content[len(content) * 3 // 4] ^= 0x55
+    path.write_bytes(content)
+    assert run("scan", frames).returncode == 0
+    done = run("scan", frames, "--deep", "--json")
+    assert done.returncode == 1
+    (source,) = answer(done)["sources"]
+    assert (source["damaged"], source["rerender"]) == ("8", "8")
+    assert [(one["frame"], one["kind"]) for one in source["findings"]] == [
+        (5, "black"),
+        (8, "damaged"),
+    ]
+    assert "looking closely: 12 of 12" in done.stderr
+
+
+def test_a_table_for_a_spreadsheet(frames: Path) -> None:
+    (frames / "shot.0004.png").unlink()
+    write_tone(frames / "tone.wav", seconds=0.5)
+    done = run("scan", frames, "--csv")
+    shot, tone = list(csv.DictReader(done.stdout.splitlines()))
+    assert (shot["name"], shot["missing"], shot["size"]) == ("shot", "4", "64x36")
+    assert shot["channels"] == "R G B"
+    assert (tone["kind"], tone["channels"]) == ("sound", "2")
+    assert run("scan", frames, "--csv", "--json").returncode == 2
 
 
 # ---- assemble ------------------------------------------------------------------------------

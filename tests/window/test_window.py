@@ -14,11 +14,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.making import cut, job_of, write_sequence, write_tone
+from tests.making import cut, gradient, job_of, write_sequence, write_tone
 from tests.window.driving import PATIENCE, at_rest, drag, drop, press
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
 from waxseal.app.window import Window
+from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.autosave import keep
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
@@ -217,6 +218,18 @@ def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path)
     box.clear()
     typed(box, " ")
     assert "whole" in texts(card)
+
+
+def test_looking_closely_marks_the_card(window: Window, qtbot: QtBot, frames: Path) -> None:
+    write_pixels(frames / "shot.0005.png", gradient(5, width=160, height=90) * 0)
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "whole" in texts(card)
+    window.actions_["deep"].trigger()
+    qtbot.waitUntil(lambda: "look at 1" in texts(card), timeout=PATIENCE)
+    press(card)
+    assert "5: all black, where its neighbours are not" in texts(card)
 
 
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

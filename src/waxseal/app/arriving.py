@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtCore import QObject, Signal
 
@@ -18,6 +19,12 @@ from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import counted
 
 __all__ = ["Arriving"]
+
+
+class Look(Protocol):
+    """A look at a source's files, quick or close: the source again, with what was found."""
+
+    def __call__(self, sequence: Sequence, *, report: Report, token: CancelToken) -> Sequence: ...
 
 
 class Arriving(QObject):
@@ -57,7 +64,7 @@ class Arriving(QObject):
             self._desk.do(Edit(words, take))
             for source in self._desk.job.sequences:
                 if source.id not in before:
-                    self._examine(source, again=False)
+                    self._examine(source, examine)
         if found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
@@ -72,12 +79,18 @@ class Arriving(QObject):
     def look_again(self, job: Job) -> None:
         """Look at every sequence of a job that was opened: files may have come or gone."""
         for source in job.sequences:
-            self._examine(source, again=True)
+            self._examine(source, look_again)
 
-    def _examine(self, source: Sequence, *, again: bool) -> None:
+    def look_deep(self, job: Job) -> None:
+        """Decode every frame of every sequence."""
+        for source in job.sequences:
+            if source.found.format:
+                self._examine(source, look_closely)
+
+    def _examine(self, source: Sequence, look: Look) -> None:
         self._open += 1
         watch = Watch(self, source.id, self._desk.number)
-        work = partial(look_at, source, again)
+        work = partial(look_at, source, look)
         self._bench.start(
             work,
             finished=watch.finished,
@@ -148,7 +161,11 @@ def list_and_look(paths: list[Path], habits: Habits, _report: Report, token: Can
     return take_in(list_paths(paths, token), habits=habits)
 
 
-def look_at(source: Sequence, again: bool, report: Report, token: CancelToken) -> Sequence:
-    if not again:
-        return examine(source, report=report, token=token)
-    return look_again(source, report=report, token=token)
+def look_at(source: Sequence, look: Look, report: Report, token: CancelToken) -> Sequence:
+    return look(source, report=report, token=token)
+
+
+def look_closely(sequence: Sequence, *, report: Report, token: CancelToken) -> Sequence:
+    from waxseal.core.arrive.deep import look_deep  # NumPy: not in the window's first second
+
+    return look_deep(sequence, report=report, token=token)

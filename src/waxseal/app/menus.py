@@ -52,6 +52,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("add files", tr("Add single f&iles…"), window.add_files),
                 None,
                 add("look again", tr("&Look at the files again"), window.look_again, "F5"),
+                add("deep", tr("Look &closely: decode every frame"), window.look_deep, "F9"),
                 add("copy", tr("&Copy all re-render lists"), window.copy_lists, "Ctrl+R"),
             ),
         ),

@@ -234,6 +234,10 @@ class Window(QMainWindow):
     def look_again(self) -> None:
         self.arriving.look_again(self.desk.job)
 
+    def look_deep(self) -> None:
+        """Decode every frame of every source, away from the window."""
+        self.arriving.look_deep(self.desk.job)
+
     def copy_lists(self) -> None:
         lists = [
             f"{source.name} {write_frames(source.to_come_again)}"

@@ -37,16 +37,26 @@ def scan(
     expect: Annotated[
         str | None, typer.Option("--expect", help="The frames that should be there: 0-200 is 201.")
     ] = None,
+    deep: Annotated[
+        bool, typer.Option("--deep", help="Decode every frame, and hold it against the others.")
+    ] = False,
+    as_csv: Annotated[
+        bool, typer.Option("--csv", help="A row for each source, for a spreadsheet.")
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """What is there: sequences, ranges, health, and what has to be rendered again."""
 
     def work() -> int:
-        from waxseal.cli.scanning import run_scan
+        from waxseal.cli.scanning import Form, run_scan
+        from waxseal.core.errors import WrongUse
         from waxseal.core.timing.ranges import parse_range
 
         expected = parse_range(expect) if expect is not None else None
-        return run_scan(paths, expected, as_json=as_json)
+        if as_csv and as_json:
+            raise WrongUse("--csv and --json exclude each other: give one of them.")
+        form = Form.JSON if as_json else Form.CSV if as_csv else Form.TEXT
+        return run_scan(paths, expected, deep=deep, form=form)
 
     finish(work, as_json=as_json)
 

@@ -2,31 +2,73 @@
 
 from __future__ import annotations
 
+import csv
 import sys
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
+from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
 from waxseal.core.arrive.sources import scan
 from waxseal.core.job.model import Colour, Health, Origin, Sequence, Sound, changed
+from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import counted, plain
 
-__all__ = ["run_scan"]
+__all__ = ["Form", "run_scan"]
 
 
-def run_scan(paths: list[Path], expected: FrameRange | None, *, as_json: bool) -> int:
-    """Returns the exit code. expected: of every sequence that is found."""
+class Form(StrEnum):
+    """How the answer is written."""
+
+    TEXT = "text"
+    JSON = "json"
+    CSV = "csv"
+
+
+COLUMNS = (
+    "name",
+    "pattern",
+    "kind",
+    "first",
+    "last",
+    "count",
+    "expected",
+    "missing",
+    "damaged",
+    "rerender",
+    "size",
+    "format",
+    "depth",
+    "channels",
+    "rate",
+    "rate_origin",
+    "alpha",
+    "colour",
+    "health",
+)
+
+
+def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, as_json: bool) -> int:
+    """Returns the exit code.
+
+    expected: of every sequence that is found. deep: decode every frame.
+    """
     with stoppable() as token, told_progress() as report:
         found = scan(paths, report=report, token=token)
+        if deep:
+            found = replace(found, sources=tuple(deeply(found.sources, report, token)))
     if expected is not None:
         found = replace(found, sources=tuple(expecting(one, expected) for one in found.sources))
     for trouble in found.troubles:
         say(trouble)
-    if as_json:
+    if form is Form.CSV:
+        write_csv(found.sources)
+    elif form is Form.JSON:
         answer(
             {
                 "sources": [source_facts(source) for source in found.sources],
@@ -40,9 +82,36 @@ def run_scan(paths: list[Path], expected: FrameRange | None, *, as_json: bool) -
             say("There are no frames and no sounds: EXR, PNG, TIFF, JPEG, WAV and FLAC are read.")
         return WRONG
     is_whole = all(
-        source.health is Health.WHOLE for source in found.sources if isinstance(source, Sequence)
+        source.health is Health.WHOLE and not source.found.findings
+        for source in found.sources
+        if isinstance(source, Sequence)
     )
     return DONE if is_whole and not found.troubles else FINDINGS
+
+
+def write_csv(sources: Iterable[Sequence | Sound]) -> None:
+    """A row for each source, for a spreadsheet; lists and sizes as text."""
+    rows = csv.DictWriter(sys.stdout, COLUMNS, extrasaction="ignore", lineterminator="\n")
+    rows.writeheader()
+    for source in sources:
+        facts = source_facts(source)
+        if facts.get("size"):
+            facts["size"] = "x".join(str(side) for side in facts["size"])
+        if isinstance(facts.get("channels"), list):
+            facts["channels"] = " ".join(facts["channels"])
+        rows.writerow(facts)
+
+
+def deeply(
+    sources: Iterable[Sequence | Sound], report: Report, token: CancelToken
+) -> Iterator[Sequence | Sound]:
+    from waxseal.core.arrive.deep import look_deep
+
+    for source in sources:
+        if isinstance(source, Sequence) and source.found.format:
+            yield look_deep(source, report=report, token=token)
+        else:
+            yield source
 
 
 def expecting(source: Sequence | Sound, expected: FrameRange) -> Sequence | Sound:

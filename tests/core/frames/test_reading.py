@@ -10,6 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import gradient, write_jpegs
+from waxseal.core.errors import FrameError
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 
@@ -46,6 +47,17 @@ def test_reading_again_gives_the_same_pixels(tmp_path: Path) -> None:
     write_pixels(tmp_path / "a.png", picture)
     for _ in range(4):
         np.testing.assert_array_equal(read_pixels(tmp_path / "a.png").values, picture)
+
+
+@pytest.mark.parametrize("channels", [3, 4])
+def test_one_changed_byte_in_a_png_is_an_error_not_a_picture(tmp_path: Path, channels: int) -> None:
+    path = tmp_path / "a.png"
+    write_pixels(path, gradient(1, width=160, height=90, channels=channels))
+    content = bytearray(path.read_bytes())
+    content[len(content) * 3 // 4] ^= 0x55
+    path.write_bytes(content)
+    with pytest.raises(FrameError, match="damaged"):
+        read_pixels(path)
 
 
 def test_grey_stands_in_all_three(tmp_path: Path) -> None:

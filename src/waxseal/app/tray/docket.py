@@ -13,7 +13,16 @@ from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.words import origin_words
 from waxseal.core.job.edits import Edit, change_reading, confirm_rates, set_expected, set_rate
-from waxseal.core.job.model import Alpha, Colour, Order, Origin, Sequence, StandIn, Told
+from waxseal.core.job.model import (
+    Alpha,
+    Colour,
+    FindingKind,
+    Order,
+    Origin,
+    Sequence,
+    StandIn,
+    Told,
+)
 from waxseal.core.timing.ranges import FrameRange, parse_range, write_frames
 from waxseal.core.timing.rates import parse_rate, rate_words
 
@@ -146,8 +155,8 @@ class SequenceDocket(QWidget):
             column.addWidget(label(words.format(gone), "bad", wraps=True))
         findings = self._sequence.found.findings
         for finding in findings[:MOST_FINDINGS]:
-            said = label(f"{finding.frame}: {finding.what}", "bad", wraps=True)
-            column.addWidget(said)
+            tone = "bad" if finding.kind is FindingKind.DAMAGED else "heed"
+            column.addWidget(label(f"{finding.frame}: {finding.what}", tone, wraps=True))
         if len(findings) > MOST_FINDINGS:
             rest = self.tr("and {0} more").format(len(findings) - MOST_FINDINGS)
             column.addWidget(label(rest, "bad"))

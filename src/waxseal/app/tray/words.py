@@ -31,6 +31,9 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
         return tr("{0} to come again").format(again), "bad"
     if sequence.health is Health.MIXED:
         return tr("mixed"), "heed"
+    doubtful = len({finding.frame for finding in sequence.found.findings})
+    if doubtful:
+        return tr("look at {0}").format(doubtful), "heed"
     return tr("whole"), "good"
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from waxseal.core.deliver.settings import LARGEST_MACROBLOCKS, estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
-from waxseal.core.job.model import Delivery, Job, Origin, Sequence, StandIn
+from waxseal.core.job.model import Delivery, Health, Job, Origin, Sequence, StandIn
 from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.recipe import Place, Programme, programme
 from waxseal.core.sound.mix import sound_plan
@@ -144,7 +144,7 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
         rate = source.reading.rate
         if rate.origin is Origin.GUESS:
             notes.append(f"The rate of {source.name} is a guess: {rate_words(rate.value)}.")
-        if source.found.findings and not source.damaged:
+        if source.health is Health.MIXED:
             notes.append(f"{source.name} is mixed: {source.found.findings[0].what}.")
     for shot in reel.job.reel.shots:
         size = reel.job.sequence(shot.source).found.size

@@ -97,13 +97,16 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
     """8-bit RGB or RGBA.
 
     A fresh codec context a frame: one that is used again gives wrong pixels
-    from the second RGBA picture on (libavcodec 62.28), and saves nothing.
+    from the second RGBA picture on (libavcodec 62.28), and saves nothing. Its
+    check of the chunks' sums is off unless asked for: without it, damaged
+    data gives a picture and no error.
     """
     import av
     from av.error import FFmpegError
 
     context = av.CodecContext.create("png", "r")
     context.thread_count = 1
+    context.options = {"err_detect": "crccheck"}
     try:
         frames = context.decode(av.Packet(path.read_bytes()))
     except FFmpegError as error:

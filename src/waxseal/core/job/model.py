@@ -214,6 +214,11 @@ class FindingKind(StrEnum):
     DAMAGED = "damaged"  # has to come again
     ANOTHER_SIZE = "another size"
     ANOTHER_KIND = "another kind"  # of channels or depth
+    # What deserves a second look: measured in the pixels.
+    NOT_NUMBERS = "not numbers"
+    BLACK = "black"
+    REPEATS = "repeats"
+    FLASH = "flash"
 
 
 class Finding(Value):
@@ -297,7 +302,9 @@ class Sequence(Value):
             return Health.DAMAGED
         if self.missing:
             return Health.GAPS
-        return Health.MIXED if self.found.findings else Health.WHOLE
+        mixed = (FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND)
+        is_mixed = any(finding.kind in mixed for finding in self.found.findings)
+        return Health.MIXED if is_mixed else Health.WHOLE
 
 
 class Sound(Value):
