@@ -53,7 +53,7 @@ COLUMNS = (
 )
 
 
-def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, as_json: bool) -> int:
+def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, form: Form) -> int:
     """Returns the exit code.
 
     expected: of every sequence that is found. deep: decode every frame.
