@@ -220,6 +220,18 @@ def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path)
     assert "whole" in texts(card)
 
 
+def test_the_same_files_are_recognised_under_another_path(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    (tmp_path / "link").symlink_to(frames)
+    (frames / "shot.0024.png").unlink()
+    drop(window, qtbot, tmp_path / "link")
+    assert len(window.desk.job.sources) == len(window.desk.job.reel.shots) == 1
+    assert window.message == "In the in-tray already, looked at again: shot."
+    assert window.desk.job.sequences[0].files.range.last == 23
+
+
 def test_looking_closely_marks_the_card(window: Window, qtbot: QtBot, frames: Path) -> None:
     write_pixels(frames / "shot.0005.png", gradient(5, width=160, height=90) * 0)
     drop(window, qtbot, frames)

@@ -10,9 +10,10 @@ from PySide6.QtCore import QObject, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
+from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
-from waxseal.core.job.edits import Edit, refresh_source
+from waxseal.core.job.edits import Edit, refresh_source, without_known
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
@@ -57,15 +58,22 @@ class Arriving(QObject):
         self._open -= 1
         if number != self._desk.number:
             return  # another job lies on the desk by now
-        if found.sources:
+        fresh, again = without_known(self._desk.job, found.sources)
+        if fresh:
             before = {source.id for source in self._desk.job.sources}
-            words = self.tr("add {0}").format(counted(len(found.sources), "source"))
-            take = partial(take_into_job, sources=found.sources, folder=folder)
+            words = self.tr("add {0}").format(counted(len(fresh), "source"))
+            take = partial(take_into_job, sources=fresh, folder=folder)
             self._desk.do(Edit(words, take))
             for source in self._desk.job.sequences:
                 if source.id not in before:
                     self._examine(source, examine)
-        if found.troubles:
+        if again:
+            names = ", ".join(source.name for source in again)
+            self.said.emit(self.tr("In the in-tray already, looked at again: {0}.").format(names))
+            for known in again:
+                if isinstance(known, Sequence):
+                    self._examine(known, look_again)
+        elif found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
             self.said.emit(self.tr("There are no frames and no sounds in it."))

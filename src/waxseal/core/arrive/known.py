@@ -1,0 +1,31 @@
+"""Files that arrive twice: recognised by where they really lie."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+
+from waxseal.core.job.model import Job, Sequence, Sound
+
+__all__ = ["without_known"]
+
+
+def without_known(
+    job: Job, sources: Iterable[Sequence | Sound]
+) -> tuple[tuple[Sequence | Sound, ...], tuple[Sequence | Sound, ...]]:
+    """What is new among sources, and the job's own that the others are, under whatever path."""
+    known = {place_of(source): source for source in job.sources}
+    fresh, again = [], []
+    for source in sources:
+        if place_of(source) in known:
+            again.append(known[place_of(source)])
+        else:
+            fresh.append(source)
+    return tuple(fresh), tuple(again)
+
+
+def place_of(source: Sequence | Sound) -> tuple[str, str]:
+    """The same for the same files: their folder with its links followed, and their pattern."""
+    if isinstance(source, Sound):
+        return os.path.realpath(source.path), ""
+    return os.path.realpath(source.files.folder), source.files.pattern
