@@ -13,7 +13,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
-from waxseal.core.job.edits import Edit, refresh_source, without_known
+from waxseal.core.job.edits import Edit, refresh_source
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
