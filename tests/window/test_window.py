@@ -241,7 +241,9 @@ def test_looking_closely_marks_the_card(window: Window, qtbot: QtBot, frames: Pa
     window.actions_["deep"].trigger()
     qtbot.waitUntil(lambda: "look at 1" in texts(card), timeout=PATIENCE)
     press(card)
-    assert "5: all black, where its neighbours are not" in texts(card)
+    assert "all black, where its neighbours are not" in texts(card)
+    press(button(card, "5"))
+    assert window.player.frame == 5
 
 
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

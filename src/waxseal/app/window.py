@@ -145,6 +145,7 @@ class Window(QMainWindow):
         self.footer.unwanted.connect(self.files.let_go)
         self.tray.menu_asked.connect(self._source_menu)
         self.tray.chosen.connect(self._go_to_source)
+        self.tray.frame_asked.connect(self._go_to_frame)
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
@@ -280,6 +281,15 @@ class Window(QMainWindow):
             if shot.source == source:
                 self.player.go(programme.starts[number])
                 return
+
+    def _go_to_frame(self, source: str, frame: int) -> None:
+        programme = self.player.programme
+        reel_frame = programme.where(source, frame) if programme else None
+        if reel_frame is None:
+            self.say(self.tr("Frame {0} is not on the reel.").format(frame))
+        else:
+            self.player.stop()
+            self.player.go(reel_frame)
 
     def _look_at_cut(self, shot: str, frame: int) -> None:
         """Show the frame at the cut while it is dragged."""

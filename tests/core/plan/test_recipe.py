@@ -76,6 +76,15 @@ def test_shots_follow_each_other() -> None:
         reel.at(6)
 
 
+def test_where_a_source_s_frame_is_on_the_reel() -> None:
+    job = reel_of(sequence(frames=(1, 2, 3)), sequence(frames=(7, 8)))
+    reel = programme(set_reel_rate(job, rate=Fraction(48)))
+    assert reel.where("s1", 2) == 3
+    assert reel.where("s2", 8) == 9
+    assert reel.where("s2", 99) is None
+    assert programme(set_reel_rate(job, rate=Fraction(12))).where("s1", 2) is None  # dropped
+
+
 @pytest.mark.parametrize(
     ("stand_in", "expected"),
     [

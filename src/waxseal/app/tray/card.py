@@ -40,6 +40,7 @@ class SourceCard(Card):
     menu_asked = Signal(str, object)
     edit_asked = Signal(object)
     complained = Signal(str)
+    frame_asked = Signal(str, int)
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
         super().__init__()
@@ -98,6 +99,7 @@ class SourceCard(Card):
             docket = SequenceDocket(source)
             docket.edit_asked.connect(self.edit_asked)
             docket.complained.connect(self.complained)
+            docket.frame_asked.connect(self.frame_asked)
             self._column.addSpacing(6)
             self._column.addWidget(docket)
         self._ask_thumbs(source)

@@ -34,6 +34,7 @@ MOST_FINDINGS = 6
 class SequenceDocket(QWidget):
     edit_asked = Signal(object)
     complained = Signal(str)
+    frame_asked = Signal(str, int)  # a source and one of its frames, to look at
 
     def __init__(self, sequence: Sequence) -> None:
         super().__init__()
@@ -46,7 +47,7 @@ class SequenceDocket(QWidget):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(6)
         self._grid.setVerticalSpacing(4)
-        self._grid.setColumnMinimumWidth(0, 54)
+        self._grid.setColumnMinimumWidth(0, 52)
         self._grid.setColumnStretch(2, 1)
         column.addLayout(self._grid)
         self._fill()
@@ -87,7 +88,7 @@ class SequenceDocket(QWidget):
         title = label(name, "quiet")
         title.setBuddy(widget)
         self._grid.addWidget(title, row, 0)
-        widget.setFixedWidth(92)
+        widget.setFixedWidth(98)
         self._grid.addWidget(widget, row, 1)
         if told is None:
             self._grid.addWidget(label(self.tr("found"), "small"), row, 2)
@@ -156,11 +157,19 @@ class SequenceDocket(QWidget):
         findings = self._sequence.found.findings
         for finding in findings[:MOST_FINDINGS]:
             tone = "bad" if finding.kind is FindingKind.DAMAGED else "heed"
-            column.addWidget(label(f"{finding.frame}: {finding.what}", tone, wraps=True))
+            go = button(str(finding.frame), partial(self._go, finding.frame), "word")
+            go.setToolTip(self.tr("Show this frame"))
+            go.setAccessibleName(self.tr("Show frame {0}").format(finding.frame))
+            row = row_of(go, label(finding.what, tone, wraps=True), gap=4)
+            row.setStretch(1, 1)
+            column.addLayout(row)
         if len(findings) > MOST_FINDINGS:
             rest = self.tr("and {0} more").format(len(findings) - MOST_FINDINGS)
             column.addWidget(label(rest, "bad"))
         return column
+
+    def _go(self, frame: int) -> None:
+        self.frame_asked.emit(self._sequence.id, frame)
 
     def _copy(self, text: str) -> None:
         QGuiApplication.clipboard().setText(text)

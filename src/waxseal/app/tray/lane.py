@@ -23,6 +23,7 @@ class Tray(Lane[SourceCard]):
     menu_asked = Signal(str, object)
     chosen = Signal(str)
     complained = Signal(str)
+    frame_asked = Signal(str, int)
 
     def __init__(self, pictures: Pictures) -> None:
         super().__init__()
@@ -75,6 +76,7 @@ class Tray(Lane[SourceCard]):
         card.menu_asked.connect(self.menu_asked)
         card.edit_asked.connect(self.edit_asked)
         card.complained.connect(self.complained)
+        card.frame_asked.connect(self.frame_asked)
         return card
 
     def note(self, source: str, text: str) -> None:

@@ -178,6 +178,16 @@ class Programme:
         frame = shot.last - index if is_reversed else shot.first + index
         return Place(reel_frame, shot, sequence, frame, self._shown(sequence, frame))
 
+    def where(self, source: str, frame: int) -> int | None:
+        """The first reel frame that asks for a frame of a source; None where none does."""
+        for number, shot in enumerate(self.job.reel.shots):
+            if shot.source == source and frame in shot.range:
+                span = self.span(number)
+                for reel_frame in range(span.first, span.last + 1):
+                    if self.at(reel_frame).frame == frame:
+                        return reel_frame
+        return None
+
     def _shown(self, sequence: Sequence, frame: int) -> int | None:
         if frame in self._sets[sequence.id]:
             return frame
