@@ -11,7 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from waxseal.core.arrive.deep import look_deep
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.sources import look_again, scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.model import FindingKind, Health, Sequence
@@ -134,6 +134,18 @@ def test_damage_behind_a_good_header_is_found(tmp_path: Path) -> None:
     assert again.to_come_again == (5,)
     assert again.health is Health.DAMAGED
     assert looks(look_deep(again)) == looks(again)  # once, however often it is looked at
+
+
+def test_a_quick_look_keeps_what_was_seen_closely_in_unchanged_files(tmp_path: Path) -> None:
+    source = written(tmp_path / "f", clean, f11=np.zeros((HEIGHT, WIDTH, 3)), f20=ball(19))
+    assert [frame for _, frame in looks(source)] == [11, 20]
+    assert looks(look_again(source)) == looks(source)
+    values = (np.clip(ball(11), 0, 1) * 255 + 0.5).astype(np.uint8)
+    write_pixels(tmp_path / "f" / "a.0011.png", values)
+    assert [frame for _, frame in looks(look_again(source))] == [20]
+    (tmp_path / "f" / "a.0020.png").write_bytes(b"")
+    again = look_again(source)
+    assert looks(again) == [(FindingKind.DAMAGED, 20)]
 
 
 def test_looking_closely_can_be_stopped(tmp_path: Path) -> None:

@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.arrive.sources import identity
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.reading import Pixels, read_pixels
 from waxseal.core.job.model import Finding, FindingKind, Sequence, changed
@@ -103,7 +104,9 @@ def look_deep(
     Raises Cancelled.
     """
     token = token or CancelToken()
-    known = {finding.frame for finding in sequence.found.findings if is_damage(finding)}
+    # What the quick look found damaged needs no decoder; everything else is decoded afresh.
+    quick = [finding for finding in sequence.found.findings if not finding.seen]
+    known = {one.frame for one in quick if one.kind is FindingKind.DAMAGED}
     frames = [
         frame
         for first, last in sequence.files.runs
@@ -112,7 +115,7 @@ def look_deep(
     ]
     speed = Speedometer("looking closely", len(frames))
     measures: list[Measure] = []
-    findings = [one for one in sequence.found.findings if one.kind not in LOOKS]
+    findings = list(quick)
 
     def one(frame: int) -> Measure | FrameError:
         try:
@@ -135,20 +138,10 @@ def look_deep(
     return changed(sequence, found=changed(sequence.found, findings=tuple(findings)))
 
 
-LOOKS = (
-    FindingKind.NOT_NUMBERS,
-    FindingKind.BLACK,
-    FindingKind.REPEATS,
-    FindingKind.FLASH,
-)
-
-
-def is_damage(finding: Finding) -> bool:
-    return finding.kind is FindingKind.DAMAGED
-
-
 def found(sequence: Sequence, kind: FindingKind, frame: int, what: str) -> Finding:
-    return Finding(kind=kind, frame=frame, file=sequence.files.name_of(frame), what=what)
+    seen = identity(sequence.files.path_of(frame))
+    file = sequence.files.name_of(frame)
+    return Finding(kind=kind, frame=frame, file=file, what=what, seen=seen)
 
 
 Look = tuple[FindingKind, int, str]

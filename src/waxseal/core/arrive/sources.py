@@ -38,7 +38,7 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.words import plain
 
-__all__ = ["Scan", "examine", "first_look", "look_again", "scan", "take_in"]
+__all__ = ["Scan", "examine", "first_look", "identity", "look_again", "scan", "take_in"]
 
 GUESSED_RATE = Fraction(24)
 BATCH = 64  # files between two reports and two looks at the stop token
@@ -180,16 +180,36 @@ def examine(
             token.check()
             looked += pool.map(one, frames[start : start + BATCH])
             report(Progress("looking", len(looked), len(frames)))
+    closely = still_seen(sequence)
     usual = most_common([header for _, header, _ in looked if header is not None])
-    findings = tuple(
-        finding for entry in looked if (finding := finding_of(entry, usual, files.name_of))
-    )
+    quick = [finding for entry in looked if (finding := finding_of(entry, usual, files.name_of))]
+    broken = {finding.frame for finding in quick if finding.kind is FindingKind.DAMAGED}
+    kept = [finding for finding in closely if finding.frame not in broken]
+    findings = tuple(sorted([*quick, *kept], key=lambda finding: finding.frame))
     if usual is None and sequence.found.format:  # all gone: what it was is still known
         return changed(sequence, found=changed(sequence.found, findings=findings))
     reading = sequence.reading
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())
     return changed(sequence, found=found_in(usual, findings), reading=reading)
+
+
+def still_seen(sequence: Sequence) -> list[Finding]:
+    """What a close look found in files that have not changed since."""
+    return [
+        finding
+        for finding in sequence.found.findings
+        if finding.seen and finding.seen == identity(sequence.files.path_of(finding.frame))
+    ]
+
+
+def identity(path: Path) -> str:
+    """The same as long as a file was not written again; empty where there is none."""
+    try:
+        status = path.stat()
+    except OSError:
+        return ""
+    return f"{status.st_size} {status.st_mtime_ns}"
 
 
 def most_common(headers: Row[Header]) -> Header | None:

@@ -228,6 +228,7 @@ class Finding(Value):
     frame: int
     file: str
     what: str
+    seen: str = ""  # by a close look: the file's size and time of change when it was decoded
 
 
 class Found(Value):
