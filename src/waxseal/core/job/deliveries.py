@@ -1,0 +1,77 @@
+"""The files that are to be made from the reel, and how the last try at each ended."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from waxseal.core.job.values import Value
+
+__all__ = ["Bitrate", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
+
+
+class ConstantQuality(Value):
+    """The same quality everywhere: the encoder's own figure, smaller is better."""
+
+    kind: Literal["quality"] = "quality"
+    figure: float = Field(default=18.0, ge=0, le=51)
+
+
+class Bitrate(Value):
+    """The same bits for every second, on the average."""
+
+    kind: Literal["bitrate"] = "bitrate"
+    bits_per_second: int = Field(ge=10_000, le=2_000_000_000)
+
+
+Quality = Annotated[ConstantQuality | Bitrate, Field(discriminator="kind")]
+
+
+class DeliveryState(StrEnum):
+    DRAFT = "draft"
+    WAITING = "waiting"
+    ENCODING = "encoding"
+    CHECKING = "checking"
+    SEALED = "sealed"
+    REFUSED = "refused"
+    STOPPED = "stopped"
+    SEAL_BROKEN = "seal broken"
+    UNSEALED = "unsealed"  # a file without a seal beside it
+
+
+class Outcome(Value):
+    """How the last try at a delivery ended, and what it was made from."""
+
+    state: DeliveryState
+    reasons: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    file: str = ""
+    size_bytes: int = 0
+    sha256: str = ""
+    made_from: str = ""  # the programme's key, to tell whether the reel changed since
+    made_of: str = ""  # its contents' key, to tell whether a file changed since
+
+
+class Delivery(Value):
+    """One file that is to be made from the reel."""
+
+    id: str
+    name: str = Field(min_length=1, max_length=200)
+    folder: str
+    quality: Quality = ConstantQuality()
+    overwrite: bool = False
+    outcome: Outcome | None = None
+
+    @model_validator(mode="after")
+    def name_stays_in_the_folder(self) -> Self:
+        if "/" in self.name or "\0" in self.name or self.name in (".", ".."):
+            raise ValueError(f"“{self.name}” is no file name: leave out slashes.")
+        return self
+
+    @property
+    def path(self) -> Path:
+        name = self.name if self.name.lower().endswith(".mp4") else f"{self.name}.mp4"
+        return Path(self.folder) / name

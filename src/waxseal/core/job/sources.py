@@ -1,0 +1,193 @@
+"""What has arrived: sequences with their files and what was found in them, sounds."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+from typing_extensions import override
+
+from waxseal.core.errors import WrongUse
+from waxseal.core.job.reading import Reading
+from waxseal.core.job.values import Value
+from waxseal.core.timing.ranges import FrameRange, gaps_between
+
+__all__ = [
+    "Files",
+    "Finding",
+    "FindingKind",
+    "Found",
+    "Health",
+    "Sequence",
+    "Size",
+    "Sound",
+    "Source",
+]
+
+
+class Size(Value):
+    """Width and height in pixels."""
+
+    width: int = Field(ge=1, le=32_768)
+    height: int = Field(ge=1, le=32_768)
+
+    @override
+    def __str__(self) -> str:
+        return f"{self.width} × {self.height}"
+
+
+class Files(Value):
+    """The files of a sequence: where, how they are named, which numbers there are."""
+
+    folder: str
+    prefix: str
+    suffix: str  # with the dot
+    padding: int = Field(ge=0, le=32)  # 0: no number at all, a single file
+    sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
+    runs: tuple[tuple[int, int], ...]
+
+    def name_of(self, frame: int) -> str:
+        if self.padding == 0:
+            return f"{self.prefix}{self.suffix}"
+        sign = "-" if frame < 0 else ""
+        width = self.padding - (1 if sign and self.sign_is_padding else 0)
+        return f"{self.prefix}{sign}{abs(frame):0{width}}{self.suffix}"
+
+    def path_of(self, frame: int) -> Path:
+        return Path(self.folder) / self.name_of(frame)
+
+    @property
+    def pattern(self) -> str:
+        """The name with `#` for each digit of its number."""
+        return f"{self.prefix}{'#' * self.padding}{self.suffix}"
+
+    @property
+    def range(self) -> FrameRange:
+        return FrameRange(self.runs[0][0], self.runs[-1][1])
+
+    @property
+    def count(self) -> int:
+        return sum(last - first + 1 for first, last in self.runs)
+
+    @property
+    def missing(self) -> tuple[int, ...]:
+        return gaps_between(self.runs)
+
+    def has(self, frame: int) -> bool:
+        return any(first <= frame <= last for first, last in self.runs)
+
+
+class FindingKind(StrEnum):
+    DAMAGED = "damaged"  # has to come again
+    ANOTHER_SIZE = "another size"
+    ANOTHER_KIND = "another kind"  # of channels or depth
+    # What deserves a second look: measured in the pixels.
+    NOT_NUMBERS = "not numbers"
+    BLACK = "black"
+    REPEATS = "repeats"
+    FLASH = "flash"
+
+
+class Finding(Value):
+    """Something wrong with one frame, in a sentence."""
+
+    kind: FindingKind
+    frame: int
+    file: str
+    what: str
+    seen: str = ""  # by a close look: the file's size and time of change when it was decoded
+
+
+class Found(Value):
+    """What was found in the files themselves, at the last look."""
+
+    format: str  # EXR, PNG, TIFF, JPEG
+    size: Size
+    channels: tuple[str, ...]
+    depth: str  # half, float, uint8, uint16
+    findings: tuple[Finding, ...] = ()
+
+
+class Health(StrEnum):
+    WHOLE = "whole"
+    GAPS = "gaps"
+    DAMAGED = "damaged"
+    MIXED = "mixed"
+
+
+class Sequence(Value):
+    """A source of numbered frames; a still is one of a single frame."""
+
+    kind: Literal["sequence", "still"] = "sequence"
+    id: str
+    name: str
+    files: Files
+    found: Found
+    reading: Reading
+    expected: tuple[int, int] | None = None  # said by the user, both ends included
+
+    @model_validator(mode="after")
+    def expected_runs_forward(self) -> Self:
+        if self.expected is not None:
+            try:
+                FrameRange(*self.expected)
+            except WrongUse as error:
+                raise ValueError(str(error)) from None
+        return self
+
+    @property
+    def range(self) -> FrameRange:
+        """From the first to the last frame that is there or was expected."""
+        found = self.files.range
+        if self.expected is None:
+            return found
+        return FrameRange(min(found.first, self.expected[0]), max(found.last, self.expected[1]))
+
+    @property
+    def missing(self) -> tuple[int, ...]:
+        """The numbers of the range that have no file."""
+        whole, found = self.range, self.files.range
+        return (
+            *range(whole.first, found.first),
+            *self.files.missing,
+            *range(found.last + 1, whole.last + 1),
+        )
+
+    @property
+    def damaged(self) -> tuple[int, ...]:
+        return tuple(
+            finding.frame for finding in self.found.findings if finding.kind is FindingKind.DAMAGED
+        )
+
+    @property
+    def to_come_again(self) -> tuple[int, ...]:
+        """The frames of the re-render list, in order."""
+        return tuple(sorted({*self.missing, *self.damaged}))
+
+    @property
+    def health(self) -> Health:
+        if self.damaged:
+            return Health.DAMAGED
+        if self.missing:
+            return Health.GAPS
+        mixed = (FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND)
+        is_mixed = any(finding.kind in mixed for finding in self.found.findings)
+        return Health.MIXED if is_mixed else Health.WHOLE
+
+
+class Sound(Value):
+    """A source of sound. Its samples are counted a channel."""
+
+    kind: Literal["sound"] = "sound"
+    id: str
+    name: str
+    path: str
+    format: str
+    sample_rate: int = Field(ge=1, le=1_000_000)
+    channels: int = Field(ge=1, le=64)
+    samples: int = Field(ge=0)
+
+
+Source = Annotated[Sequence | Sound, Field(discriminator="kind")]
