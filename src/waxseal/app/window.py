@@ -31,7 +31,7 @@ from waxseal.app.arriving import Arriving
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
 from waxseal.app.jobfiles import JobFiles
-from waxseal.app.look.palette import Look, current, set_look
+from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
@@ -303,14 +303,6 @@ class Window(QMainWindow):
 
     # ---- the reel --------------------------------------------------------------------------
 
-    def to_first(self) -> None:
-        self.player.stop()
-        self.player.go(self.player.first)
-
-    def to_last(self) -> None:
-        self.player.stop()
-        self.player.go(self.player.last)
-
     def toggle_loop(self) -> None:
         self.player.loops = not self.player.loops
         self.transport.show_loop()
@@ -437,7 +429,3 @@ class Window(QMainWindow):
         self.bench.close()
         self.pictures.close()
         self.desk.close(is_orderly=is_orderly)
-
-    @property
-    def palette_in_force(self) -> Look:
-        return current().look

@@ -93,6 +93,15 @@ class Player(QObject):
         self.stop()
         self.go(self.frame + frames)
 
+    def to_first(self) -> None:
+        """To the first frame of the marked range, or of the reel."""
+        self.stop()
+        self.go(self.first)
+
+    def to_last(self) -> None:
+        self.stop()
+        self.go(self.last)
+
     def toggle(self) -> None:
         if self.is_playing:
             self.stop()

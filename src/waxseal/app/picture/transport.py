@@ -26,11 +26,11 @@ class Transport(QFrame):
         row.setSpacing(2)
         self._buttons: dict[str, QToolButton] = {}
         for name, words, act in (
-            ("first", self.tr("To the first frame (Home)"), self._to_first),
+            ("first", self.tr("To the first frame (Home)"), player.to_first),
             ("back", self.tr("One frame back (Left)"), self._back),
             ("play", self.tr("Play or stop (Space)"), player.toggle),
             ("forth", self.tr("One frame on (Right)"), self._forth),
-            ("last", self.tr("To the last frame (End)"), self._to_last),
+            ("last", self.tr("To the last frame (End)"), player.to_last),
             ("loop", self.tr("Begin again at the end (L)"), self._loop),
         ):
             made = ToolButton()
@@ -101,14 +101,6 @@ class Transport(QFrame):
 
     def _show_playing(self, _is_playing: bool) -> None:
         self.draw_icons()
-
-    def _to_first(self) -> None:
-        self._player.stop()
-        self._player.go(self._player.first)
-
-    def _to_last(self) -> None:
-        self._player.stop()
-        self._player.go(self._player.last)
 
     def _back(self) -> None:
         self._player.step(-1)

@@ -17,7 +17,6 @@ from waxseal.core.timing.rates import rate_words
 __all__ = ["Viewer"]
 
 MARGIN = 10
-TRIAL = "…"
 
 
 class Viewer(QWidget):

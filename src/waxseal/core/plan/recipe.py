@@ -172,8 +172,9 @@ class Programme:
         shot = self.job.reel.shots[number]
         sequence = self.job.sequence(shot.source)
         reading = sequence.reading
-        index = index_at(reel_frame - self.starts[number], reading.rate.value, self.rate)
-        index = min(index, shot.range.count - 1)
+        index = index_at(
+            reel_frame - self.starts[number], shot.range.count, reading.rate.value, self.rate
+        )
         is_reversed = reading.order.value is Order.REVERSED
         frame = shot.last - index if is_reversed else shot.first + index
         return Place(reel_frame, shot, sequence, frame, self._shown(sequence, frame))

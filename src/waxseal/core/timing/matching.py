@@ -22,18 +22,18 @@ def length_on_reel(count: int, source: Fraction, reel: Fraction) -> int:
     return max(1, int(exact + Fraction(1, 2)))
 
 
-def index_at(index: int, source: Fraction, reel: Fraction) -> int:
-    """The source index that shows at reel index `index` of a shot, both from 0.
+def index_at(index: int, count: int, source: Fraction, reel: Fraction) -> int:
+    """The source index, of `count`, that shows at reel index `index` of a shot, both from 0.
 
     The source frame that is on screen when the reel frame begins.
     """
-    return int(index * source / reel)
+    return min(int(index * source / reel), count - 1)
 
 
 def convert_rate(count: int, source: Fraction, reel: Fraction) -> list[int]:
     """A source index for each reel frame of `count` frames at rate `source`."""
     length = length_on_reel(count, source, reel)
-    return [min(index_at(index, source, reel), count - 1) for index in range(length)]
+    return [index_at(index, count, source, reel) for index in range(length)]
 
 
 def conversion_words(source: Fraction, reel: Fraction) -> str:
