@@ -43,6 +43,7 @@ __all__ = [
     "write_jpegs",
     "write_sequence",
     "write_tone",
+    "write_with",
 ]
 
 
@@ -86,6 +87,18 @@ def write_jpegs(folder: Path, *, frames: range = range(1, 5)) -> Path:
     for frame in frames:
         imageio.v3.imwrite(folder / f"shot {frame}.jpg", gradient(frame), quality=95)
     return folder
+
+
+def write_with(path: Path, spec: Any, values: NDArray[Any]) -> Path:
+    """A frame with whatever windows, channels and tiles the OpenImageIO spec has."""
+    import OpenImageIO
+
+    output = OpenImageIO.ImageOutput.create(str(path))
+    assert output is not None
+    assert output.open(str(path), spec)
+    assert output.write_image(values)
+    assert output.close()
+    return path
 
 
 def write_tone(path: Path, *, seconds: float = 1.0, rate: int = 48_000, channels: int = 2) -> Path:

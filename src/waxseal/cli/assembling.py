@@ -11,6 +11,7 @@ from subprocess import Popen
 from typing import Any
 
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
+from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.deliver.run import EncodingProcess
 from waxseal.core.errors import DeliveryRefused, WrongUse
@@ -147,12 +148,10 @@ def chosen_sequences(found: Scan, path: Path) -> list[Sequence]:
             f"can be read: {broken[0].found.findings[0].what}."
         )
     if not sequences:
-        raise WrongUse(
-            f"There are no frames in {plain(path)}: EXR, PNG, TIFF and JPEG are read.", path=path
-        )
+        raise WrongUse(f"There are no frames in {plain(path)}: {WHAT_IS_READ}.", path=path)
     moving = [source for source in sequences if source.kind == "sequence"] or sequences
-    if len({source.found.size for source in moving}) > 1:
-        listed = ", ".join(f"{plain(one.files.pattern)} ({one.found.size})" for one in moving)
+    if len({source.shown_size for source in moving}) > 1:
+        listed = ", ".join(f"{plain(one.files.pattern)} ({one.shown_size})" for one in moving)
         raise WrongUse(
             f"{plain(path)} holds sequences of different sizes: {listed}. "
             "Give one of them: the path of one of its frames will do.",

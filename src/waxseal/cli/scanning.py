@@ -11,8 +11,9 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
-from waxseal.core.job.model import Colour, Health, Origin, Sequence, Sound, changed
+from waxseal.core.job.model import Health, Origin, Sequence, Sound, changed
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
@@ -79,7 +80,7 @@ def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, form
         show(found.sources)
     if not found.sources:
         if not found.troubles:
-            say("There are no frames and no sounds: EXR, PNG, TIFF, JPEG, WAV and FLAC are read.")
+            say(f"There are no frames and no sounds: {WHAT_IS_READ}.")
         return WRONG
     is_whole = all(
         source.health is Health.WHOLE and not source.found.findings
@@ -183,7 +184,7 @@ def lines_of(source: Sequence | Sound) -> list[str]:
     lines = [
         f"{plain(files.pattern)}  {source.range}  {count}  {source.health.value}",
         f"  {found.size}, {found.format} {''.join(found.channels)} {found.depth}, "
-        f"{'scene-linear' if reading.colour.value is Colour.LINEAR else 'sRGB'}, "
+        f"{reading.colour.value}, "
         f"alpha {reading.alpha.value.value}, "
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]

@@ -2,14 +2,12 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import OpenImageIO
 import pytest
-from numpy.typing import NDArray
 
-from tests.making import gradient, write_jpegs
+from tests.making import gradient, write_jpegs, write_with
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
@@ -67,20 +65,11 @@ def test_grey_stands_in_all_three(tmp_path: Path) -> None:
     np.testing.assert_array_equal(values, np.repeat(picture, 3, axis=2))
 
 
-def write_exr(path: Path, spec: Any, values: NDArray[Any]) -> None:
-    """An EXR with whatever windows and channels the spec has."""
-    output = OpenImageIO.ImageOutput.create(str(path))
-    assert output is not None
-    assert output.open(str(path), spec)
-    assert output.write_image(values)
-    assert output.close()
-
-
 def test_a_data_window_is_laid_into_the_display_window(tmp_path: Path) -> None:
     spec = OpenImageIO.ImageSpec(10, 6, 4, "half")
     spec.x, spec.y = 3, 2
     spec.full_x, spec.full_y, spec.full_width, spec.full_height = 0, 0, 20, 12
-    write_exr(tmp_path / "a.exr", spec, np.ones((6, 10, 4), np.float16))
+    write_with(tmp_path / "a.exr", spec, np.ones((6, 10, 4), np.float16))
     values = read_pixels(tmp_path / "a.exr").values
     assert values.shape == (12, 20, 4)
     expected = np.zeros((12, 20, 4), np.float16)
@@ -93,7 +82,7 @@ def test_named_channels_make_the_picture(tmp_path: Path) -> None:
     spec = OpenImageIO.ImageSpec(8, 4, 5, "half")
     spec.channelnames = ("R", "G", "B", "Z", "matte.A")
     values = np.arange(8 * 4 * 5, dtype=np.float16).reshape(4, 8, 5)
-    write_exr(tmp_path / "a.exr", spec, values)
+    write_with(tmp_path / "a.exr", spec, values)
     read = read_pixels(tmp_path / "a.exr").values
     np.testing.assert_array_equal(read, values[..., :3])
 

@@ -133,7 +133,7 @@ class ShotRow(Card):
             return self.tr("twos")
         if source.reading.rate.value != programme.rate:
             return self.tr("other rate")
-        return str(shot.framing.value) if source.found.size != programme.size else ""
+        return str(shot.framing.value) if source.shown_size != programme.size else ""
 
     def _fill_docket(self, job: Job, shot: Shot, programme: Programme) -> None:
         source = job.sequence(shot.source)
@@ -158,7 +158,7 @@ class ShotRow(Card):
                 1,
             )
         )
-        sizes = (source.found.size, programme.size)
+        sizes = (source.shown_size, programme.size)
         said = []
         if sizes[0] != sizes[1]:
             flat = [(size.width, size.height) for size in sizes]

@@ -51,7 +51,7 @@ class SequenceDocket(QWidget):
         self._grid.setColumnStretch(2, 1)
         column.addLayout(self._grid)
         self._fill()
-        if sequence.found.findings or sequence.missing:
+        if sequence.findings or sequence.missing:
             column.addLayout(self._findings())
 
     def _fill(self) -> None:
@@ -154,7 +154,7 @@ class SequenceDocket(QWidget):
             one = len(self._sequence.missing) == 1
             words = self.tr("{0} is not there") if one else self.tr("{0} are not there")
             column.addWidget(label(words.format(gone), "bad", wraps=True))
-        findings = self._sequence.found.findings
+        findings = self._sequence.findings
         for finding in findings[:MOST_FINDINGS]:
             tone = "bad" if finding.kind is FindingKind.DAMAGED else "heed"
             go = button(str(finding.frame), partial(self._go, finding.frame), "word")

@@ -31,15 +31,15 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
         return tr("{0} to come again").format(again), "bad"
     if sequence.health is Health.MIXED:
         return tr("mixed"), "heed"
-    doubtful = len({finding.frame for finding in sequence.found.findings})
+    doubtful = len({finding.frame for finding in sequence.findings})
     if doubtful:
         return tr("look at {0}").format(doubtful), "heed"
     return tr("whole"), "good"
 
 
 def count_words(sequence: Sequence) -> str:
-    files, rate = sequence.files, sequence.reading.rate.value
-    there, expected = files.count, sequence.range.count
+    rate = sequence.reading.rate.value
+    there, expected = sequence.count, sequence.range.count
     if sequence.kind == "still":
         return tr("a still")
     count = tr("{0} frames").format(there)

@@ -116,10 +116,12 @@ def look_deep(
     speed = Speedometer("looking closely", len(frames))
     measures: list[Measure] = []
     findings = list(quick)
+    wanted = sequence.reading.part.value
 
     def one(frame: int) -> Measure | FrameError:
+        path = sequence.files.path_of(frame)
         try:
-            return measure_pixels(frame, read_pixels(sequence.files.path_of(frame), frame=frame))
+            return measure_pixels(frame, read_pixels(path, frame=frame, part=wanted))
         except FrameError as error:
             return error
 

@@ -9,13 +9,18 @@ from pathlib import Path
 
 from waxseal.core.arrive.names import NamedSequence, natural_key, recognise
 from waxseal.core.errors import UnreadableInput
+from waxseal.core.frames.headers import FORMATS
 from waxseal.core.progress import CancelToken
 from waxseal.core.words import plain
 
-__all__ = ["FRAME_SUFFIXES", "SOUND_SUFFIXES", "Listing", "list_paths"]
+__all__ = ["FRAME_SUFFIXES", "SOUND_SUFFIXES", "WHAT_IS_READ", "Listing", "list_paths"]
 
-FRAME_SUFFIXES = frozenset({".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"})
+FRAME_SUFFIXES = frozenset(
+    {".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"}
+    | {".dpx", ".tga", ".iff", ".bmp", ".webp", ".psd"}
+)
 SOUND_SUFFIXES = frozenset({".wav", ".flac"})
+WHAT_IS_READ = f"{FORMATS}, WAV and FLAC are read"
 DEEPEST = 40  # folders below a dropped one
 
 
@@ -103,9 +108,7 @@ def list_files(folder: Path, names: list[str], heap: Heap) -> None:
     """Single files: the whole sequence that each belongs to."""
     for name in names:
         if suffix_of(name) not in FRAME_SUFFIXES | SOUND_SUFFIXES:
-            heap.troubles.append(
-                f"{plain(name)} is neither a frame (EXR, PNG, TIFF, JPEG) nor a sound (WAV, FLAC)."
-            )
+            heap.troubles.append(f"{plain(name)} is neither a frame nor a sound: {WHAT_IS_READ}.")
     wanted = {name for name in names if suffix_of(name) in FRAME_SUFFIXES}
     if wanted:
         everything = [one for one in os.listdir(folder) if suffix_of(one) in FRAME_SUFFIXES]  # noqa: PTH208 - names are all that is wanted

@@ -121,6 +121,7 @@ def found_in(header: Header | None, findings: tuple[Finding, ...]) -> Found:
         size=Size(width=header.width, height=header.height),
         channels=header.channels,
         depth=header.depth,
+        parts=header.parts if len(header.parts) > 1 else (),
         findings=findings,
     )
 
@@ -138,18 +139,24 @@ def first_reading(header: Header | None, habits: Habits) -> Reading:
         header.format is Format.EXR or header.depth in ("half", "float")
     )
     written = header.chromaticities if header is not None else None
+    shape = header.pixel_shape if header is not None else None
+    colour = Colour.LINEAR if linear else Colour.SRGB
+    is_log = header is not None and header.is_log
     return Reading(
         rate=rate,
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
         alpha=Told(value=header.alpha if header else Alpha.NONE, origin=Origin.WRITTEN),
         colour=Told(
-            value=Colour.LINEAR if linear else Colour.SRGB,
-            origin=Origin.WRITTEN if linear else Origin.HABIT,
+            value=Colour.FILM_LOG if is_log else colour,
+            origin=Origin.WRITTEN if linear or is_log else Origin.HABIT,
         ),
         chromaticities=Told(
             value=written or BT709, origin=Origin.WRITTEN if written else Origin.HABIT
         ),
         stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
+        pixel_shape=Told(
+            value=shape or Fraction(1), origin=Origin.WRITTEN if shape else Origin.HABIT
+        ),
     )
 
 

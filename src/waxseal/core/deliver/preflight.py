@@ -145,9 +145,9 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
         if rate.origin is Origin.GUESS:
             notes.append(f"The rate of {source.name} is a guess: {rate_words(rate.value)}.")
         if source.health is Health.MIXED:
-            notes.append(f"{source.name} is mixed: {source.found.findings[0].what}.")
+            notes.append(f"{source.name} is mixed: {source.findings[0].what}.")
     for shot in reel.job.reel.shots:
-        size = reel.job.sequence(shot.source).found.size
+        size = reel.job.sequence(shot.source).shown_size
         if size != reel.size:
             words = framing_words(
                 (size.width, size.height), (reel.size.width, reel.size.height), shot.framing

@@ -8,9 +8,6 @@ decoded side by side in threads, each library with one thread of its own.
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -20,6 +17,9 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import Format, Header, look
+from waxseal.core.frames.headers.parts import short_name
+from waxseal.core.frames.opening import opened, path_for_library
+from waxseal.core.job.model import Part
 
 __all__ = ["Pixels", "read_pixels"]
 
@@ -29,8 +29,8 @@ class Pixels:
     """A decoded frame, exactly as its file has it.
 
     values: (height, width, 3 or 4), uint8, uint16, float16 or float32; the
-        display window; colour, then alpha where the file has it. Grey stands
-        in all three colours.
+        display window, turned as it is looked at; colour, then alpha where
+        the file has it. Grey, and any channel alone, stands in all three colours.
     header: what the file says of itself.
     """
 
@@ -42,16 +42,20 @@ class Pixels:
         return bool(self.values.shape[2] == 4)
 
 
-def read_pixels(path: Path, *, frame: int | None = None) -> Pixels:
-    """Decode a frame whole. Raises FrameError; a grey rest is never let through."""
+def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixels:
+    """Decode a frame whole: the part of that name, or the first.
+
+    Raises FrameError; a grey rest is never let through.
+    """
     header = look(path, frame)
     try:
+        wanted = header.part(part)
         if header.is_ordinary and header.format is Format.EXR:
             values = read_ordinary_exr(path)
         elif header.is_ordinary and header.format is Format.PNG:
             values = read_ordinary_png(path, header)
         else:
-            values = read_any(path, header)
+            values = read_any(path, header, wanted)
     except FrameError as error:
         raise FrameError(str(error), path=path, frame=frame) from None
     except (OSError, RuntimeError, ValueError, MemoryError) as error:
@@ -64,16 +68,7 @@ def read_pixels(path: Path, *, frame: int | None = None) -> Pixels:
     return Pixels(values, header)
 
 
-@contextmanager
-def path_for_library(path: Path) -> Iterator[str]:
-    """A name that a library takes: one that is no text (its bytes are not UTF-8) by descriptor."""
-    try:
-        str(path).encode()
-    except UnicodeEncodeError:
-        with path.open("rb") as file:
-            yield f"/proc/self/fd/{file.fileno()}"
-    else:
-        yield str(path)
+TYPES = {"half", "float", "uint8", "uint16"}
 
 
 def first_line(error: Exception) -> str:
@@ -122,70 +117,57 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
     return shaped.reshape(frame.height, frame.width, channels)
 
 
-_limits_lock = threading.Lock()
-_limits_set = False
-
-
-def set_limits(oiio: Any) -> None:
-    """One thread a read (frames run side by side), and no allocation beyond a large frame."""
-    global _limits_set
-    with _limits_lock:
-        if not _limits_set:
-            oiio.attribute("threads", 1)
-            oiio.attribute("exr_threads", 1)
-            oiio.attribute("limits:imagesize_MB", 4400)
-            oiio.attribute("limits:channels", 1024)
-            _limits_set = True
-
-
-TYPES = {"half": "half", "float": "float", "uint8": "uint8", "uint16": "uint16"}
-
-
-def read_any(path: Path, header: Header) -> NDArray[Any]:
-    import OpenImageIO as oiio
-
-    set_limits(oiio)
-    hints = oiio.ImageSpec()
-    hints.attribute("oiio:UnassociatedAlpha", 1)  # straight stays straight: ours to turn
-    with path_for_library(path) as name:
-        return read_open(oiio, name, hints, header)
-
-
-def read_open(oiio: Any, name: str, hints: Any, header: Header) -> NDArray[Any]:
-    source = oiio.ImageInput.open(name, hints)
-    if source is None:
-        raise ValueError(oiio.geterror() or "it cannot be opened")
-    try:
+def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
+    with opened(path) as source:
+        if part.place and not source.seek_subimage(part.place, 0):
+            raise ValueError(f"its part {part.place + 1} cannot be found")
         spec = source.spec()
-        wanted = [name for name in header.channels if name in ("R", "G", "B", "A", "Y")]
         names = list(spec.channelnames)
-        values = source.read_image(0, 0, 0, spec.nchannels, TYPES[header.depth])
+        # Only EXR names its channels; elsewhere they stand in the picture's order.
+        named = header.format is Format.EXR
+        places = [names.index(name) for name in part.channels] if named else [*range(len(names))]
+        first, stop = min(places), max(places) + 1
+        kind = type_to_read(spec, places)
+        values = source.read_image(part.place, 0, first, stop, kind)
         if values is None or source.has_error:
             raise ValueError(source.geterror() or "its pixels cannot be read")
-    finally:
-        source.close()
-    values = values.reshape(spec.height, spec.width, spec.nchannels)
-    if header.format is Format.EXR:
-        values = values[..., picked(names, wanted)]
-        values = in_display_window(values, spec)
-    return as_colour(values[..., : len(header.channels)])
+        values = values.reshape(spec.height, spec.width, stop - first)
+        if named:
+            values = in_display_window(values[..., [at - first for at in places]], spec)
+    return turned(as_colour(values[..., : len(part.channels)], part.channels), header.orientation)
 
 
-def picked(names: list[str], wanted: list[str]) -> list[int]:
-    """Where the channels stand that make the picture; the first ones where none is named so."""
-    places = [names.index(name) for name in wanted if name in names]
-    return places or list(range(min(3, len(names))))
+def type_to_read(spec: Any, places: list[int]) -> str:
+    """The type that holds all channels of a part: the file's own where it is one that we have."""
+    formats = [str(kind) for kind in spec.channelformats] or [str(spec.format)] * spec.nchannels
+    kinds = {formats[at] for at in places}
+    return kinds.pop() if len(kinds) == 1 and kinds <= TYPES else "float"
 
 
-def as_colour(values: NDArray[Any]) -> NDArray[Any]:
+def as_colour(values: NDArray[Any], names: tuple[str, ...]) -> NDArray[Any]:
     """Three colours with or without alpha, from whatever number of channels there is."""
     count = values.shape[2]
     if count in (3, 4):
         return np.ascontiguousarray(values)
     if count == 1:
         return np.repeat(values, 3, axis=2)
-    grey, alpha = values[..., :1], values[..., -1:]
-    return np.concatenate([grey, grey, grey, alpha], axis=2)
+    one, two = values[..., :1], values[..., 1:2]
+    if short_name(names[-1]) in ("a", "alpha"):
+        return np.concatenate([one, one, one, two], axis=2)
+    return np.concatenate([one, two, np.zeros_like(one)], axis=2)  # two axes, as of motion
+
+
+def turned(values: NDArray[Any], orientation: int) -> NDArray[Any]:
+    """As it is looked at. Source: TIFF Revision 6.0, Orientation; Exif has the same eight."""
+    if orientation == 1:
+        return values
+    if orientation >= 5:
+        values = values.transpose(1, 0, 2)
+    if orientation in (3, 4, 7, 8):
+        values = values[::-1]
+    if orientation in (2, 3, 6, 7):
+        values = values[:, ::-1]
+    return np.ascontiguousarray(values)
 
 
 def in_display_window(values: NDArray[Any], spec: Any) -> NDArray[Any]:

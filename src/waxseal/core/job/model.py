@@ -28,6 +28,7 @@ from waxseal.core.job.reading import (
     Colour,
     Order,
     Origin,
+    PixelShape,
     Reading,
     StandIn,
     Told,
@@ -39,10 +40,12 @@ from waxseal.core.job.sources import (
     FindingKind,
     Found,
     Health,
+    Part,
     Sequence,
     Size,
     Sound,
     Source,
+    shown_width,
 )
 from waxseal.core.job.values import Value, changed, sentence_of
 from waxseal.core.timing.rates import Rate
@@ -68,6 +71,8 @@ __all__ = [
     "Order",
     "Origin",
     "Outcome",
+    "Part",
+    "PixelShape",
     "Quality",
     "Reading",
     "Reel",
@@ -79,6 +84,7 @@ __all__ = [
     "Told",
     "changed",
     "sentence_of",
+    "shown_width",
 ]
 
 
@@ -150,7 +156,7 @@ class Job(Value):
         """The reel's frame size: said, or the first shot's. Raises JobError when empty."""
         if self.reel.size is not None:
             return self.reel.size
-        return self.sequence(self._first_shot().source).found.size
+        return self.sequence(self._first_shot().source).shown_size
 
     @property
     def reel_rate(self) -> Fraction:

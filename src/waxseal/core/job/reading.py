@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Generic, Self, TypeVar
+from fractions import Fraction
+from typing import Annotated, Generic, Self, TypeVar
 
-from pydantic import model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.values import Value
+from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate, in_bounds
 
 __all__ = [
@@ -18,9 +20,11 @@ __all__ = [
     "Colour",
     "Order",
     "Origin",
+    "PixelShape",
     "Reading",
     "StandIn",
     "Told",
+    "parse_shape",
 ]
 
 
@@ -54,6 +58,9 @@ class Colour(StrEnum):
 
     LINEAR = "scene-linear"
     SRGB = "sRGB"
+    BT709 = "BT.709 display"
+    FILM_LOG = "film log"  # densities of a scanned negative, as in Cineon and DPX files
+    RAW = "raw"  # no colour at all: shown as it is
 
 
 class Order(StrEnum):
@@ -70,6 +77,26 @@ class StandIn(StrEnum):
     BLACK = "black"
 
 
+def parse_shape(shape: object) -> object:
+    """A pixel's width to its height: `1`, `16:15`, `16/15`, `2`. Raises ValueError."""
+    if not isinstance(shape, str):
+        return shape
+    try:
+        return Fraction(shape.strip().replace(":", "/").replace(",", "."))
+    except (ValueError, ZeroDivisionError):
+        raise ValueError(f"“{shape}” is no pixel shape: write it as 1, 2 or 16:15.") from None
+
+
+def shape_in_bounds(shape: Fraction) -> Fraction:
+    if not Fraction(1, 4) <= shape <= 4:
+        raise ValueError(f"A pixel shape of {shape} is outside 1:4 to 4:1.")
+    return shape
+
+
+PixelShape = Annotated[
+    Fraction, BeforeValidator(parse_shape), AfterValidator(shape_in_bounds), PlainSerializer(str)
+]
+HexColour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 Chromaticities = tuple[float, float, float, float, float, float, float, float]
 
 # ITU-R BT.709: red, green, blue, white as x, y.
@@ -77,7 +104,12 @@ BT709: Chromaticities = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 
 
 class Reading(Value):
-    """How a sequence is read; every value says where it comes from."""
+    """How a sequence is read; every value says where it comes from.
+
+    range: the frames that are wanted, where others are left out.
+    matte: what premultiplied colour was laid over.
+    part: which picture of a file that holds several.
+    """
 
     rate: Told[Rate]  # frames a second
     order: Told[Order]
@@ -85,6 +117,19 @@ class Reading(Value):
     colour: Told[Colour]
     chromaticities: Told[Chromaticities]  # only looked at where colour is scene-linear
     stand_in: Told[StandIn]
+    range: Told[tuple[int, int]] | None = None
+    matte: Told[HexColour] = Told[HexColour](value="#000000", origin=Origin.HABIT)
+    pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
+    part: Told[str] = Told[str](value="", origin=Origin.HABIT)
+
+    @model_validator(mode="after")
+    def range_runs_forward(self) -> Self:
+        if self.range is not None:
+            try:
+                FrameRange(*self.range.value)
+            except WrongUse as error:
+                raise ValueError(str(error)) from None
+        return self
 
     @model_validator(mode="after")
     def rate_is_possible(self) -> Self:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from fractions import Fraction
 from pathlib import Path
 from typing import Annotated, Literal, Self
 
@@ -11,7 +12,7 @@ from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.reading import Reading
-from waxseal.core.job.values import Value
+from waxseal.core.job.values import Value, changed
 from waxseal.core.timing.ranges import FrameRange, gaps_between
 
 __all__ = [
@@ -20,10 +21,12 @@ __all__ = [
     "FindingKind",
     "Found",
     "Health",
+    "Part",
     "Sequence",
     "Size",
     "Sound",
     "Source",
+    "shown_width",
 ]
 
 
@@ -36,6 +39,11 @@ class Size(Value):
     @override
     def __str__(self) -> str:
         return f"{self.width} × {self.height}"
+
+
+def shown_width(width: int, shape: Fraction) -> int:
+    """Pixels of this shape (width to height) as square ones."""
+    return max(1, round(width * shape))
 
 
 class Files(Value):
@@ -79,6 +87,14 @@ class Files(Value):
         return any(first <= frame <= last for first, last in self.runs)
 
 
+class Part(Value):
+    """A picture among several in one file: a group of channels, a part, a page."""
+
+    name: str  # as the file has it; empty for the one without a name
+    place: int = 0  # the file's part or page, from 0
+    channels: tuple[str, ...]  # by their full names: red, green, blue, alpha, or whatever there is
+
+
 class FindingKind(StrEnum):
     DAMAGED = "damaged"  # has to come again
     ANOTHER_SIZE = "another size"
@@ -103,10 +119,11 @@ class Finding(Value):
 class Found(Value):
     """What was found in the files themselves, at the last look."""
 
-    format: str  # EXR, PNG, TIFF, JPEG
+    format: str  # EXR, PNG, TIFF, JPEG, DPX, …
     size: Size
     channels: tuple[str, ...]
     depth: str  # half, float, uint8, uint16
+    parts: tuple[Part, ...] = ()  # where a file holds more than one picture
     findings: tuple[Finding, ...] = ()
 
 
@@ -139,26 +156,54 @@ class Sequence(Value):
 
     @property
     def range(self) -> FrameRange:
-        """From the first to the last frame that is there or was expected."""
+        """The frames that are wanted: those of the reading, else all there are or should be."""
+        if self.reading.range is not None:
+            return FrameRange(*self.reading.range.value)
+        return self.whole_range
+
+    @property
+    def whole_range(self) -> FrameRange:
+        """From the first to the last frame that is there or was expected, wanted or not."""
         found = self.files.range
         if self.expected is None:
             return found
         return FrameRange(min(found.first, self.expected[0]), max(found.last, self.expected[1]))
 
     @property
+    def shown_size(self) -> Size:
+        """The size in square pixels: the height stays, the width follows from the pixel shape."""
+        size = self.found.size
+        width = shown_width(size.width, self.reading.pixel_shape.value)
+        return changed(size, width=width)
+
+    @property
     def missing(self) -> tuple[int, ...]:
         """The numbers of the range that have no file."""
         whole, found = self.range, self.files.range
-        return (
+        gone = (
             *range(whole.first, found.first),
             *self.files.missing,
             *range(found.last + 1, whole.last + 1),
         )
+        return gone if self.reading.range is None else tuple(n for n in gone if n in whole)
+
+    @property
+    def count(self) -> int:
+        """How many of the wanted frames have a file."""
+        return self.range.count - len(self.missing)
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """What is wrong with the frames that are wanted."""
+        if self.reading.range is None:
+            return self.found.findings
+        wanted = self.range
+        return tuple(finding for finding in self.found.findings if finding.frame in wanted)
 
     @property
     def damaged(self) -> tuple[int, ...]:
         return tuple(
-            finding.frame for finding in self.found.findings if finding.kind is FindingKind.DAMAGED
+            finding.frame for finding in self.findings if finding.kind is FindingKind.DAMAGED
         )
 
     @property
@@ -173,7 +218,7 @@ class Sequence(Value):
         if self.missing:
             return Health.GAPS
         mixed = (FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND)
-        is_mixed = any(finding.kind in mixed for finding in self.found.findings)
+        is_mixed = any(finding.kind in mixed for finding in self.findings)
         return Health.MIXED if is_mixed else Health.WHOLE
 
 

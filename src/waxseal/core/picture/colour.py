@@ -23,6 +23,7 @@ __all__ = [
     "DARKEST",
     "Table",
     "alpha_table",
+    "decode_film_log",
     "decode_srgb",
     "encode_srgb",
     "encoded_table",
@@ -61,6 +62,21 @@ def decode_srgb(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
+FILM_BLACK, FILM_WHITE = 95, 685  # codes of 1023
+FILM_DENSITY, FILM_GAMMA = 0.002, 0.6  # a code, and of the negative
+
+
+def decode_film_log(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Film densities 0..1 to scene-linear, white at 1.
+
+    Source: Kodak 1993, Grayscale Transformations of Cineon Digital Film Data.
+    """
+    code = np.clip(np.nan_to_num(encoded, nan=0.0), 0.0, 1.0) * 1023
+    black = 10 ** ((FILM_BLACK - FILM_WHITE) * FILM_DENSITY / FILM_GAMMA)
+    light = 10 ** ((code - FILM_WHITE) * FILM_DENSITY / FILM_GAMMA)
+    return np.asarray((light - black) / (1 - black))
+
+
 def stored_as_integers(values: NDArray[Any]) -> NDArray[Any]:
     """Decoded values as the integers that index a table: halves as bits, floats as halves.
 
@@ -86,7 +102,9 @@ def stored_values(dtype: np.dtype[Any]) -> NDArray[np.float64]:
 def encoded_table(dtype: np.dtype[Any], colour: Colour) -> Table:
     """Stored integer to sRGB-encoded 0..1."""
     values = stored_values(dtype)
-    if colour is Colour.LINEAR:
+    if colour is Colour.FILM_LOG:
+        values = decode_film_log(values)
+    if colour in (Colour.LINEAR, Colour.FILM_LOG):
         values = encode_srgb(values)
     return frozen(np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0))
 
@@ -95,7 +113,10 @@ def encoded_table(dtype: np.dtype[Any], colour: Colour) -> Table:
 def linear_table(dtype: np.dtype[Any], colour: Colour) -> Table:
     """Stored integer to scene-linear; all entries finite, no number is 0."""
     values = np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0)
-    if colour is Colour.SRGB:
+    if colour is Colour.FILM_LOG:
+        values = decode_film_log(values)
+    elif colour is not Colour.LINEAR:
+        # One curve for all that is display-encoded: it is the one that the reel is encoded with.
         values = decode_srgb(np.clip(values, 0.0, 1.0))
     return frozen(values)
 

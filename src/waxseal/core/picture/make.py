@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels, read_pixels
-from waxseal.core.job.model import Alpha, Colour
+from waxseal.core.job.model import Alpha, Colour, shown_width
 from waxseal.core.picture import plain
 from waxseal.core.picture.colour import (
     BITS_LOW,
@@ -32,7 +32,7 @@ from waxseal.core.picture.geometry import Box, place, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.plan.recipe import Layer, Recipe
 
-__all__ = ["Layout", "Picture", "Target", "make", "shape_to"]
+__all__ = ["Layout", "Picture", "Target", "box_of", "decoded", "make", "shape_to"]
 
 
 class Layout(StrEnum):
@@ -107,12 +107,12 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
         return Coded(np.broadcast_to(ground_index(ground), (*size[::-1], 3)).copy(), bits_table())
     layer = recipe.layer
     if pixels is None:
-        pixels = read_pixels(Path(layer.file.path), frame=layer.frame)
+        pixels = decoded(layer)
     values = stored_as_integers(pixels.values)
     kind = pixels.values.dtype if pixels.values.dtype.kind == "u" else np.dtype(np.float16)
     opaque = is_opaque(values, kind, layer)
     source = (values.shape[1], values.shape[0])
-    box = scaled(place(source, frame, layer.framing), frame, size)
+    box = scaled(box_of(layer, source, frame), frame, size)
     is_linear = layer.colour is Colour.LINEAR
     matrix = primaries_matrix(layer.chromaticities) if is_linear else None
     if opaque and matrix is None and box == Box(0, 0, *source) and source == size:
@@ -120,8 +120,9 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
     if opaque:
         values = values[..., :3]
     is_straight = layer.alpha is Alpha.STRAIGHT
-    if values.shape[2] == 4 and not is_straight and not is_linear:
-        values, is_straight = straightened(values), True
+    has_matte = layer.matte != "#000000"
+    if values.shape[2] == 4 and not is_straight and (has_matte or not is_linear):
+        values, is_straight = straightened(values, kind, layer.matte), True
     light = kernels.to_linear(
         np.ascontiguousarray(values),
         linear_table(kind, layer.colour),
@@ -142,6 +143,17 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
     return Coded(indexes, bits_table())
 
 
+def decoded(layer: Layer) -> Pixels:
+    """Raises FrameError."""
+    return read_pixels(Path(layer.file.path), frame=layer.frame, part=layer.part)
+
+
+def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box:
+    """Where a layer of `source` pixels lies in the reel's frame."""
+    shown = (shown_width(source[0], layer.pixel_shape), source[1])
+    return place(shown, frame, layer.framing)
+
+
 def bits_table() -> Table:
     return encoded_table_of_bits()
 
@@ -159,16 +171,27 @@ def is_opaque(values: NDArray[Any], kind: np.dtype[Any], layer: Layer) -> bool:
     return bool((values[..., 3] == one).all())
 
 
-def straightened(values: NDArray[Any]) -> NDArray[Any]:
-    """Encoded values divided by their alpha: a curve is never applied to premultiplied ones.
+def straightened(values: NDArray[Any], kind: np.dtype[Any], matte: str) -> NDArray[Any]:
+    """Colour taken off its matte: a curve is never applied to premultiplied values.
 
-    values: (height, width, 4) uint8 or uint16. What is clear stays as it is.
+    values: (height, width, 4), as stored. What is clear stays as it is.
+    matte: `#rrggbb`; in the file's own encoding, as the colour was laid over it.
+    Source: Porter & Duff 1984, over an opaque colour, solved for the front.
     """
-    most = float(np.iinfo(values.dtype).max)
-    colour, alpha = values[..., :3].astype(np.float32), values[..., 3:].astype(np.float32)
-    colour = np.where(alpha > 0, colour * (most / np.maximum(alpha, 1)), colour)
+    if kind == np.float16:
+        numbers, most = values.view(np.float16).astype(np.float32), 1.0
+    else:
+        numbers, most = values.astype(np.float32), float(np.iinfo(kind).max)
+    colour, alpha = numbers[..., :3], numbers[..., 3:]
+    behind = np.array([int(matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32) * (most / 255)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        front = (colour - behind) * (most / alpha) + behind
+    front = np.where(alpha > 0, front, colour)
     straight = values.copy()
-    straight[..., :3] = np.minimum(colour + 0.5, most)
+    if kind == np.float16:
+        straight.view(np.float16)[..., :3] = front
+    else:
+        straight[..., :3] = np.clip(front + 0.5, 0, most)
     return straight
 
 

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 
-from waxseal.core.frames.reading import Pixels, read_pixels
+from waxseal.core.frames.reading import Pixels
 from waxseal.core.picture import plain
-from waxseal.core.picture.geometry import Box, place
+from waxseal.core.picture.geometry import Box
 from waxseal.core.picture.kernels import Kernels
-from waxseal.core.picture.make import Layout, Picture, Target, make
+from waxseal.core.picture.make import Layout, Picture, Target, box_of, decoded, make
 from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["Sample", "Sampled", "sampled"]
@@ -64,8 +63,8 @@ def sampled(recipe: Recipe, *, kernels: Kernels = plain) -> Sampled:
     """Decode a recipe's frame and make its delivery picture. Raises FrameError."""
     pixels, box = None, Box(0, 0, recipe.width, recipe.height)
     if recipe.layer is not None:
-        pixels = read_pixels(Path(recipe.layer.file.path), frame=recipe.layer.frame)
+        pixels = decoded(recipe.layer)
         height, width = pixels.values.shape[:2]
-        box = place((width, height), (recipe.width, recipe.height), recipe.layer.framing)
+        box = box_of(recipe.layer, (width, height), (recipe.width, recipe.height))
     target = Target(recipe.width, recipe.height, Layout.YUV420)
     return Sampled(recipe, pixels, box, make(recipe, target, kernels=kernels, pixels=pixels))

@@ -71,6 +71,9 @@ class Layer:
     colour: Colour
     chromaticities: Chromaticities
     framing: Framing
+    part: str = ""
+    matte: str = "#000000"  # what premultiplied colour was laid over, in the file's own encoding
+    pixel_shape: Fraction = Fraction(1)
 
 
 @dataclass(frozen=True)
@@ -257,6 +260,9 @@ def layer_of(sequence: Sequence, frame: int, framing: Framing) -> Layer:
         colour=reading.colour.value,
         chromaticities=reading.chromaticities.value,
         framing=framing,
+        part=reading.part.value,
+        matte=reading.matte.value,
+        pixel_shape=reading.pixel_shape.value,
     )
 
 
@@ -279,5 +285,5 @@ def recipe(job: Job, reel_frame: int) -> Recipe:
 def source_recipe(sequence: Sequence, frame: int) -> Recipe:
     """One frame of a source by itself, at its own size over black: for cards and for looking."""
     layer = layer_of(sequence, frame, Framing.FIT)
-    size = sequence.found.size
+    size = sequence.shown_size
     return Recipe(size.width, size.height, "#000000", layer)

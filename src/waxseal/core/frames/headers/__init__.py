@@ -1,21 +1,23 @@
 """What a frame's file says of itself, and whether all of it is there.
 
 Two small reads a file, so that thousands can be looked at while they arrive.
-Each format has a module with `read_header(file, size_bytes) -> Header`, which
-raises Broken with the rest of a sentence when the file is not whole. Blocks
-full of zeros are not found here: that takes a decoder (see frames.reading).
+A frequent format has a module with `read_header(file, size_bytes) -> Header`,
+the rest share `others`; each raises Broken with the rest of a sentence when
+the file is not whole. Blocks full of zeros are not found here: that takes a
+decoder (see frames.reading).
 """
 
 from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import BinaryIO
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.headers import exr, jpeg, png, tiff
+from waxseal.core.frames.headers import exr, jpeg, others, png, tiff
 from waxseal.core.frames.headers.header import Broken, Format, Header
 
-__all__ = ["Format", "Header", "look"]
+__all__ = ["FORMATS", "Format", "Header", "look"]
 
 READERS = (
     (b"\x76\x2f\x31\x01", exr.read_header),
@@ -29,6 +31,9 @@ READERS = (
 
 LARGEST_PIXELS = 16_384 * 16_384
 LARGEST_SIDE = 32_768
+
+
+FORMATS = ", ".join(Format)
 
 
 def look(path: Path, frame: int | None = None) -> Header:
@@ -46,14 +51,7 @@ def look(path: Path, frame: int | None = None) -> Header:
             size_bytes = os.fstat(file.fileno()).st_size
             if size_bytes == 0:
                 raise broken("empty: the file has no bytes")
-            magic = file.read(8)
-            for start, read_header in READERS:
-                if magic.startswith(start):
-                    file.seek(0)
-                    header = read_header(file, size_bytes)
-                    break
-            else:
-                raise broken("no picture: its content is none of EXR, PNG, TIFF, JPEG")
+            header = read_header(file, path, size_bytes)
     except Broken as error:
         raise broken(str(error)) from None
     except FileNotFoundError:
@@ -68,3 +66,16 @@ def look(path: Path, frame: int | None = None) -> Header:
             f"claims {header.width} × {header.height} pixels: larger than any frame, not opened"
         )
     return header
+
+
+def read_header(file: BinaryIO, path: Path, size_bytes: int) -> Header:
+    """By the file's content; raises Broken."""
+    magic = file.read(others.LONGEST_MAGIC)
+    for start, read in READERS:
+        if magic.startswith(start):
+            file.seek(0)
+            return read(file, size_bytes)
+    kind = others.format_of(magic, path.suffix)
+    if kind is None:
+        raise Broken(f"no picture: its content is none of {FORMATS}")
+    return others.read_header(path, kind, magic, size_bytes)

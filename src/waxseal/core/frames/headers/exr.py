@@ -12,6 +12,7 @@ from fractions import Fraction
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.parts import parts_of, short_name
 from waxseal.core.job.model import Alpha
 
 __all__ = ["read_header"]
@@ -35,20 +36,31 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         parts.append(attributes)
     try:
         check_chunks(file, size_bytes, parts, flags)
-        return describe(parts[0], flags)
-    except (KeyError, struct.error, ValueError, ZeroDivisionError):
+        return describe(parts, flags)
+    except (KeyError, IndexError, struct.error, ValueError, ZeroDivisionError):
         raise Broken("damaged: its header does not make sense") from None
 
 
-def describe(attributes: Attributes, flags: int) -> Header:
-    """The first part: its windows, channels and what else it says."""
+def describe(file_parts: list[Attributes], flags: int) -> Header:
+    """The windows, channels and what else it says; the rate, colour and shape of the first part."""
+    attributes = file_parts[0]
     left, top, right, bottom = struct.unpack("<4i", attributes["displayWindow"])
     width, height = right - left + 1, bottom - top + 1
     if width < 1 or height < 1:
         raise ValueError
-    channels = channels_of(attributes["channels"])
-    names = sorted(channels, key=lambda name: ("RGBA".find(name) % 9, name))
-    kinds = {channels[name] for name in names if name in "RGBAY"} or set(channels.values())
+    channels_by_part = [channels_of(part["channels"]) for part in file_parts]
+    names_by_part = [part.get("name", b"").decode("latin-1") for part in file_parts]
+    parts = parts_of(
+        (name, tuple(sorted(channels, key=picture_first)))
+        for name, channels in zip(names_by_part, channels_by_part, strict=True)
+    )
+    first = parts[0]
+    kinds = {channels_by_part[first.place][name] for name in first.channels}
+    names = [
+        f"{name}.{channel}" if place and name and not channel.startswith(f"{name}.") else channel
+        for place, name in enumerate(names_by_part)
+        for channel in sorted(channels_by_part[place], key=picture_first)
+    ]
     rate = None
     if "framesPerSecond" in attributes:
         numerator, denominator = struct.unpack("<iI", attributes["framesPerSecond"])
@@ -57,6 +69,11 @@ def describe(attributes: Attributes, flags: int) -> Header:
     primaries = None
     if "chromaticities" in attributes:
         primaries = struct.unpack("<8f", attributes["chromaticities"])
+    shape = None
+    if "pixelAspectRatio" in attributes:
+        (ratio,) = struct.unpack("<f", attributes["pixelAspectRatio"])
+        if 0.1 < ratio < 10 and abs(ratio - 1) > 1e-3:
+            shape = Fraction(ratio).limit_denominator(100)
     ordinary = (
         not flags & (TILED | MULTI_PART)
         and set(names) in ({"R", "G", "B"}, {"R", "G", "B", "A"})
@@ -69,11 +86,21 @@ def describe(attributes: Attributes, flags: int) -> Header:
         height=height,
         channels=tuple(names),
         depth="half" if kinds == {"half"} else "float",
-        alpha=Alpha.PREMULTIPLIED if "A" in channels else Alpha.NONE,
+        alpha=Alpha.PREMULTIPLIED if has_alpha(first.channels) else Alpha.NONE,
         rate=rate,
         chromaticities=primaries,
+        pixel_shape=shape,
+        parts=parts,
         is_ordinary=ordinary,
     )
+
+
+def picture_first(channel: str) -> tuple[int, str]:
+    return "RGBA".find(channel) % 9, channel
+
+
+def has_alpha(channels: tuple[str, ...]) -> bool:
+    return len(channels) in (2, 4) and short_name(channels[-1]) in ("a", "alpha")
 
 
 def channels_of(value: bytes) -> dict[str, str]:
@@ -103,9 +130,12 @@ def check_chunks(file: BinaryIO, size_bytes: int, parts: list[Attributes], flags
     written = sum(1 for offset in table if 0 < offset < size_bytes)
     last = max(table)
     if written == total:
-        part_number = 4 if flags & MULTI_PART else 0
-        head = part_number + (20 if is_tiled(parts[-1], flags) else 8)
         file.seek(last)
+        place = 0
+        if flags & MULTI_PART:
+            (place,) = struct.unpack("<i", read(file, 4))
+        head = 20 if is_tiled(parts[place], flags) else 8
+        last = file.tell()
         chunk = file.read(head)
         whole = len(chunk) == head
         if whole and last + head + struct.unpack("<i", chunk[-4:])[0] <= size_bytes:

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
-from waxseal.core.job.model import Alpha, Chromaticities
+from waxseal.core.errors import FrameError
+from waxseal.core.job.model import Alpha, Chromaticities, Part
 
 __all__ = ["Broken", "Format", "Header"]
 
@@ -16,6 +17,12 @@ class Format(StrEnum):
     PNG = "PNG"
     TIFF = "TIFF"
     JPEG = "JPEG"
+    DPX = "DPX"
+    TGA = "TGA"
+    IFF = "IFF"
+    BMP = "BMP"
+    WEBP = "WebP"
+    PSD = "PSD"
 
 
 class Broken(Exception):
@@ -26,9 +33,13 @@ class Broken(Exception):
 class Header:
     """A frame as its file describes it.
 
-    width, height: of the display window, in pixels.
+    width, height: of the display window as it is looked at, in pixels.
+    channels: all that the file has, in all its parts.
     depth: half, float, uint8, uint16.
-    rate, chromaticities: where the file says so.
+    rate, chromaticities, pixel_shape (width : height): where the file says so.
+    is_log: whether its values are film densities.
+    parts: the pictures in it, the first one first; empty where there is one only.
+    orientation: how it has to be turned to be looked at, 1 to 8, as in Exif and TIFF.
     is_ordinary: whether the quick decoder of its format takes it.
     """
 
@@ -40,4 +51,19 @@ class Header:
     alpha: Alpha
     rate: Fraction | None = None
     chromaticities: Chromaticities | None = None
+    pixel_shape: Fraction | None = None
+    is_log: bool = False
+    parts: tuple[Part, ...] = ()
+    orientation: int = 1
     is_ordinary: bool = False
+
+    def part(self, name: str) -> Part:
+        """One of the pictures in the file; without a name the first. Raises FrameError."""
+        if not self.parts:
+            first = Part(name="", channels=self.channels)
+            if not name:
+                return first
+        for part in self.parts:
+            if not name or part.name == name:
+                return part
+        raise FrameError(f"it has no part “{name}”")

@@ -14,12 +14,13 @@ __all__ = ["read_header"]
 STARTS_OF_FRAME = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
 WITHOUT_LENGTH = frozenset({0x01, *range(0xD0, 0xD9)})
 MOST_SEGMENTS = 2000
+APP1 = 0xE1
 TAIL = 4096  # what some cameras append fits in here
 
 
 def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
-    bits, height, width, components = find_frame(file)
+    (bits, height, width, components), orientation = find_frame(file)
     if bits != 8:
         raise Broken(f"a JPEG of {bits} bits, which no renderer writes")
     if not width or not height or components not in (1, 3):
@@ -27,19 +28,22 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     file.seek(-min(TAIL, size_bytes), os.SEEK_END)
     if b"\xff\xd9" not in file.read():
         raise Broken("cut short: it ends before its last rows")
+    turned = orientation in range(5, 9)
     return Header(
         format=Format.JPEG,
-        width=width,
-        height=height,
+        width=height if turned else width,
+        height=width if turned else height,
         channels=("Y",) if components == 1 else ("R", "G", "B"),
         depth="uint8",
         alpha=Alpha.NONE,
+        orientation=orientation,
     )
 
 
-def find_frame(file: BinaryIO) -> tuple[int, int, int, int]:
-    """Bits, height, width and components, from the start of the frame."""
+def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int]:
+    """Bits, height, width and components from the start of the frame; the orientation."""
     file.seek(2)
+    orientation = 1
     for _ in range(MOST_SEGMENTS):
         byte = file.read(1)
         if not byte:
@@ -60,6 +64,31 @@ def find_frame(file: BinaryIO) -> tuple[int, int, int, int]:
             if len(facts) < 6:
                 break
             bits, height, width, components = struct.unpack(">BHHB", facts)
-            return bits, height, width, components
-        file.seek(max(0, struct.unpack(">H", length)[0] - 2), os.SEEK_CUR)
+            return (bits, height, width, components), orientation
+        rest = max(0, struct.unpack(">H", length)[0] - 2)
+        if mark[0] == APP1:
+            orientation = orientation_in(file.read(rest)) or orientation
+        else:
+            file.seek(rest, os.SEEK_CUR)
     raise Broken("cut short: it stops inside its header")
+
+
+def orientation_in(segment: bytes) -> int:
+    """How the picture has to be turned; 0 where the segment does not say it.
+
+    Source: CIPA DC-008 (Exif 2.3), 4.6.4 and 4.7.2.
+    """
+    if not segment.startswith(b"Exif\0\0"):
+        return 0
+    block = segment[6:]
+    order = "<" if block[:2] == b"II" else ">"
+    try:
+        (place,) = struct.unpack_from(f"{order}I", block, 4)
+        (count,) = struct.unpack_from(f"{order}H", block, place)
+        for at in range(count):
+            tag, _, _, value = struct.unpack_from(f"{order}HHIH", block, place + 2 + 12 * at)
+            if tag == 0x0112:
+                return value if 1 <= value <= 8 else 0
+    except struct.error:
+        return 0
+    return 0

@@ -1,4 +1,4 @@
-"""The first page of a TIFF file, and whether its strips or tiles are inside the file.
+"""The pages of a TIFF file, and whether the strips or tiles of each are inside the file.
 
 Source: TIFF Revision 6.0; the wide form with 8-byte offsets as in libtiff's BigTIFF design.
 """
@@ -6,45 +6,54 @@ Source: TIFF Revision 6.0; the wide form with 8-byte offsets as in libtiff's Big
 from __future__ import annotations
 
 import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header
-from waxseal.core.job.model import Alpha
+from waxseal.core.job.model import Alpha, Part
 
 __all__ = ["read_header"]
 
 WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES = 256, 257, 258, 262, 277
 STRIPS, STRIP_BYTES, TILES, TILE_BYTES = 273, 279, 324, 325
-EXTRA, SAMPLE_FORMAT = 338, 339
+ORIENTATION, EXTRA, SAMPLE_FORMAT = 274, 338, 339
 LETTERS = {1: "B", 3: "H", 4: "I", 16: "Q"}
 MOST_VALUES = 4_000_000
+MOST_PAGES = 1000
 NEITHER, ASSOCIATED, UNASSOCIATED = 0, 1, 2
+
+Tags = dict[int, tuple[int, ...]]
+
+
+@dataclass(frozen=True, slots=True)
+class Form:
+    """How a directory is laid out: byte order, its entries, and how long a value may be in one."""
+
+    order: str
+    entry: str
+    place: str
+    room: int
 
 
 def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
     try:
-        tags = read_tags(file, size_bytes)
+        pages = list(read_pages(file, size_bytes))
+        tags = pages[0]
         width, height = tags[WIDTH][0], tags[HEIGHT][0]
         samples = tags.get(SAMPLES, (1,))[0]
         bits = tags.get(BITS, (1,))[0]
         floating = tags.get(SAMPLE_FORMAT, (1,))[0] == 3
-        offsets = tags.get(TILES) or tags[STRIPS]
-        lengths = tags.get(TILE_BYTES) or tags[STRIP_BYTES]
+        for page in pages:
+            check_page(page, size_bytes)
         extra = tags.get(EXTRA, ())
         photometric = tags.get(PHOTOMETRIC, (2,))[0]
+        orientation = tags.get(ORIENTATION, (1,))[0]
     except (KeyError, IndexError):
         raise Broken("damaged: its header does not make sense") from None
     except struct.error:
         raise Broken("cut short: it stops inside its header") from None
-    inside = sum(
-        1
-        for offset, length in zip(offsets, lengths, strict=False)
-        if offset and length and offset + length <= size_bytes
-    )
-    if inside < len(offsets) or not offsets or len(lengths) < len(offsets):
-        share = 100 * inside // max(1, len(offsets))
-        raise Broken(f"cut short: about {share} % of its picture is there")
     if not width or not height or bits not in (1, 8, 16, 32):
         raise Broken(f"a TIFF of {bits} bits a channel, which is not read")
     grey = photometric in (0, 1)
@@ -53,19 +62,50 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     if alpha:
         kind = Alpha.STRAIGHT if extra[0] == UNASSOCIATED else Alpha.PREMULTIPLIED
     colours = ("Y",) if grey else ("R", "G", "B")
-    depth = {8: "uint8", 16: "half" if floating else "uint16", 32: "float"}.get(bits, "uint8")
+    depth = {8: "uint8", 16: "float" if floating else "uint16", 32: "float"}.get(bits, "uint8")
+    channels = (*colours, "A") if alpha else colours
+    turned = orientation in range(5, 9)
     return Header(
         format=Format.TIFF,
-        width=width,
-        height=height,
-        channels=(*colours, "A") if alpha else colours,
+        width=height if turned else width,
+        height=width if turned else height,
+        channels=channels,
         depth=depth,
         alpha=kind,
+        orientation=orientation if orientation in range(1, 9) else 1,
+        parts=parts_of_pages(pages, channels),
     )
 
 
-def read_tags(file: BinaryIO, size_bytes: int) -> dict[int, tuple[int, ...]]:
-    """The numbers of the first page, by tag. Raises struct.error where the file ends."""
+def parts_of_pages(pages: list[Tags], channels: tuple[str, ...]) -> tuple[Part, ...]:
+    """Each page of the first one's size is a picture; smaller ones are previews."""
+    first = (pages[0][WIDTH], pages[0][HEIGHT], pages[0].get(SAMPLES))
+    alike = [
+        place
+        for place, page in enumerate(pages)
+        if (page.get(WIDTH), page.get(HEIGHT), page.get(SAMPLES)) == first
+    ]
+    if len(alike) < 2:
+        return ()
+    return tuple(Part(name=f"page {place + 1}", place=place, channels=channels) for place in alike)
+
+
+def check_page(tags: Tags, size_bytes: int) -> None:
+    """See that all strips or tiles of a page are inside the file."""
+    offsets = tags.get(TILES) or tags[STRIPS]
+    lengths = tags.get(TILE_BYTES) or tags[STRIP_BYTES]
+    inside = sum(
+        1
+        for offset, length in zip(offsets, lengths, strict=False)
+        if offset and length and offset + length <= size_bytes
+    )
+    if inside < len(offsets) or not offsets or len(lengths) < len(offsets):
+        share = 100 * inside // max(1, len(offsets))
+        raise Broken(f"cut short: about {share} % of its picture is there")
+
+
+def read_pages(file: BinaryIO, size_bytes: int) -> Iterator[Tags]:
+    """The numbers of each page, by tag. Raises struct.error where the file ends."""
     head = file.read(16)
     order = "<" if head[:2] == b"II" else ">"
     wide = head[2:4] in (b"+\0", b"\0+")
@@ -75,24 +115,35 @@ def read_tags(file: BinaryIO, size_bytes: int) -> dict[int, tuple[int, ...]]:
     else:
         (offset,) = struct.unpack(f"{order}I", head[4:8])
         count_form, entry_form, room = "H", "HHI4s", 4
-    file.seek(min(offset, size_bytes))
+    next_form = order + ("Q" if wide else "I")
     count_bytes = struct.calcsize(order + count_form)
-    (count,) = struct.unpack(order + count_form, file.read(count_bytes))
-    if count > 4096:
-        raise Broken("damaged: its header does not make sense")
     entry_bytes = struct.calcsize(order + entry_form)
-    directory = file.read(count * entry_bytes)
-    tags: dict[int, tuple[int, ...]] = {}
-    for at in range(count):
+    seen = {0}
+    while offset not in seen and len(seen) <= MOST_PAGES:
+        seen.add(offset)
+        file.seek(min(offset, size_bytes))
+        (count,) = struct.unpack(order + count_form, file.read(count_bytes))
+        if count > 4096:
+            raise Broken("damaged: its header does not make sense")
+        directory = file.read(count * entry_bytes)
+        (following,) = struct.unpack(next_form, file.read(struct.calcsize(next_form)))
+        yield read_tags(file, directory, Form(order, entry_form, next_form, room), size_bytes)
+        offset = following
+
+
+def read_tags(file: BinaryIO, directory: bytes, form: Form, size_bytes: int) -> Tags:
+    entry_bytes = struct.calcsize(form.order + form.entry)
+    tags: Tags = {}
+    for at in range(len(directory) // entry_bytes):
         entry = directory[at * entry_bytes : (at + 1) * entry_bytes]
-        tag, kind, values, field = struct.unpack(order + entry_form, entry)
+        tag, kind, values, field = struct.unpack(form.order + form.entry, entry)
         if kind not in LETTERS or values > MOST_VALUES:
             continue
-        form = f"{order}{values}{LETTERS[kind]}"
-        length = struct.calcsize(form)
-        if length > room:
-            (place,) = struct.unpack(order + ("Q" if wide else "I"), field)
+        letters = f"{form.order}{values}{LETTERS[kind]}"
+        length = struct.calcsize(letters)
+        if length > form.room:
+            (place,) = struct.unpack(form.place, field)
             file.seek(min(place, size_bytes))
             field = file.read(length)
-        tags[tag] = struct.unpack(form, field[:length])
+        tags[tag] = struct.unpack(letters, field[:length])
     return tags
