@@ -37,10 +37,13 @@ __all__ = [
     "cut",
     "gradient",
     "job_of",
+    "number_in",
+    "numbered",
     "reading",
     "sequence",
     "sound",
     "write_jpegs",
+    "write_movie",
     "write_sequence",
     "write_tone",
     "write_with",
@@ -99,6 +102,80 @@ def write_with(path: Path, spec: Any, values: NDArray[Any]) -> Path:
     assert output.write_image(values)
     assert output.close()
     return path
+
+
+def numbered(number: int, *, width: int = 320, height: int = 180) -> NDArray[np.uint8]:
+    """A picture with its number drawn in as eight blocks, and an alpha ramp in its lower half."""
+    picture = np.zeros((height, width, 4), np.uint8)
+    picture[..., 0] = np.linspace(0, 255, width)[None]
+    picture[..., 1] = np.linspace(0, 255, height)[:, None]
+    picture[..., 2] = 60
+    picture[..., 3] = 255
+    for bit in range(8):
+        picture[10:30, 10 + bit * 20 : 26 + bit * 20, :3] = 255 if number >> bit & 1 else 0
+    picture[height // 2 :, :, 3] = np.linspace(0, 255, width)[None].astype(np.uint8)
+    return picture
+
+
+def number_in(values: NDArray[Any]) -> int:
+    """The number that `numbered` drew."""
+    half = np.iinfo(values.dtype).max // 2
+    return sum(int(values[20, 18 + bit * 20, 0] > half) << bit for bit in range(8))
+
+
+def write_movie(
+    path: Path,
+    *,
+    codec: str = "libx264",
+    kind: str = "yuv420p",
+    rate: Fraction = Fraction(24),
+    count: int = 40,
+    options: dict[str, str] | None = None,
+    times_ms: list[int] | None = None,
+    sound_seconds: float = 0,
+    shape: Fraction | None = None,
+) -> Path:
+    """A movie of numbered pictures (from 0), written by the codecs' library; BT.709."""
+    import av
+    from av.video.reformatter import VideoReformatter
+
+    is_rgb = kind.startswith(("rgb", "gbr", "argb", "bgr"))
+    coded = {} if is_rgb else {"dst_colorspace": 1, "src_color_range": 2, "dst_color_range": 1}
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with av.open(str(path), "w") as container:
+        stream: Any = container.add_stream(codec, rate=rate, options=options or {})
+        stream.width, stream.height, stream.pix_fmt = 320, 180, kind
+        stream.codec_context.time_base = Fraction(1, 1000) if times_ms else 1 / rate
+        if shape is not None:
+            stream.codec_context.sample_aspect_ratio = shape
+        if not is_rgb:
+            stream.codec_context.color_range = 1
+            stream.codec_context.colorspace = stream.codec_context.color_primaries = 1
+            stream.codec_context.color_trc = 1
+        heard: Any = container.add_stream("aac", rate=48_000) if sound_seconds else None
+        for number in range(count):
+            frame = av.VideoFrame.from_ndarray(numbered(number), format="rgba")
+            frame = VideoReformatter().reformat(frame, format=kind, **coded)
+            frame.pts = times_ms[number] if times_ms else number
+            frame.time_base = stream.codec_context.time_base
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+        if heard is not None:
+            mux_tone(container, heard, sound_seconds)
+    return path
+
+
+def mux_tone(container: Any, stream: Any, seconds: float) -> None:
+    """A quiet tone in stereo into a movie's sound stream of 48 kHz."""
+    import av
+
+    samples = np.zeros((1, round(seconds * 48_000)), np.float32)
+    samples[0] = 0.25 * np.sin(np.arange(samples.shape[1]) * (2 * np.pi * 1000 / 48_000))
+    tone = av.AudioFrame.from_ndarray(samples, format="fltp", layout="mono")
+    tone.sample_rate, tone.pts, tone.time_base = 48_000, 0, Fraction(1, 48_000)
+    for part in av.AudioResampler("fltp", "stereo", 48_000, frame_size=1024).resample(tone):
+        container.mux(stream.encode(part))
+    container.mux(stream.encode(None))
 
 
 def write_tone(path: Path, *, seconds: float = 1.0, rate: int = 48_000, channels: int = 2) -> Path:

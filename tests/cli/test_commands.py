@@ -375,7 +375,7 @@ def test_a_sound_that_is_none(frames: Path, out: Path, tmp_path: Path) -> None:
         "--sound",
         tmp_path / "false.wav",
         code=2,
-        says="no WAV or FLAC",
+        says="it is no sound that can be read",
     )
 
 

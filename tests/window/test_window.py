@@ -252,7 +252,7 @@ def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) 
     assert window.message == "There are no frames and no sounds in it."
     (tmp_path / "notes.txt").write_text("x")
     drop(window, qtbot, tmp_path / "notes.txt")
-    assert "neither a frame" in window.message
+    assert "neither picture nor sound" in window.message
     (tmp_path / "bad").mkdir()
     (tmp_path / "bad" / "a.0001.exr").write_text("rubbish")
     drop(window, qtbot, tmp_path / "bad")

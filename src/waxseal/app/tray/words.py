@@ -54,14 +54,29 @@ def kind_words(sequence: Sequence) -> str:
         return tr("no frame of it can be read")
     channels = "".join(found.channels) if len(found.channels) <= 5 else f"{len(found.channels)} ch"
     depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
-    return f"{found.size} · {found.format} {channels} {depth}"
+    kind = f"{found.format} {codec_words(found.codec)}" if found.codec else found.format
+    return f"{found.size} · {kind} {channels} {depth}"
+
+
+def codec_words(codec: str) -> str:
+    """A codec by the name that the trade uses."""
+    return {
+        "h264": "H.264",
+        "hevc": "H.265",
+        "prores": "ProRes",
+        "dnxhd": "DNxHR",
+        "mjpeg": "Motion JPEG",
+        "mpeg2video": "MPEG-2",
+        "qtrle": tr("run-length"),
+    }.get(codec, codec.upper())
 
 
 def sound_words(sound: Sound) -> tuple[str, str]:
     channels = {1: tr("mono"), 2: tr("stereo")}.get(
         sound.channels, tr("{0} channels").format(sound.channels)
     )
+    of = tr(" · of a movie") if sound.of_movie else ""
     return (
-        f"{sound.samples / sound.sample_rate:.3f} s",
+        f"{sound.samples / sound.sample_rate:.3f} s{of}",
         f"{sound.sample_rate / 1000:g} kHz · {channels} · {sound.format}",
     )

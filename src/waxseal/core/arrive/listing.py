@@ -9,26 +9,26 @@ from pathlib import Path
 
 from waxseal.core.arrive.names import NamedSequence, natural_key, recognise
 from waxseal.core.errors import UnreadableInput
+from waxseal.core.filenames import FRAME_SUFFIXES, MOVIE_SUFFIXES, SOUND_SUFFIXES
 from waxseal.core.frames.headers import FORMATS
 from waxseal.core.progress import CancelToken
 from waxseal.core.words import plain
 
-__all__ = ["FRAME_SUFFIXES", "SOUND_SUFFIXES", "WHAT_IS_READ", "Listing", "list_paths"]
+__all__ = ["WHAT_IS_READ", "Listing", "list_paths"]
 
-FRAME_SUFFIXES = frozenset(
-    {".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"}
-    | {".dpx", ".tga", ".iff", ".bmp", ".webp", ".psd"}
+WHAT_IS_READ = (
+    f"{FORMATS}, movies (MP4, MOV, MKV, WebM, AVI, MXF and more) "
+    "and sounds (WAV, FLAC, AIFF, MP3, AAC, Ogg, Opus) are read"
 )
-SOUND_SUFFIXES = frozenset({".wav", ".flac"})
-WHAT_IS_READ = f"{FORMATS}, WAV and FLAC are read"
 DEEPEST = 40  # folders below a dropped one
 
 
 @dataclass(frozen=True, slots=True)
 class Listing:
-    """What was found by name: sequences with their folder, sounds, and folders that stay shut."""
+    """What was found by name: sequences with their folder, files, and folders that stay shut."""
 
     sequences: tuple[tuple[Path, NamedSequence], ...] = ()
+    movies: tuple[Path, ...] = ()
     sounds: tuple[Path, ...] = ()
     troubles: tuple[str, ...] = ()
 
@@ -38,6 +38,7 @@ class Heap:
     """A listing while it grows."""
 
     sequences: list[tuple[Path, NamedSequence]] = field(default_factory=list)
+    movies: list[Path] = field(default_factory=list)
     sounds: list[Path] = field(default_factory=list)
     troubles: list[str] = field(default_factory=list)
     seen: set[tuple[int, int]] = field(default_factory=set)
@@ -62,7 +63,9 @@ def list_paths(paths: Iterable[Path], token: CancelToken | None = None) -> Listi
             raise UnreadableInput(f"{plain(path)} is not there.", path=path)
     for folder, names in files.items():
         list_files(folder, names, heap)
-    return Listing(tuple(heap.sequences), tuple(heap.sounds), tuple(heap.troubles))
+    return Listing(
+        tuple(heap.sequences), tuple(heap.movies), tuple(heap.sounds), tuple(heap.troubles)
+    )
 
 
 def walk(folder: Path, heap: Heap, token: CancelToken, depth: int = 0) -> None:
@@ -96,8 +99,9 @@ def sort_names(folder: Path, names: list[str], heap: Heap) -> None:
     """Put one folder's names on the heap."""
     frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
     heap.sequences += [(folder, one) for one in recognise(frames)]
-    sounds = [name for name in names if suffix_of(name) in SOUND_SUFFIXES]
-    heap.sounds += [folder / name for name in sorted(sounds, key=natural_key)]
+    for suffixes, found in ((MOVIE_SUFFIXES, heap.movies), (SOUND_SUFFIXES, heap.sounds)):
+        alone = [name for name in names if suffix_of(name) in suffixes]
+        found += [folder / name for name in sorted(alone, key=natural_key)]
 
 
 def suffix_of(name: str) -> str:
@@ -107,14 +111,15 @@ def suffix_of(name: str) -> str:
 def list_files(folder: Path, names: list[str], heap: Heap) -> None:
     """Single files: the whole sequence that each belongs to."""
     for name in names:
-        if suffix_of(name) not in FRAME_SUFFIXES | SOUND_SUFFIXES:
-            heap.troubles.append(f"{plain(name)} is neither a frame nor a sound: {WHAT_IS_READ}.")
+        if suffix_of(name) not in FRAME_SUFFIXES | MOVIE_SUFFIXES | SOUND_SUFFIXES:
+            heap.troubles.append(f"{plain(name)} is neither picture nor sound: {WHAT_IS_READ}.")
     wanted = {name for name in names if suffix_of(name) in FRAME_SUFFIXES}
     if wanted:
         everything = [one for one in os.listdir(folder) if suffix_of(one) in FRAME_SUFFIXES]  # noqa: PTH208 - names are all that is wanted
         for sequence in recognise(everything):
             if wanted & set(names_of(sequence)):
                 heap.sequences.append((folder, sequence))
+    heap.movies += [folder / name for name in names if suffix_of(name) in MOVIE_SUFFIXES]
     heap.sounds += [folder / name for name in names if suffix_of(name) in SOUND_SUFFIXES]
 
 

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable
 from collections.abc import Sequence as Row
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice
@@ -76,12 +77,26 @@ def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
     troubles = list(listing.troubles)
     for folder, named in listing.sequences:
         sources.append(first_look(folder, named, habits=habits))
+    for path in listing.movies:
+        try:
+            sources += movie_and_sound(path)
+        except FrameError as error:
+            troubles.append(f"{plain(path.name)} cannot be read as a movie: {error}.")
     for path in listing.sounds:
         try:
             sources.append(probe_sound(path))
         except SoundError as error:
             troubles.append(str(error))
     return Scan(tuple(sources), tuple(troubles))
+
+
+def movie_and_sound(path: Path) -> Iterable[Sequence | Sound]:
+    """A movie, and its sound where it has one that can be heard. Raises FrameError."""
+    from waxseal.core.arrive.movies import movie_source  # NumPy and codecs: only where needed
+
+    yield movie_source(path)
+    with suppress(SoundError):  # most movies that come to be laid over have none
+        yield probe_sound(path)
 
 
 def frames_in(files: Files) -> Iterable[int]:
@@ -172,6 +187,10 @@ def examine(
     findings. Raises Cancelled.
     """
     token = token or CancelToken()
+    if sequence.kind == "movie":
+        from waxseal.core.arrive.movies import examine_movie
+
+        return with_still_seen(examine_movie(sequence), sequence)
     files = sequence.files
     frames = list(frames_in(files))
 
@@ -187,18 +206,16 @@ def examine(
             token.check()
             looked += pool.map(one, frames[start : start + BATCH])
             report(Progress("looking", len(looked), len(frames)))
-    closely = still_seen(sequence)
     usual = most_common([header for _, header, _ in looked if header is not None])
-    quick = [finding for entry in looked if (finding := finding_of(entry, usual, files.name_of))]
-    broken = {finding.frame for finding in quick if finding.kind is FindingKind.DAMAGED}
-    kept = [finding for finding in closely if finding.frame not in broken]
-    findings = tuple(sorted([*quick, *kept], key=lambda finding: finding.frame))
+    quick = tuple(found for entry in looked if (found := finding_of(entry, usual, files.name_of)))
     if usual is None and sequence.found.format:  # all gone: what it was is still known
-        return changed(sequence, found=changed(sequence.found, findings=findings))
+        now = changed(sequence.found, findings=quick)
+    else:
+        now = found_in(usual, quick)
     reading = sequence.reading
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())
-    return changed(sequence, found=found_in(usual, findings), reading=reading)
+    return with_still_seen(changed(sequence, found=now, reading=reading), sequence)
 
 
 def still_seen(sequence: Sequence) -> list[Finding]:
@@ -208,6 +225,15 @@ def still_seen(sequence: Sequence) -> list[Finding]:
         for finding in sequence.found.findings
         if finding.seen and finding.seen == identity(sequence.files.path_of(finding.frame))
     ]
+
+
+def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
+    """The findings of a quick look, with what a close one saw before it in the same file."""
+    quick = sequence.found.findings
+    broken = {finding.frame for finding in quick if finding.kind is FindingKind.DAMAGED}
+    kept = [finding for finding in still_seen(before) if finding.frame not in broken]
+    findings = tuple(sorted([*quick, *kept], key=lambda finding: finding.frame))
+    return changed(sequence, found=changed(sequence.found, findings=findings))
 
 
 def identity(path: Path) -> str:
@@ -256,6 +282,8 @@ def look_again(
 
     A folder that is gone leaves the source as it was, with every frame damaged.
     """
+    if sequence.kind == "movie":
+        return examine(sequence, report=report, token=token)
     folder = Path(sequence.files.folder)
     listed = list_paths([folder], token) if folder.is_dir() else Listing()
     for found_in_folder, named in listed.sequences:

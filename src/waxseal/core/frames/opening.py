@@ -8,22 +8,12 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-__all__ = ["opened", "path_for_library"]
+from waxseal.core.filenames import path_for_library
+
+__all__ = ["opened"]
 
 _limits_lock = threading.Lock()
 _limits_set = False
-
-
-@contextmanager
-def path_for_library(path: Path) -> Iterator[str]:
-    """A name that a library takes: one that is no text (its bytes are not UTF-8) by descriptor."""
-    try:
-        str(path).encode()
-    except UnicodeEncodeError:
-        with path.open("rb") as file:
-            yield f"/proc/self/fd/{file.fileno()}"
-    else:
-        yield str(path)
 
 
 @contextmanager

@@ -16,10 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
+from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.headers.parts import short_name
-from waxseal.core.frames.opening import opened, path_for_library
-from waxseal.core.job.model import Part
+from waxseal.core.frames.opening import opened
+from waxseal.core.job.model import Alpha, Part
 
 __all__ = ["Pixels", "read_pixels"]
 
@@ -45,8 +46,11 @@ class Pixels:
 def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixels:
     """Decode a frame whole: the part of that name, or the first.
 
+    frame: for messages, and the number, from 1, in a movie.
     Raises FrameError; a grey rest is never let through.
     """
+    if path.suffix.lower() in MOVIE_SUFFIXES:
+        return read_from_movie(path, frame or 1)
     header = look(path, frame)
     try:
         wanted = header.part(part)
@@ -66,6 +70,24 @@ def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixe
     if values.shape[:2] != (header.height, header.width):
         raise FrameError("damaged: its picture has another size than its header", path=path)
     return Pixels(values, header)
+
+
+def read_from_movie(path: Path, frame: int) -> Pixels:
+    from waxseal.core.frames.movies import read_movie_frame
+
+    values = read_movie_frame(path, frame)
+    channels = ("R", "G", "B", "A")[: values.shape[2]]
+    return Pixels(
+        values,
+        Header(
+            format=Format.MOVIE,
+            width=values.shape[1],
+            height=values.shape[0],
+            channels=channels,
+            depth=values.dtype.name,
+            alpha=Alpha.STRAIGHT if len(channels) == 4 else Alpha.NONE,
+        ),
+    )
 
 
 TYPES = {"half", "float", "uint8", "uint16"}

@@ -101,13 +101,21 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
         if isinstance(source, Sequence) and source.found.format:
             job = put_on_reel(job, source=source.id)
     sounds = [source for source in fresh if isinstance(source, Sound)]
-    if len(sounds) == 1 and not job.reel.sounds:
+    if len(sounds) == 1 and not job.reel.sounds and fits_reel(job, sounds[0]):
         job = lay_sound(job, source=sounds[0].id)
     if not job.deliveries and job.reel.shots:
         first = job.sequence(job.reel.shots[0].source)
         name = first.name if job.name == "Untitled" else job.name
         job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
     return job
+
+
+def fits_reel(job: Job, sound: Sound) -> bool:
+    """Whether a sound can begin where the reel does: a movie's own does where the movie does."""
+    if not sound.of_movie or not job.reel.shots:
+        return True
+    first = job.sequence(job.reel.shots[0].source)
+    return first.kind == "movie" and str(first.files.path_of(1)) == sound.path
 
 
 def remove_source(job: Job, *, source: str) -> Job:

@@ -52,7 +52,7 @@ class Files(Value):
     folder: str
     prefix: str
     suffix: str  # with the dot
-    padding: int = Field(ge=0, le=32)  # 0: no number at all, a single file
+    padding: int = Field(ge=0, le=32)  # 0: no number at all, one file
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
     runs: tuple[tuple[int, int], ...]
 
@@ -104,6 +104,10 @@ class FindingKind(StrEnum):
     BLACK = "black"
     REPEATS = "repeats"
     FLASH = "flash"
+    # Of a movie.
+    UNEVEN = "uneven"  # its frames do not come at one rate
+    FIELDS = "fields"  # two to a frame
+    HIGH_RANGE = "high range"  # a transfer function that is not read yet
 
 
 class Finding(Value):
@@ -119,11 +123,12 @@ class Finding(Value):
 class Found(Value):
     """What was found in the files themselves, at the last look."""
 
-    format: str  # EXR, PNG, TIFF, JPEG, DPX, …
+    format: str  # EXR, PNG, TIFF, JPEG, DPX, …; a movie's container
     size: Size
     channels: tuple[str, ...]
     depth: str  # half, float, uint8, uint16
     parts: tuple[Part, ...] = ()  # where a file holds more than one picture
+    codec: str = ""  # of a movie
     findings: tuple[Finding, ...] = ()
 
 
@@ -135,9 +140,9 @@ class Health(StrEnum):
 
 
 class Sequence(Value):
-    """A source of numbered frames; a still is one of a single frame."""
+    """A source of numbered frames; a still has a single one, a movie has them in one file."""
 
-    kind: Literal["sequence", "still"] = "sequence"
+    kind: Literal["sequence", "still", "movie"] = "sequence"
     id: str
     name: str
     files: Files
@@ -223,7 +228,11 @@ class Sequence(Value):
 
 
 class Sound(Value):
-    """A source of sound. Its samples are counted a channel."""
+    """A source of sound. Its samples are counted a channel.
+
+    start: where it begins in the day, in samples, as a recorder wrote it.
+    of_movie: whether the file is a movie.
+    """
 
     kind: Literal["sound"] = "sound"
     id: str
@@ -233,6 +242,8 @@ class Sound(Value):
     sample_rate: int = Field(ge=1, le=1_000_000)
     channels: int = Field(ge=1, le=64)
     samples: int = Field(ge=0)
+    start: int | None = None
+    of_movie: bool = False
 
 
 Source = Annotated[Sequence | Sound, Field(discriminator="kind")]

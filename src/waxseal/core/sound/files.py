@@ -1,12 +1,20 @@
-"""Sound files: what they are, and their samples."""
+"""Sound files: what they are, and their samples.
+
+libsndfile reads what it can to the sample; everything else (AAC, a movie's
+sound) goes through the codecs' library, whose packets are cut to the length
+that the container tells. So does MP3, which libsndfile (1.2.2) gives with
+other samples for other sizes of block, 253 of them too late.
+"""
 
 from __future__ import annotations
 
+import struct
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from waxseal.core.errors import SoundError
+from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import Sound
 from waxseal.core.words import plain
 
@@ -18,40 +26,58 @@ if TYPE_CHECKING:  # NumPy starts slowly, and whoever only looks at sounds has n
 
     Samples = NDArray[np.float32]
 
-FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC")
+# What libsndfile reads to the sample, by its own names, and how people call it.
+EXACT = {
+    "WAV": "WAV",
+    "WAVEX": "WAV",
+    "RF64": "WAV",
+    "W64": "W64",
+    "FLAC": "FLAC",
+    "AIFF": "AIFF",
+    "OGG": "Ogg",
+}
+MOST_CHUNKS = 1000
 
 
 def opened(path: Path) -> Any:
-    """The gate to libsndfile. Raises SoundError."""
+    """An open libsndfile, or None where it is not for this file. Raises SoundError."""
     import soundfile  # brings NumPy along
 
+    if not path.exists():
+        raise SoundError(f"{plain(path.name)} cannot be heard: it is not there.", path=path)
+    if path.stat().st_size == 0:
+        raise SoundError(f"{plain(path.name)} cannot be heard: it is empty.", path=path)
+    if path.suffix.lower() in MOVIE_SUFFIXES:
+        return None
     try:
         file = soundfile.SoundFile(str(path))
-    except (OSError, RuntimeError, TypeError) as error:
-        reason = "it is not there" if not path.exists() else "it is no WAV or FLAC sound"
-        if path.exists() and path.stat().st_size == 0:
-            reason = "it is empty"
-        raise SoundError(f"{plain(path.name)} cannot be heard: {reason}.", path=path) from error
-    if file.format not in FORMATS:
-        raise SoundError(
-            f"{plain(path.name)} is {file.format}: give the sound as WAV or FLAC.", path=path
-        )
+    except (OSError, RuntimeError, TypeError):
+        return None
+    if file.format not in EXACT:
+        file.close()
+        return None
     return file
 
 
 def probe_sound(path: Path) -> Sound:
     """What a sound file holds. Raises SoundError."""
-    with opened(path) as file:
+    file = opened(path)
+    if file is None:
+        from waxseal.core.sound.streams import probe_stream
+
+        return probe_stream(path)
+    with file:
         if file.frames < 1:
             raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
         return Sound(
             id="s0",
             name=plain(path.name),
             path=str(path),
-            format="WAV" if file.format != "FLAC" else "FLAC",
+            format=EXACT[file.format],
             sample_rate=file.samplerate,
             channels=file.channels,
             samples=file.frames,
+            start=start_written(path) if file.format in ("WAV", "WAVEX", "RF64") else None,
         )
 
 
@@ -60,10 +86,36 @@ def read_blocks(path: Path, *, start: int, block: int) -> Iterator[Samples]:
 
     Yields (count, channels) float32, full scale ±1. Raises SoundError.
     """
-    with opened(path) as file:
+    file = opened(path)
+    if file is None:
+        from waxseal.core.sound.streams import read_stream
+
+        yield from read_stream(path, start=start, block=block)
+        return
+    with file:
         try:
             file.seek(min(start, file.frames))
             while len(heard := file.read(block, "float32", always_2d=True)):
                 yield heard
         except RuntimeError as error:
             raise SoundError(f"{plain(path.name)} is damaged: {error}.", path=path) from error
+
+
+def start_written(path: Path) -> int | None:
+    """The sample of the day at which a broadcast WAV begins; None where it does not say.
+
+    Source: EBU Tech 3285, the bext chunk: TimeReferenceLow and -High behind 338 bytes of text.
+    """
+    with path.open("rb") as file:
+        if file.read(12)[8:] != b"WAVE":
+            return None
+        for _ in range(MOST_CHUNKS):
+            head = file.read(8)
+            if len(head) < 8:
+                return None
+            (length,) = struct.unpack("<I", head[4:])
+            if head[:4] == b"bext":
+                reference = file.read(346)[338:]
+                return struct.unpack("<Q", reference)[0] if len(reference) == 8 else None
+            file.seek(length + length % 2, 1)
+    return None

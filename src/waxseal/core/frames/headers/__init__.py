@@ -33,7 +33,7 @@ LARGEST_PIXELS = 16_384 * 16_384
 LARGEST_SIDE = 32_768
 
 
-FORMATS = ", ".join(Format)
+FORMATS = ", ".join(kind for kind in Format if kind is not Format.MOVIE)
 
 
 def look(path: Path, frame: int | None = None) -> Header:

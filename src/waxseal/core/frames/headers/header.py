@@ -23,6 +23,7 @@ class Format(StrEnum):
     BMP = "BMP"
     WEBP = "WebP"
     PSD = "PSD"
+    MOVIE = "movie"
 
 
 class Broken(Exception):

@@ -1,0 +1,126 @@
+"""A movie as a source: its frames by number, its rate as written, what is odd about it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+from waxseal.core.errors import FrameError
+from waxseal.core.frames.movies import MovieFacts, movie_facts
+from waxseal.core.job.model import (
+    BT709,
+    Alpha,
+    Colour,
+    Files,
+    Finding,
+    FindingKind,
+    Found,
+    Order,
+    Origin,
+    Reading,
+    Sequence,
+    Size,
+    StandIn,
+    Told,
+    changed,
+)
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import plain
+
+__all__ = ["examine_movie", "movie_source"]
+
+# ITU-T H.273, transfer characteristics.
+DISPLAY = frozenset({1, 6, 14, 15})
+LINEAR, SRGB, PQ, HLG = 8, 13, 16, 18
+WHOLE_SHARE = 0.995  # of the promised length: containers round it
+
+
+def movie_source(path: Path) -> Sequence:
+    """Raises FrameError where it cannot be opened."""
+    facts = movie_facts(path)
+    return Sequence(
+        kind="movie",
+        id="s0",
+        name=plain(path.stem),
+        files=files_of(path, facts),
+        found=found_in(facts, path.name),
+        reading=reading_of(facts),
+    )
+
+
+def examine_movie(sequence: Sequence) -> Sequence:
+    """The same source from its file as it is now; one that is gone or broken is damaged."""
+    path = sequence.files.path_of(1)
+    try:
+        facts = movie_facts(path)
+    except FrameError as error:
+        broken = Finding(kind=FindingKind.DAMAGED, frame=1, file=path.name, what=str(error))
+        return changed(sequence, found=changed(sequence.found, findings=(broken,)))
+    return changed(sequence, files=files_of(path, facts), found=found_in(facts, path.name))
+
+
+def files_of(path: Path, facts: MovieFacts) -> Files:
+    return Files(
+        folder=str(path.parent),
+        prefix=path.stem,
+        suffix=path.suffix,
+        padding=0,
+        runs=((1, facts.frames),),
+    )
+
+
+def found_in(facts: MovieFacts, file: str) -> Found:
+    return Found(
+        format=facts.container,
+        codec=facts.codec,
+        size=Size(width=facts.width, height=facts.height),
+        channels=("R", "G", "B", "A") if facts.has_alpha else ("R", "G", "B"),
+        depth="uint8" if facts.bits == 8 else "uint16",
+        findings=tuple(
+            Finding(kind=kind, frame=frame, file=file, what=what)
+            for kind, frame, what in oddities(facts)
+        ),
+    )
+
+
+def oddities(facts: MovieFacts) -> Iterator[tuple[FindingKind, int, str]]:
+    is_cut = facts.share < WHOLE_SHARE
+    if is_cut:
+        what = f"cut short: about {facts.share:.0%} of the movie's length is there"
+        yield FindingKind.DAMAGED, facts.frames, what
+    if facts.uneven and not is_cut:  # a cut loses frames among its last ones
+        what = (
+            "from here on the frames do not come evenly (a variable rate): "
+            f"{rate_words(facts.rate)} a second on average"
+        )
+        yield FindingKind.UNEVEN, facts.uneven, what
+    if facts.is_interlaced:
+        yield FindingKind.FIELDS, 1, "every frame holds two fields: it was not made frame by frame"
+    if facts.transfer in (PQ, HLG):
+        name = "PQ" if facts.transfer == PQ else "HLG"
+        yield FindingKind.HIGH_RANGE, 1, f"its colour is {name}: it is shown as if it were BT.709"
+
+
+def reading_of(facts: MovieFacts) -> Reading:
+    colour, origin = Colour.BT709, Origin.HABIT
+    if facts.transfer in DISPLAY:
+        origin = Origin.WRITTEN
+    elif facts.transfer in (LINEAR, SRGB):
+        colour = Colour.LINEAR if facts.transfer == LINEAR else Colour.SRGB
+        origin = Origin.WRITTEN
+    return Reading(
+        rate=Told(value=facts.rate, origin=Origin.WRITTEN if facts.is_constant else Origin.GUESS),
+        order=Told(value=Order.FORWARD, origin=Origin.HABIT),
+        alpha=Told(
+            value=Alpha.STRAIGHT if facts.has_alpha else Alpha.NONE,
+            origin=Origin.HABIT if facts.has_alpha else Origin.WRITTEN,
+        ),
+        colour=Told(value=colour, origin=origin),
+        chromaticities=Told(value=BT709, origin=Origin.HABIT),
+        stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
+        pixel_shape=Told(
+            value=facts.pixel_shape,
+            origin=Origin.HABIT if facts.pixel_shape == Fraction(1) else Origin.WRITTEN,
+        ),
+    )

@@ -1,0 +1,89 @@
+"""Sound that only the codecs' library reads: AAC, Opus in other wrappings, a movie's own."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import av
+import numpy as np
+from av.error import FFmpegError
+from numpy.typing import NDArray
+
+from waxseal.core.errors import SoundError
+from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
+from waxseal.core.job.model import Sound
+from waxseal.core.words import plain
+
+__all__ = ["probe_stream", "read_stream"]
+
+Samples = NDArray[np.float32]
+NAMES = {"opus": "Opus", "vorbis": "Ogg"}
+
+
+def probe_stream(path: Path) -> Sound:
+    """Decodes the sound once: no container's word on its length is exact. Raises SoundError."""
+    is_movie = path.suffix.lower() in MOVIE_SUFFIXES
+    with opened(path) as container:
+        stream = container.streams.audio[0]
+        codec = stream.codec_context.codec.canonical_name
+        rate, channels = stream.codec_context.sample_rate, stream.codec_context.channels
+        samples = sum(len(part) for part in decoded(container))
+    if not samples or not rate or not channels:
+        raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
+    kind = "PCM" if codec.startswith("pcm_") else NAMES.get(codec, codec.upper())
+    return Sound(
+        id="s0",
+        name=plain(path.name),
+        path=str(path),
+        format=kind,
+        sample_rate=rate,
+        channels=channels,
+        samples=samples,
+        of_movie=is_movie,
+    )
+
+
+def read_stream(path: Path, *, start: int, block: int) -> Iterator[Samples]:
+    """The samples from `start` on: (count, channels) float32, ±1. Raises SoundError."""
+    skip = start
+    rest: list[Samples] = []
+    waiting = 0
+    with opened(path) as container:
+        for part in decoded(container):
+            part, skip = part[skip:], max(0, skip - len(part))
+            rest.append(part)
+            waiting += len(part)
+            while waiting >= block:
+                whole = np.concatenate(rest)
+                yield whole[:block]
+                rest, waiting = [whole[block:]], waiting - block
+    if waiting:
+        yield np.concatenate(rest)
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[av.container.InputContainer]:
+    try:
+        with path_for_library(path) as name, av.open(name) as container:
+            if not container.streams.audio:
+                raise SoundError(f"{plain(path.name)} has no sound in it.", path=path)
+            yield container
+    except (FFmpegError, OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
+        raise SoundError(
+            f"{plain(path.name)} cannot be heard: it is no sound that can be read ({reason}).",
+            path=path,
+        ) from error
+
+
+def decoded(container: av.container.InputContainer) -> Iterator[Samples]:
+    """Every packet's samples, channels last. Delay and padding are cut by the library."""
+    stream = container.streams.audio[0]
+    planar = av.AudioResampler(format="fltp")
+    for frame in container.decode(stream):
+        for part in planar.resample(frame):
+            yield np.ascontiguousarray(part.to_ndarray().T, np.float32)
+    for part in planar.resample(None):
+        yield np.ascontiguousarray(part.to_ndarray().T, np.float32)
