@@ -37,19 +37,31 @@ def silent(_progress: Progress) -> None:
 
 
 class CancelToken:
-    """Asked by long work once a frame; cancelled from any thread."""
+    """Asked by long work once a frame; cancelled, or held for a while, from any thread."""
 
     def __init__(self) -> None:
         self._event = threading.Event()
+        self._goes_on = threading.Event()
+        self._goes_on.set()
 
     def cancel(self) -> None:
         self._event.set()
+        self._goes_on.set()
+
+    def hold(self) -> None:
+        """Let the work wait at its next check."""
+        if not self._event.is_set():
+            self._goes_on.clear()
+
+    def go_on(self) -> None:
+        self._goes_on.set()
 
     @property
     def is_cancelled(self) -> bool:
         return self._event.is_set()
 
     def check(self) -> None:
-        """Raise Cancelled if the work is no longer wanted."""
+        """Wait while the work is held; raise Cancelled if it is no longer wanted."""
+        self._goes_on.wait()
         if self._event.is_set():
             raise Cancelled

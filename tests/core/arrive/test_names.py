@@ -10,6 +10,26 @@ from hypothesis import strategies as st
 from waxseal.core.arrive.names import natural_key, recognise
 
 
+@pytest.mark.parametrize(
+    ("more", "strays"),
+    [
+        (["a.7.png"], ((7, "a.7.png"),)),
+        (["a.0007.jpg", "a.00009.png"], ((7, "a.0007.jpg"), (9, "a.00009.png"))),
+        (["a.000021.png"], ()),  # a number that the long one has not
+        ([f"a.{n:04}.jpg" for n in range(1, 17)], ()),  # a sequence of its own
+        (["b.7.png"], ()),
+    ],
+)
+def test_a_few_files_of_the_same_numbers_stray(
+    more: list[str], strays: tuple[tuple[int, str], ...]
+) -> None:
+    names = [f"a.{n:04}.png" for n in range(1, 17)]
+    sequences = recognise([*names, *more])
+    longest = max(sequences, key=lambda one: len(one.numbers))
+    assert longest.strays == strays
+    assert len(sequences) == 1 if strays else 2
+
+
 def found(names: list[str]) -> list[tuple[str, int, str, tuple[int, ...]]]:
     return [(one.prefix, one.padding, one.suffix, one.numbers) for one in recognise(names)]
 

@@ -4,6 +4,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 
 from tests.making import cut, gradient, write_jpegs, write_sequence, write_tone
@@ -60,6 +61,26 @@ def test_coded_formats_are_srgb(
     assert (source.found.depth, source.reading.alpha.value) == (depth, alpha)
     assert source.reading.colour.value is Colour.SRGB
     assert source.reading.rate.origin is Origin.GUESS
+
+
+def test_a_file_of_an_odd_size_is_looked_at_twice(tmp_path: Path) -> None:
+    random = np.random.default_rng(1)
+    for frame in range(1, 9):
+        noise = random.integers(0, 256, (30, 40, 3), np.uint8)
+        write_pixels(tmp_path / f"shot.{frame:04}.png", noise if frame != 5 else noise * 0)
+    source = only(tmp_path)
+    assert [(one.kind, one.frame) for one in source.findings] == [(FindingKind.ODD_SIZE, 5)]
+    assert "its neighbours" in source.findings[0].what
+
+
+def test_a_stray_file_is_said_and_not_used(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path, frames=range(1, 17))
+    write_pixels(folder / "shot.7.png", gradient(1))
+    source = only(folder)
+    assert source.files.count == 16
+    (finding,) = source.findings
+    assert (finding.kind, finding.frame, finding.file) == (FindingKind.STRAY, 7, "shot.7.png")
+    assert finding.what == "shot.7.png has the same number: shot.0007.png is used"
 
 
 def test_jpeg_is_read(tmp_path: Path) -> None:

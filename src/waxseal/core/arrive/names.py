@@ -10,7 +10,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from waxseal.core.job.model import Files
@@ -22,6 +22,7 @@ __all__ = ["NamedSequence", "natural_key", "recognise"]
 LARGEST_NUMBER = 9_999_999
 WIDEST = 12
 SEPARATORS = "._- "
+STRAY_TIMES = 8  # how many times more files the sequence has that they stray into
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +34,7 @@ class NamedSequence:
     padding: int
     numbers: tuple[int, ...]
     sign_is_padding: bool = False
+    strays: tuple[tuple[int, str], ...] = ()  # a number of this sequence, and another file with it
 
     def files_in(self, folder: Path) -> Files:
         """The sequence as the job holds it."""
@@ -43,6 +45,7 @@ class NamedSequence:
             padding=self.padding,
             sign_is_padding=self.sign_is_padding,
             runs=runs_of(self.numbers),
+            strays=self.strays,
         )
 
 
@@ -58,8 +61,9 @@ def natural_key(text: str) -> list[tuple[int, int, str]]:
 def recognise(names: Iterable[str]) -> list[NamedSequence]:
     """The sequences among the names of one folder, in natural order.
 
-    Two that differ only in padding are two. A number without leading zeros
-    joins the padded sequence that it can belong to, as 1000 belongs to 0001.
+    Two that differ only in padding are two, but for a few files whose numbers
+    a much longer one has already: those are strays. A number without leading
+    zeros joins the padded sequence that it can belong to, as 1000 belongs to 0001.
     """
     groups: dict[tuple[str, str], list[tuple[bool, str]]] = defaultdict(list)
     found = []
@@ -74,8 +78,37 @@ def recognise(names: Iterable[str]) -> list[NamedSequence]:
         groups[prefix[:-1] if is_negative else prefix, dot + suffix].append((is_negative, digits))
     for (prefix, suffix), numbers in groups.items():
         found += split_by_padding(prefix, suffix, numbers)
+    found = with_strays(found)
     found.sort(key=lambda one: (natural_key(one.prefix), one.suffix, -one.padding))
     return found
+
+
+def with_strays(sequences: list[NamedSequence]) -> list[NamedSequence]:
+    """Few files of the same name, with another padding or suffix, belong to the long sequence.
+
+    Only where it has all their numbers, and many more: a rendered preview of
+    every frame is a sequence of its own.
+    """
+    by_prefix: dict[str, list[NamedSequence]] = defaultdict(list)
+    for one in sequences:
+        if one.padding:
+            by_prefix[one.prefix].append(one)
+    strays: dict[int, list[tuple[int, str]]] = defaultdict(list)
+    kept = {id(one): one for one in sequences}
+    for alike in by_prefix.values():
+        longest = max(alike, key=lambda one: len(one.numbers))
+        numbers = set(longest.numbers)
+        for other in alike:
+            if len(other.numbers) * STRAY_TIMES <= len(numbers) and numbers.issuperset(
+                other.numbers
+            ):
+                files = other.files_in(Path())
+                strays[id(longest)] += [(number, files.name_of(number)) for number in other.numbers]
+                del kept[id(other)]
+    return [
+        replace(one, strays=tuple(sorted(strays[id(one)]))) if id(one) in strays else one
+        for one in kept.values()
+    ]
 
 
 def split_by_padding(

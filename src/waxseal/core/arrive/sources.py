@@ -37,12 +37,13 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.sound.files import probe_sound
-from waxseal.core.words import plain
+from waxseal.core.words import bytes_words, plain
 
 __all__ = ["Scan", "examine", "first_look", "identity", "look_again", "scan", "take_in"]
 
 GUESSED_RATE = Fraction(24)
 BATCH = 64  # files between two reports and two looks at the stop token
+ODD_TIMES = 3  # how many times smaller or larger than both neighbours a file is odd
 FIRST_TRIES = 50  # frames that may be damaged before a sequence counts as having no readable one
 
 
@@ -207,7 +208,11 @@ def examine(
             looked += pool.map(one, frames[start : start + BATCH])
             report(Progress("looking", len(looked), len(frames)))
     usual = most_common([header for _, header, _ in looked if header is not None])
-    quick = tuple(found for entry in looked if (found := finding_of(entry, usual, files.name_of)))
+    quick = (
+        *(found for entry in looked if (found := finding_of(entry, usual, files.name_of))),
+        *odd_sizes(looked, files.name_of),
+        *strays_in(files),
+    )
     if usual is None and sequence.found.format:  # all gone: what it was is still known
         now = changed(sequence.found, findings=quick)
     else:
@@ -232,8 +237,17 @@ def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
     quick = sequence.found.findings
     broken = {finding.frame for finding in quick if finding.kind is FindingKind.DAMAGED}
     kept = [finding for finding in still_seen(before) if finding.frame not in broken]
-    findings = tuple(sorted([*quick, *kept], key=lambda finding: finding.frame))
-    return changed(sequence, found=changed(sequence.found, findings=findings))
+    explained = {finding.frame for finding in kept}
+    findings = [
+        *(
+            one
+            for one in quick
+            if one.kind is not FindingKind.ODD_SIZE or one.frame not in explained
+        ),
+        *kept,
+    ]
+    findings.sort(key=lambda finding: finding.frame)
+    return changed(sequence, found=changed(sequence.found, findings=tuple(findings)))
 
 
 def identity(path: Path) -> str:
@@ -273,6 +287,25 @@ def finding_of(looked: Looked, usual: Header | None, name: Callable[[int], str])
         )
         return Finding(kind=FindingKind.ANOTHER_KIND, frame=frame, file=file, what=what)
     return None
+
+
+def odd_sizes(looked: Row[Looked], name: Callable[[int], str]) -> Iterable[Finding]:
+    """Files far smaller or larger than both their neighbours. A fade grows: it is none."""
+    whole = [(frame, header.size_bytes) for frame, header, _ in looked if header is not None]
+    for (_, before), (frame, size), (_, after) in zip(whole, whole[1:], whole[2:], strict=False):
+        small, large = min(before, after), max(before, after)
+        if large < ODD_TIMES * small and not small / ODD_TIMES <= size <= large * ODD_TIMES:
+            what = (
+                f"the file has {bytes_words(size)}, its neighbours "
+                f"{bytes_words(before)} and {bytes_words(after)}"
+            )
+            yield Finding(kind=FindingKind.ODD_SIZE, frame=frame, file=name(frame), what=what)
+
+
+def strays_in(files: Files) -> Iterable[Finding]:
+    for frame, file in files.strays:
+        what = f"{plain(file)} has the same number: {plain(files.name_of(frame))} is used"
+        yield Finding(kind=FindingKind.STRAY, frame=frame, file=file, what=what)
 
 
 def look_again(

@@ -55,6 +55,7 @@ class Files(Value):
     padding: int = Field(ge=0, le=32)  # 0: no number at all, one file
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
     runs: tuple[tuple[int, int], ...]
+    strays: tuple[tuple[int, str], ...] = ()  # other files that have one of these numbers
 
     def name_of(self, frame: int) -> str:
         if self.padding == 0:
@@ -104,6 +105,12 @@ class FindingKind(StrEnum):
     BLACK = "black"
     REPEATS = "repeats"
     FLASH = "flash"
+    JUMP = "jump"
+    BRIGHT_PIXELS = "lone bright pixels"
+    BORDER = "black border"
+    # Of its files.
+    ODD_SIZE = "odd size"  # of the file
+    STRAY = "stray"  # another file has the same number
     # Of a movie.
     UNEVEN = "uneven"  # its frames do not come at one rate
     FIELDS = "fields"  # two to a frame

@@ -10,6 +10,7 @@ decoder (see frames.reading).
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -51,7 +52,7 @@ def look(path: Path, frame: int | None = None) -> Header:
             size_bytes = os.fstat(file.fileno()).st_size
             if size_bytes == 0:
                 raise broken("empty: the file has no bytes")
-            header = read_header(file, path, size_bytes)
+            header = replace(read_header(file, path, size_bytes), size_bytes=size_bytes)
     except Broken as error:
         raise broken(str(error)) from None
     except FileNotFoundError:

@@ -42,6 +42,7 @@ class Header:
     parts: the pictures in it, the first one first; empty where there is one only.
     orientation: how it has to be turned to be looked at, 1 to 8, as in Exif and TIFF.
     is_ordinary: whether the quick decoder of its format takes it.
+    size_bytes: of the file.
     """
 
     format: Format
@@ -57,6 +58,7 @@ class Header:
     parts: tuple[Part, ...] = ()
     orientation: int = 1
     is_ordinary: bool = False
+    size_bytes: int = 0  # of the file
 
     def part(self, name: str) -> Part:
         """One of the pictures in the file; without a name the first. Raises FrameError."""
