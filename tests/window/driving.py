@@ -18,7 +18,8 @@ PATIENCE = 60_000
 
 
 def at_rest(window: Window) -> bool:
-    return not (window.arriving.is_busy or window.bench.is_busy or window.pictures.is_busy)
+    parts = (window.arriving, window.closely, window.bench, window.pictures)
+    return not any(part.is_busy for part in parts)
 
 
 def drop(window: Window, qtbot: QtBot, *paths: Path) -> None:

@@ -232,18 +232,36 @@ def test_the_same_files_are_recognised_under_another_path(
     assert window.desk.job.sequences[0].files.range.last == 23
 
 
-def test_looking_closely_marks_the_card(window: Window, qtbot: QtBot, frames: Path) -> None:
+def test_every_frame_is_looked_at_closely_by_itself(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
     write_pixels(frames / "shot.0005.png", gradient(5, width=160, height=90) * 0)
     drop(window, qtbot, frames)
     card = window.tray.card("s1")
     assert card is not None
-    assert "whole" in texts(card)
-    window.actions_["deep"].trigger()
-    qtbot.waitUntil(lambda: "look at 1" in texts(card), timeout=PATIENCE)
+    assert "look at 1" in texts(card)
     press(card)
     assert "all black, where its neighbours are not" in texts(card)
     press(button(card, "5"))
     assert window.player.frame == 5
+    write_pixels(frames / "shot.0005.png", gradient(5, width=160, height=90))
+    window.actions_["look again"].trigger()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert "whole" in texts(card)
+
+
+def test_the_close_look_waits_while_the_reel_plays(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.player.loops = True
+    window.player.toggle()
+    window.actions_["deep"].trigger()
+    qtbot.wait(400)
+    assert window.closely.is_busy
+    window.player.stop()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert window.desk.job.sequences[0].findings == ()
 
 
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

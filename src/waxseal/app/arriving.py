@@ -23,7 +23,7 @@ __all__ = ["Arriving"]
 
 
 class Look(Protocol):
-    """A look at a source's files, quick or close: the source again, with what was found."""
+    """A look at a source's files: the source again, with what was found."""
 
     def __call__(self, sequence: Sequence, *, report: Report, token: CancelToken) -> Sequence: ...
 
@@ -33,6 +33,7 @@ class Arriving(QObject):
 
     said = Signal(str)
     looking = Signal(str, str)
+    looked = Signal(str)  # a source's id: its files have been looked at
 
     def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__(desk)
@@ -89,12 +90,6 @@ class Arriving(QObject):
         for source in job.sequences:
             self._examine(source, look_again)
 
-    def look_deep(self, job: Job) -> None:
-        """Decode every frame of every sequence."""
-        for source in job.sequences:
-            if source.found.format:
-                self._examine(source, look_closely)
-
     def _examine(self, source: Sequence, look: Look) -> None:
         self._open += 1
         watch = Watch(self, source.id, self._desk.number)
@@ -113,6 +108,7 @@ class Arriving(QObject):
             return
         self.looking.emit(source.id, "")
         self._desk.amend(Edit("", partial(refresh_source, source=source)))
+        self.looked.emit(source.id)
 
     def gave_up(self, source: str, error: Exception | None) -> None:
         self._open -= 1
@@ -171,9 +167,3 @@ def list_and_look(paths: list[Path], habits: Habits, _report: Report, token: Can
 
 def look_at(source: Sequence, look: Look, report: Report, token: CancelToken) -> Sequence:
     return look(source, report=report, token=token)
-
-
-def look_closely(sequence: Sequence, *, report: Report, token: CancelToken) -> Sequence:
-    from waxseal.core.arrive.deep import look_deep  # NumPy: not in the window's first second
-
-    return look_deep(sequence, report=report, token=token)

@@ -28,6 +28,7 @@ from typing_extensions import override
 from waxseal import __version__
 from waxseal.app.actions import ActionList, Actions
 from waxseal.app.arriving import Arriving
+from waxseal.app.closely import Closely
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
 from waxseal.app.jobfiles import JobFiles
@@ -45,7 +46,7 @@ from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.tray.lane import Tray
 from waxseal.app.work import Workbench
-from waxseal.core.folders import autosave_folder
+from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import Edit, lay_sound, mark, put_on_reel, remove_source, set_ground
 from waxseal.core.job.model import DeliveryState, Job, Outcome, Sequence
 from waxseal.core.plan.recipe import Programme
@@ -69,6 +70,7 @@ class Window(QMainWindow):
         self.pictures = Pictures(self)
         self.desk = Desk(self, self.autosaves)
         self.arriving = Arriving(self.desk, self.bench)
+        self.closely = Closely(self.desk, measures_folder())
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.peaks = Peaks(self.bench)
@@ -148,11 +150,16 @@ class Window(QMainWindow):
         self.tray.frame_asked.connect(self._go_to_frame)
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
+        self.arriving.looked.connect(self.closely.want)
+        self.closely.said.connect(self.say)
+        self.closely.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
         self.outbox.source_asked.connect(self.tray.show_docket)
         self.sending.ended.connect(self._delivery_ended)
         self.sending.status_changed.connect(self._show_summary)
+        self.sending.status_changed.connect(self._let_others_work)
         self.player.moved.connect(self.rule.show_frame)
+        self.player.playing_changed.connect(self._let_others_work)
         self.player.programme_changed.connect(self._show_programme)
         self.rule.frame_asked.connect(self._go_by_rule)
         self.viewer.size_wanted.connect(self.player.show_size)
@@ -175,6 +182,9 @@ class Window(QMainWindow):
         self.header.show_job(self.desk)
         self.setWindowTitle(f"{self.header.name} – Wax Seal")
         self._show_summary()
+
+    def _let_others_work(self) -> None:
+        self.closely.hold(self.player.is_playing or self.sending.is_busy)
 
     def _show_summary(self, _delivery: str = "") -> None:
         states = [self.sending.status(one).state for one in self.desk.job.deliveries]
@@ -236,8 +246,8 @@ class Window(QMainWindow):
         self.arriving.look_again(self.desk.job)
 
     def look_deep(self) -> None:
-        """Decode every frame of every source, away from the window."""
-        self.arriving.look_deep(self.desk.job)
+        """Decode every frame of every source again, away from the window."""
+        self.closely.want_all_afresh(self.desk.job)
 
     def copy_lists(self) -> None:
         lists = [
@@ -426,6 +436,7 @@ class Window(QMainWindow):
         self.player.stop()
         self.sending.close()
         self.files.close()
+        self.closely.close()
         self.bench.close()
         self.pictures.close()
         self.desk.close(is_orderly=is_orderly)

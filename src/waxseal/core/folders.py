@@ -5,9 +5,9 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from platformdirs import user_data_path, user_state_path
+from platformdirs import user_cache_path, user_data_path, user_state_path
 
-__all__ = ["autosave_folder", "demo_folder", "has_screen"]
+__all__ = ["autosave_folder", "demo_folder", "has_screen", "measures_folder"]
 
 
 def demo_folder() -> Path:
@@ -16,6 +16,11 @@ def demo_folder() -> Path:
 
 def autosave_folder() -> Path:
     return user_state_path("waxseal") / "autosave"
+
+
+def measures_folder() -> Path:
+    """What was measured of frames that were looked at closely; may be deleted at any time."""
+    return user_cache_path("waxseal") / "measures"
 
 
 def has_screen() -> bool:

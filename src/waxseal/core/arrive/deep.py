@@ -27,14 +27,15 @@ def look_deep(
     sequence: Sequence,
     *,
     memory: Memory | None = None,
+    afresh: bool = False,
     workers: int = 2,
     report: Report = silent,
     token: CancelToken | None = None,
 ) -> Sequence:
     """Decode every frame; the source again, with what was found on top of the quick look.
 
-    memory: where measures of unchanged files are taken from, and kept, even
-        when the look is cancelled; without it every frame is decoded.
+    memory: where measures of unchanged files are taken from (unless all is
+        looked at afresh), and kept, even when the look is cancelled.
     Raises Cancelled.
     """
     token = token or CancelToken()
@@ -49,7 +50,7 @@ def look_deep(
     ]
     paths = {frame: sequence.files.path_of(frame) for frame in frames}
     identities = {frame: identity(path) for frame, path in paths.items()}
-    recalled = memory.recall(sequence) if memory is not None else {}
+    recalled = memory.recall(sequence) if memory is not None and not afresh else {}
     known = still_known(recalled, identities.items())
     fresh = [frame for frame in frames if frame not in known]
     wanted = sequence.reading.part.value
