@@ -143,9 +143,7 @@ def test_what_cannot_be_is_refused_with_a_sentence(broken: object) -> None:
 def test_a_job_whose_parts_do_not_fit_cannot_be_made() -> None:
     job = dropped()
     with pytest.raises(JobError, match="outside"):
-        edits.with_reel(job, shots=(Shot(id="a1", source="s1", first=1, last=99),)) and changed(
-            job, reel=changed(job.reel, shots=(Shot(id="a1", source="s1", first=1, last=99),))
-        )
+        changed(job, reel=changed(job.reel, shots=(Shot(id="a1", source="s1", first=1, last=99),)))
     with pytest.raises(JobError, match="same id"):
         changed(job, sources=(*job.sources, *job.sources))
 

@@ -31,7 +31,6 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     Sound,
-    StandIn,
     Told,
     changed,
 )
@@ -158,18 +157,23 @@ def first_reading(header: Header | None, habits: Habits) -> Reading:
     shape = header.pixel_shape if header is not None else None
     colour = Colour.LINEAR if linear else Colour.SRGB
     is_log = header is not None and header.is_log
+    alpha = header.alpha if header else Alpha.NONE
+    is_custom = alpha is not Alpha.NONE and header is not None and header.format is not Format.EXR
+    if is_custom and habits.alpha is not None:
+        alpha = habits.alpha
     return Reading(
         rate=rate,
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
-        alpha=Told(value=header.alpha if header else Alpha.NONE, origin=Origin.WRITTEN),
+        alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
         colour=Told(
             value=Colour.FILM_LOG if is_log else colour,
             origin=Origin.WRITTEN if linear or is_log else Origin.HABIT,
         ),
         chromaticities=Told(
-            value=written or BT709, origin=Origin.WRITTEN if written else Origin.HABIT
+            value=written or habits.primaries or BT709,
+            origin=Origin.WRITTEN if written else Origin.HABIT,
         ),
-        stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
+        stand_in=Told(value=habits.stand_in, origin=Origin.HABIT),
         pixel_shape=Told(
             value=shape or Fraction(1), origin=Origin.WRITTEN if shape else Origin.HABIT
         ),
@@ -220,7 +224,12 @@ def examine(
     reading = sequence.reading
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())
-    return with_still_seen(changed(sequence, found=now, reading=reading), sequence)
+    looked_at = with_still_seen(changed(sequence, found=now, reading=reading), sequence)
+    if reading.alpha.value is Alpha.NONE:
+        return looked_at
+    from waxseal.core.arrive.alpha import with_alpha_seen  # NumPy: only where there is alpha
+
+    return with_alpha_seen(looked_at)
 
 
 def still_seen(sequence: Sequence) -> list[Finding]:

@@ -32,6 +32,9 @@ from waxseal.core.job.reading import (
     Reading,
     StandIn,
     Told,
+    colour_choices,
+    colour_words,
+    parse_shape,
 )
 from waxseal.core.job.reel import Framing, LaidSound, Reel, Shot
 from waxseal.core.job.sources import (
@@ -83,6 +86,9 @@ __all__ = [
     "StandIn",
     "Told",
     "changed",
+    "colour_choices",
+    "colour_words",
+    "parse_shape",
     "sentence_of",
     "shown_width",
 ]
@@ -92,6 +98,9 @@ class Habits(Value):
     """What this job takes for granted where a file says nothing."""
 
     rate: Rate | None = None
+    alpha: Alpha | None = None  # of pictures that have one, where no standard says how
+    primaries: Chromaticities | None = None  # of scene-linear pictures
+    stand_in: StandIn = StandIn.STOP
 
 
 class Job(Value):

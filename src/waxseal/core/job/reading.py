@@ -9,6 +9,7 @@ from typing import Annotated, Generic, Self, TypeVar
 from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.primaries import BT709, PRIMARIES, Chromaticities, primaries_name
 from waxseal.core.job.values import Value
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate, in_bounds
@@ -24,6 +25,8 @@ __all__ = [
     "Reading",
     "StandIn",
     "Told",
+    "colour_choices",
+    "colour_words",
     "parse_shape",
 ]
 
@@ -41,10 +44,11 @@ class Origin(StrEnum):
 
 
 class Told(Value, Generic[T]):
-    """A value, and where it comes from."""
+    """A value, where it comes from, and perhaps the evidence for it."""
 
     value: T
     origin: Origin
+    why: str = ""
 
 
 class Alpha(StrEnum):
@@ -97,10 +101,6 @@ PixelShape = Annotated[
     Fraction, BeforeValidator(parse_shape), AfterValidator(shape_in_bounds), PlainSerializer(str)
 ]
 HexColour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
-Chromaticities = tuple[float, float, float, float, float, float, float, float]
-
-# ITU-R BT.709: red, green, blue, white as x, y.
-BT709: Chromaticities = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 
 
 class Reading(Value):
@@ -138,3 +138,16 @@ class Reading(Value):
         except WrongUse as error:
             raise ValueError(str(error)) from None
         return self
+
+
+def colour_words(colour: Colour, chromaticities: Chromaticities) -> str:
+    """`scene-linear ACEScg`, `sRGB`."""
+    if colour is Colour.LINEAR:
+        return f"{colour} {primaries_name(chromaticities)}"
+    return str(colour)
+
+
+def colour_choices() -> tuple[tuple[Colour, Chromaticities], ...]:
+    """All readings of colour, as pairs of values of a reading."""
+    linear = tuple((Colour.LINEAR, primaries) for primaries in PRIMARIES.values())
+    return (*linear, *((colour, BT709) for colour in Colour if colour is not Colour.LINEAR))

@@ -1,0 +1,30 @@
+"""The outbox."""
+
+from __future__ import annotations
+
+from waxseal.core.job.edits.parts import free_id, replaced
+from waxseal.core.job.model import Delivery, Job, Outcome, changed
+
+__all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
+
+
+def add_delivery(job: Job, *, name: str, folder: str) -> Job:
+    fresh = free_id("d", (one.id for one in job.deliveries))
+    return changed(job, deliveries=(*job.deliveries, Delivery(id=fresh, name=name, folder=folder)))
+
+
+def change_delivery(job: Job, *, delivery: str, **fields: object) -> Job:
+    """Other settings for a delivery; what was made before stays on record."""
+    return changed(
+        job, deliveries=replaced(job.deliveries, changed(job.delivery(delivery), **fields))
+    )
+
+
+def record_outcome(job: Job, *, delivery: str, outcome: Outcome | None) -> Job:
+    return change_delivery(job, delivery=delivery, outcome=outcome)
+
+
+def remove_delivery(job: Job, *, delivery: str) -> Job:
+    """Take a delivery out of the outbox; a file that was made stays where it is."""
+    job.delivery(delivery)
+    return changed(job, deliveries=tuple(one for one in job.deliveries if one.id != delivery))

@@ -1,0 +1,139 @@
+"""How sources are read: one, several alike, the job's habits."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from waxseal.core.job.edits.parts import replaced, with_whole_shots
+from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, changed
+
+__all__ = [
+    "change_reading",
+    "confirm_rates",
+    "read_alike",
+    "set_expected",
+    "set_habit",
+    "set_range",
+    "set_rate",
+]
+
+
+def set_range(job: Job, *, source: str, wanted: tuple[int, int] | None) -> Job:
+    """Say which frames are wanted, both ends included, and leave the others out; None: all.
+
+    A shot that was the whole of its source stays the whole of it.
+    """
+    before = job.sequence(source)
+    told = None if wanted is None else Told[tuple[int, int]](value=wanted, origin=Origin.SAID)
+    return with_whole_shots(
+        job, before, changed(before, reading=changed(before.reading, range=told))
+    )
+
+
+def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> Job:
+    """Say which frames should be there, both ends included; None: what is there is all.
+
+    A shot that was the whole of its source stays the whole of it.
+    """
+    before = job.sequence(source)
+    return with_whole_shots(job, before, changed(before, expected=expected))
+
+
+def change_reading(job: Job, *, source: str, **values: object) -> Job:
+    """Say how a source is read: each named value of its reading, by the user."""
+    sequence = job.sequence(source)
+    told: dict[str, object] = {
+        name: Told(value=value, origin=Origin.SAID) for name, value in values.items()
+    }
+    reading = changed(sequence.reading, **told)
+    return changed(job, sources=replaced(job.sources, changed(sequence, reading=reading)))
+
+
+def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
+    """Say the rate a source is read at; it becomes the job's habit."""
+    told = change_reading(job, source=source, rate=rate)
+    return changed(told, habits=changed(told.habits, rate=rate))
+
+
+def confirm_rates(job: Job, *, rate: Fraction) -> Job:
+    """Confirm one guessed rate, for all sources that were guessed alike."""
+    sources = tuple(
+        changed(one, reading=confirmed(one.reading))
+        if isinstance(one, Sequence)
+        and one.reading.rate.origin is Origin.GUESS
+        and one.reading.rate.value == rate
+        else one
+        for one in job.sources
+    )
+    return changed(job, sources=sources, habits=changed(job.habits, rate=rate))
+
+
+def confirmed(reading: Reading) -> Reading:
+    return changed(reading, rate=Told(value=reading.rate.value, origin=Origin.SAID))
+
+
+def read_alike(job: Job, *, like: str) -> Job:
+    """Read all sources of the same format and channels as one of them is read.
+
+    The range and the part are each source's own; so is a rate that its files say.
+    """
+    one = job.sequence(like)
+    shared: dict[str, object] = {
+        name: Told(value=getattr(one.reading, name).value, origin=Origin.SAID)
+        for name in ("order", "alpha", "matte", "colour", "chromaticities", "stand_in")
+    }
+    shared["pixel_shape"] = Told(value=one.reading.pixel_shape.value, origin=Origin.SAID)
+    rate = Told[Fraction](value=one.reading.rate.value, origin=Origin.SAID)
+    sources = tuple(
+        changed(other, reading=changed(other.reading, **shared, **rate_for(other, rate)))
+        if isinstance(other, Sequence) and is_like(other, one) and other.id != like
+        else other
+        for other in job.sources
+    )
+    return changed(job, sources=sources)
+
+
+def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:
+    return {} if sequence.reading.rate.origin is Origin.WRITTEN else {"rate": rate}
+
+
+def is_like(one: Sequence, other: Sequence) -> bool:
+    """Whether two sources can be read in the same way."""
+    return (one.found.format, one.found.channels, one.found.depth) == (
+        other.found.format,
+        other.found.channels,
+        other.found.depth,
+    )
+
+
+# What a habit is of, and the value of a reading that it fills.
+HABIT_OF = {
+    "rate": "rate",
+    "alpha": "alpha",
+    "primaries": "chromaticities",
+    "stand_in": "stand_in",
+}
+
+
+def set_habit(job: Job, *, habit: str, value: object) -> Job:
+    """What this job takes for granted from now on, and in all sources that took it for granted."""
+    field = HABIT_OF[habit]
+    habits = changed(job.habits, **{habit: value})
+    if value is None:
+        return changed(job, habits=habits)
+    told = {field: Told[object](value=value, origin=Origin.HABIT)}
+    sources = tuple(
+        changed(one, reading=changed(one.reading, **told))
+        if isinstance(one, Sequence) and follows(one.reading, habit)
+        else one
+        for one in job.sources
+    )
+    return changed(job, habits=habits, sources=sources)
+
+
+def follows(reading: Reading, habit: str) -> bool:
+    """Whether a value comes from a habit, or from nothing better."""
+    origin = getattr(reading, HABIT_OF[habit]).origin
+    if habit == "alpha" and reading.alpha.value is Alpha.NONE:
+        return False
+    return origin is Origin.HABIT or (habit == "rate" and origin is Origin.GUESS)

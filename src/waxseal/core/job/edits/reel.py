@@ -1,0 +1,96 @@
+"""The reel: its shots, its frame, its sound."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from waxseal.core.job.edits.parts import free_id, with_reel, with_shot
+from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, changed
+
+__all__ = [
+    "lay_sound",
+    "lift_sound",
+    "mark",
+    "move_shot",
+    "put_on_reel",
+    "remove_shot",
+    "set_framing",
+    "set_ground",
+    "set_reel_rate",
+    "set_reel_size",
+    "trim_head",
+    "trim_tail",
+]
+
+
+def put_on_reel(job: Job, *, source: str) -> Job:
+    """Lay the whole of a sequence at the reel's tail."""
+    there = job.sequence(source).range
+    fresh = free_id("a", (shot.id for shot in job.reel.shots))
+    shot = Shot(id=fresh, source=source, first=there.first, last=there.last)
+    return with_reel(job, shots=(*job.reel.shots, shot))
+
+
+def move_shot(job: Job, *, shot: str, to: int) -> Job:
+    """Give a shot another place, counted from 0 among the shots."""
+    moved = job.shot(shot)
+    others = [one for one in job.reel.shots if one.id != shot]
+    others.insert(max(0, min(to, len(others))), moved)
+    return with_reel(job, shots=tuple(others))
+
+
+def remove_shot(job: Job, *, shot: str) -> Job:
+    """Take a shot off the reel; its source stays in the in-tray."""
+    job.shot(shot)
+    return with_reel(job, shots=tuple(one for one in job.reel.shots if one.id != shot))
+
+
+def trim_head(job: Job, *, shot: str, first: int) -> Job:
+    """Let a shot begin at another frame of its source, at most at its tail."""
+    one = job.shot(shot)
+    there = job.sequence(one.source).range
+    return with_shot(job, changed(one, first=max(there.first, min(first, one.last))))
+
+
+def trim_tail(job: Job, *, shot: str, last: int) -> Job:
+    """Let a shot stop at another frame of its source, at least at its head."""
+    one = job.shot(shot)
+    there = job.sequence(one.source).range
+    return with_shot(job, changed(one, last=min(there.last, max(last, one.first))))
+
+
+def set_framing(job: Job, *, shot: str, framing: Framing) -> Job:
+    return with_shot(job, changed(job.shot(shot), framing=framing))
+
+
+def set_reel_size(job: Job, *, size: Size | None) -> Job:
+    """Say the reel's frame size; None is the first shot's."""
+    return with_reel(job, size=size)
+
+
+def set_reel_rate(job: Job, *, rate: Fraction | None) -> Job:
+    """Say the reel's rate; None is the first shot's."""
+    return with_reel(job, rate=rate)
+
+
+def set_ground(job: Job, *, colour: str) -> Job:
+    """Say what is behind the pictures: `#rrggbb`."""
+    return with_reel(job, ground=colour)
+
+
+def mark(job: Job, *, first: int | None, last: int | None) -> Job:
+    """Mark the range that is played and delivered; None for both takes the mark away."""
+    if first is None or last is None:
+        return with_reel(job, marked=None)
+    return with_reel(job, marked=(min(first, last), max(first, last)))
+
+
+def lay_sound(job: Job, *, source: str) -> Job:
+    """Lay a sound from the reel's start; this slice of the reel carries one."""
+    job.sound(source)
+    return with_reel(job, sounds=(LaidSound(source=source),))
+
+
+def lift_sound(job: Job) -> Job:
+    """Take the sound off the reel; its source stays in the in-tray."""
+    return with_reel(job, sounds=())
