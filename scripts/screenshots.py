@@ -48,7 +48,8 @@ def is_at_rest(window: Window) -> bool:
         or window.viewer.has_picture
         or programme.at(window.player.frame).shown is None
     )
-    return shown and not window.arriving.is_busy and not window.pictures.is_busy
+    parts = (window.arriving, window.closely, window.pictures)
+    return shown and not any(part.is_busy for part in parts)
 
 
 def shoot(window: Window, name: str, app: QApplication) -> None:

@@ -7,12 +7,23 @@ from pathlib import Path
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from waxseal.app.window import Window
 
-__all__ = ["at_rest", "drag", "drop", "press"]
+__all__ = [
+    "at_rest",
+    "button",
+    "choice",
+    "choose",
+    "drag",
+    "drop",
+    "field",
+    "press",
+    "texts",
+    "typed",
+]
 
 PATIENCE = 60_000
 
@@ -46,4 +57,48 @@ def drag(widget: QWidget, start: QPoint, stop: QPoint, *, steps: int = 6) -> Non
         QTest.mouseMove(widget, place)
         QApplication.processEvents()
     QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=stop)
+    QApplication.processEvents()
+
+
+def button(parent: QWidget, text: str) -> QPushButton:
+    """The button of that text that is on the screen."""
+    QApplication.processEvents()
+    for one in parent.findChildren(QPushButton):
+        if one.text().replace("&", "") == text and one.isVisible():
+            return one
+    raise AssertionError(f"no button {text!r}")
+
+
+def field(parent: QWidget, name: str) -> QLineEdit:
+    """The newest field of that name: a docket that was drawn again leaves old ones for a moment."""
+    QApplication.processEvents()
+    return [one for one in parent.findChildren(QLineEdit, name) if one.isVisible()][-1]
+
+
+def choice(parent: QWidget, name: str) -> QComboBox:
+    QApplication.processEvents()
+    return [one for one in parent.findChildren(QComboBox, name) if one.isVisible()][-1]
+
+
+def typed(box: QLineEdit, text: str) -> None:
+    box.setFocus()
+    box.selectAll()
+    QTest.keyClicks(box, text)
+    QTest.keyClick(box, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def texts(parent: QWidget) -> str:
+    QApplication.processEvents()  # what has just been put into a layout is shown
+    return "\n".join(
+        one.accessibleName() or one.text() for one in parent.findChildren(QLabel) if one.isVisible()
+    )
+
+
+def choose(box: QComboBox, text: str) -> None:
+    """Pick an entry by its text, as the list of a choice does."""
+    place = box.findText(text)
+    assert place >= 0, f"no {text!r} among {[box.itemText(at) for at in range(box.count())]}"
+    box.setCurrentIndex(place)
+    box.activated.emit(place)
     QApplication.processEvents()

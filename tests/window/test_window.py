@@ -11,11 +11,22 @@ from pymediainfo import MediaInfo
 from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
-from tests.window.driving import PATIENCE, at_rest, drag, drop, press
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    button,
+    choice,
+    drag,
+    drop,
+    field,
+    press,
+    texts,
+    typed,
+)
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
 from waxseal.app.window import Window
@@ -30,41 +41,6 @@ UNDO = (Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
 @pytest.fixture
 def frames(tmp_path: Path) -> Path:
     return write_sequence(tmp_path / "frames", frames=range(1, 25), width=160, height=90)
-
-
-def button(parent: QWidget, text: str) -> QPushButton:
-    """The button of that text that is on the screen."""
-    QApplication.processEvents()
-    for one in parent.findChildren(QPushButton):
-        if one.text().replace("&", "") == text and one.isVisible():
-            return one
-    raise AssertionError(f"no button {text!r}")
-
-
-def field(parent: QWidget, name: str) -> QLineEdit:
-    """The newest field of that name: a docket that was drawn again leaves old ones for a moment."""
-    QApplication.processEvents()
-    return [one for one in parent.findChildren(QLineEdit, name) if one.isVisible()][-1]
-
-
-def choice(parent: QWidget, name: str) -> QComboBox:
-    QApplication.processEvents()
-    return [one for one in parent.findChildren(QComboBox, name) if one.isVisible()][-1]
-
-
-def typed(box: QLineEdit, text: str) -> None:
-    box.setFocus()
-    box.selectAll()
-    QTest.keyClicks(box, text)
-    QTest.keyClick(box, Qt.Key.Key_Return)
-    QApplication.processEvents()
-
-
-def texts(parent: QWidget) -> str:
-    QApplication.processEvents()  # what has just been put into a layout is shown
-    return "\n".join(
-        one.accessibleName() or one.text() for one in parent.findChildren(QLabel) if one.isVisible()
-    )
 
 
 # ---- the quickest way ----------------------------------------------------------------------

@@ -47,9 +47,19 @@ from waxseal.app.reel.waveform import Peaks
 from waxseal.app.tray.lane import Tray
 from waxseal.app.work import Workbench
 from waxseal.core.folders import autosave_folder, measures_folder
-from waxseal.core.job.edits import Edit, lay_sound, mark, put_on_reel, remove_source, set_ground
-from waxseal.core.job.model import DeliveryState, Job, Outcome, Sequence
+from waxseal.core.job.edits import (
+    Edit,
+    change_reading,
+    lay_sound,
+    mark,
+    put_on_reel,
+    remove_source,
+    set_ground,
+)
+from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome, Sequence
+from waxseal.core.job.rerender import rerender_text
 from waxseal.core.plan.recipe import Programme
+from waxseal.core.safely import write_safely
 from waxseal.core.timing.ranges import write_frames
 
 __all__ = ["Window"]
@@ -258,6 +268,41 @@ class Window(QMainWindow):
         QGuiApplication.clipboard().setText("\n".join(lists))
         nothing = self.tr("Nothing has to come again.")
         self.say(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
+
+    def save_lists(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, self.tr("Save all re-render lists"), self.tr("render again.txt")
+        )
+        if name:
+            self.save_lists_to(Path(name))
+
+    def save_lists_to(self, path: Path) -> None:
+        """Write the re-render lists of all sources as plain text."""
+        text = rerender_text(self.desk.job.sequences)
+        if not text:
+            self.say(self.tr("Nothing has to come again."))
+            return
+        try:
+            write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
+        except OSError as error:
+            self.say(self.tr("{0} cannot be written: {1}.").format(path, error.strerror))
+        else:
+            self.say(self.tr("Saved: {0}").format(path))
+
+    def flip_alpha(self) -> None:
+        """Read the alpha of what is being looked at the other way."""
+        programme = self.player.programme
+        if programme is None:
+            return
+        source = programme.at(self.player.frame).sequence
+        if source.reading.alpha.value is Alpha.NONE:
+            self.say(self.tr("{0} has no alpha, or it is read as none.").format(source.name))
+            return
+        is_straight = source.reading.alpha.value is Alpha.STRAIGHT
+        alpha = Alpha.PREMULTIPLIED if is_straight else Alpha.STRAIGHT
+        words = self.tr("read {0}: alpha {1}").format(source.name, alpha)
+        self.desk.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
+        self.say(words[0].upper() + words[1:])
 
     def _source_menu(self, source: str, place: QPoint) -> None:
         menu = QMenu(self)

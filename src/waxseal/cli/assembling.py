@@ -29,7 +29,9 @@ from waxseal.core.job.edits import (
     set_reel_size,
 )
 from waxseal.core.job.model import (
+    BT709,
     Bitrate,
+    Chromaticities,
     Colour,
     ConstantQuality,
     DeliveryState,
@@ -41,6 +43,8 @@ from waxseal.core.job.model import (
     Size,
     Sound,
     StandIn,
+    colour_choices,
+    colour_words,
 )
 from waxseal.core.plan.recipe import programme
 from waxseal.core.seal.record import read_seal, seal_path
@@ -70,7 +74,7 @@ class Orders:
     without_sound: bool
     stand_in: StandIn
     ground: str
-    colour: Colour | None
+    colour: tuple[Colour, Chromaticities] | None
     overwrite: bool
 
 
@@ -117,7 +121,7 @@ def assembled(orders: Orders, found: Scan) -> Job:
         if orders.is_reversed:
             said["order"] = Order.REVERSED
         if orders.colour is not None:
-            said["colour"] = orders.colour
+            said["colour"], said["chromaticities"] = orders.colour
         job = put_on_reel(change_reading(job, source=source.id, **said), source=source.id)
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
@@ -219,10 +223,14 @@ def parse_ground(text: str) -> str:
     return colour.lower()
 
 
-def parse_colour(text: str) -> Colour:
-    """`linear` or `srgb`. Raises WrongUse."""
-    names = {"linear": Colour.LINEAR, "scene-linear": Colour.LINEAR, "srgb": Colour.SRGB}
+def parse_colour(text: str) -> tuple[Colour, Chromaticities]:
+    """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, … Raises WrongUse."""
+    names = {"linear": (Colour.LINEAR, BT709), "scene-linear": (Colour.LINEAR, BT709)}
+    for choice in colour_choices():
+        whole = colour_words(*choice)
+        names |= {whole.casefold(): choice, whole.removeprefix("scene-linear ").casefold(): choice}
     try:
-        return names[text.strip().lower()]
+        return names[text.strip().casefold()]
     except KeyError:
-        raise WrongUse(f"“{text}” is no colour that is read: use linear or sRGB.") from None
+        known = ", ".join(colour_words(*choice) for choice in colour_choices())
+        raise WrongUse(f"“{text}” is no colour that is read: use one of {known}.") from None

@@ -13,7 +13,8 @@ from typing import Any
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
-from waxseal.core.job.model import Health, Origin, Sequence, Sound, changed
+from waxseal.core.job.model import Health, Origin, Sequence, Sound, changed, colour_words
+from waxseal.core.job.primaries import primaries_name
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
@@ -131,6 +132,8 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
             "channels": source.channels,
             "samples": source.samples,
             "seconds": round(source.samples / source.sample_rate, 6),
+            "format": source.format,
+            "start": source.start,
         }
     files, found, reading = source.files, source.found, source.reading
     return {
@@ -152,7 +155,14 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "rate": write_rate(reading.rate.value),
         "rate_origin": reading.rate.origin.value,
         "alpha": reading.alpha.value.value,
+        "alpha_origin": reading.alpha.origin.value,
+        "alpha_why": reading.alpha.why,
+        "matte": reading.matte.value,
         "colour": reading.colour.value.value,
+        "primaries": primaries_name(reading.chromaticities.value),
+        "pixel_shape": str(reading.pixel_shape.value),
+        "parts": [part.name for part in found.parts],
+        "codec": found.codec,
         "health": source.health.value,
         "findings": [
             {"frame": one.frame, "file": plain(one.file), "what": one.what, "kind": one.kind.value}
@@ -175,6 +185,7 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         Origin.GUESS: ", a guess: say --rate",
         Origin.WRITTEN: ", written in the file",
     }.get(reading.rate.origin, "")
+    kind = f"{found.format} {found.codec}".rstrip()
     expected = source.range.count
     count = (
         counted(files.count, "frame")
@@ -183,8 +194,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
     )
     lines = [
         f"{plain(files.pattern)}  {source.range}  {count}  {source.health.value}",
-        f"  {found.size}, {found.format} {''.join(found.channels)} {found.depth}, "
-        f"{reading.colour.value}, "
+        f"  {found.size}, {kind} {''.join(found.channels)} {found.depth}, "
+        f"{colour_words(reading.colour.value, reading.chromaticities.value)}, "
         f"alpha {reading.alpha.value.value}, "
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]

@@ -111,6 +111,7 @@ QSplitter::handle {{ background: {line}; }}
 #row {{ border-bottom: 1px solid {line}; background: transparent; }}
 #row[chosen="true"] {{ background: {raised}; }}
 #docket {{ border-top: 1px solid {line}; }}
+#habits {{ border-top: 1px solid {line}; border-bottom: 1px solid {line}; }}
 
 QLineEdit, QComboBox, QSpinBox {{
     background: {ground}; border: 1px solid {line}; border-radius: 3px; padding: 2px 4px;

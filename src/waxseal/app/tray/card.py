@@ -30,6 +30,7 @@ from waxseal.core.words import plain
 __all__ = ["SourceCard"]
 
 THUMB = (96, 54)
+Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...]]
 
 
 class SourceCard(Card):
@@ -51,6 +52,7 @@ class SourceCard(Card):
         self._column.setContentsMargins(8, 8, 8, 8)
         self._column.setSpacing(3)
         self._source: Sequence | Sound | None = None
+        self._shown: Shown = (None, False, "", 0, ())
         self._is_open = False
         self.note = ""
         pictures.made.connect(self._picture_made)
@@ -63,10 +65,23 @@ class SourceCard(Card):
     def source_id(self) -> str:
         return self._source.id if self._source is not None else ""
 
-    def show_source(self, source: Sequence | Sound, *, is_open: bool, note: str = "") -> None:
-        """Draw the source again, if anything about it is another."""
-        if (source, is_open, note) == (self._source, self._is_open, self.note):
+    def show_source(
+        self,
+        source: Sequence | Sound,
+        *,
+        is_open: bool,
+        note: str = "",
+        alike: int = 0,
+        remarks: tuple[str, ...] = (),
+    ) -> None:
+        """Draw the source again, if anything about it is another.
+
+        alike, remarks: see SequenceDocket; only looked at while it is open.
+        """
+        shown = (source, is_open, note, alike, remarks)
+        if shown == self._shown:
             return
+        self._shown = shown
         self._source, self._is_open, self.note = source, is_open, note
         restyled(self, open=is_open)
         with keeping_focus(self):
@@ -96,7 +111,8 @@ class SourceCard(Card):
         self._column.addSpacing(3)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
-            docket = SequenceDocket(source)
+            _, _, _, alike, remarks = self._shown
+            docket = SequenceDocket(source, alike=alike, remarks=remarks)
             docket.edit_asked.connect(self.edit_asked)
             docket.complained.connect(self.complained)
             docket.frame_asked.connect(self.frame_asked)

@@ -2,41 +2,61 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from enum import StrEnum
 from fractions import Fraction
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
-from waxseal.core.job.edits import Edit, change_reading, confirm_rates, set_expected, set_rate
+from waxseal.core.job.edits import (
+    Edit,
+    change_reading,
+    confirm_rates,
+    read_alike,
+    set_expected,
+    set_part,
+    set_range,
+    set_rate,
+)
 from waxseal.core.job.model import (
     Alpha,
+    Chromaticities,
     Colour,
-    FindingKind,
     Order,
     Origin,
     Sequence,
     StandIn,
     Told,
+    colour_choices,
+    colour_words,
+    parse_colour,
+    parse_shape,
 )
-from waxseal.core.timing.ranges import FrameRange, parse_range, write_frames
+from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["SequenceDocket"]
 
-MOST_FINDINGS = 6
+FIELD_WIDTH = 112
 
 
 class SequenceDocket(QWidget):
+    """alike: how many other sources could be read like this one. remarks: what differs."""
+
     edit_asked = Signal(object)
     complained = Signal(str)
     frame_asked = Signal(str, int)  # a source and one of its frames, to look at
 
-    def __init__(self, sequence: Sequence) -> None:
+    def __init__(
+        self, sequence: Sequence, *, alike: int = 0, remarks: tuple[str, ...] = ()
+    ) -> None:
         super().__init__()
         self.setObjectName("docket")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -51,131 +71,236 @@ class SequenceDocket(QWidget):
         self._grid.setColumnStretch(2, 1)
         column.addLayout(self._grid)
         self._fill()
+        for remark in remarks:
+            column.addWidget(label(remark, "heed", wraps=True))
+        if alike:
+            others = self.tr("Read {0} more like this").format(alike)
+            share = button(others, self._share, "word")
+            share.setToolTip(
+                self.tr("All of the same format and channels; ranges stay as they are")
+            )
+            column.addLayout(row_of(share, 1))
         if sequence.findings or sequence.missing:
-            column.addLayout(self._findings())
+            findings = Findings(sequence)
+            findings.complained.connect(self.complained)
+            findings.frame_asked.connect(self.frame_asked)
+            column.addWidget(findings)
+
+    # ---- the reading -----------------------------------------------------------------------
 
     def _fill(self) -> None:
-        reading = self._sequence.reading
-        rate = Field(rate_words(reading.rate.value), self.tr("Rate"), parse_rate)
-        rate.setObjectName("rate")
-        rate.said.connect(self._say_rate)
-        rate.wrong.connect(self.complained)
-        self._add(self.tr("Rate"), rate, reading.rate)
-        span = Field(str(self._sequence.range), self.tr("Expected range"), parse_expected)
-        span.setObjectName("expected")
-        span.setToolTip(self.tr("What should be there, both ends counted: 0-200 is 201 frames"))
-        span.said.connect(self._say_expected)
-        span.wrong.connect(self.complained)
-        origin = Origin.SAID if self._sequence.expected else Origin.WRITTEN
-        self._add(self.tr("Range"), span, Told(value=str(self._sequence.range), origin=origin))
-        self._add(
-            self.tr("Order"),
-            self._choice(self.tr("Order"), "order", Order, reading.order),
-            reading.order,
+        one, reading = self._sequence, self._sequence.reading
+        if one.kind != "still":
+            rate = self._field(self.tr("Rate"), "rate", rate_words(reading.rate.value), parse_rate)
+            rate.said.connect(self._say_rate)
+            self._add(self.tr("Rate"), rate, reading.rate)
+            self._add_ranges()
+            order = self._choice(self.tr("Order"), "order", Order, reading.order)
+            self._add(self.tr("Order"), order, reading.order)
+        if one.found.parts:
+            self._add(self.tr("Part"), self._parts(), reading.part)
+        self._add_alpha()
+        self._add(self.tr("Colour"), self._colours(), reading.colour)
+        shape = self._field(
+            self.tr("Pixel shape"), "pixel_shape", shape_words(reading.pixel_shape.value), shape_of
         )
-        if "A" in self._sequence.found.channels:
-            choice = self._choice(self.tr("Alpha"), "alpha", Alpha, reading.alpha)
-            self._add(self.tr("Alpha"), choice, reading.alpha)
-        else:
-            self._add(self.tr("Alpha"), label(self.tr("none")), reading.alpha)
-        choice = self._choice(self.tr("Colour"), "colour", Colour, reading.colour)
-        self._add(self.tr("Colour"), choice, reading.colour)
-        choice = self._choice(self.tr("Stand-in"), "stand_in", StandIn, reading.stand_in)
-        self._add(self.tr("Stand-in"), choice, reading.stand_in)
+        shape.setToolTip(self.tr("A pixel's width to its height: 1 is square, 16:15 or 2 is wide"))
+        shape.said.connect(partial(self._say_one, self.tr("Pixels"), "pixel_shape"))
+        self._add(self.tr("Pixels"), shape, reading.pixel_shape)
+        if one.kind == "sequence":
+            choice = self._choice(self.tr("Stand-in"), "stand_in", StandIn, reading.stand_in)
+            self._add(self.tr("Stand-in"), choice, reading.stand_in)
 
-    def _add(self, name: str, widget: QWidget, told: Told | None) -> None:  # type: ignore[type-arg]
+    def _add_ranges(self) -> None:
+        one = self._sequence
+        if one.kind == "sequence":
+            words = str(one.whole_range)
+            span = self._field(self.tr("Expected range"), "expected", words, range_or_none)
+            span.setToolTip(self.tr("What should be there, both ends counted: 0-200 is 201 frames"))
+            span.said.connect(self._say_expected)
+            origin = Origin.SAID if one.expected else Origin.WRITTEN
+            self._add(self.tr("Expected"), span, Told[str](value=words, origin=origin))
+        wanted = self._field(self.tr("Wanted frames"), "wanted", str(one.range), range_or_none)
+        wanted.setToolTip(
+            self.tr("What is used; the other frames are left out, and stay where they are")
+        )
+        wanted.said.connect(self._say_wanted)
+        told = one.reading.range
+        origin = told.origin if told else Origin.HABIT
+        self._add(self.tr("Wanted"), wanted, Told[str](value=str(one.range), origin=origin))
+
+    def _add_alpha(self) -> None:
+        reading = self._sequence.reading
+        has_alpha = "A" in self._sequence.found.channels or reading.alpha.value is not Alpha.NONE
+        if not has_alpha:
+            self._add(self.tr("Alpha"), label(self.tr("none")), reading.alpha)
+            return
+        choice = self._choice(self.tr("Alpha"), "alpha", Alpha, reading.alpha)
+        self._add(self.tr("Alpha"), choice, reading.alpha, self._confirm_alpha)
+        is_black = reading.matte.value == "#000000"
+        if reading.alpha.value is Alpha.PREMULTIPLIED and not (
+            is_black and self._sequence.found.format == "EXR"
+        ):
+            matte = self._field(self.tr("Matte colour"), "matte", reading.matte.value, parse_colour)
+            matte.setToolTip(self.tr("What the premultiplied colour was laid over, as #rrggbb"))
+            matte.said.connect(partial(self._say_one, self.tr("Matte"), "matte"))
+            self._add(self.tr("Matte"), matte, reading.matte, self._confirm_alpha)
+
+    def _add(
+        self,
+        name: str,
+        widget: QWidget,
+        told: Told,  # type: ignore[type-arg]
+        confirm: object = None,
+    ) -> None:
         row = self._grid.rowCount()
         title = label(name, "quiet")
         title.setBuddy(widget)
         self._grid.addWidget(title, row, 0)
-        widget.setFixedWidth(98)
+        widget.setFixedWidth(FIELD_WIDTH)
         self._grid.addWidget(widget, row, 1)
-        if told is None:
-            self._grid.addWidget(label(self.tr("found"), "small"), row, 2)
-        elif told.origin is Origin.GUESS:
-            confirm = button(origin_words(told.origin), self._confirm, "confirm")
-            confirm.setToolTip(self.tr("Take this rate, here and for all that were guessed alike"))
-            self._grid.addWidget(confirm, row, 2)
+        if told.origin is Origin.GUESS:
+            act = confirm if callable(confirm) else self._confirm
+            origin: QWidget = button(origin_words(told.origin), act, "confirm")
+            if not callable(confirm):
+                origin.setToolTip(
+                    self.tr("Take this rate, here and for all that were guessed alike")
+                )
         else:
-            self._grid.addWidget(label(origin_words(told.origin), "small"), row, 2)
+            origin = label(origin_words(told.origin), "small")
+        if told.why:
+            origin.setToolTip(told.why)
+        self._grid.addWidget(origin, row, 2)
+
+    def _field(self, name: str, field: str, text: str, turn: object) -> Field:
+        made = Field(text, name, turn)  # type: ignore[arg-type]
+        made.setObjectName(field)
+        made.wrong.connect(self.complained)
+        return made
 
     def _choice(
         self,
         name: str,
         field: str,
-        kind: type[Order] | type[Alpha] | type[Colour] | type[StandIn],
+        kind: Iterable[StrEnum],
         told: Told,  # type: ignore[type-arg]
     ) -> QComboBox:
         box = Choice()
         box.setObjectName(field)
         box.setAccessibleName(name)
         for value in kind:
-            box.addItem(value.value, value)
-        box.setCurrentIndex(box.findText(told.value.value))
-        box.activated.connect(partial(self._say, name, field, box))
+            box.addItem(str(value), value)
+        box.setCurrentIndex(box.findText(str(told.value)))
+        box.activated.connect(partial(self._say_chosen, name, field, box))
         return box
 
-    def _say(self, name: str, field: str, box: QComboBox, _index: int) -> None:
-        value = box.currentData()
-        change = partial(change_reading, source=self._sequence.id, **{field: value})
-        words = self.tr("read {0}: {1} {2}").format(self._sequence.name, name.lower(), value)
-        self.edit_asked.emit(Edit(words, change))
+    def _parts(self) -> QComboBox:
+        box = Choice()
+        box.setObjectName("part")
+        box.setAccessibleName(self.tr("Part"))
+        for part in self._sequence.found.parts:
+            words = part.name or self.tr("main picture")
+            box.addItem(f"{words} ({''.join(short_names(part.channels))})", part.name)
+        told = self._sequence.reading.part.value
+        box.setCurrentIndex(max(0, box.findData(told)))
+        box.activated.connect(partial(self._say_part, box))
+        return box
+
+    def _colours(self) -> QComboBox:
+        box = Choice()
+        box.setObjectName("colour")
+        box.setAccessibleName(self.tr("Colour"))
+        reading = self._sequence.reading
+        now = (reading.colour.value, reading.chromaticities.value)
+        choices = colour_choices()
+        names = [colour_words(*choice) for choice in choices]
+        if colour_words(*now) not in names:
+            choices, names = (now, *choices), [colour_words(*now), *names]
+        for name, choice in zip(names, choices, strict=True):
+            box.addItem(name.removeprefix("scene-"), choice)  # there is no room for all of it
+        box.setCurrentIndex(names.index(colour_words(*now)))
+        box.view().setMinimumWidth(190)
+        box.activated.connect(partial(self._say_colour, box))
+        return box
+
+    # ---- saying ----------------------------------------------------------------------------
+
+    def _ask(self, words: str, change: object) -> None:
+        self.edit_asked.emit(Edit(words.format(self._sequence.name), change))  # type: ignore[arg-type]
+
+    def _say_one(self, name: str, field: str, value: object) -> None:
+        values: dict[str, Any] = {field: value}
+        change = partial(change_reading, source=self._sequence.id, **values)
+        words = f"{name.lower()} {value}"
+        self._ask(self.tr("read {0}: ") + words, change)
+
+    def _say_chosen(self, name: str, field: str, box: QComboBox, _index: int) -> None:
+        self._say_one(name, field, box.currentData())
+
+    def _say_part(self, box: QComboBox, _index: int) -> None:
+        change = partial(set_part, source=self._sequence.id, part=box.currentData())
+        self._ask(self.tr("read another part of {0}"), change)
+
+    def _say_colour(self, box: QComboBox, _index: int) -> None:
+        choice: tuple[Colour, Chromaticities] = box.currentData()
+        colour, chromaticities = choice
+        change = partial(
+            change_reading,
+            source=self._sequence.id,
+            colour=colour,
+            chromaticities=tuple(chromaticities),
+        )
+        self._ask(self.tr("read {0}: colour ") + colour_words(colour, chromaticities), change)
 
     def _say_rate(self, rate: Fraction) -> None:
         change = partial(set_rate, source=self._sequence.id, rate=rate)
-        self.edit_asked.emit(
-            Edit(self.tr("read {0} at another rate").format(self._sequence.name), change)
-        )
+        self._ask(self.tr("read {0} at another rate"), change)
 
     def _say_expected(self, expected: FrameRange | None) -> None:
-        ends = (expected.first, expected.last) if expected else None
-        change = partial(set_expected, source=self._sequence.id, expected=ends)
-        words = self.tr("expect other frames of {0}").format(self._sequence.name)
-        self.edit_asked.emit(Edit(words, change))
+        change = partial(set_expected, source=self._sequence.id, expected=ends_of(expected))
+        self._ask(self.tr("expect other frames of {0}"), change)
+
+    def _say_wanted(self, wanted: FrameRange | None) -> None:
+        change = partial(set_range, source=self._sequence.id, wanted=ends_of(wanted))
+        self._ask(self.tr("want other frames of {0}"), change)
 
     def _confirm(self) -> None:
         rate = self._sequence.reading.rate.value
-        self.edit_asked.emit(
-            Edit(self.tr("confirm {0}").format(rate_words(rate)), partial(confirm_rates, rate=rate))
+        change = partial(confirm_rates, rate=rate)
+        self.edit_asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), change))
+
+    def _confirm_alpha(self) -> None:
+        reading = self._sequence.reading
+        change = partial(
+            change_reading,
+            source=self._sequence.id,
+            alpha=reading.alpha.value,
+            matte=reading.matte.value,
         )
+        self._ask(self.tr("confirm the alpha of {0}"), change)
 
-    def _findings(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(4)
-        again = write_frames(self._sequence.to_come_again)
-        if again:
-            listed = label(again, "name", wraps=True)
-            listed.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            copy = button(self.tr("Copy"), partial(self._copy, again))
-            copy.setToolTip(self.tr("Copy the re-render list"))
-            column.addLayout(row_of(label(self.tr("Re-render"), "quiet"), listed, 1, copy))
-        gone = write_frames(self._sequence.missing)
-        if gone:
-            one = len(self._sequence.missing) == 1
-            words = self.tr("{0} is not there") if one else self.tr("{0} are not there")
-            column.addWidget(label(words.format(gone), "bad", wraps=True))
-        findings = self._sequence.findings
-        for finding in findings[:MOST_FINDINGS]:
-            tone = "bad" if finding.kind is FindingKind.DAMAGED else "heed"
-            go = button(str(finding.frame), partial(self._go, finding.frame), "word")
-            go.setToolTip(self.tr("Show this frame"))
-            go.setAccessibleName(self.tr("Show frame {0}").format(finding.frame))
-            row = row_of(go, label(finding.what, tone, wraps=True), gap=4)
-            row.setStretch(1, 1)
-            column.addLayout(row)
-        if len(findings) > MOST_FINDINGS:
-            rest = self.tr("and {0} more").format(len(findings) - MOST_FINDINGS)
-            column.addWidget(label(rest, "bad"))
-        return column
-
-    def _go(self, frame: int) -> None:
-        self.frame_asked.emit(self._sequence.id, frame)
-
-    def _copy(self, text: str) -> None:
-        QGuiApplication.clipboard().setText(text)
-        self.complained.emit(self.tr("Copied for the renderer: {0}").format(text))
+    def _share(self) -> None:
+        change = partial(read_alike, like=self._sequence.id)
+        self._ask(self.tr("read others like {0}"), change)
 
 
-def parse_expected(text: str) -> FrameRange | None:
-    """A range, or nothing: then what is there is all that is expected. Raises WrongUse."""
+def range_or_none(text: str) -> FrameRange | None:
+    """A range, or nothing: then it is what is there. Raises WrongUse."""
     return parse_range(text) if text.strip() else None
+
+
+def ends_of(span: FrameRange | None) -> tuple[int, int] | None:
+    return (span.first, span.last) if span else None
+
+
+def shape_of(text: str) -> Fraction:
+    return Fraction(str(parse_shape(text or "1")))
+
+
+def shape_words(shape: Fraction) -> str:
+    return f"{shape.numerator}:{shape.denominator}" if shape.denominator > 1 else str(shape)
+
+
+def short_names(channels: tuple[str, ...]) -> list[str]:
+    short = [channel.rpartition(".")[2] for channel in channels]
+    return short if all(len(one) == 1 for one in short) else [", ".join(short)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -11,7 +12,10 @@ from waxseal.app.look.lane import Lane
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.tray.card import SourceCard
-from waxseal.core.job.model import Job
+from waxseal.app.tray.habits import HabitsDocket
+from waxseal.core.job.edits import count_alike
+from waxseal.core.job.model import Job, Sequence
+from waxseal.core.plan.differences import reel_differences
 
 __all__ = ["Tray"]
 
@@ -29,6 +33,11 @@ class Tray(Lane[SourceCard]):
         super().__init__()
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
+        self.habits = HabitsDocket()
+        self.habits.edit_asked.connect(self.edit_asked)
+        self.habits.complained.connect(self.complained)
+        self.habits.hide()
+        self.column.addWidget(self.habits)
         self._pictures = pictures
         self._notes: dict[str, str] = {}
         self._job = Job()
@@ -46,8 +55,8 @@ class Tray(Lane[SourceCard]):
         column.addWidget(
             label(
                 self.tr(
-                    "EXR, PNG, TIFF and JPEG are read as sequences, in the order of their "
-                    "numbers. A WAV or FLAC beside them comes along."
+                    "Pictures are read as sequences, in the order of their numbers. "
+                    "Movies come as they are; a sound beside the frames comes along."
                 ),
                 "quiet",
                 wraps=True,
@@ -63,11 +72,20 @@ class Tray(Lane[SourceCard]):
         self.show_cards([source.id for source in job.sources], self._new_card)
         for source in job.sources:
             is_open = source.id == self._open
+            more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
             self.cards[source.id].show_source(
-                source, is_open=is_open, note=self._notes.get(source.id, "")
+                source, is_open=is_open, note=self._notes.get(source.id, ""), **more
             )
+        self.habits.show_job(job)
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
+
+    def _more_about(self, source: Sequence) -> dict[str, Any]:
+        """What only an open docket shows."""
+        return {
+            "alike": count_alike(self._job, like=source.id),
+            "remarks": reel_differences(self._job, source),
+        }
 
     def _new_card(self, source: str) -> SourceCard:
         card = SourceCard(self._job.source(source), self._pictures)
@@ -102,6 +120,9 @@ class Tray(Lane[SourceCard]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+
+    def toggle_habits(self) -> None:
+        self.habits.setVisible(self.habits.isHidden())
 
     def toggle(self, source: str) -> None:
         """Open a docket in place; the one that was open closes."""

@@ -34,6 +34,7 @@ from waxseal.core.job.reading import (
     Told,
     colour_choices,
     colour_words,
+    parse_colour,
     parse_shape,
 )
 from waxseal.core.job.reel import Framing, LaidSound, Reel, Shot
@@ -88,6 +89,7 @@ __all__ = [
     "changed",
     "colour_choices",
     "colour_words",
+    "parse_colour",
     "parse_shape",
     "sentence_of",
     "shown_width",

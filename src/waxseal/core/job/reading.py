@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from enum import StrEnum
 from fractions import Fraction
 from typing import Annotated, Generic, Self, TypeVar
@@ -27,6 +28,7 @@ __all__ = [
     "Told",
     "colour_choices",
     "colour_words",
+    "parse_colour",
     "parse_shape",
 ]
 
@@ -89,6 +91,14 @@ def parse_shape(shape: object) -> object:
         return Fraction(shape.strip().replace(":", "/").replace(",", "."))
     except (ValueError, ZeroDivisionError):
         raise ValueError(f"“{shape}” is no pixel shape: write it as 1, 2 or 16:15.") from None
+
+
+def parse_colour(text: str) -> str:
+    """`#rrggbb`, also without its mark. Raises ValueError."""
+    found = re.fullmatch(r"\s*#?([0-9a-fA-F]{6})\s*", text)
+    if not found:
+        raise ValueError(f"“{text}” is no colour: write it as #rrggbb, #ffffff is white.")
+    return f"#{found[1].lower()}"
 
 
 def shape_in_bounds(shape: Fraction) -> Fraction:

@@ -16,9 +16,11 @@ from waxseal.core.job.edits.parts import Edit, free_id
 from waxseal.core.job.edits.readings import (
     change_reading,
     confirm_rates,
+    count_alike,
     read_alike,
     set_expected,
     set_habit,
+    set_part,
     set_range,
     set_rate,
 )
@@ -45,6 +47,7 @@ __all__ = [
     "change_delivery",
     "change_reading",
     "confirm_rates",
+    "count_alike",
     "free_id",
     "lay_sound",
     "lift_sound",
@@ -61,6 +64,7 @@ __all__ = [
     "set_framing",
     "set_ground",
     "set_habit",
+    "set_part",
     "set_range",
     "set_rate",
     "set_reel_rate",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replaced, with_whole_shots
 from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, changed
 
@@ -13,6 +14,7 @@ __all__ = [
     "read_alike",
     "set_expected",
     "set_habit",
+    "set_part",
     "set_range",
     "set_rate",
 ]
@@ -47,6 +49,20 @@ def change_reading(job: Job, *, source: str, **values: object) -> Job:
     }
     reading = changed(sequence.reading, **told)
     return changed(job, sources=replaced(job.sources, changed(sequence, reading=reading)))
+
+
+def set_part(job: Job, *, source: str, part: str) -> Job:
+    """Say which picture of files that hold several is meant; alpha follows its channels."""
+    sequence = job.sequence(source)
+    for known in sequence.found.parts:
+        if known.name == part:
+            last = known.channels[-1].rpartition(".")[2].casefold()
+            has_alpha = len(known.channels) in (2, 4) and last in ("a", "alpha")
+            alpha = Alpha.PREMULTIPLIED if has_alpha else Alpha.NONE
+            if sequence.found.format != "EXR":  # pages of one kind: all as the first
+                alpha = sequence.reading.alpha.value
+            return change_reading(job, source=source, part=part, alpha=alpha)
+    raise JobError(f"{sequence.name} has no part “{part}”.")
 
 
 def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
@@ -91,6 +107,20 @@ def read_alike(job: Job, *, like: str) -> Job:
         for other in job.sources
     )
     return changed(job, sources=sources)
+
+
+def count_alike(job: Job, *, like: str) -> int:
+    """How many other sources would be read otherwise if they were read like this one."""
+    after = read_alike(job, like=like)
+    return sum(
+        values_of(one.reading) != values_of(other.reading)
+        for one, other in zip(job.sequences, after.sequences, strict=True)
+    )
+
+
+def values_of(reading: Reading) -> dict[str, object]:
+    """What a reading says, wherever it has it from."""
+    return {name: told.value for name, told in reading if told is not None}
 
 
 def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:

@@ -1,0 +1,203 @@
+"""The in-tray: how sources are read, several at once, and what is taken for granted."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_movie, write_sequence
+from tests.window.driving import button, choice, choose, drop, field, press, texts, typed
+from waxseal.app.tray.card import SourceCard
+from waxseal.app.window import Window
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn
+from waxseal.core.job.primaries import PRIMARIES
+
+
+@pytest.fixture
+def frames(tmp_path: Path) -> Path:
+    return write_sequence(tmp_path / "frames", frames=range(1, 25), width=160, height=90)
+
+
+def opened(window: Window, source: str = "s1") -> SourceCard:
+    card = window.tray.card(source)
+    assert card is not None
+    press(card)
+    QApplication.processEvents()
+    return card
+
+
+def reading(window: Window, place: int = 0) -> Reading:
+    return window.desk.job.sequences[place].reading
+
+
+def test_wanted_frames_shorten_the_shot_and_undo_brings_them_back(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    card = opened(window)
+    typed(field(card, "wanted"), "5-12")
+    assert window.desk.job.reel.shots[0].first == 5
+    assert "5–12 · 8 frames" in texts(card)
+    assert len(list(frames.iterdir())) == 24
+    typed(field(card, "wanted"), "12-5")
+    assert "backwards" in window.message
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.desk.job.reel.shots[0].last == 24
+
+
+def test_colour_and_pixel_shape_are_said_in_the_docket(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = write_sequence(tmp_path / "f", "a.%04d.exr", dtype="float16", width=160, height=90)
+    drop(window, qtbot, folder)
+    card = opened(window)
+    choose(choice(card, "colour"), "linear ACEScg")
+    assert reading(window).chromaticities.value == PRIMARIES["ACEScg"]
+    assert reading(window).colour.value is Colour.LINEAR
+    typed(field(card, "pixel_shape"), "2")
+    assert reading(window).pixel_shape.value == 2
+    assert str(window.desk.job.reel_size) == "320 × 90"
+    typed(field(card, "pixel_shape"), "wide")
+    assert "no pixel shape" in window.message
+
+
+def test_the_parts_of_an_exr_are_offered(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    import OpenImageIO
+
+    from tests.making import write_with
+
+    names = ("R", "G", "B", "A", "Z", "diffuse.R", "diffuse.G", "diffuse.B")
+    spec = OpenImageIO.ImageSpec(32, 18, len(names), "half")
+    spec.channelnames = names
+    (tmp_path / "f").mkdir()
+    values = np.linspace(0, 1, 32 * 18 * len(names)).reshape(18, 32, -1).astype(np.float16)
+    for frame in range(1, 4):
+        write_with(tmp_path / "f" / f"a.{frame:04}.exr", spec, values)
+    drop(window, qtbot, tmp_path / "f")
+    card = opened(window)
+    choose(choice(card, "part"), "diffuse (RGB)")
+    assert reading(window).part.value == "diffuse"
+    assert reading(window).alpha.value is Alpha.NONE
+    choose(choice(card, "part"), "main picture (RGBA)")
+    assert reading(window).alpha.value is Alpha.PREMULTIPLIED
+
+
+def matted(folder: Path) -> Path:
+    """Three frames of a soft disc that was laid over white, with its alpha."""
+    y, x = np.mgrid[0:90, 0:160]
+    alpha = np.clip((36 - np.hypot(x - 80, y - 45)) / 20, 0, 1)[..., None]
+    colour = np.stack([0.7 + 0.2 * np.sin(x / 5), 0.5 + 0 * x, 0.3 + 0 * x], axis=2)
+    picture = np.concatenate([colour * alpha + 1 - alpha, alpha], axis=2)
+    folder.mkdir()
+    for frame in range(1, 4):
+        write_pixels(folder / f"a.{frame:04}.png", (picture * 255 + 0.5).astype(np.uint8))
+    return folder
+
+
+def test_a_guessed_alpha_shows_its_evidence_and_is_confirmed(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    drop(window, qtbot, matted(tmp_path / "f"))
+    assert (reading(window).alpha.origin, reading(window).matte.value) == (Origin.GUESS, "#ffffff")
+    card = opened(window)
+    confirms = list(card.findChildren(type(window.outbox.seal_all), "confirm"))
+    assert any("half-clear pixels" in one.toolTip() for one in confirms)
+    press(next(one for one in confirms if "half-clear" in one.toolTip()))
+    assert reading(window).alpha.origin is Origin.SAID
+    assert field(card, "matte").text() == "#ffffff"
+
+
+def test_the_alpha_reading_is_flipped_while_looking(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    drop(window, qtbot, matted(tmp_path / "f"))
+    window.actions_["flip alpha"].trigger()
+    assert reading(window).alpha.value is Alpha.STRAIGHT
+    window.actions_["flip alpha"].trigger()
+    assert reading(window).alpha.value is Alpha.PREMULTIPLIED
+
+
+def test_sources_alike_are_read_alike_with_one_press(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    for name in ("b", "c"):
+        drop(
+            window, qtbot, write_sequence(tmp_path / name, f"{name}.%04d.png", width=160, height=90)
+        )
+    card = opened(window)
+    typed(field(card, "rate"), "12")
+    choose(choice(card, "stand_in"), "hold")
+    press(button(card, "Read 2 more like this"))
+    assert [one.reading.rate.value for one in window.desk.job.sequences] == [12, 12, 12]
+    assert {one.reading.stand_in.value for one in window.desk.job.sequences} == {StandIn.HOLD}
+    assert "more like this" not in " ".join(
+        one.text() for one in card.findChildren(type(window.outbox.seal_all)) if one.isVisible()
+    )
+
+
+def test_habits_stand_in_one_place_and_reach_what_was_guessed(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.actions_["habits"].trigger()
+    habits = window.tray.habits
+    assert habits.isVisible()
+    typed(field(habits, "habit_rate"), "25")
+    assert (reading(window).rate.value, reading(window).rate.origin) == (
+        Fraction(25),
+        Origin.HABIT,
+    )
+    choose(choice(habits, "habit_stand_in"), "nearest")
+    assert reading(window).stand_in.value is StandIn.NEAREST
+    typed(field(habits, "habit_rate"), "fast")
+    assert "not a frame rate" in window.message
+    window.actions_["habits"].trigger()
+    assert not habits.isVisible()
+
+
+def test_what_differs_from_the_reel_is_said(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    drop(window, qtbot, write_sequence(tmp_path / "a", width=160, height=90))
+    drop(window, qtbot, write_sequence(tmp_path / "b", "b.%04d.png", width=320, height=90))
+    card = opened(window, "s2")
+    typed(field(card, "rate"), "12")
+    said = texts(card)
+    assert "The reel runs at 24: every frame twice." in said
+    assert "The reel is 160 × 90, this 320 × 90." in said
+
+
+def test_a_movie_arrives_plays_and_has_its_codec_on_the_card(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    write_movie(tmp_path / "f" / "live.mov", rate=Fraction(25), sound_seconds=1.6)
+    drop(window, qtbot, tmp_path / "f")
+    card = window.tray.card("s1")
+    assert card is not None
+    said = texts(card)
+    assert "MOV H.264" in said
+    assert "40 frames · 1.600 s at 25" in said
+    sound = window.tray.card("s2")
+    assert sound is not None
+    assert "of a movie" in texts(sound)
+    window.player.go(17)
+    qtbot.waitUntil(lambda: window.viewer.has_picture)
+
+
+def test_re_render_lists_are_saved_as_text(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    (frames / "shot.0007.png").unlink()
+    drop(window, qtbot, frames)
+    window.save_lists_to(tmp_path / "again.txt")
+    assert (tmp_path / "again.txt").read_text() == (
+        f"{frames}/shot.####.png\n  render again: 7\n  not there: 7\n\n"
+    )
+    assert "again.txt" in window.message
