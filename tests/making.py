@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import time
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -34,7 +36,9 @@ from waxseal.core.job.model import (
 from waxseal.core.timing.ranges import runs_of
 
 __all__ = [
+    "aged",
     "cut",
+    "emptied",
     "gradient",
     "job_of",
     "number_in",
@@ -188,9 +192,22 @@ def write_tone(path: Path, *, seconds: float = 1.0, rate: int = 48_000, channels
 
 
 def cut(path: Path, share: float = 0.5) -> Path:
-    """Cut a file short, as a stopped renderer does."""
+    """Cut a file short, as a renderer does that was stopped an hour ago."""
     with path.open("r+b") as file:
         file.truncate(int(path.stat().st_size * share))
+    return aged(path)
+
+
+def emptied(path: Path) -> Path:
+    """A file that a renderer opened an hour ago, and never wrote."""
+    path.write_bytes(b"")
+    return aged(path)
+
+
+def aged(path: Path, seconds: int = 3600) -> Path:
+    """Set a file's time back: what was written a moment ago may still be growing."""
+    now = time.time()
+    os.utime(path, (now - seconds, now - seconds))
     return path
 
 

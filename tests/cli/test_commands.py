@@ -14,7 +14,7 @@ from typing import Any
 
 import pytest
 
-from tests.making import cut, gradient, write_sequence, write_tone
+from tests.making import cut, emptied, gradient, write_sequence, write_tone
 from waxseal.core.frames.writing import write_pixels
 
 WAXSEAL = (sys.executable, "-m", "waxseal.cli.main")
@@ -295,7 +295,7 @@ def test_text_named_exr(tmp_path: Path, out: Path) -> None:
 
 def test_a_frame_of_no_bytes_and_half_a_frame(tmp_path: Path, out: Path) -> None:
     folder = write_sequence(tmp_path / "a", "a.%04d.exr", dtype="float16")
-    (folder / "a.0002.exr").write_bytes(b"")
+    emptied(folder / "a.0002.exr")
     cut(folder / "a.0005.exr")
     assert "to render again: 2,5" in run("scan", folder).stdout
     refused("assemble", folder, "--out", out, code=1, says="2,5 are damaged")

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_movie, write_sequence
-from tests.window.driving import button, choice, choose, drop, field, press, texts, typed
+from tests.window.driving import PATIENCE, button, choice, choose, drop, field, press, texts, typed
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
@@ -189,6 +189,29 @@ def test_a_movie_arrives_plays_and_has_its_codec_on_the_card(
     assert "of a movie" in texts(sound)
     window.player.go(17)
     qtbot.waitUntil(lambda: window.viewer.has_picture)
+
+
+def test_frames_that_come_are_seen_without_being_asked_for(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = write_sequence(tmp_path / "f", frames=range(1, 9), width=160, height=90)
+    drop(window, qtbot, folder)
+    card = opened(window)
+    typed(field(card, "expected"), "1-12")
+    window.watching.look()
+    qtbot.waitUntil(lambda: "arriving: 8 of 12" in texts(card), timeout=PATIENCE)
+    write_sequence(folder, frames=range(9, 13), width=160, height=90)
+    window.watching.look()
+    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 12, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: "whole" in texts(card), timeout=PATIENCE)
+
+
+def test_watching_is_switched_off_and_on(window: Window) -> None:
+    window.actions_["watch"].trigger()
+    assert not window.watching.is_on
+    assert window.message == "The folders are not watched."
+    window.actions_["watch"].trigger()
+    assert window.watching.is_on
 
 
 def test_re_render_lists_are_saved_as_text(

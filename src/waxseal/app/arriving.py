@@ -90,6 +90,12 @@ class Arriving(QObject):
         for source in job.sequences:
             self._examine(source, look_again)
 
+    def look_again_at(self, sources: list[str]) -> None:
+        """Look at some of the job's sequences: something happened in their folders."""
+        for source in self._desk.job.sequences:
+            if source.id in sources:
+                self._examine(source, look_again)
+
     def _examine(self, source: Sequence, look: Look) -> None:
         self._open += 1
         watch = Watch(self, source.id, self._desk.number)

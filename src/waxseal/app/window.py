@@ -45,6 +45,7 @@ from waxseal.app.reel.ledger import Ledger
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.tray.lane import Tray
+from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
 from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import (
@@ -81,6 +82,7 @@ class Window(QMainWindow):
         self.desk = Desk(self, self.autosaves)
         self.arriving = Arriving(self.desk, self.bench)
         self.closely = Closely(self.desk, measures_folder())
+        self.watching = Watching(self.desk, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.peaks = Peaks(self.bench)
@@ -161,6 +163,8 @@ class Window(QMainWindow):
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.arriving.looked.connect(self.closely.want)
+        self.watching.changed.connect(self.arriving.look_again_at)
+        self.watching.arriving.connect(self.tray.note)
         self.closely.said.connect(self.say)
         self.closely.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
@@ -254,6 +258,11 @@ class Window(QMainWindow):
 
     def look_again(self) -> None:
         self.arriving.look_again(self.desk.job)
+
+    def toggle_watching(self) -> None:
+        self.watching.switch(not self.watching.is_on)
+        on, off = self.tr("The folders are watched."), self.tr("The folders are not watched.")
+        self.say(on if self.watching.is_on else off)
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
@@ -479,6 +488,7 @@ class Window(QMainWindow):
     def end(self, *, is_orderly: bool = False) -> None:
         """Stop everything that still runs. What is not saved comes back unless it is orderly."""
         self.player.stop()
+        self.watching.close()
         self.sending.close()
         self.files.close()
         self.closely.close()

@@ -12,6 +12,7 @@ from types import FrameType
 from typing import Any
 
 from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.words import left_words
 
 __all__ = ["DONE", "FINDINGS", "STOPPED", "WRONG", "answer", "say", "stoppable", "told_progress"]
 
@@ -77,7 +78,7 @@ class PlainLines:
 def line_of(progress: Progress) -> str:
     speed = f", {progress.per_second:.1f} frames a second" if progress.per_second else ""
     left = progress.seconds_left
-    until = f", {left:.0f} s left" if left is not None and left >= 1 else ""
+    until = f", {left_words(left)}" if left is not None and left >= 1 else ""
     return f"{progress.stage}: {progress.done} of {progress.total}{speed}{until}"
 
 
@@ -101,7 +102,7 @@ def bar() -> Iterator[Report]:
             tasks[progress.stage] = bars.add_task(progress.stage, speed="")
         left = progress.seconds_left
         words = f"{progress.per_second:.1f} f/s" if progress.per_second else ""
-        words += f" · {left:.0f} s left" if left is not None and left >= 1 else ""
+        words += f" · {left_words(left)}" if left is not None and left >= 1 else ""
         bars.update(
             tasks[progress.stage], completed=progress.done, total=progress.total, speed=words
         )

@@ -40,7 +40,21 @@ class UnreadableInput(WaxSealError):
 
 
 class FrameError(UnreadableInput):
-    """One frame whose pixels cannot be had."""
+    """One frame whose pixels cannot be had.
+
+    is_incomplete: whether its file just ends too early, and may still grow.
+    """
+
+    def __init__(
+        self,
+        message: str,
+        *,
+        path: Path | None = None,
+        frame: int | None = None,
+        is_incomplete: bool = False,
+    ) -> None:
+        super().__init__(message, path=path, frame=frame)
+        self.is_incomplete = is_incomplete
 
 
 class SoundError(UnreadableInput):

@@ -1,4 +1,7 @@
-"""How fast long work goes, and how long it will still take. The only clock in the core."""
+"""How fast long work goes, and how long it will still take.
+
+Beside the age of files (arrive.arrival) the only clock in the core.
+"""
 
 from __future__ import annotations
 

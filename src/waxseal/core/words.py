@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-__all__ = ["bytes_words", "counted", "plain"]
+__all__ = ["bytes_words", "counted", "left_words", "plain"]
 
 
 def plain(name: str | Path) -> str:
@@ -16,6 +16,15 @@ def plain(name: str | Path) -> str:
 def counted(count: int, one: str, many: str | None = None) -> str:
     """`1 frame`, `3 frames`."""
     return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def left_words(seconds: float) -> str:
+    """How long something still takes: `40 s left`, `3 min 20 s left`, `2 h 5 min left`."""
+    minutes, rest = divmod(round(seconds), 60)
+    hours, minutes = divmod(minutes, 60)
+    if hours:
+        return f"{hours} h {minutes} min left"
+    return f"{minutes} min {rest} s left" if minutes else f"{rest} s left"
 
 
 def bytes_words(size_bytes: float) -> str:

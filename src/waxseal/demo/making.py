@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -82,6 +83,7 @@ def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
     short = folder / f"sh030/sh030.{CUT_SHORT:04d}.tif"
     with short.open("r+b") as file:
         file.truncate(short.stat().st_size * 6 // 10)
+    os.utime(short, (0, 0))  # nobody is writing it any more
 
 
 def trace_frame(folder: Path, shot: Shot, index: int) -> None:

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.making import emptied
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.memory import Memory
 from waxseal.core.arrive.sources import look_again, scan
@@ -170,7 +171,7 @@ def test_a_quick_look_keeps_what_was_seen_closely_in_unchanged_files(tmp_path: P
     values = (np.clip(ball(11), 0, 1) * 255 + 0.5).astype(np.uint8)
     write_pixels(tmp_path / "f" / "a.0011.png", values)
     assert [frame for _, frame in looks(look_again(source))] == [20]
-    (tmp_path / "f" / "a.0020.png").write_bytes(b"")
+    emptied(tmp_path / "f" / "a.0020.png")
     again = look_again(source)
     assert looks(again) == [(FindingKind.DAMAGED, 20)]
 

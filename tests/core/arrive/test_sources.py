@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from tests.making import cut, gradient, write_jpegs, write_sequence, write_tone
+from tests.making import cut, emptied, gradient, write_jpegs, write_sequence, write_tone
 from waxseal.core.arrive.sources import look_again, scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.frames.writing import write_pixels
@@ -100,7 +100,7 @@ def test_gaps_and_damage_make_the_re_render_list(tmp_path: Path) -> None:
     write_sequence(tmp_path, frames=range(1, 21))
     for gone in (4, 5, 6, 11):
         (tmp_path / f"shot.{gone:04}.png").unlink()
-    (tmp_path / "shot.0008.png").write_bytes(b"")
+    emptied(tmp_path / "shot.0008.png")
     cut(tmp_path / "shot.0012.png")
     (tmp_path / "shot.0013.png").write_text("this is no picture at all")
     source = only(tmp_path)

@@ -30,7 +30,7 @@ from waxseal.core.job.model import Bitrate, ConstantQuality, Delivery, DeliveryS
 from waxseal.core.plan.recipe import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
-from waxseal.core.words import bytes_words, plain
+from waxseal.core.words import bytes_words, left_words, plain
 
 __all__ = ["DeliveryCard"]
 
@@ -134,7 +134,7 @@ class DeliveryCard(Card):
             if progress.per_second:
                 words += f" · {progress.per_second:.1f} f/s"
             if progress.seconds_left is not None and progress.seconds_left >= 1:
-                words += " · " + self.tr("{0} left").format(seconds_left(progress.seconds_left))
+                words += f" · {left_words(progress.seconds_left)}"
             return words, "quiet"
         if outcome is None:
             return self.tr("encoding"), "quiet"
@@ -256,11 +256,6 @@ class DeliveryCard(Card):
                 overwrite=False,
                 outcome=None,
             )
-
-
-def seconds_left(seconds: float) -> str:
-    minutes, rest = divmod(round(seconds), 60)
-    return f"{minutes} min {rest} s" if minutes else f"{rest} s"
 
 
 def bitrate_words(quality: ConstantQuality | Bitrate) -> str:

@@ -133,7 +133,7 @@ class SourceCard(Card):
     def _ask_thumbs(self, source: Sequence) -> None:
         """First, middle and last of the frames that can be read."""
         self._wanted.clear()
-        damaged = frozenset(source.damaged)
+        damaged = source.unreadable
         files = source.files
         if not source.found.format:
             return

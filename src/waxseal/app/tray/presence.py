@@ -37,6 +37,7 @@ class PresenceLine(QWidget):
         first, count = self._sequence.range.first, self._sequence.range.count
         step = self.width() / count
         gap = min(1.0, step / 3) if step >= 2 else 0.0
+        damaged = frozenset(self._sequence.damaged)
         with QPainter(self) as painter:
             if gap:
                 for run_first, run_last in files.runs:
@@ -49,10 +50,13 @@ class PresenceLine(QWidget):
                         (run_first - first) * step, 0, (run_last - run_first + 1) * step, TALL
                     )
                     painter.fillRect(run, palette.colour("good"))
-            for frame in self._sequence.to_come_again:
+            growing = self._sequence.unreadable - damaged
+            for frame in (*self._sequence.to_come_again, *growing):
                 hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
                 painter.fillRect(hole, palette.colour("raised"))
-                if frame in self._sequence.damaged:
+                if frame in damaged:
                     painter.fillRect(hole, palette.colour("accent"))
+                elif frame in growing:
+                    painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))
                 else:
                     painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))

@@ -29,8 +29,8 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
     again = len(sequence.to_come_again)
     if again:
         return tr("{0} to come again").format(again), "bad"
-    if sequence.health is Health.MIXED:
-        return tr("mixed"), "heed"
+    if sequence.health in (Health.MIXED, Health.ARRIVING):
+        return tr(sequence.health.value), "heed"
     doubtful = len({finding.frame for finding in sequence.findings})
     if doubtful:
         return tr("look at {0}").format(doubtful), "heed"

@@ -124,7 +124,7 @@ DEPTHS = ("uint8", "uint16")
 
 def frames_to_try(sequence: Sequence) -> list[int]:
     """The middle one first: fades begin and end with nothing."""
-    damaged = frozenset(sequence.damaged)
+    damaged = sequence.unreadable
     there = [
         frame
         for first, last in sequence.files.runs

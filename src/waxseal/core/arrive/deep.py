@@ -41,7 +41,8 @@ def look_deep(
     token = token or CancelToken()
     # What the quick look found damaged needs no decoder.
     quick = [finding for finding in sequence.found.findings if not finding.seen]
-    broken = {one.frame for one in quick if one.kind is FindingKind.DAMAGED}
+    unreadable = (FindingKind.DAMAGED, FindingKind.ARRIVING)
+    broken = {one.frame for one in quick if one.kind in unreadable}
     frames = [
         frame
         for first, last in sequence.files.runs

@@ -12,6 +12,7 @@ from fractions import Fraction
 from itertools import islice
 from pathlib import Path
 
+from waxseal.core.arrive.arrival import is_settling
 from waxseal.core.arrive.listing import Listing, list_paths
 from waxseal.core.arrive.names import NamedSequence
 from waxseal.core.errors import FrameError, SoundError
@@ -180,7 +181,14 @@ def first_reading(header: Header | None, habits: Habits) -> Reading:
     )
 
 
-Looked = tuple[int, Header | None, str]
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """A frame's header, or why there is none. is_growing: not whole yet, and written just now."""
+
+    frame: int
+    header: Header | None
+    trouble: str = ""
+    is_growing: bool = False
 
 
 def examine(
@@ -200,10 +208,11 @@ def examine(
     frames = list(frames_in(files))
 
     def one(frame: int) -> Looked:
+        path = files.path_of(frame)
         try:
-            return frame, look(files.path_of(frame), frame), ""
+            return Looked(frame, look(path, frame))
         except FrameError as error:
-            return frame, None, str(error)
+            return Looked(frame, None, str(error), error.is_incomplete and is_settling(path))
 
     looked: list[Looked] = []
     with ThreadPoolExecutor(2, "look") as pool:
@@ -211,7 +220,7 @@ def examine(
             token.check()
             looked += pool.map(one, frames[start : start + BATCH])
             report(Progress("looking", len(looked), len(frames)))
-    usual = most_common([header for _, header, _ in looked if header is not None])
+    usual = most_common([one.header for one in looked if one.header is not None])
     quick = (
         *(found for entry in looked if (found := finding_of(entry, usual, files.name_of))),
         *odd_sizes(looked, files.name_of),
@@ -282,10 +291,13 @@ def kind_of(header: Header) -> tuple[object, ...]:
 
 
 def finding_of(looked: Looked, usual: Header | None, name: Callable[[int], str]) -> Finding | None:
-    frame, header, trouble = looked
+    frame, header = looked.frame, looked.header
     file = name(frame)
+    if looked.is_growing:
+        what = f"still being written ({looked.trouble})"
+        return Finding(kind=FindingKind.ARRIVING, frame=frame, file=file, what=what)
     if header is None or usual is None:
-        return Finding(kind=FindingKind.DAMAGED, frame=frame, file=file, what=trouble)
+        return Finding(kind=FindingKind.DAMAGED, frame=frame, file=file, what=looked.trouble)
     if (header.width, header.height) != (usual.width, usual.height):
         what = f"{header.width} × {header.height}, the others {usual.width} × {usual.height}"
         return Finding(kind=FindingKind.ANOTHER_SIZE, frame=frame, file=file, what=what)
@@ -300,7 +312,7 @@ def finding_of(looked: Looked, usual: Header | None, name: Callable[[int], str])
 
 def odd_sizes(looked: Row[Looked], name: Callable[[int], str]) -> Iterable[Finding]:
     """Files far smaller or larger than both their neighbours. A fade grows: it is none."""
-    whole = [(frame, header.size_bytes) for frame, header, _ in looked if header is not None]
+    whole = [(one.frame, one.header.size_bytes) for one in looked if one.header is not None]
     for (_, before), (frame, size), (_, after) in zip(whole, whole[1:], whole[2:], strict=False):
         small, large = min(before, after), max(before, after)
         if large < ODD_TIMES * small and not small / ODD_TIMES <= size <= large * ODD_TIMES:

@@ -87,7 +87,7 @@ def frame_reasons(reel: Programme) -> list[str]:
 
 
 def missing_sentence(sequence: Sequence, frames: set[int]) -> str:
-    damaged = frames & set(sequence.damaged)
+    damaged = frames & sequence.unreadable
     gone = frames - damaged
     parts = []
     if gone:

@@ -98,6 +98,7 @@ class Part(Value):
 
 class FindingKind(StrEnum):
     DAMAGED = "damaged"  # has to come again
+    ARRIVING = "still arriving"  # not whole yet, and written a moment ago
     ANOTHER_SIZE = "another size"
     ANOTHER_KIND = "another kind"  # of channels or depth
     # What deserves a second look: measured in the pixels.
@@ -141,6 +142,7 @@ class Found(Value):
 
 class Health(StrEnum):
     WHOLE = "whole"
+    ARRIVING = "still arriving"
     GAPS = "gaps"
     DAMAGED = "damaged"
     MIXED = "mixed"
@@ -219,6 +221,16 @@ class Sequence(Value):
         )
 
     @property
+    def unreadable(self) -> frozenset[int]:
+        """The frames whose files cannot be used now: damaged, or still being written."""
+        kinds = (FindingKind.DAMAGED, FindingKind.ARRIVING)
+        return frozenset(finding.frame for finding in self.findings if finding.kind in kinds)
+
+    @property
+    def is_arriving(self) -> bool:
+        return any(finding.kind is FindingKind.ARRIVING for finding in self.findings)
+
+    @property
     def to_come_again(self) -> tuple[int, ...]:
         """The frames of the re-render list, in order."""
         return tuple(sorted({*self.missing, *self.damaged}))
@@ -227,6 +239,8 @@ class Sequence(Value):
     def health(self) -> Health:
         if self.damaged:
             return Health.DAMAGED
+        if self.is_arriving:
+            return Health.ARRIVING
         if self.missing:
             return Health.GAPS
         mixed = (FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND)

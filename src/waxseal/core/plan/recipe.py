@@ -143,7 +143,7 @@ class Programme:
             )
             for source in self.job.sequences
             if source.id in used
-            for damaged in [frozenset(source.damaged)]
+            for damaged in [source.unreadable]
         }
 
     @cached_property
@@ -242,7 +242,7 @@ class Programme:
         """What the reel's pictures and sound depend on, as one hash: files' names, not contents."""
         reel = self.job.reel.model_dump_json()
         parts = [
-            repr((source.files, source.damaged, source.reading))
+            repr((source.files, sorted(source.unreadable), source.reading))
             for source in self.job.sequences
             if source.id in self.there
         ]

@@ -16,7 +16,7 @@ from typing import BinaryIO
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import exr, jpeg, others, png, tiff
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 
 __all__ = ["FORMATS", "Format", "Header", "look"]
 
@@ -44,17 +44,17 @@ def look(path: Path, frame: int | None = None) -> Header:
     picture, cut short, or of a size that no frame has.
     """
 
-    def broken(what: str) -> FrameError:
-        return FrameError(what, path=path, frame=frame)
+    def broken(what: str, *, incomplete: bool = False) -> FrameError:
+        return FrameError(what, path=path, frame=frame, is_incomplete=incomplete)
 
     try:
         with path.open("rb") as file:
             size_bytes = os.fstat(file.fileno()).st_size
             if size_bytes == 0:
-                raise broken("empty: the file has no bytes")
+                raise broken("empty: the file has no bytes", incomplete=True)
             header = replace(read_header(file, path, size_bytes), size_bytes=size_bytes)
     except Broken as error:
-        raise broken(str(error)) from None
+        raise broken(str(error), incomplete=isinstance(error, Incomplete)) from None
     except FileNotFoundError:
         raise broken("not there") from None
     except OSError as error:

@@ -11,7 +11,7 @@ import struct
 from fractions import Fraction
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.frames.headers.parts import parts_of, short_name
 from waxseal.core.job.model import Alpha
 
@@ -123,10 +123,10 @@ def check_chunks(file: BinaryIO, size_bytes: int, parts: list[Attributes], flags
         return  # a tiled file with levels from an old writer: the decoder will tell
     total = sum(count or 0 for count in counts)
     if total < 1 or total * 8 > size_bytes:
-        raise Broken("cut short: it stops before its pixels begin")
+        raise Incomplete("cut short: it stops before its pixels begin")
     table = struct.unpack(f"<{total}Q", read(file, total * 8))
     if not any(table):
-        raise Broken("unfinished: its writer was stopped before the pixels were in place")
+        raise Incomplete("unfinished: its writer was stopped before the pixels were in place")
     written = sum(1 for offset in table if 0 < offset < size_bytes)
     last = max(table)
     if written == total:
@@ -142,7 +142,7 @@ def check_chunks(file: BinaryIO, size_bytes: int, parts: list[Attributes], flags
             return
         written -= 1
     share = 100 * max(0, written) // total
-    raise Broken(f"cut short: about {share} % of its picture is there")
+    raise Incomplete(f"cut short: about {share} % of its picture is there")
 
 
 def chunk_count(attributes: Attributes, flags: int) -> int | None:
@@ -186,5 +186,5 @@ def read_word(file: BinaryIO) -> str:
 def read(file: BinaryIO, count: int) -> bytes:
     found = file.read(count)
     if len(found) < count:
-        raise Broken("cut short: it stops inside its header")
+        raise Incomplete("cut short: it stops inside its header")
     return found

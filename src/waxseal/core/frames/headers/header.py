@@ -9,7 +9,7 @@ from fractions import Fraction
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Alpha, Chromaticities, Part
 
-__all__ = ["Broken", "Format", "Header"]
+__all__ = ["Broken", "Format", "Header", "Incomplete"]
 
 
 class Format(StrEnum):
@@ -28,6 +28,10 @@ class Format(StrEnum):
 
 class Broken(Exception):
     """A file that is not whole; the message is the rest of a sentence."""
+
+
+class Incomplete(Broken):
+    """One that ends too early: cut, or still being written."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,7 +6,7 @@ import os
 import struct
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.job.model import Alpha
 
 __all__ = ["read_header"]
@@ -27,7 +27,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         raise Broken(f"a JPEG of {components} components: it has to be grey or RGB")
     file.seek(-min(TAIL, size_bytes), os.SEEK_END)
     if b"\xff\xd9" not in file.read():
-        raise Broken("cut short: it ends before its last rows")
+        raise Incomplete("cut short: it ends before its last rows")
     turned = orientation in range(5, 9)
     return Header(
         format=Format.JPEG,
@@ -70,7 +70,7 @@ def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int]:
             orientation = orientation_in(file.read(rest)) or orientation
         else:
             file.seek(rest, os.SEEK_CUR)
-    raise Broken("cut short: it stops inside its header")
+    raise Incomplete("cut short: it stops inside its header")
 
 
 def orientation_in(segment: bytes) -> int:

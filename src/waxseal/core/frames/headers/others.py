@@ -12,7 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.frames.opening import opened
 from waxseal.core.job.model import Alpha
 
@@ -71,7 +71,7 @@ def read_header(path: Path, kind: Format, start: bytes, size_bytes: int) -> Head
     """Raises Broken."""
     length = LENGTHS[kind](start) if kind in LENGTHS and len(start) >= LONGEST_MAGIC else 0
     if length > size_bytes:
-        raise Broken(f"cut short: about {100 * size_bytes // length} % of its file is there")
+        raise Incomplete(f"cut short: about {100 * size_bytes // length} % of its file is there")
     try:
         with opened(path) as source:
             return header_of(kind, source.spec(), size_bytes)
@@ -90,7 +90,7 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
     bits = told(spec).get("oiio:BitsPerSample", 8)
     least = spec.width * spec.height * len(names) * min(8, int(bits)) // 8
     if is_plain and least > size_bytes:
-        raise Broken(f"cut short: about {100 * size_bytes // least} % of its file is there")
+        raise Incomplete(f"cut short: about {100 * size_bytes // least} % of its file is there")
     return Header(
         format=kind,
         width=spec.full_width,

@@ -6,7 +6,7 @@ import os
 import struct
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.job.model import Alpha
 
 __all__ = ["read_header"]
@@ -20,14 +20,14 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
     head = file.read(33)
     if len(head) < 33 or head[12:16] != b"IHDR":
-        raise Broken("cut short: it stops inside its header")
+        raise Incomplete("cut short: it stops inside its header")
     width, height, bits, kind, *_ = struct.unpack(">IIBBBBB", head[16:29])
     if not width or not height or kind not in (GREY, TRUE, PALETTE, GREY_ALPHA, TRUE_ALPHA):
         raise Broken("damaged: its header does not make sense")
     transparent = has_transparency(file)
     file.seek(-min(12, size_bytes), os.SEEK_END)
     if file.read() != END and not ends_earlier(file):
-        raise Broken("cut short: it ends before its last rows")
+        raise Incomplete("cut short: it ends before its last rows")
     alpha = kind in (GREY_ALPHA, TRUE_ALPHA) or transparent
     colours = ("Y",) if kind in (GREY, GREY_ALPHA) else ("R", "G", "B")
     return Header(

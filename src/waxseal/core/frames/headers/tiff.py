@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.job.model import Alpha, Part
 
 __all__ = ["read_header"]
@@ -53,7 +53,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     except (KeyError, IndexError):
         raise Broken("damaged: its header does not make sense") from None
     except struct.error:
-        raise Broken("cut short: it stops inside its header") from None
+        raise Incomplete("cut short: it stops inside its header") from None
     if not width or not height or bits not in (1, 8, 16, 32):
         raise Broken(f"a TIFF of {bits} bits a channel, which is not read")
     grey = photometric in (0, 1)
@@ -101,7 +101,7 @@ def check_page(tags: Tags, size_bytes: int) -> None:
     )
     if inside < len(offsets) or not offsets or len(lengths) < len(offsets):
         share = 100 * inside // max(1, len(offsets))
-        raise Broken(f"cut short: about {share} % of its picture is there")
+        raise Incomplete(f"cut short: about {share} % of its picture is there")
 
 
 def read_pages(file: BinaryIO, size_bytes: int) -> Iterator[Tags]:

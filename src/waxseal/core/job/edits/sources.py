@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from waxseal.core.job.edits.deliveries import add_delivery
-from waxseal.core.job.edits.parts import free_id, with_sequence
+from waxseal.core.job.edits.parts import free_id, with_whole_shots
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
 
@@ -65,13 +65,12 @@ def remove_source(job: Job, *, source: str) -> Job:
 def refresh_source(job: Job, *, source: Sequence) -> Job:
     """Take over what a new look at the files found, its alpha too; what was said stays.
 
-    Shots keep to the frames that are still inside the sequence's range; one
-    with none left is as long as what there is.
+    A shot that was the whole of its source stays the whole of it; the others
+    keep to the frames that are still there.
     """
     before = job.sequence(source.id)
     reading = before.reading
     if reading.alpha.origin is not Origin.SAID:
         reading = changed(reading, alpha=source.reading.alpha, matte=source.reading.matte)
-    return with_sequence(
-        job, changed(before, files=source.files, found=source.found, reading=reading)
-    )
+    after = changed(before, files=source.files, found=source.found, reading=reading)
+    return with_whole_shots(job, before, after)

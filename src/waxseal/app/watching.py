@@ -1,0 +1,123 @@
+"""The folders of the sources, watched: frames that come are seen without being asked for."""
+
+from __future__ import annotations
+
+import time
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from waxseal.app.desk import Desk
+from waxseal.app.work import Workbench
+from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
+from waxseal.core.job.model import Job, Sequence
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.words import left_words
+
+__all__ = ["Watching"]
+
+SHORTEST_MS = 2000
+SHARE = 20  # of the time: a look that takes 100 ms comes every two seconds
+Prints = dict[str, str]
+Seen = tuple[int, Prints, dict[str, Arrival], float]
+
+
+class Watching(QObject):
+    """changed: ids of sources whose folder is another. arriving: an id and words; none: no more."""
+
+    changed = Signal(list)
+    arriving = Signal(str, str)
+
+    def __init__(self, desk: Desk, bench: Workbench) -> None:
+        super().__init__(desk)
+        self._desk, self._bench = desk, bench
+        self._prints: Prints = {}
+        self._told: dict[str, str] = {}
+        self.is_on = True
+        self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
+        self._timer.timeout.connect(self.look)
+        desk.job_begun.connect(self._forget)
+        self._timer.start()
+
+    def switch(self, on: bool) -> None:
+        self.is_on = on
+        if on:
+            self._timer.start()
+        else:
+            self._timer.stop()
+            self._forget()
+
+    def look(self) -> None:
+        """Ask all folders once; the next look follows by itself."""
+        if not self.is_on:
+            return
+        work = partial(look_at_folders, self._desk.number, self._desk.job)
+        self._bench.start(work, finished=self._seen, failed=self._failed)
+
+    def close(self) -> None:
+        self._timer.stop()
+        self.is_on = False
+
+    def _seen(self, seen: Seen) -> None:
+        number, prints, arrivals, seconds = seen
+        if not self.is_on:
+            return
+        self._timer.start(max(SHORTEST_MS, int(seconds * 1000 * SHARE)))
+        if number != self._desk.number:
+            return
+        others = {
+            folder
+            for folder, now in prints.items()
+            if folder in self._prints and now != self._prints[folder]
+        }
+        self._prints = prints
+        sources = [one.id for one in self._desk.job.sequences if one.files.folder in others]
+        for source, arrival in arrivals.items():
+            self._tell(source, self.words_for(arrival))
+        for gone in set(self._told) - set(arrivals):
+            self._tell(gone, "")
+        if sources:
+            self.changed.emit(sources)
+
+    def words_for(self, arrival: Arrival) -> str:
+        words = self.tr("arriving: {0} of {1}").format(arrival.there, arrival.expected)
+        if arrival.seconds_left is not None:
+            words += f", {left_words(arrival.seconds_left)}"
+        return words
+
+    def _tell(self, source: str, words: str) -> None:
+        if self._told.get(source, "") != words:
+            self._told[source] = words
+            self.arriving.emit(source, words)
+        if not words:
+            self._told.pop(source, None)
+
+    def _failed(self, _error: Exception) -> None:
+        self._timer.start(SHORTEST_MS * 5)
+
+    def _forget(self) -> None:
+        for source in list(self._told):
+            self._tell(source, "")
+        self._prints = {}
+
+
+def look_at_folders(number: int, job: Job, _report: Report, token: CancelToken) -> Seen:
+    begun = time.monotonic()
+    prints: Prints = {}
+    arrivals = {}
+    for source in job.sequences:
+        token.check()
+        folder = source.files.folder
+        if folder not in prints:
+            prints[folder] = fingerprint(Path(folder))
+        if source.kind == "sequence" and may_be_coming(source):
+            arrival = arrival_of(source, time.time_ns())
+            if arrival.is_coming:
+                arrivals[source.id] = arrival
+    return number, prints, arrivals, time.monotonic() - begun
+
+
+def may_be_coming(source: Sequence) -> bool:
+    """Whether frames are missing at the tail, or being written: a hole inside is a gap."""
+    return source.is_arriving or source.range.last > source.files.range.last
