@@ -365,6 +365,48 @@ def test_an_output_that_is_a_source_or_no_mp4(frames: Path, tmp_path: Path) -> N
     assert (frames / "shot.0001.png").read_bytes() == before
 
 
+def test_waiting_until_all_frames_are_there(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "f", frames=range(1, 4))
+    waiting = subprocess.Popen(
+        [*WAXSEAL, "scan", str(folder), "--watch", "--expect", "1-5", "--json"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+    )
+    assert waiting.stderr is not None
+    assert "3 of 5" in waiting.stderr.readline()
+    write_sequence(folder, frames=range(4, 6))
+    found, _ = waiting.communicate(timeout=60)
+    assert waiting.returncode == 0
+    assert json.loads(found)["sources"][0]["count"] == 5
+    refused("scan", folder, "--watch", code=2, says="--watch needs --expect")
+
+
+def test_the_re_render_lists_are_written_into_a_file(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "f")
+    (folder / "shot.0003.png").unlink()
+    cut(folder / "shot.0006.png")
+    done = run("scan", folder, "--list", tmp_path / "again.txt", "--json")
+    assert done.returncode == 1
+    assert (tmp_path / "again.txt").read_text().splitlines() == [
+        f"{folder}/shot.####.png",
+        "  render again: 3,6",
+        "  not there: 3",
+        "  damaged: 6",
+        "",
+    ]
+    (source,) = json.loads(done.stdout)["sources"]
+    assert source["rerender_reasons"] == {"not there": "3", "damaged": "6"}
+    refused("scan", folder, "--list", tmp_path / "no" / "x", code=2, says="cannot be written")
+
+
+def test_a_deep_scan_says_how_loud_a_sound_is(tmp_path: Path) -> None:
+    write_tone(tmp_path / "tone.wav", seconds=3)
+    (sound,) = json.loads(run("scan", tmp_path, "--deep", "--json").stdout)["sources"]
+    assert -13 < sound["integrated_lufs"] < -11
+    assert -12.2 < sound["true_peak_dbtp"] < -11.8
+
+
 def test_a_sound_that_is_none(frames: Path, out: Path, tmp_path: Path) -> None:
     (tmp_path / "false.wav").write_text("no sound")
     refused(

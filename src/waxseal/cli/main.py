@@ -40,6 +40,12 @@ def scan(
     deep: Annotated[
         bool, typer.Option("--deep", help="Decode every frame, and hold it against the others.")
     ] = False,
+    watch: Annotated[
+        bool, typer.Option("--watch", help="Wait until all frames of --expect are there.")
+    ] = False,
+    list_to: Annotated[
+        Path | None, typer.Option("--list", help="Write the re-render lists into this file.")
+    ] = None,
     as_csv: Annotated[
         bool, typer.Option("--csv", help="A row for each source, for a spreadsheet.")
     ] = False,
@@ -48,15 +54,18 @@ def scan(
     """What is there: sequences, ranges, health, and what has to be rendered again."""
 
     def work() -> int:
-        from waxseal.cli.scanning import Form, run_scan
+        from waxseal.cli.scanning import Form, Wishes, run_scan
         from waxseal.core.errors import WrongUse
         from waxseal.core.timing.ranges import parse_range
 
         expected = parse_range(expect) if expect is not None else None
         if as_csv and as_json:
             raise WrongUse("--csv and --json exclude each other: give one of them.")
+        if watch and expected is None:
+            raise WrongUse("--watch needs --expect: say which frames should come, as 1-96.")
         form = Form.JSON if as_json else Form.CSV if as_csv else Form.TEXT
-        return run_scan(paths, expected, deep=deep, form=form)
+        wishes = Wishes(expected=expected, deep=deep, watch=watch, list_to=list_to, form=form)
+        return run_scan(paths, wishes)
 
     finish(work, as_json=as_json)
 
@@ -102,7 +111,8 @@ def assemble(
         str, typer.Option("--ground", help="Behind the picture: #rrggbb, black, white, grey.")
     ] = "black",
     colour: Annotated[
-        str | None, typer.Option("--colour", help="How the frames are read: linear or sRGB.")
+        str | None,
+        typer.Option("--colour", help="How the frames are read: linear, sRGB, ACEScg, film log, …"),
     ] = None,
     overwrite: Annotated[
         bool, typer.Option("--overwrite", help="Replace a file of that name.")

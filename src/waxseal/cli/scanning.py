@@ -5,23 +5,30 @@ from __future__ import annotations
 import csv
 import sys
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.cli.waiting import wait_for_all
 from waxseal.core.arrive.listing import WHAT_IS_READ
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.sources import Scan, scan
+from waxseal.core.errors import SoundError, WrongUse
 from waxseal.core.job.model import Health, Origin, Sequence, Sound, changed, colour_words
 from waxseal.core.job.primaries import primaries_name
+from waxseal.core.job.rerender import reasons_to_render, rerender_text
 from waxseal.core.progress import CancelToken, Report
+from waxseal.core.safely import write_safely
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import counted, plain
 
-__all__ = ["Form", "run_scan"]
+if TYPE_CHECKING:
+    from waxseal.core.sound.loudness import Loudness
+
+__all__ = ["Form", "Wishes", "run_scan"]
 
 
 class Form(StrEnum):
@@ -55,17 +62,43 @@ COLUMNS = (
 )
 
 
-def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, form: Form) -> int:
-    """Returns the exit code.
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What a scan is asked for.
 
     expected: of every sequence that is found. deep: decode every frame.
+    watch: wait until all that is expected is there. list_to: a file for the
+    re-render lists.
     """
-    with stoppable() as token, told_progress() as report:
-        found = scan(paths, report=report, token=token)
-        if deep:
-            found = replace(found, sources=tuple(deeply(found.sources, report, token)))
-    if expected is not None:
-        found = replace(found, sources=tuple(expecting(one, expected) for one in found.sources))
+
+    expected: FrameRange | None = None
+    deep: bool = False
+    watch: bool = False
+    list_to: Path | None = None
+    form: Form = Form.TEXT
+
+
+def run_scan(paths: list[Path], wishes: Wishes) -> int:
+    """Returns the exit code."""
+
+    def expecting_all(found: Scan) -> Scan:
+        sources = tuple(expecting(one, wishes.expected) for one in found.sources)
+        return replace(found, sources=sources)
+
+    loud: dict[str, Loudness | None] = {}
+    with stoppable() as token:
+        if wishes.watch:
+            found = wait_for_all(paths, expecting=expecting_all, token=token)
+        else:
+            with told_progress() as report:
+                found = expecting_all(scan(paths, report=report, token=token))
+        if wishes.deep:
+            with told_progress() as report:
+                found = replace(found, sources=tuple(deeply(found.sources, report, token)))
+            loud = loudness_by_path(found.sources, token)
+    if wishes.list_to is not None:
+        write_lists(found.sources, wishes.list_to)
+    form = wishes.form
     for trouble in found.troubles:
         say(trouble)
     if form is Form.CSV:
@@ -73,7 +106,9 @@ def run_scan(paths: list[Path], expected: FrameRange | None, *, deep: bool, form
     elif form is Form.JSON:
         answer(
             {
-                "sources": [source_facts(source) for source in found.sources],
+                "sources": [
+                    source_facts(source) | loudness_facts(source, loud) for source in found.sources
+                ],
                 "troubles": list(found.troubles),
             }
         )
@@ -116,8 +151,44 @@ def deeply(
             yield source
 
 
-def expecting(source: Sequence | Sound, expected: FrameRange) -> Sequence | Sound:
-    if isinstance(source, Sound) or source.kind == "still":
+def loudness_by_path(
+    sources: Iterable[Sequence | Sound], token: CancelToken
+) -> dict[str, Loudness | None]:
+    from waxseal.core.sound.loudness import loudness_of
+
+    found: dict[str, Loudness | None] = {}
+    for source in sources:
+        if isinstance(source, Sound):
+            try:
+                found[source.path] = loudness_of(Path(source.path), token)
+            except SoundError as error:
+                say(str(error))
+    return found
+
+
+def loudness_facts(
+    source: Sequence | Sound, loud: dict[str, Loudness | None]
+) -> dict[str, float | None]:
+    measured = loud.get(source.path) if isinstance(source, Sound) else None
+    if measured is None:
+        return {}
+    return {
+        "integrated_lufs": measured.integrated_lufs,
+        "true_peak_dbtp": round(measured.true_peak_dbtp, 2),
+    }
+
+
+def write_lists(sources: Iterable[Sequence | Sound], path: Path) -> None:
+    """Raises WrongUse where the file cannot be written."""
+    text = rerender_text(one for one in sources if isinstance(one, Sequence))
+    try:
+        write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace") if text else b"")
+    except OSError as error:
+        raise WrongUse(f"{plain(path)} cannot be written: {error.strerror}.", path=path) from error
+
+
+def expecting(source: Sequence | Sound, expected: FrameRange | None) -> Sequence | Sound:
+    if expected is None or isinstance(source, Sound) or source.kind != "sequence":
         return source
     return changed(source, expected=(expected.first, expected.last))
 
@@ -148,6 +219,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "missing": write_frames(source.missing),
         "damaged": write_frames(source.damaged),
         "rerender": write_frames(source.to_come_again),
+        "rerender_reasons": reasons_to_render(source),
         "size": [found.size.width, found.size.height] if found.format else None,
         "format": found.format,
         "depth": found.depth,
