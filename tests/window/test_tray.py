@@ -9,11 +9,22 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_movie, write_sequence
-from tests.window.driving import PATIENCE, button, choice, choose, drop, field, press, texts, typed
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    button,
+    choice,
+    choose,
+    drop,
+    field,
+    press,
+    texts,
+    typed,
+)
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
@@ -204,6 +215,30 @@ def test_frames_that_come_are_seen_without_being_asked_for(
     window.watching.look()
     qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 12, timeout=PATIENCE)
     qtbot.waitUntil(lambda: "whole" in texts(card), timeout=PATIENCE)
+
+
+def test_moved_files_are_found_again_after_a_look_at_what_matches(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    frames.rename(tmp_path / "elsewhere")
+    window.actions_["look again"].trigger()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "24 to come again" in texts(card)
+    window.relinking.search(tmp_path / "out")
+    qtbot.waitUntil(lambda: "not there" in window.message, timeout=PATIENCE)
+    window.relinking.search(tmp_path / "elsewhere")
+    qtbot.waitUntil(lambda: window.relinking.dialog is not None, timeout=PATIENCE)
+    dialog = window.relinking.dialog
+    assert dialog is not None
+    assert "24 of 24 frames" in dialog.findChildren(QListWidget)[0].item(0).text()
+    press(dialog.findChildren(QPushButton, "link")[0])
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert "whole" in texts(card)
+    window.actions_["undo"].trigger()
+    assert window.desk.job.sequences[0].files.folder == str(frames)
 
 
 def test_watching_is_switched_off_and_on(window: Window) -> None:

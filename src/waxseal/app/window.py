@@ -44,6 +44,7 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.reel.ledger import Ledger
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
+from waxseal.app.relinking import Relinking
 from waxseal.app.tray.lane import Tray
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
@@ -83,6 +84,7 @@ class Window(QMainWindow):
         self.arriving = Arriving(self.desk, self.bench)
         self.closely = Closely(self.desk, measures_folder())
         self.watching = Watching(self.desk, self.bench)
+        self.relinking = Relinking(self, self.desk, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.peaks = Peaks(self.bench)
@@ -165,6 +167,8 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.closely.want)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.arriving.connect(self.tray.note)
+        self.relinking.said.connect(self.say)
+        self.relinking.linked.connect(self.arriving.look_again_at)
         self.closely.said.connect(self.say)
         self.closely.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
@@ -327,6 +331,7 @@ class Window(QMainWindow):
         take_out = Edit(
             self.tr("take {0} out").format(one.name), partial(remove_source, source=source)
         )
+        menu.addAction(self.tr("Find its files elsewhere…"), partial(self.relinking.ask, source))
         menu.addAction(self.tr("Take out of the in-tray"), partial(self.desk.do, take_out))
         menu.popup(place)
 

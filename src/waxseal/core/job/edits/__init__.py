@@ -38,7 +38,13 @@ from waxseal.core.job.edits.reel import (
     trim_head,
     trim_tail,
 )
-from waxseal.core.job.edits.sources import add_sources, refresh_source, remove_source, take_in
+from waxseal.core.job.edits.sources import (
+    add_sources,
+    refresh_source,
+    relink,
+    remove_source,
+    take_in,
+)
 
 __all__ = [
     "Edit",
@@ -57,6 +63,7 @@ __all__ = [
     "read_alike",
     "record_outcome",
     "refresh_source",
+    "relink",
     "remove_delivery",
     "remove_shot",
     "remove_source",

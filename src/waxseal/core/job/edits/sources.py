@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from waxseal.core.job.edits.deliveries import add_delivery
-from waxseal.core.job.edits.parts import free_id, with_whole_shots
+from waxseal.core.job.edits.parts import free_id, replaced, with_whole_shots
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
 
-__all__ = ["add_sources", "refresh_source", "remove_source", "take_in"]
+__all__ = ["add_sources", "refresh_source", "relink", "remove_source", "take_in"]
 
 
 def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
@@ -60,6 +60,18 @@ def remove_source(job: Job, *, source: str) -> Job:
     )
     sources = tuple(one for one in job.sources if one.id != source)
     return changed(job, reel=reel, sources=sources)
+
+
+def relink(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
+    """Let sources stand for files in another place; how they are read stays as it is."""
+    for source in sources:
+        before = job.source(source.id)
+        if isinstance(source, Sequence) and isinstance(before, Sequence):
+            moved = changed(before, files=source.files, found=source.found)
+            job = with_whole_shots(job, before, moved)
+        else:
+            job = changed(job, sources=replaced(job.sources, source))
+    return job
 
 
 def refresh_source(job: Job, *, source: Sequence) -> Job:
