@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
 from waxseal.core.job.edits.parts import free_id, replaced, with_whole_shots
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
@@ -78,9 +79,12 @@ def refresh_source(job: Job, *, source: Sequence) -> Job:
     """Take over what a new look at the files found, its alpha too; what was said stays.
 
     A shot that was the whole of its source stays the whole of it; the others
-    keep to the frames that are still there.
+    keep to the frames that are still there. Raises JobError where the source
+    stands for other files by now: what was found in the old ones is of no use.
     """
     before = job.sequence(source.id)
+    if (before.files.folder, before.files.pattern) != (source.files.folder, source.files.pattern):
+        raise JobError(f"{before.name} stands for files in another place by now.")
     reading = before.reading
     if reading.alpha.origin is not Origin.SAID:
         reading = changed(reading, alpha=source.reading.alpha, matte=source.reading.matte)
