@@ -21,6 +21,7 @@ from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
     lay_sound,
+    leading_pass,
     mark,
     put_on_reel,
     set_framing,
@@ -153,7 +154,12 @@ def chosen_sequences(found: Scan, path: Path) -> list[Sequence]:
         )
     if not sequences:
         raise WrongUse(f"There are no frames in {plain(path)}: {WHAT_IS_READ}.", path=path)
-    moving = [source for source in sequences if source.kind == "sequence"] or sequences
+    moving = [source for source in sequences if source.kind != "still"] or sequences
+    passes = [one for one in moving if leading_pass(one, moving) != one]
+    if passes:
+        names = ", ".join(one.name for one in passes)
+        say(f"Passes of shots whose first pass is taken are left out: {names}.")
+        moving = [one for one in moving if one not in passes]
     if len({source.shown_size for source in moving}) > 1:
         listed = ", ".join(f"{plain(one.files.pattern)} ({one.shown_size})" for one in moving)
         raise WrongUse(

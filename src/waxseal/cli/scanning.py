@@ -235,6 +235,8 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "pixel_shape": str(reading.pixel_shape.value),
         "parts": [part.name for part in found.parts],
         "codec": found.codec,
+        "pass": source.belongs.kind.value if source.belongs else None,
+        "pass_of": source.belongs.shot if source.belongs else None,
         "health": source.health.value,
         "findings": [
             {"frame": one.frame, "file": plain(one.file), "what": one.what, "kind": one.kind.value}
@@ -264,8 +266,9 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         if files.count == expected
         else (f"{files.count} of {expected} frames")
     )
+    is_pass = f"  ({source.belongs.kind} of {source.belongs.shot})" if source.belongs else ""
     lines = [
-        f"{plain(files.pattern)}  {source.range}  {count}  {source.health.value}",
+        f"{plain(files.pattern)}{is_pass}  {source.range}  {count}  {source.health.value}",
         f"  {found.size}, {kind} {''.join(found.channels)} {found.depth}, "
         f"{colour_words(reading.colour.value, reading.chromaticities.value)}, "
         f"alpha {reading.alpha.value.value}, "

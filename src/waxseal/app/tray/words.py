@@ -55,7 +55,8 @@ def kind_words(sequence: Sequence) -> str:
     channels = "".join(found.channels) if len(found.channels) <= 5 else f"{len(found.channels)} ch"
     depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
     kind = f"{found.format} {codec_words(found.codec)}" if found.codec else found.format
-    return f"{found.size} · {kind} {channels} {depth}"
+    words = f"{found.size} · {kind} {channels} {depth}"
+    return f"{sequence.belongs.kind} · {words}" if sequence.belongs else words
 
 
 def codec_words(codec: str) -> str:

@@ -15,6 +15,7 @@ from pathlib import Path
 from waxseal.core.arrive.arrival import is_settling
 from waxseal.core.arrive.listing import Listing, list_paths
 from waxseal.core.arrive.names import NamedSequence
+from waxseal.core.arrive.passes import with_passes
 from waxseal.core.errors import FrameError, SoundError
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.job.model import (
@@ -88,7 +89,7 @@ def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
             sources.append(probe_sound(path))
         except SoundError as error:
             troubles.append(str(error))
-    return Scan(tuple(sources), tuple(troubles))
+    return Scan(with_passes(sources), tuple(troubles))
 
 
 def movie_and_sound(path: Path) -> Iterable[Sequence | Sound]:

@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.passes import Pass
 from waxseal.core.job.reading import Reading
 from waxseal.core.job.values import Value, changed
 from waxseal.core.timing.ranges import FrameRange, gaps_between
@@ -158,6 +159,7 @@ class Sequence(Value):
     found: Found
     reading: Reading
     expected: tuple[int, int] | None = None  # said by the user, both ends included
+    belongs: Pass | None = None  # with others that are passes of the same shot
 
     @model_validator(mode="after")
     def expected_runs_forward(self) -> Self:

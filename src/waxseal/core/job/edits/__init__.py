@@ -40,6 +40,7 @@ from waxseal.core.job.edits.reel import (
 )
 from waxseal.core.job.edits.sources import (
     add_sources,
+    leading_pass,
     refresh_source,
     relink,
     remove_source,
@@ -56,6 +57,7 @@ __all__ = [
     "count_alike",
     "free_id",
     "lay_sound",
+    "leading_pass",
     "lift_sound",
     "mark",
     "move_shot",

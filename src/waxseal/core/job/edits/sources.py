@@ -9,8 +9,9 @@ from waxseal.core.job.edits.deliveries import add_delivery
 from waxseal.core.job.edits.parts import free_id, replaced, with_whole_shots
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
+from waxseal.core.job.passes import PassKind
 
-__all__ = ["add_sources", "refresh_source", "relink", "remove_source", "take_in"]
+__all__ = ["add_sources", "leading_pass", "refresh_source", "relink", "remove_source", "take_in"]
 
 
 def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
@@ -25,14 +26,16 @@ def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
 def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
     """What a drop does: sources into the in-tray, sequences onto the reel in their order.
 
+    Of the passes of a shot one stands for all: the beauty, else the first light.
     A sound that comes alone is laid, and the first drop puts a delivery into
     the outbox, beside the frames' folder.
     """
     before = {source.id for source in job.sources}
     job = add_sources(job, sources=sources)
     fresh = [source for source in job.sources if source.id not in before]
-    for source in fresh:
-        if isinstance(source, Sequence) and source.found.format:
+    readable = [one for one in fresh if isinstance(one, Sequence) and one.found.format]
+    for source in readable:
+        if source == leading_pass(source, readable):
             job = put_on_reel(job, source=source.id)
     sounds = [source for source in fresh if isinstance(source, Sound)]
     if len(sounds) == 1 and not job.reel.sounds and fits_reel(job, sounds[0]):
@@ -42,6 +45,19 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
         name = first.name if job.name == "Untitled" else job.name
         job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
     return job
+
+
+def leading_pass(source: Sequence, sequences: list[Sequence]) -> Sequence:
+    """The pass that is shown for a shot's passes; a source that is none leads itself."""
+    if source.belongs is None:
+        return source
+    order = list(PassKind)
+    passes = [
+        (order.index(one.belongs.kind), one)
+        for one in sequences
+        if one.belongs is not None and one.belongs.shot == source.belongs.shot
+    ]
+    return min(passes, key=lambda entry: entry[0])[1]
 
 
 def fits_reel(job: Job, sound: Sound) -> bool:

@@ -1,0 +1,73 @@
+"""Sequences that are the passes of one shot: recognised by name, range and size."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from pathlib import Path
+
+from waxseal.core.job.model import Colour, Origin, Sequence, Sound, Told, changed
+from waxseal.core.job.passes import Pass, PassKind, pass_kind
+
+__all__ = ["with_passes"]
+
+Named = tuple[PassKind, str]
+
+
+def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, ...]:
+    """The sources, those that are passes marked as such.
+
+    Two or more belong together when what their names (or their folders'
+    names) have beside the pass is the same, their kinds differ, their frames
+    overlap and their pictures have one size.
+    """
+    kept = list(sources)
+    groups: dict[object, list[tuple[int, PassKind, str]]] = defaultdict(list)
+    for place, source in enumerate(kept):
+        if not isinstance(source, Sequence) or source.kind != "sequence":
+            continue
+        said = said_by_name(source)
+        if said is not None:
+            kind, shot, where = said
+            groups[where, shot, source.found.size].append((place, kind, shot))
+    for members in groups.values():
+        kinds = {kind for _, kind, _ in members}
+        if len(members) < 2 or len(kinds) < len(members):
+            continue
+        shared = [source for place, _, _ in members if isinstance(source := kept[place], Sequence)]
+        if not overlap(shared):
+            continue
+        for place, kind, shot in members:
+            source = kept[place]
+            if isinstance(source, Sequence):
+                kept[place] = as_pass(source, kind, shot or Path(source.files.folder).parent.name)
+    return tuple(kept)
+
+
+def said_by_name(source: Sequence) -> tuple[PassKind, str, str] | None:
+    """The kind, the shot's name, and the folder that its passes have in common."""
+    folder = Path(source.files.folder)
+    by_file = pass_kind(source.files.prefix)
+    if by_file is not None:
+        return (*by_file, str(folder))
+    by_folder = pass_kind(folder.name)
+    if by_folder is not None:
+        kind, rest = by_folder
+        return kind, "_".join(one for one in (rest, source.name) if one), str(folder.parent)
+    return None
+
+
+def overlap(sequences: list[Sequence]) -> bool:
+    first = max(one.files.range.first for one in sequences)
+    last = min(one.files.range.last for one in sequences)
+    return first <= last
+
+
+def as_pass(source: Sequence, kind: PassKind, shot: str) -> Sequence:
+    """The values of a matte, of depth or of normals are read as they are."""
+    marked = changed(source, belongs=Pass(kind=kind, shot=shot))
+    is_said = source.reading.colour.origin is Origin.SAID
+    if not kind.is_data or is_said or source.reading.colour.value is Colour.LINEAR:
+        return marked
+    raw = Told[Colour](value=Colour.RAW, origin=Origin.HABIT, why=f"a {kind} pass has no colour")
+    return changed(marked, reading=changed(source.reading, colour=raw))
