@@ -29,7 +29,10 @@ PATIENCE = 60_000
 
 
 def at_rest(window: Window) -> bool:
-    parts = (window.arriving, window.closely, window.bench, window.pictures)
+    parts = (
+        *(window.arriving, window.closely, window.bench, window.pictures),
+        *(window.tray, window.ledger, window.outbox),
+    )
     return not any(part.is_busy for part in parts)
 
 

@@ -6,20 +6,24 @@ from functools import partial
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
-from waxseal.core.job.edits import Edit, refresh_source
+from waxseal.core.job.edits import Edit, refresh_sources
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import counted
 
 __all__ = ["Arriving"]
+
+# How long results are gathered before the job is changed by them: the window draws each change.
+MOMENT_MS, CROWD_MS = 30, 1000
+CROWD = 150  # sources
 
 
 class Look(Protocol):
@@ -39,10 +43,14 @@ class Arriving(QObject):
         super().__init__(desk)
         self._desk, self._bench = desk, bench
         self._open = 0
+        self._examined: list[Sequence] = []  # looked at, and not yet in the job
+        self._timer = QTimer(self, singleShot=True)
+        self._timer.timeout.connect(self._put_in)
+        desk.job_begun.connect(self._examined.clear)
 
     @property
     def is_busy(self) -> bool:
-        return self._open > 0
+        return self._open > 0 or self._timer.isActive()
 
     def take(self, paths: list[Path]) -> None:
         """Bring in folders and files that were dropped or chosen."""
@@ -109,12 +117,24 @@ class Arriving(QObject):
         )
 
     def examined(self, source: Sequence, number: int) -> None:
+        """Take what was found into the job, together with what comes within a moment."""
         self._open -= 1
         if number != self._desk.number:
             return
-        self.looking.emit(source.id, "")
-        self._desk.amend(Edit("", partial(refresh_source, source=source)))
-        self.looked.emit(source.id)
+        self._examined.append(source)
+        if not self._timer.isActive():
+            is_crowd = len(self._desk.job.sources) > CROWD
+            self._timer.start(CROWD_MS if is_crowd else MOMENT_MS)
+
+    def _put_in(self) -> None:
+        examined, self._examined[:] = tuple(self._examined), []
+        if not examined:
+            return
+        for source in examined:
+            self.looking.emit(source.id, "")
+        self._desk.amend(Edit("", partial(refresh_sources, sources=examined)))
+        for source in examined:
+            self.looked.emit(source.id)
 
     def gave_up(self, source: str, error: Exception | None) -> None:
         self._open -= 1

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Task, Workbench
-from waxseal.core.job.edits import Edit, refresh_source
+from waxseal.core.job.edits import Edit, refresh_sources
 from waxseal.core.job.model import Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
 
@@ -98,7 +98,7 @@ class Closely(QObject):
     def _finished(self, source: Sequence) -> None:
         is_asked_again = self._source in self._waiting
         if self._number == self._desk.number and not is_asked_again:
-            self._desk.amend(Edit("", partial(refresh_source, source=source)))
+            self._desk.amend(Edit("", partial(refresh_sources, sources=[source])))
         self._over()
 
     def _failed(self, error: Exception) -> None:

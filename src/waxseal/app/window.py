@@ -165,6 +165,7 @@ class Window(QMainWindow):
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.arriving.looked.connect(self.closely.want)
+        self.arriving.looked.connect(self.tray.look_anew)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.arriving.connect(self.tray.note)
         self.relinking.said.connect(self.say)
@@ -322,7 +323,8 @@ class Window(QMainWindow):
         one = self.desk.job.source(source)
         if isinstance(one, Sequence):
             put = Edit(
-                self.tr("put {0} on the reel").format(one.name), partial(put_on_reel, source=source)
+                self.tr("put {0} on the reel").format(one.name),
+                partial(put_on_reel, sources=[source]),
             )
             menu.addAction(self.tr("Put on the reel"), partial(self.desk.do, put))
         else:

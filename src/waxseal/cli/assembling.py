@@ -123,7 +123,7 @@ def assembled(orders: Orders, found: Scan) -> Job:
             said["order"] = Order.REVERSED
         if orders.colour is not None:
             said["colour"], said["chromaticities"] = orders.colour
-        job = put_on_reel(change_reading(job, source=source.id, **said), source=source.id)
+        job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
     for laid in job.sounds:

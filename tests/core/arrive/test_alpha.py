@@ -12,7 +12,7 @@ from tests.making import job_of, write_sequence
 from waxseal.core.arrive.alpha import alpha_seen
 from waxseal.core.arrive.sources import look_again, scan
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import change_reading, refresh_source
+from waxseal.core.job.edits import change_reading, refresh_sources
 from waxseal.core.job.model import Alpha, Origin, Sequence
 from waxseal.core.picture.make import Layout, Target, make
 from waxseal.core.plan.recipe import recipe
@@ -105,7 +105,7 @@ def test_a_reading_that_the_pixels_bear_out_stays_a_habit(tmp_path: Path) -> Non
 def test_what_the_user_said_stays(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "f", channels=4)
     job = change_reading(job_of(folder), source="s1", alpha=Alpha.NONE)
-    again = refresh_source(job, source=look_again(job.sequences[0]))
+    again = refresh_sources(job, sources=[look_again(job.sequences[0])])
     assert again.sequences[0].reading.alpha.value is Alpha.NONE
 
 

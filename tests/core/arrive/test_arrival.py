@@ -10,7 +10,7 @@ import pytest
 from tests.making import aged, cut, job_of, write_sequence
 from waxseal.core.arrive.arrival import arrival_of, fingerprint
 from waxseal.core.arrive.sources import look_again, scan
-from waxseal.core.job.edits import refresh_source, set_expected
+from waxseal.core.job.edits import refresh_sources, set_expected
 from waxseal.core.job.model import FindingKind, Health, Sequence, changed
 from waxseal.core.plan.recipe import programme
 
@@ -111,11 +111,11 @@ def test_a_shot_that_is_the_whole_of_its_source_grows_with_it(tmp_path: Path) ->
     folder = write_sequence(tmp_path / "f")
     job = job_of(folder)
     write_sequence(folder, frames=range(9, 13))
-    grown = refresh_source(job, source=look_again(job.sequences[0]))
+    grown = refresh_sources(job, sources=[look_again(job.sequences[0])])
     assert grown.reel.shots[0].last == 12
     expecting = set_expected(job, source="s1", expected=(1, 20))
     write_sequence(folder, frames=range(13, 15))
-    grown = refresh_source(expecting, source=look_again(expecting.sequences[0]))
+    grown = refresh_sources(expecting, sources=[look_again(expecting.sequences[0])])
     assert grown.reel.shots[0].last == 20
     assert grown.sequences[0].missing == tuple(range(15, 21))
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from tests.making import job_of, write_movie, write_sequence, write_tone
 from waxseal.core.arrive.relink import find_again, is_lost
 from waxseal.core.arrive.sources import look_again
-from waxseal.core.job.edits import change_reading, refresh_source, relink, trim_tail
+from waxseal.core.job.edits import change_reading, refresh_sources, relink, trim_tail
 from waxseal.core.job.model import Health, Job, Origin, StandIn
 
 
@@ -35,7 +35,7 @@ def test_all_is_found_at_once_and_reads_as_before(tmp_path: Path) -> None:
     linked = relink(job, sources=[match.source for match in matches])
     assert not any(is_lost(source) for source in linked.sources)
     for source in linked.sequences:
-        linked = refresh_source(linked, source=look_again(source))
+        linked = refresh_sources(linked, sources=[look_again(source)])
     assert {source.health for source in linked.sequences} == {Health.WHOLE}
     assert linked.sequences[0].reading.stand_in.origin is Origin.SAID
     assert linked.reel.shots[0].last == 5

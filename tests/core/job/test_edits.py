@@ -93,11 +93,11 @@ def test_confirming_one_guess_confirms_all_like_it() -> None:
 def test_refreshing_keeps_what_was_said_and_trims_to_what_is_there() -> None:
     job = edits.change_reading(dropped(), source="s1", stand_in=StandIn.HOLD)
     fewer = sequence("s1", frames=(1, 2, 3, 5), damaged=(2,))
-    job = edits.refresh_source(job, source=fewer)
+    job = edits.refresh_sources(job, sources=[fewer])
     assert (job.shot("a1").first, job.shot("a1").last) == (1, 5)
     assert job.sequence("s1").health is Health.DAMAGED
     assert job.sequence("s1").reading.stand_in.value is StandIn.HOLD
-    moved = edits.refresh_source(job, source=sequence("s1", frames=(100, 101)))
+    moved = edits.refresh_sources(job, sources=[sequence("s1", frames=(100, 101))])
     assert (moved.shot("a1").first, moved.shot("a1").last) == (100, 101)
 
 
@@ -124,7 +124,7 @@ def test_fewer_than_there_are_takes_nothing_away() -> None:
     "broken",
     [
         partial(edits.remove_shot, shot="none"),
-        partial(edits.put_on_reel, source="none"),
+        partial(edits.put_on_reel, sources=["none"]),
         partial(edits.lay_sound, source="s1"),
         partial(edits.change_reading, source="s1", rate=0.5),
         partial(edits.change_reading, source="s1", rate=Fraction(0)),
@@ -187,7 +187,7 @@ def test_what_was_found_out_reaches_the_past_too() -> None:
     history = History(dropped())
     history = history.do(Edit("trim", partial(edits.trim_head, shot="a1", first=3)))
     found = sequence("s1", damaged=(4,))
-    history = history.amend(Edit("", partial(edits.refresh_source, source=found)))
+    history = history.amend(Edit("", partial(edits.refresh_sources, sources=[found])))
     assert history.undo().job.sequence("s1").damaged == (4,)
     assert len(history.past) == 1
 

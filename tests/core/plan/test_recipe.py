@@ -28,7 +28,7 @@ from waxseal.core.plan.recipe import programme, recipe
 def reel_of(*sources: Sequence) -> Job:
     job = add_sources(Job(), sources=sources)
     for source in job.sequences:
-        job = put_on_reel(job, source=source.id)
+        job = put_on_reel(job, sources=[source.id])
     return job
 
 

@@ -8,11 +8,13 @@ from typing import Generic, TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.small import label, row_of
 
 __all__ = ["Lane", "scrolling"]
 
 W = TypeVar("W", bound=QWidget)
+AT_ONCE, AT_A_TIME = 24, 6  # cards
 
 
 def scrolling(inside: QWidget) -> QScrollArea:
@@ -42,6 +44,14 @@ class Lane(QFrame, Generic[W]):
         self._list.setSpacing(8)
         self._list.addStretch(1)
         self.area = scrolling(inside)
+        self._wanted: Sequence[str] = ()
+        self._make: Callable[[str], W] | None = None
+        self._rest = Gradually(self, self._make_some)
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether cards are still being made."""
+        return self._rest.is_busy
 
     def put_head(self, title: str, add: QPushButton) -> None:
         head = row_of(label(title, "laneTitle"), 1, add)
@@ -49,17 +59,32 @@ class Lane(QFrame, Generic[W]):
         self.column.addLayout(head)
 
     def show_cards(self, ids: Sequence[str], make: Callable[[str], W]) -> None:
-        """Make what is new, drop what is gone, put all in order."""
+        """Make what is new, drop what is gone, put all in order.
+
+        Many new ones are made by and by: the first at once, the rest as the
+        window finds time.
+        """
+        self._wanted, self._make = ids, make
         for gone in set(self.cards) - set(ids):
             card = self.cards.pop(gone)
             self._list.removeWidget(card)
             card.hide()
             card.deleteLater()
-        for place, one in enumerate(ids):
+        if self._make_some(AT_ONCE):
+            self._rest.start()
+
+    def _make_some(self, most: int = AT_A_TIME) -> bool:
+        """Make cards in their order; whether some are left to be made."""
+        made = 0
+        for place, one in enumerate(self._wanted):
             if one not in self.cards:
-                self.cards[one] = make(one)
+                if made == most or self._make is None:
+                    return True
+                self.cards[one] = self._make(one)
+                made += 1
             if self._list.indexOf(self.cards[one]) != place:
                 self._list.insertWidget(place, self.cards[one])
+        return False
 
     def card(self, wanted: str) -> W | None:
         return self.cards.get(wanted)

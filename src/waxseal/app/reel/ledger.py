@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
@@ -28,6 +29,8 @@ from waxseal.core.plan.recipe import Programme
 from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["Ledger"]
+
+AT_ONCE, AT_A_TIME = 24, 6  # rows
 
 
 class Ledger(QFrame):
@@ -59,6 +62,7 @@ class Ledger(QFrame):
         self._list.setSpacing(0)
         self._list.addStretch(1)
         column.addWidget(scrolling(self._inside), 1)
+        self._rest = Gradually(self, self._make_rows)
         self._line = QFrame(self._inside)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)
@@ -113,12 +117,32 @@ class Ledger(QFrame):
             row.deleteLater()
         if programme is not None:
             for number, shot in enumerate(shots):
-                row = self._rows.get(shot) or self._new_row(programme, number)
-                self._rows[shot] = row
-                row.show_programme(programme, number, is_open=shot == self._open)
-                if self._list.indexOf(row) != number:
-                    self._list.insertWidget(number, row)
+                if shot in self._rows:
+                    row = self._rows[shot]
+                    row.show_programme(programme, number, is_open=shot == self._open)
+            if self._make_rows(AT_ONCE):
+                self._rest.start()
         self._show_sound(programme, job)
+
+    def _make_rows(self, most: int = AT_A_TIME) -> bool:
+        """Make rows in their order; whether some are left to be made."""
+        made = 0
+        programme = self._programme
+        for number, shot in enumerate(programme.job.reel.shots if programme else ()):
+            if shot.id not in self._rows:
+                if made == most or programme is None:
+                    return True
+                row = self._rows[shot.id] = self._new_row(programme, number)
+                row.show_programme(programme, number, is_open=shot.id == self._open)
+                made += 1
+            if self._list.indexOf(self._rows[shot.id]) != number:
+                self._list.insertWidget(number, self._rows[shot.id])
+        return False
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether rows are still being made."""
+        return self._rest.is_busy
 
     def _show_reel(self, programme: Programme | None, job: Job) -> None:
         for widget in (self._size, self._rate, self._back, self._follows):
@@ -177,7 +201,8 @@ class Ledger(QFrame):
         if self._programme is None:
             return
         inside = self._inside.mapFromGlobal(QPoint(0, y)).y()
-        rows = [self._rows[one.id] for one in self._programme.job.reel.shots]
+        shots = self._programme.job.reel.shots
+        rows = [self._rows[one.id] for one in shots if one.id in self._rows]
         target = sum(1 for row in rows if inside > row.y() + row.height() / 2)
         place = rows[target].y() if target < len(rows) else rows[-1].y() + rows[-1].height()
         self._target = target

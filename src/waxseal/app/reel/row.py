@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -26,7 +26,7 @@ from waxseal.app.reel.trimbar import TrimBar, trim_edit
 from waxseal.core.job.edits import Edit, set_framing
 from waxseal.core.job.model import Framing, Job, Order, Sequence, Shot
 from waxseal.core.picture.geometry import framing_words
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.recipe import Programme, Recipe
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.timecode import length_words
@@ -61,6 +61,8 @@ class ShotRow(Card):
         self._pressed: QPoint | None = None
         self._is_dragging = False
         self._is_open = False
+        self._shown: tuple[object, ...] = ()
+        self._recipe: Recipe | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 2)
         column.setSpacing(2)
@@ -97,10 +99,16 @@ class ShotRow(Card):
         self.show_programme(programme, number, is_open=False)
 
     def show_programme(self, programme: Programme, number: int, *, is_open: bool) -> None:
+        """Draw the shot again, if anything about it is another."""
         job = programme.job
         shot = job.reel.shots[number]
-        source = job.sequence(shot.source)
+        source = programme.sources[shot.source]
         span = programme.span(number)
+        recipe = programme.recipe(span.first)
+        shown = (shot, source, span, number, is_open, programme.size, programme.rate, recipe)
+        if shown == self._shown:
+            return
+        self._shown = shown
         self._number.setText(str(number + 1))
         self._name.say(source.name)
         self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
@@ -109,11 +117,8 @@ class ShotRow(Card):
         self.used.setText(self.tr("{0} of {1}").format(used, source.range.count))
         self.length.setText(length_words(span.count, programme.rate))
         self._marks.setText(self._marks_of(job, shot, programme))
-        recipe = programme.recipe(span.first)
-        height = 26
-        width = max(1, min(COLUMNS["picture"], height * recipe.width // recipe.height))
-        self._thumb = self._pictures.ask(recipe, width, height)
-        self._made(self._thumb)
+        self._recipe, self._thumb = recipe, None
+        self.update()
         self._is_open = is_open
         restyled(self, chosen=is_open or self.hasFocus())
         with keeping_focus(self._docket):
@@ -121,6 +126,15 @@ class ShotRow(Card):
             self._docket.setVisible(is_open)
             if is_open:
                 self._fill_docket(job, shot, programme)
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._thumb is None and self._recipe is not None:  # only rows in sight are decoded
+            height, recipe = 26, self._recipe
+            width = max(1, min(COLUMNS["picture"], height * recipe.width // recipe.height))
+            self._thumb = self._pictures.ask(recipe, width, height)
+            self._made(self._thumb)
+        super().paintEvent(event)
 
     def _marks_of(self, job: Job, shot: Shot, programme: Programme) -> str:
         source = job.sequence(shot.source)

@@ -19,6 +19,7 @@ SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 18
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
+MOST_PICTURES = 80  # shots: with more of them there is no room for one
 
 
 class Rule(QWidget):
@@ -40,7 +41,7 @@ class Rule(QWidget):
     def show_programme(self, programme: Programme | None) -> None:
         self._programme = programme
         self._thumbs = {}
-        if programme is not None:
+        if programme is not None and len(programme.starts) <= MOST_PICTURES:
             for number in range(len(programme.starts)):
                 first = self._first_shown(programme, number)
                 recipe = programme.recipe(first)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout
 from typing_extensions import override
 
@@ -54,6 +54,7 @@ class SourceCard(Card):
         self._source: Sequence | Sound | None = None
         self._shown: Shown = (None, False, "", 0, ())
         self._is_open = False
+        self._is_asked = False
         self.note = ""
         pictures.made.connect(self._picture_made)
         self.show_source(source, is_open=False)
@@ -91,6 +92,11 @@ class SourceCard(Card):
             else:
                 self._fill_sound(source)
 
+    def look_anew(self) -> None:
+        """Its files may be others: ask for its pictures again."""
+        self._is_asked = False
+        self.update()
+
     def _fill_sequence(self, source: Sequence) -> None:
         self.setAccessibleName(f"{source.name}, {count_words(source)}")
         count = 1 if source.kind == "still" else 3
@@ -118,7 +124,14 @@ class SourceCard(Card):
             docket.frame_asked.connect(self.frame_asked)
             self._column.addSpacing(6)
             self._column.addWidget(docket)
-        self._ask_thumbs(source)
+        self._is_asked = False
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if not self._is_asked and isinstance(self._source, Sequence):
+            self._is_asked = True  # only cards that are in sight have their frames decoded
+            self._ask_thumbs(self._source)
+        super().paintEvent(event)
 
     def _fill_sound(self, source: Sound) -> None:
         self.setAccessibleName(source.name)

@@ -71,6 +71,8 @@ class Tray(Lane[SourceCard]):
         self._job = job
         self.show_cards([source.id for source in job.sources], self._new_card)
         for source in job.sources:
+            if source.id not in self.cards:
+                continue  # its card is made in a moment
             is_open = source.id == self._open
             more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
             self.cards[source.id].show_source(
@@ -104,6 +106,11 @@ class Tray(Lane[SourceCard]):
         else:
             self._notes.pop(source, None)
         self.show_job(self._job)
+
+    def look_anew(self, source: str) -> None:
+        card = self.card(source)
+        if card is not None:
+            card.look_anew()
 
     def show_docket(self, source: str) -> None:
         """Open a source's docket and bring it into sight."""

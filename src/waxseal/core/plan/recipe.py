@@ -147,6 +147,10 @@ class Programme:
         }
 
     @cached_property
+    def sources(self) -> dict[str, Sequence]:
+        return {source.id: source for source in self.job.sequences}
+
+    @cached_property
     def _sets(self) -> dict[str, frozenset[int]]:
         return {source: frozenset(frames) for source, frames in self.there.items()}
 
@@ -173,7 +177,7 @@ class Programme:
             raise JobError(f"The reel has frames 1 to {self.length}: there is no {reel_frame}.")
         number = bisect_right(self.starts, reel_frame) - 1
         shot = self.job.reel.shots[number]
-        sequence = self.job.sequence(shot.source)
+        sequence = self.sources[shot.source]
         reading = sequence.reading
         index = index_at(
             reel_frame - self.starts[number], shot.range.count, reading.rate.value, self.rate
@@ -270,9 +274,10 @@ def programme(job: Job) -> Programme:
     """Work out where each shot lies. Raises JobError for an empty reel."""
     size, rate = job.reel_size, job.reel_rate
     starts, start = [], 1
+    sources = {source.id: source for source in job.sequences}
     for shot in job.reel.shots:
         starts.append(start)
-        source = job.sequence(shot.source)
+        source = sources[shot.source]
         start += length_on_reel(shot.range.count, source.reading.rate.value, rate)
     return Programme(job, size, rate, tuple(starts), start - 1)
 

@@ -12,7 +12,7 @@ from waxseal.core.job.edits.deliveries import (
     record_outcome,
     remove_delivery,
 )
-from waxseal.core.job.edits.parts import Edit, free_id
+from waxseal.core.job.edits.parts import Edit
 from waxseal.core.job.edits.readings import (
     change_reading,
     confirm_rates,
@@ -41,7 +41,7 @@ from waxseal.core.job.edits.reel import (
 from waxseal.core.job.edits.sources import (
     add_sources,
     leading_pass,
-    refresh_source,
+    refresh_sources,
     relink,
     remove_source,
     take_in,
@@ -55,7 +55,6 @@ __all__ = [
     "change_reading",
     "confirm_rates",
     "count_alike",
-    "free_id",
     "lay_sound",
     "leading_pass",
     "lift_sound",
@@ -64,7 +63,7 @@ __all__ = [
     "put_on_reel",
     "read_alike",
     "record_outcome",
-    "refresh_source",
+    "refresh_sources",
     "relink",
     "remove_delivery",
     "remove_shot",

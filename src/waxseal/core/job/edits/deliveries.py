@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from waxseal.core.job.edits.parts import free_id, replaced
+from waxseal.core.job.edits.parts import free_ids, replaced
 from waxseal.core.job.model import Delivery, Job, Outcome, changed
 
 __all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
 
 
 def add_delivery(job: Job, *, name: str, folder: str) -> Job:
-    fresh = free_id("d", (one.id for one in job.deliveries))
+    fresh = next(free_ids("d", [one.id for one in job.deliveries]))
     return changed(job, deliveries=(*job.deliveries, Delivery(id=fresh, name=name, folder=folder)))
 
 

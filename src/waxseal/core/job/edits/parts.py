@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from itertools import count
 from typing import TypeVar
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery, Job, Sequence, Shot, Sound, changed
+from waxseal.core.timing.ranges import FrameRange
 
 __all__ = [
     "Edit",
-    "free_id",
+    "free_ids",
     "replaced",
     "with_reel",
-    "with_sequence",
+    "with_sequences",
     "with_shot",
-    "with_whole_shots",
 ]
 
 
@@ -32,42 +33,44 @@ class Edit:
     merges: str = ""
 
 
-def free_id(letter: str, taken: Iterable[str]) -> str:
-    """The first of letter1, letter2, … that is not taken."""
-    used = set(taken)
-    return next(f"{letter}{n}" for n in range(1, len(used) + 2) if f"{letter}{n}" not in used)
+def free_ids(letter: str, taken: Iterable[str]) -> Iterator[str]:
+    """Those of letter1, letter2, … that are not taken, in order."""
+    used = frozenset(taken)
+    return (name for n in count(1) if (name := f"{letter}{n}") not in used)
 
 
 def with_reel(job: Job, **fields: object) -> Job:
     return changed(job, reel=changed(job.reel, **fields))
 
 
-def with_sequence(job: Job, sequence: Sequence) -> Job:
-    """Another state of a sequence; its shots keep to the frames that it has now.
+def with_sequences(job: Job, sequences: Iterable[Sequence]) -> Job:
+    """Other states of sequences, all at once.
 
-    A shot with none of them left is as long as what there is.
+    A shot that was the whole of its source stays that; the others keep to the
+    frames that are still there, and one with none of them left is as long as
+    what there is. Raises JobError for a sequence that the job has not.
     """
-    there = sequence.range
-    shots = []
-    for shot in job.reel.shots:
-        if shot.source == sequence.id:
-            first, last = max(shot.first, there.first), min(shot.last, there.last)
-            if last < first:
-                first, last = there.first, there.last
-            shot = changed(shot, first=first, last=last)
-        shots.append(shot)
-    reel = changed(job.reel, shots=tuple(shots))
-    return changed(job, sources=replaced(job.sources, sequence), reel=reel)
+    after = {one.id: one for one in sequences}
+    before = {one.id: one.range for one in job.sequences if one.id in after}
+    for unknown in after.keys() - before.keys():
+        raise JobError(f"There is no “{unknown}” in this job.")
+    shots = tuple(
+        kept_inside(shot, before[shot.source], after[shot.source].range)
+        if shot.source in after
+        else shot
+        for shot in job.reel.shots
+    )
+    sources = tuple(after.get(one.id, one) for one in job.sources)
+    return changed(job, sources=sources, reel=changed(job.reel, shots=shots))
 
 
-def with_whole_shots(job: Job, before: Sequence, after: Sequence) -> Job:
-    """Another range of a sequence; its shots that were the whole of it stay that."""
-    widened = with_sequence(job, after)
-    for shot in job.reel.shots:
-        if shot.source == before.id and shot.range == before.range:
-            whole = changed(shot, first=after.range.first, last=after.range.last)
-            widened = with_shot(widened, whole)
-    return widened
+def kept_inside(shot: Shot, before: FrameRange, after: FrameRange) -> Shot:
+    if before == after:
+        return shot
+    first, last = max(shot.first, after.first), min(shot.last, after.last)
+    if shot.range == before or last < first:
+        first, last = after.first, after.last
+    return changed(shot, first=first, last=last)
 
 
 def with_shot(job: Job, shot: Shot) -> Job:

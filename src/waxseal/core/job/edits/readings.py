@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits.parts import replaced, with_whole_shots
+from waxseal.core.job.edits.parts import replaced, with_sequences
 from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, changed
 
 __all__ = [
@@ -27,9 +27,7 @@ def set_range(job: Job, *, source: str, wanted: tuple[int, int] | None) -> Job:
     """
     before = job.sequence(source)
     told = None if wanted is None else Told[tuple[int, int]](value=wanted, origin=Origin.SAID)
-    return with_whole_shots(
-        job, before, changed(before, reading=changed(before.reading, range=told))
-    )
+    return with_sequences(job, [changed(before, reading=changed(before.reading, range=told))])
 
 
 def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> Job:
@@ -38,7 +36,7 @@ def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> 
     A shot that was the whole of its source stays the whole of it.
     """
     before = job.sequence(source)
-    return with_whole_shots(job, before, changed(before, expected=expected))
+    return with_sequences(job, [changed(before, expected=expected)])
 
 
 def change_reading(job: Job, *, source: str, **values: object) -> Job:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from fractions import Fraction
 
-from waxseal.core.job.edits.parts import free_id, with_reel, with_shot
+from waxseal.core.errors import JobError
+from waxseal.core.job.edits.parts import free_ids, with_reel, with_shot
 from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, changed
 
 __all__ = [
@@ -23,12 +25,17 @@ __all__ = [
 ]
 
 
-def put_on_reel(job: Job, *, source: str) -> Job:
-    """Lay the whole of a sequence at the reel's tail."""
-    there = job.sequence(source).range
-    fresh = free_id("a", (shot.id for shot in job.reel.shots))
-    shot = Shot(id=fresh, source=source, first=there.first, last=there.last)
-    return with_reel(job, shots=(*job.reel.shots, shot))
+def put_on_reel(job: Job, *, sources: Iterable[str]) -> Job:
+    """Lay the whole of each sequence at the reel's tail, one after the other."""
+    names = free_ids("a", [shot.id for shot in job.reel.shots])
+    ranges = {one.id: one.range for one in job.sequences}
+    shots = list(job.reel.shots)
+    for source in sources:
+        if source not in ranges:
+            raise JobError(f"There is no sequence “{source}” in this job.")
+        there = ranges[source]
+        shots.append(Shot(id=next(names), source=source, first=there.first, last=there.last))
+    return with_reel(job, shots=tuple(shots))
 
 
 def move_shot(job: Job, *, shot: str, to: int) -> Job:

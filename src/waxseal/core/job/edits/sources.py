@@ -6,21 +6,19 @@ from collections.abc import Iterable
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
-from waxseal.core.job.edits.parts import free_id, replaced, with_whole_shots
+from waxseal.core.job.edits.parts import free_ids, replaced, with_sequences
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
 from waxseal.core.job.passes import PassKind
 
-__all__ = ["add_sources", "leading_pass", "refresh_source", "relink", "remove_source", "take_in"]
+__all__ = ["add_sources", "leading_pass", "refresh_sources", "relink", "remove_source", "take_in"]
 
 
 def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
     """Put what has arrived into the in-tray; each gets an id that is free here."""
-    kept = list(job.sources)
-    for source in sources:
-        fresh = free_id("s", (one.id for one in kept))
-        kept.append(changed(source, id=fresh))
-    return changed(job, sources=tuple(kept))
+    names = free_ids("s", [one.id for one in job.sources])
+    fresh = tuple(changed(source, id=next(names)) for source in sources)
+    return changed(job, sources=(*job.sources, *fresh))
 
 
 def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
@@ -34,9 +32,8 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     job = add_sources(job, sources=sources)
     fresh = [source for source in job.sources if source.id not in before]
     readable = [one for one in fresh if isinstance(one, Sequence) and one.found.format]
-    for source in readable:
-        if source == leading_pass(source, readable):
-            job = put_on_reel(job, source=source.id)
+    leading = [one for one in readable if leading_pass(one, readable) == one]
+    job = put_on_reel(job, sources=[one.id for one in leading])
     sounds = [source for source in fresh if isinstance(source, Sound)]
     if len(sounds) == 1 and not job.reel.sounds and fits_reel(job, sounds[0]):
         job = lay_sound(job, source=sounds[0].id)
@@ -81,28 +78,42 @@ def remove_source(job: Job, *, source: str) -> Job:
 
 def relink(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
     """Let sources stand for files in another place; how they are read stays as it is."""
+    known = {one.id: one for one in job.sources}
+    moved = []
     for source in sources:
-        before = job.source(source.id)
+        before = known.get(source.id)
         if isinstance(source, Sequence) and isinstance(before, Sequence):
-            moved = changed(before, files=source.files, found=source.found)
-            job = with_whole_shots(job, before, moved)
+            moved.append(changed(before, files=source.files, found=source.found))
         else:
             job = changed(job, sources=replaced(job.sources, source))
-    return job
+    return with_sequences(job, moved)
 
 
-def refresh_source(job: Job, *, source: Sequence) -> Job:
-    """Take over what a new look at the files found, its alpha too; what was said stays.
+def refresh_sources(job: Job, *, sources: Iterable[Sequence]) -> Job:
+    """Take over what new looks at files found, alpha too; what was said stays.
 
     A shot that was the whole of its source stays the whole of it; the others
-    keep to the frames that are still there. Raises JobError where the source
-    stands for other files by now: what was found in the old ones is of no use.
+    keep to the frames that are still there. Sources that are not in the job,
+    or stand for other files by now, are passed over: what was found in the
+    old ones is of no use. Raises JobError where that is so of all.
     """
-    before = job.sequence(source.id)
-    if (before.files.folder, before.files.pattern) != (source.files.folder, source.files.pattern):
-        raise JobError(f"{before.name} stands for files in another place by now.")
+    known = {one.id: one for one in job.sequences}
+    fitting = [
+        refreshed(known[one.id], one)
+        for one in sources
+        if one.id in known and place_of(one) == place_of(known[one.id])
+    ]
+    if not fitting:
+        raise JobError("What was looked at is not in this job any more.")
+    return with_sequences(job, fitting)
+
+
+def place_of(source: Sequence) -> tuple[str, str]:
+    return source.files.folder, source.files.pattern
+
+
+def refreshed(before: Sequence, now: Sequence) -> Sequence:
     reading = before.reading
     if reading.alpha.origin is not Origin.SAID:
-        reading = changed(reading, alpha=source.reading.alpha, matte=source.reading.matte)
-    after = changed(before, files=source.files, found=source.found, reading=reading)
-    return with_whole_shots(job, before, after)
+        reading = changed(reading, alpha=now.reading.alpha, matte=now.reading.matte)
+    return changed(before, files=now.files, found=now.found, reading=reading)
