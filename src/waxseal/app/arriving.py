@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from functools import partial
 from pathlib import Path
 from typing import Protocol
@@ -24,6 +25,7 @@ __all__ = ["Arriving"]
 # How long results are gathered before the job is changed by them: the window draws each change.
 MOMENT_MS, CROWD_MS = 30, 1000
 CROWD = 150  # sources
+AT_A_TIME = 4  # looks on the bench: what waits there cannot be put off
 
 
 class Look(Protocol):
@@ -42,7 +44,9 @@ class Arriving(QObject):
     def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__(desk)
         self._desk, self._bench = desk, bench
-        self._open = 0
+        self._open = 0  # drops on their way
+        self._waiting: deque[tuple[Sequence, Look, int]] = deque()
+        self._running = 0  # looks at single sources
         self._examined: list[Sequence] = []  # looked at, and not yet in the job
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._put_in)
@@ -50,7 +54,8 @@ class Arriving(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return self._open > 0 or self._timer.isActive()
+        looking = self._running > 0 or bool(self._waiting)
+        return self._open > 0 or looking or self._timer.isActive()
 
     def take(self, paths: list[Path]) -> None:
         """Bring in folders and files that were dropped or chosen."""
@@ -105,7 +110,18 @@ class Arriving(QObject):
                 self._examine(source, look_again)
 
     def _examine(self, source: Sequence, look: Look) -> None:
-        self._open += 1
+        """Have a source looked at, after those that wait already."""
+        self._waiting.append((source, look, self._desk.number))
+        self._start_next()
+
+    def _start_next(self) -> None:
+        while self._waiting and self._running < AT_A_TIME:
+            source, look, number = self._waiting.popleft()
+            if number == self._desk.number:
+                self._start(source, look)
+
+    def _start(self, source: Sequence, look: Look) -> None:
+        self._running += 1
         watch = Watch(self, source.id, self._desk.number)
         work = partial(look_at, source, look)
         self._bench.start(
@@ -118,7 +134,8 @@ class Arriving(QObject):
 
     def examined(self, source: Sequence, number: int) -> None:
         """Take what was found into the job, together with what comes within a moment."""
-        self._open -= 1
+        self._running -= 1
+        self._start_next()
         if number != self._desk.number:
             return
         self._examined.append(source)
@@ -137,7 +154,8 @@ class Arriving(QObject):
             self.looked.emit(source.id)
 
     def gave_up(self, source: str, error: Exception | None) -> None:
-        self._open -= 1
+        self._running -= 1
+        self._start_next()
         self.looking.emit(source, "")
         if error is not None:
             self.said.emit(str(error))

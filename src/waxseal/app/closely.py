@@ -72,6 +72,8 @@ class Closely(QObject):
         self._next()
 
     def _next(self) -> None:
+        if self._task is not None or not self._waiting:
+            return
         sequences = {source.id: source for source in self._desk.job.sequences}
         while self._task is None and self._waiting:
             name = next(iter(self._waiting))

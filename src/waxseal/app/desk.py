@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from waxseal.app.work import Workbench
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job, changed
+from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Desk"]
 
@@ -28,8 +31,9 @@ class Desk(QObject):
     job_changed = Signal(object)
     refused = Signal(str)
 
-    def __init__(self, parent: QObject, autosaves: Path) -> None:
+    def __init__(self, parent: QObject, autosaves: Path, bench: Workbench) -> None:
         super().__init__(parent)
+        self._bench = bench
         self._history = History(Job())
         self.autosaves = autosaves
         self._saved = self._history.job
@@ -37,7 +41,7 @@ class Desk(QObject):
         self.number = 0  # another for each job that was put here: late results ask for it
         self._is_closed = False
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
-        self._timer.timeout.connect(self.autosave)
+        self._timer.timeout.connect(self._autosave_elsewhere)
 
     @property
     def job(self) -> Job:
@@ -107,16 +111,27 @@ class Desk(QObject):
         self.job_changed.emit(self.job)
         return True
 
+    def _autosave_elsewhere(self) -> None:
+        """A large job takes a second to be written: not on the window's thread."""
+        if self.is_saved:
+            forget(self.autosaves)
+        else:
+            work = partial(kept, self.job, self.autosaves, self.path)
+            self._bench.start(work, failed=self._not_kept)
+
+    def _not_kept(self, error: Exception) -> None:
+        reason = getattr(error, "strerror", None) or str(error)
+        self.refused.emit(self.tr("The autosave cannot be written: {0}.").format(reason))
+
     def autosave(self) -> None:
+        """Now, and on this thread."""
         if self.is_saved:
             forget(self.autosaves)
             return
         try:
             keep(self.job, folder=self.autosaves, origin=self.path)
         except OSError as error:
-            self.refused.emit(
-                self.tr("The autosave cannot be written: {0}.").format(error.strerror)
-            )
+            self._not_kept(error)
 
     def close(self, *, is_orderly: bool) -> None:
         """The end. After one that nobody ordered, what is not saved comes back."""
@@ -137,3 +152,9 @@ class Desk(QObject):
         self._timer.start()
         if is_another:
             self.job_changed.emit(history.job)
+
+
+def kept(
+    job: Job, autosaves: Path, origin: Path | None, _report: Report, _token: CancelToken
+) -> None:
+    keep(job, folder=autosaves, origin=origin)

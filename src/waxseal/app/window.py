@@ -80,7 +80,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.bench = Workbench(self)
         self.pictures = Pictures(self)
-        self.desk = Desk(self, self.autosaves)
+        self.desk = Desk(self, self.autosaves, self.bench)
         self.arriving = Arriving(self.desk, self.bench)
         self.closely = Closely(self.desk, measures_folder())
         self.watching = Watching(self.desk, self.bench)

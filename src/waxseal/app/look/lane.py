@@ -14,7 +14,7 @@ from waxseal.app.look.small import label, row_of
 __all__ = ["Lane", "scrolling"]
 
 W = TypeVar("W", bound=QWidget)
-AT_ONCE, AT_A_TIME = 24, 6  # cards
+AT_ONCE, AT_A_TIME = 16, 2  # cards
 
 
 def scrolling(inside: QWidget) -> QScrollArea:
@@ -45,6 +45,7 @@ class Lane(QFrame, Generic[W]):
         self._list.addStretch(1)
         self.area = scrolling(inside)
         self._wanted: Sequence[str] = ()
+        self._placed: list[str] = []  # the cards in the list, in its order
         self._make: Callable[[str], W] | None = None
         self._rest = Gradually(self, self._make_some)
 
@@ -67,6 +68,7 @@ class Lane(QFrame, Generic[W]):
         self._wanted, self._make = ids, make
         for gone in set(self.cards) - set(ids):
             card = self.cards.pop(gone)
+            self._placed.remove(gone)
             self._list.removeWidget(card)
             card.hide()
             card.deleteLater()
@@ -82,7 +84,10 @@ class Lane(QFrame, Generic[W]):
                     return True
                 self.cards[one] = self._make(one)
                 made += 1
-            if self._list.indexOf(self.cards[one]) != place:
+            if self._placed[place : place + 1] != [one]:
+                if one in self._placed:
+                    self._placed.remove(one)
+                self._placed.insert(place, one)
                 self._list.insertWidget(place, self.cards[one])
         return False
 

@@ -30,7 +30,7 @@ from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["Ledger"]
 
-AT_ONCE, AT_A_TIME = 24, 6  # rows
+AT_ONCE, AT_A_TIME = 16, 2  # rows
 
 
 class Ledger(QFrame):
@@ -63,6 +63,7 @@ class Ledger(QFrame):
         self._list.addStretch(1)
         column.addWidget(scrolling(self._inside), 1)
         self._rest = Gradually(self, self._make_rows)
+        self._placed: list[str] = []  # the rows in the list, in its order
         self._line = QFrame(self._inside)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)
@@ -112,6 +113,7 @@ class Ledger(QFrame):
         shots = [shot.id for shot in job.reel.shots]
         for gone in set(self._rows) - set(shots):
             row = self._rows.pop(gone)
+            self._placed.remove(gone)
             self._list.removeWidget(row)
             row.hide()
             row.deleteLater()
@@ -135,7 +137,10 @@ class Ledger(QFrame):
                 row = self._rows[shot.id] = self._new_row(programme, number)
                 row.show_programme(programme, number, is_open=shot.id == self._open)
                 made += 1
-            if self._list.indexOf(self._rows[shot.id]) != number:
+            if self._placed[number : number + 1] != [shot.id]:
+                if shot.id in self._placed:
+                    self._placed.remove(shot.id)
+                self._placed.insert(number, shot.id)
                 self._list.insertWidget(number, self._rows[shot.id])
         return False
 

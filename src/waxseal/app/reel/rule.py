@@ -165,7 +165,7 @@ class Rule(QWidget):
     ) -> None:
         """A tick where a frame of the shot is not there."""
         shot = programme.job.reel.shots[number]
-        source = programme.job.sequence(shot.source)
+        source = programme.sources[shot.source]
         gone = [frame for frame in source.to_come_again if frame in shot.range]
         for frame in gone:
             share = (frame - shot.first) / shot.range.count

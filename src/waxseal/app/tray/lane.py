@@ -14,7 +14,7 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
 from waxseal.core.job.edits import count_alike
-from waxseal.core.job.model import Job, Sequence
+from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.plan.differences import reel_differences
 
 __all__ = ["Tray"]
@@ -71,16 +71,18 @@ class Tray(Lane[SourceCard]):
         self._job = job
         self.show_cards([source.id for source in job.sources], self._new_card)
         for source in job.sources:
-            if source.id not in self.cards:
-                continue  # its card is made in a moment
-            is_open = source.id == self._open
-            more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
-            self.cards[source.id].show_source(
-                source, is_open=is_open, note=self._notes.get(source.id, ""), **more
-            )
+            self._show_source(source)
         self.habits.show_job(job)
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
+
+    def _show_source(self, source: Sequence | Sound) -> None:
+        card = self.cards.get(source.id)
+        if card is None:
+            return  # it is made in a moment
+        is_open = source.id == self._open
+        more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
+        card.show_source(source, is_open=is_open, note=self._notes.get(source.id, ""), **more)
 
     def _more_about(self, source: Sequence) -> dict[str, Any]:
         """What only an open docket shows."""
@@ -105,7 +107,10 @@ class Tray(Lane[SourceCard]):
             self._notes[source] = text
         else:
             self._notes.pop(source, None)
-        self.show_job(self._job)
+        if source in self.cards:
+            for one in self._job.sources:
+                if one.id == source:
+                    self._show_source(one)
 
     def look_anew(self, source: str) -> None:
         card = self.card(source)
