@@ -146,6 +146,7 @@ class Window(QMainWindow):
         desk = self.desk
         desk.job_changed.connect(self._show_job)
         desk.refused.connect(self.say)
+        desk.job_begun.connect(partial(self.say, ""))
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)
             part.edit_asked.connect(desk.do)

@@ -44,7 +44,7 @@ from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["SequenceDocket"]
 
-FIELD_WIDTH = 112
+FIELD_WIDTH = 96  # beside it stands “guessed, confirm”
 
 
 class SequenceDocket(QWidget):
