@@ -44,7 +44,7 @@ from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["SequenceDocket"]
 
-FIELD_WIDTH = 96  # beside it stands “guessed, confirm”
+FIELD_WIDTH = 92  # beside it stands “guessed, confirm”
 
 
 class SequenceDocket(QWidget):
@@ -65,7 +65,7 @@ class SequenceDocket(QWidget):
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(6)
         self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(6)
+        self._grid.setHorizontalSpacing(4)
         self._grid.setVerticalSpacing(4)
         self._grid.setColumnMinimumWidth(0, 52)
         self._grid.setColumnStretch(2, 1)
