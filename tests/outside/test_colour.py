@@ -10,9 +10,11 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
+from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.model import BT709
-from waxseal.core.picture.colour import decode_srgb, encode_srgb, primaries_matrix
+from waxseal.core.job.primaries import PRIMARIES
+from waxseal.core.picture.colour import decode_film_log, decode_srgb, encode_srgb, primaries_matrix
 from waxseal.core.picture.make import Layout, Target, make
 from waxseal.core.plan.recipe import recipe
 
@@ -117,3 +119,45 @@ def test_half_of_the_light_is_code_188() -> None:
 
 def test_rates_are_exact_fractions() -> None:
     assert Fraction(24_000, 1001) != Fraction("23.976")
+
+
+def test_film_log_against_colour_science() -> None:
+    """Kodak's Cineon curve, black 95, white 685; the reference takes its own offset."""
+    codes = np.linspace(0, 1, 1024)
+    reference = colour.models.log_decoding_Cineon(codes)
+    np.testing.assert_allclose(decode_film_log(codes), reference, rtol=1e-6, atol=1e-9)
+    assert decode_film_log(np.array([685 / 1023]))[0] == pytest.approx(1.0)
+    assert decode_film_log(np.array([95 / 1023]))[0] == pytest.approx(0.0, abs=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("ours", "theirs"),
+    [
+        ("BT.709", "ITU-R BT.709"),
+        ("ACEScg", "ACEScg"),
+        ("ACES2065-1", "ACES2065-1"),
+        ("P3", "P3-D65"),
+        ("BT.2020", "ITU-R BT.2020"),
+    ],
+)
+def test_primaries_are_the_published_ones(ours: str, theirs: str) -> None:
+    space = colour.RGB_COLOURSPACES[theirs]
+    points = np.concatenate([space.primaries.ravel(), space.whitepoint])
+    np.testing.assert_allclose(PRIMARIES[ours], points, atol=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("matrix", "name"), [(1, "ITU-R BT.709"), (6, "ITU-R BT.601"), (9, "ITU-R BT.2020")]
+)
+@pytest.mark.parametrize("bits", [8, 10])
+def test_movie_planes_against_colour_science(matrix: int, name: str, bits: int) -> None:
+    """Y'CbCr of limited range, coded by the reference, comes back as R'G'B'."""
+    random = np.random.default_rng(4)
+    rgb = random.uniform(0.02, 0.98, (40, 60, 3))
+    codes = colour.RGB_to_YCbCr(
+        rgb, K=colour.WEIGHTS_YCBCR[name], out_bits=bits, out_legal=True, out_int=True
+    )
+    kind = np.uint8 if bits == 8 else np.uint16
+    planes = tuple(np.ascontiguousarray(codes[..., at]).astype(kind) for at in range(3))
+    found = rgb_of_planes(planes, Coding(matrix, bits, is_full=False)) / 65_535
+    assert np.abs(found - rgb).max() < 2.5 / 2**bits

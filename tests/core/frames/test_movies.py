@@ -113,6 +113,15 @@ def test_what_is_no_movie_is_said(tmp_path: Path, content: bytes) -> None:
         read_movie_frame(tmp_path / "none.mp4", 1)
 
 
+def test_a_codec_that_nobody_knows_is_said(tmp_path: Path) -> None:
+    path = write_movie(tmp_path / "a.mp4")
+    content = path.read_bytes()
+    assert content.count(b"avc1") > 1
+    path.write_bytes(content.replace(b"avc1", b"zzzz"))
+    with pytest.raises(FrameError, match="codec"):
+        movie_facts(path)
+
+
 def test_a_frame_beyond_the_end_is_not_there(tmp_path: Path) -> None:
     path = write_movie(tmp_path / "a.mp4")
     for frame in (0, 41):

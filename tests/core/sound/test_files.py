@@ -127,6 +127,15 @@ def test_a_cut_flac_is_damaged_where_it_is_cut(tmp_path: Path) -> None:
         assert len(heard(path)) < COUNT
 
 
+def test_a_rate_that_no_sound_has_is_damage(tmp_path: Path) -> None:
+    path = write_tone(tmp_path / "a.wav", seconds=0.1)
+    content = bytearray(path.read_bytes())
+    struct.pack_into("<I", content, 24, 0x7FFF_FFFF)
+    path.write_bytes(content)
+    with pytest.raises(SoundError, match="claims what no sound has"):
+        probe_sound(path)
+
+
 def test_silence_has_no_loudness(tmp_path: Path) -> None:
     path = tmp_path / "a.wav"
     soundfile.write(path, np.zeros((RATE, 2)), RATE)

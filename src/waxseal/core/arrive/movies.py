@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.movies import MovieFacts, movie_facts
 from waxseal.core.job.model import (
@@ -24,6 +26,7 @@ from waxseal.core.job.model import (
     StandIn,
     Told,
     changed,
+    sentence_of,
 )
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import plain
@@ -39,14 +42,18 @@ WHOLE_SHARE = 0.995  # of the promised length: containers round it
 def movie_source(path: Path) -> Sequence:
     """Raises FrameError where it cannot be opened."""
     facts = movie_facts(path)
-    return Sequence(
-        kind="movie",
-        id="s0",
-        name=plain(path.stem),
-        files=files_of(path, facts),
-        found=found_in(facts, path.name),
-        reading=reading_of(facts),
-    )
+    try:
+        return Sequence(
+            kind="movie",
+            id="s0",
+            name=plain(path.stem),
+            files=files_of(path, facts),
+            found=found_in(facts, path.name),
+            reading=reading_of(facts),
+        )
+    except ValidationError as error:
+        what = f"damaged: it claims what no movie has ({sentence_of(error)})"
+        raise FrameError(what, path=path) from None
 
 
 def examine_movie(sequence: Sequence) -> Sequence:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-__all__ = ["BT709", "PRIMARIES", "Chromaticities", "primaries_name"]
+import math
+
+__all__ = ["BT709", "PRIMARIES", "Chromaticities", "are_primaries", "primaries_name"]
 
 Chromaticities = tuple[float, float, float, float, float, float, float, float]
 
@@ -17,6 +19,15 @@ PRIMARIES: dict[str, Chromaticities] = {
     "BT.2020": (0.708, 0.292, 0.170, 0.797, 0.131, 0.046, 0.3127, 0.3290),
 }
 NEAR = 0.002
+
+
+def are_primaries(points: tuple[float, ...]) -> bool:
+    """Whether eight numbers can be a set: finite, near the colours that there are, a triangle."""
+    if not all(math.isfinite(one) and abs(one) < 4 for one in points):
+        return False
+    red, green, blue, white = ((points[at], points[at + 1]) for at in (0, 2, 4, 6))
+    area = (green[0] - red[0]) * (blue[1] - red[1]) - (blue[0] - red[0]) * (green[1] - red[1])
+    return abs(area) > 1e-3 and white[1] > 1e-3
 
 
 def primaries_name(chromaticities: Chromaticities) -> str:

@@ -93,6 +93,11 @@ def measure(
         with av.open(str(path)) as container:
             if not container.streams.video:
                 raise UnreadableInput(f"{plain(path.name)} has no picture in it.", path=path)
+            # The library's types do not say it: of an unknown codec there is no context.
+            if getattr(container.streams.video[0], "codec_context", None) is None:
+                raise UnreadableInput(
+                    f"{plain(path.name)} is in a codec that cannot be read.", path=path
+                )
             return measured(container, path, look, expected_frames, report, token)
     except FFmpegError as error:
         raise UnreadableInput(

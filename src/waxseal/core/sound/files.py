@@ -13,12 +13,14 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from pydantic import ValidationError
+
 from waxseal.core.errors import SoundError
 from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.job.model import Sound
+from waxseal.core.job.model import Sound, sentence_of
 from waxseal.core.words import plain
 
-__all__ = ["probe_sound", "read_blocks"]
+__all__ = ["probe_sound", "read_blocks", "sound_of"]
 
 if TYPE_CHECKING:  # NumPy starts slowly, and whoever only looks at sounds has no use for it
     import numpy as np
@@ -69,16 +71,25 @@ def probe_sound(path: Path) -> Sound:
     with file:
         if file.frames < 1:
             raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
-        return Sound(
-            id="s0",
-            name=plain(path.name),
-            path=str(path),
+        return sound_of(
+            path,
             format=EXACT[file.format],
             sample_rate=file.samplerate,
             channels=file.channels,
             samples=file.frames,
             start=start_written(path) if file.format in ("WAV", "WAVEX", "RF64") else None,
         )
+
+
+def sound_of(path: Path, **facts: Any) -> Sound:
+    """Raises SoundError for a file that claims what no sound has."""
+    try:
+        return Sound(id="s0", name=plain(path.name), path=str(path), **facts)
+    except ValidationError as error:
+        raise SoundError(
+            f"{plain(path.name)} is damaged: it claims what no sound has ({sentence_of(error)}).",
+            path=path,
+        ) from None
 
 
 def read_blocks(path: Path, *, start: int, block: int) -> Iterator[Samples]:

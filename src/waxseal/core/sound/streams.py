@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from waxseal.core.errors import SoundError
 from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.job.model import Sound
+from waxseal.core.sound.files import sound_of
 from waxseal.core.words import plain
 
 __all__ = ["probe_stream", "read_stream"]
@@ -33,10 +34,8 @@ def probe_stream(path: Path) -> Sound:
     if not samples or not rate or not channels:
         raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
     kind = "PCM" if codec.startswith("pcm_") else NAMES.get(codec, codec.upper())
-    return Sound(
-        id="s0",
-        name=plain(path.name),
-        path=str(path),
+    return sound_of(
+        path,
         format=kind,
         sample_rate=rate,
         channels=channels,
@@ -69,6 +68,12 @@ def opened(path: Path) -> Iterator[av.container.InputContainer]:
         with path_for_library(path) as name, av.open(name) as container:
             if not container.streams.audio:
                 raise SoundError(f"{plain(path.name)} has no sound in it.", path=path)
+            # The library's types do not say it: of an unknown codec there is no context.
+            if getattr(container.streams.audio[0], "codec_context", None) is None:
+                raise SoundError(
+                    f"{plain(path.name)} cannot be heard: its codec is none that can be read.",
+                    path=path,
+                )
             yield container
     except (FFmpegError, OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)

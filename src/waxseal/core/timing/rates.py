@@ -10,7 +10,7 @@ from pydantic import BeforeValidator, PlainSerializer
 
 from waxseal.core.errors import WrongUse
 
-__all__ = ["Rate", "parse_rate", "rate_words", "refuse_float", "write_rate"]
+__all__ = ["Rate", "is_possible", "parse_rate", "rate_words", "refuse_float", "write_rate"]
 
 SLOWEST = Fraction(1, 60)  # one frame a minute: the slowest that a programme is made at
 FASTEST = Fraction(1000)
@@ -46,12 +46,17 @@ def parse_rate(text: str) -> Fraction:
 
 def in_bounds(rate: Fraction) -> Fraction:
     """The rate itself. Raises WrongUse for one that no programme is made at."""
-    if not SLOWEST <= rate <= FASTEST:
+    if not is_possible(rate):
         raise WrongUse(
             f"A rate of {write_rate(rate)} frames a second is outside "
             f"{write_rate(SLOWEST)} to {write_rate(FASTEST)}: write another."
         )
     return rate
+
+
+def is_possible(rate: Fraction) -> bool:
+    """Whether a programme can be made at a rate."""
+    return SLOWEST <= rate <= FASTEST
 
 
 def write_rate(rate: Fraction) -> str:

@@ -14,6 +14,8 @@ from typing import BinaryIO
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.frames.headers.parts import parts_of, short_name
 from waxseal.core.job.model import Alpha
+from waxseal.core.job.primaries import are_primaries
+from waxseal.core.timing.rates import is_possible
 
 __all__ = ["read_header"]
 
@@ -64,11 +66,12 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
     rate = None
     if "framesPerSecond" in attributes:
         numerator, denominator = struct.unpack("<iI", attributes["framesPerSecond"])
-        if numerator > 0 and denominator > 0:
+        if numerator > 0 and denominator > 0 and is_possible(Fraction(numerator, denominator)):
             rate = Fraction(numerator, denominator)
     primaries = None
     if "chromaticities" in attributes:
-        primaries = struct.unpack("<8f", attributes["chromaticities"])
+        told = struct.unpack("<8f", attributes["chromaticities"])
+        primaries = told if are_primaries(told) else None
     shape = None
     if "pixelAspectRatio" in attributes:
         (ratio,) = struct.unpack("<f", attributes["pixelAspectRatio"])

@@ -120,8 +120,6 @@ def alpha_of(kind: Format, spec: Any, names: tuple[str, ...]) -> Alpha:
 def rate_of(spec: Any) -> Fraction | None:
     """The rate of a DPX. It is written as a float32: the nearest of the exact rates is meant."""
     value = told(spec).get("dpx:FrameRate") or told(spec).get("FramesPerSecond")
-    if isinstance(value, tuple) and len(value) == 2 and value[1]:
-        return Fraction(int(value[0]), int(value[1])) or None
     if not isinstance(value, float) or not 1 <= value <= 240:
         return None
     if abs(value - round(value)) < 1e-4:

@@ -133,9 +133,15 @@ def reader_of(path: Path) -> Reader:
 def open_movie(path: Path) -> av.container.InputContainer:
     with path_for_library(path) as name:
         container = av.open(name)
+    trouble = ""
     if not container.streams.video:
+        trouble = "there is no picture in it"
+    # The library's types do not say it: of an unknown codec there is no context.
+    elif getattr(container.streams.video[0], "codec_context", None) is None:
+        trouble = "its codec is none that can be read"
+    if trouble:
         container.close()
-        raise FrameError("there is no picture in it")
+        raise FrameError(trouble)
     return container
 
 
