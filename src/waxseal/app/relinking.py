@@ -1,4 +1,4 @@
-"""Files that were moved: a folder is searched, what matches is shown, and taken or left."""
+"""Files that were moved: a folder is searched, what is found again is shown, and taken or left."""
 
 from __future__ import annotations
 
@@ -19,21 +19,21 @@ from PySide6.QtWidgets import (
 from waxseal.app.desk import Desk
 from waxseal.app.look.small import label
 from waxseal.app.work import Workbench
-from waxseal.core.arrive.relink import Match, find_again
+from waxseal.core.arrive.relink import Refound, find_again
 from waxseal.core.job.edits import Edit, relink
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import counted, plain
 
-__all__ = ["MatchList", "Relinking"]
+__all__ = ["RefoundList", "Relinking"]
 
 
-class MatchList(QDialog):
+class RefoundList(QDialog):
     """What would be linked to where; each can be left out."""
 
-    def __init__(self, parent: QWidget, matches: tuple[Match, ...]) -> None:
+    def __init__(self, parent: QWidget, refound_all: tuple[Refound, ...]) -> None:
         super().__init__(parent)
-        self.setObjectName("matches")
+        self.setObjectName("refound")
         self.setWindowTitle(self.tr("Found again"))
         self.resize(560, 320)
         column = QVBoxLayout(self)
@@ -42,12 +42,12 @@ class MatchList(QDialog):
         )
         self._list = QListWidget()
         self._list.setAccessibleName(self.tr("Sources that were found again"))
-        for match in matches:
-            item = QListWidgetItem(words_for(match))
+        for refound in refound_all:
+            item = QListWidgetItem(words_for(refound))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked)
-            item.setData(Qt.ItemDataRole.UserRole, match)
-            item.setToolTip(plain(match.folder))
+            item.setData(Qt.ItemDataRole.UserRole, refound)
+            item.setToolTip(plain(refound.folder))
             self._list.addItem(item)
         column.addWidget(self._list)
         buttons = QDialogButtonBox()
@@ -58,7 +58,7 @@ class MatchList(QDialog):
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
 
-    def chosen(self) -> tuple[Match, ...]:
+    def chosen(self) -> tuple[Refound, ...]:
         items = [self._list.item(row) for row in range(self._list.count())]
         return tuple(
             item.data(Qt.ItemDataRole.UserRole)
@@ -67,12 +67,12 @@ class MatchList(QDialog):
         )
 
 
-def words_for(match: Match) -> str:
+def words_for(refound: Refound) -> str:
     """`sh010: 94 of 96 frames in …/renders/sh010`."""
-    name, where = match.source.name, plain(match.folder)
-    if match.known == 1:
+    name, where = refound.source.name, plain(refound.folder)
+    if refound.known == 1:
         return f"{name}  →  {where}"
-    return f"{name}  →  {where}: {match.there} of {counted(match.known, 'frame')}"
+    return f"{name}  →  {where}: {refound.there} of {counted(refound.known, 'frame')}"
 
 
 class Relinking(QObject):
@@ -85,7 +85,7 @@ class Relinking(QObject):
         super().__init__(desk)
         self._window, self._desk, self._bench = window, desk, bench
         self._number = 0
-        self.dialog: MatchList | None = None
+        self.dialog: RefoundList | None = None
 
     def ask(self, source: str = "") -> None:
         """Let a folder be chosen, and search it for all sources, or for one."""
@@ -99,22 +99,22 @@ class Relinking(QObject):
         work = partial(search_folder, self._desk.job, folder, source)
         self._bench.start(work, finished=self._found, failed=self._failed)
 
-    def _found(self, matches: tuple[Match, ...]) -> None:
+    def _found(self, refound_all: tuple[Refound, ...]) -> None:
         if self._number != self._desk.number:
             return
-        if not matches:
+        if not refound_all:
             self.said.emit(self.tr("There are no files of the sources' names and numbers in it."))
             return
         self.said.emit("")
-        self.dialog = MatchList(self._window, matches)
+        self.dialog = RefoundList(self._window, refound_all)
         self.dialog.accepted.connect(self._take)
         self.dialog.open()
 
     def _take(self) -> None:
-        matches = self.dialog.chosen() if self.dialog is not None else ()
-        if not matches or self._number != self._desk.number:
+        refound_all = self.dialog.chosen() if self.dialog is not None else ()
+        if not refound_all or self._number != self._desk.number:
             return
-        sources = tuple(match.source for match in matches)
+        sources = tuple(refound.source for refound in refound_all)
         words = self.tr("use the files of {0} elsewhere").format(counted(len(sources), "source"))
         self._desk.do(Edit(words, partial(relink, sources=sources)))
         self.linked.emit([source.id for source in sources])
@@ -125,5 +125,5 @@ class Relinking(QObject):
 
 def search_folder(
     job: Job, folder: Path, source: str, _report: Report, token: CancelToken
-) -> tuple[Match, ...]:
+) -> tuple[Refound, ...]:
     return find_again(job, folder, only=[source] if source else None, token=token)

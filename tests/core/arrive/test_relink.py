@@ -29,10 +29,10 @@ def test_all_is_found_at_once_and_reads_as_before(tmp_path: Path) -> None:
     job = change_reading(job, source=name, stand_in=StandIn.HOLD)
     job = trim_tail(job, shot=job.reel.shots[0].id, last=5)
     assert all(is_lost(source) for source in job.sources)
-    matches = find_again(job, tmp_path / "new")
-    assert len(matches) == len(job.sources) == 4
-    assert {(match.there, match.known) for match in matches} == {(8, 8), (1, 1)}
-    linked = relink(job, sources=[match.source for match in matches])
+    refound = find_again(job, tmp_path / "new")
+    assert len(refound) == len(job.sources) == 4
+    assert {(one.there, one.known) for one in refound} == {(8, 8), (1, 1)}
+    linked = relink(job, sources=[one.source for one in refound])
     assert not any(is_lost(source) for source in linked.sources)
     for source in linked.sequences:
         linked = refresh_sources(linked, sources=[look_again(source)])
@@ -43,8 +43,8 @@ def test_all_is_found_at_once_and_reads_as_before(tmp_path: Path) -> None:
 
 def test_one_alone_is_looked_for(tmp_path: Path) -> None:
     job = moved_job(tmp_path)
-    (match,) = find_again(job, tmp_path / "new", only=[job.sequences[1].id])
-    assert match.source.name == job.sequences[1].name
+    (refound,) = find_again(job, tmp_path / "new", only=[job.sequences[1].id])
+    assert refound.source.name == job.sequences[1].name
 
 
 def test_the_place_with_the_most_frames_wins_then_the_likest_path(tmp_path: Path) -> None:
@@ -53,9 +53,9 @@ def test_the_place_with_the_most_frames_wins_then_the_likest_path(tmp_path: Path
     write_sequence(tmp_path / "other" / "proofs", frames=range(1, 4))
     write_sequence(tmp_path / "other" / "a" / "sh011")
     write_sequence(tmp_path / "other" / "b" / "sh010")
-    (match,) = find_again(job, tmp_path / "other")
-    assert match.folder == tmp_path / "other" / "b" / "sh010"
-    assert (match.there, match.known) == (8, 8)
+    (refound,) = find_again(job, tmp_path / "other")
+    assert refound.folder == tmp_path / "other" / "b" / "sh010"
+    assert (refound.there, refound.known) == (8, 8)
 
 
 def test_what_is_where_it_was_is_no_match(tmp_path: Path) -> None:
