@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.making import job_of, reading, sequence, write_sequence
+from tests.making import job_of, reading, sequence, write_sequence, write_tone
 from waxseal.core.errors import JobError
 from waxseal.core.job import edits
 from waxseal.core.job.model import (
@@ -46,6 +46,16 @@ def test_frames_that_are_not_wanted_are_left_out() -> None:
     everything = edits.set_range(job, source="s1", wanted=None)
     assert everything.reel.shots[0].last == 23
     assert everything.sequences[0].health is Health.DAMAGED
+
+
+def test_of_several_sounds_the_one_of_the_frames_name_is_laid(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "f", "sh010.%04d.png")
+    for name in ("sh010", "wild", "room"):
+        write_tone(folder / f"{name}.wav", seconds=0.2)
+    job = job_of(folder)
+    assert [job.sound(laid.source).name for laid in job.reel.sounds] == ["sh010.wav"]
+    (folder / "sh010.wav").unlink()
+    assert job_of(folder).reel.sounds == ()
 
 
 def test_a_trimmed_shot_keeps_its_trim_when_the_range_changes() -> None:

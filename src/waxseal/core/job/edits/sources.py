@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from pathlib import Path
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
@@ -25,7 +26,7 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     """What a drop does: sources into the in-tray, sequences onto the reel in their order.
 
     Of the passes of a shot one stands for all: the beauty, else the first light.
-    A sound that comes alone is laid, and the first drop puts a delivery into
+    A sound that comes alone, or has the first shot's name, is laid, and the first drop puts a delivery into
     the outbox, beside the frames' folder.
     """
     before = {source.id for source in job.sources}
@@ -35,13 +36,23 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     leading = [one for one in readable if leading_pass(one, readable) == one]
     job = put_on_reel(job, sources=[one.id for one in leading])
     sounds = [source for source in fresh if isinstance(source, Sound)]
-    if len(sounds) == 1 and not job.reel.sounds and fits_reel(job, sounds[0]):
-        job = lay_sound(job, source=sounds[0].id)
+    offered = sound_for(job, [sound for sound in sounds if fits_reel(job, sound)])
+    if offered is not None and not job.reel.sounds:
+        job = lay_sound(job, source=offered.id)
     if not job.deliveries and job.reel.shots:
         first = job.sequence(job.reel.shots[0].source)
         name = first.name if job.name == "Untitled" else job.name
         job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
     return job
+
+
+def sound_for(job: Job, sounds: list[Sound]) -> Sound | None:
+    """The sound that belongs to the reel: the only one, or that of the first shot's name."""
+    if len(sounds) == 1 or not job.reel.shots:
+        return sounds[0] if len(sounds) == 1 else None
+    name = job.sequence(job.reel.shots[0].source).name.casefold()
+    alike = [sound for sound in sounds if Path(sound.path).stem.casefold() == name]
+    return alike[0] if len(alike) == 1 else None
 
 
 def leading_pass(source: Sequence, sequences: list[Sequence]) -> Sequence:
