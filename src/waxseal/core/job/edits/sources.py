@@ -26,8 +26,8 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     """What a drop does: sources into the in-tray, sequences onto the reel in their order.
 
     Of the passes of a shot one stands for all: the beauty, else the first light.
-    A sound that comes alone, or has the first shot's name, is laid, and the first drop puts a delivery into
-    the outbox, beside the frames' folder.
+    A sound that comes alone, or has the first shot's name, is laid, and the
+    first drop puts a delivery into the outbox, beside the frames' folder.
     """
     before = {source.id for source in job.sources}
     job = add_sources(job, sources=sources)
