@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.making import write_movie, write_sequence
+from tests.making import write_movie, write_sequence, write_tone
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -247,6 +247,15 @@ def test_watching_is_switched_off_and_on(window: Window) -> None:
     assert window.message == "The folders are not watched."
     window.actions_["watch"].trigger()
     assert window.watching.is_on
+
+
+def test_a_sound_says_how_loud_it_is(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    write_tone(tmp_path / "f" / "tone.wav", seconds=3)
+    drop(window, qtbot, tmp_path / "f")
+    card = window.tray.card("s1")
+    assert card is not None
+    qtbot.waitUntil(lambda: "LUFS" in texts(card), timeout=PATIENCE)
+    assert "-12.0 dBTP" in texts(card)
 
 
 def test_re_render_lists_are_saved_as_text(

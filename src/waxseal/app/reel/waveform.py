@@ -23,15 +23,21 @@ Heard = tuple[str, tuple[float, ...]]
 
 
 class Peaks(QObject):
-    """The waveforms of a window's sounds, by path."""
+    """The waveforms of a window's sounds, and how loud they are, by path."""
 
     made = Signal(str)
+    measured = Signal(str)
 
     def __init__(self, bench: Workbench) -> None:
         super().__init__(bench)
         self._bench = bench
         self._kept: dict[str, tuple[float, ...]] = {}
         self._asked: set[str] = set()
+        self._loud: dict[str, str] = {}
+
+    def loudness(self, path: str) -> str:
+        """How loud a sound is, in words; empty while it is not known."""
+        return self._loud.get(path, "")
 
     def get(self, path: str) -> tuple[float, ...]:
         if path not in self._kept and path not in self._asked:
@@ -48,10 +54,30 @@ class Peaks(QObject):
         path, peaks = result
         self._kept[path] = peaks
         self.made.emit(path)
+        self._bench.start(partial(measure_loudness, path), finished=self._keep_loudness)
+
+    def _keep_loudness(self, result: tuple[str, str]) -> None:
+        path, words = result
+        self._loud[path] = words
+        self.measured.emit(path)
+
+
+def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[str, str]:
+    from waxseal.core.sound.loudness import loudness_of  # codecs: not in the window's first second
+
+    loud = loudness_of(Path(path), token)
+    if loud is None or loud.integrated_lufs is None:
+        return path, ""
+    return path, f"{loud.integrated_lufs:.1f} LUFS · {loud.true_peak_dbtp:.1f} dBTP"
 
 
 class Waveform(QWidget):
-    """Asks the window's Peaks, which it finds above itself when it is drawn."""
+    """Asks the window's Peaks, which it finds above itself when it is drawn.
+
+    loudness_known: how loud the sound is, in words.
+    """
+
+    loudness_known = Signal(str)
 
     def __init__(self, sound: Sound) -> None:
         super().__init__()
@@ -65,6 +91,8 @@ class Waveform(QWidget):
             self._source = self.window().findChild(Peaks)
             if self._source is not None:
                 self._source.made.connect(self._made)
+                self._source.measured.connect(self._measured)
+                self._measured(self._sound.path)
         peaks = self._source.get(self._sound.path) if self._source is not None else ()
         with QPainter(self) as painter:
             draw_peaks(painter, QRectF(self.rect()), peaks)
@@ -72,6 +100,12 @@ class Waveform(QWidget):
     def _made(self, path: str) -> None:
         if path == self._sound.path:
             self.update()
+
+    def _measured(self, path: str) -> None:
+        if path == self._sound.path and self._source is not None:
+            words = self._source.loudness(path)
+            if words:
+                self.loudness_known.emit(words)
 
 
 def draw_peaks(

@@ -141,7 +141,9 @@ class SourceCard(Card):
         self._column.addWidget(Elided(source.name, "name", middle=True))
         length, kind = sound_words(source)
         self._column.addWidget(label(length))
-        self._column.addWidget(label(kind, "small"))
+        about = Elided(kind, "small")
+        wave.loudness_known.connect(lambda words: about.say(f"{kind} · {words}"))
+        self._column.addWidget(about)
 
     def _ask_thumbs(self, source: Sequence) -> None:
         """First, middle and last of the frames that can be read."""
