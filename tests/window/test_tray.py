@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.making import write_movie, write_sequence, write_tone
+from tests.making import aged, write_movie, write_sequence, write_tone
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -239,6 +239,31 @@ def test_moved_files_are_found_again_after_a_look_at_what_matches(
     assert "whole" in texts(card)
     window.actions_["undo"].trigger()
     assert window.desk.job.sequences[0].files.folder == str(frames)
+
+
+def test_a_frame_whose_writer_was_stopped_becomes_damage(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    path = frames / "shot.0024.png"
+    path.write_bytes(path.read_bytes()[:-40])
+    drop(window, qtbot, frames)
+    card = window.tray.card("s1")
+    assert card is not None
+    assert "still arriving" in texts(card)
+    window.watching.look()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    aged(path)
+    window.watching.look()
+    qtbot.waitUntil(lambda: "1 to come again" in texts(card), timeout=PATIENCE)
+
+
+def test_a_frame_that_came_before_the_first_look_is_seen(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    write_sequence(frames, frames=range(25, 26), width=160, height=90)
+    window.watching.look()
+    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 25, timeout=PATIENCE)
 
 
 def test_watching_is_switched_off_and_on(window: Window) -> None:

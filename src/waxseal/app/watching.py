@@ -20,7 +20,7 @@ __all__ = ["Watching"]
 SHORTEST_MS = 2000
 SHARE = 20  # of the time: a look that takes 100 ms comes every two seconds
 Prints = dict[str, str]
-Seen = tuple[int, Prints, dict[str, Arrival], float]
+Seen = tuple[int, Prints, dict[str, Arrival], set[str], float]
 
 
 class Watching(QObject):
@@ -60,7 +60,7 @@ class Watching(QObject):
         self.is_on = False
 
     def _seen(self, seen: Seen) -> None:
-        number, prints, arrivals, seconds = seen
+        number, prints, arrivals, grown, seconds = seen
         if not self.is_on:
             return
         self._timer.start(max(SHORTEST_MS, int(seconds * 1000 * SHARE)))
@@ -72,7 +72,12 @@ class Watching(QObject):
             if folder in self._prints and now != self._prints[folder]
         }
         self._prints = prints
-        sources = [one.id for one in self._desk.job.sequences if one.files.folder in others]
+        sources = [
+            one.id
+            for one in self._desk.job.sequences
+            # What was being written may be damage by now, without anything having happened.
+            if one.files.folder in others or one.is_arriving or one.id in grown
+        ]
         for source, arrival in arrivals.items():
             self._tell(source, self.words_for(arrival))
         for gone in set(self._told) - set(arrivals):
@@ -106,16 +111,25 @@ def look_at_folders(number: int, job: Job, _report: Report, token: CancelToken) 
     begun = time.monotonic()
     prints: Prints = {}
     arrivals = {}
+    grown = set()
     for source in job.sequences:
         token.check()
         folder = source.files.folder
         if folder not in prints:
             prints[folder] = fingerprint(Path(folder))
+        if source.kind == "sequence" and has_grown(source):
+            grown.add(source.id)
         if source.kind == "sequence" and may_be_coming(source):
             arrival = arrival_of(source, time.time_ns())
             if arrival.is_coming:
                 arrivals[source.id] = arrival
-    return number, prints, arrivals, time.monotonic() - begun
+    return number, prints, arrivals, grown, time.monotonic() - begun
+
+
+def has_grown(source: Sequence) -> bool:
+    """Whether the next frame is there: it came before its folder was watched."""
+    files = source.files
+    return files.padding > 0 and files.path_of(files.range.last + 1).exists()
 
 
 def may_be_coming(source: Sequence) -> bool:

@@ -168,7 +168,7 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.closely.want)
         self.arriving.looked.connect(self.tray.look_anew)
         self.watching.changed.connect(self.arriving.look_again_at)
-        self.watching.arriving.connect(self.tray.note)
+        self.watching.arriving.connect(self.tray.note_coming)
         self.relinking.said.connect(self.say)
         self.relinking.linked.connect(self.arriving.look_again_at)
         self.closely.said.connect(self.say)

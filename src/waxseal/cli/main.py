@@ -99,7 +99,7 @@ def assemble(
         str | None, typer.Option("--bitrate", help="Instead of a quality: 5M, 800k.")
     ] = None,
     sound: Annotated[
-        Path | None, typer.Option("--sound", help="A WAV or FLAC, laid from the start.")
+        Path | None, typer.Option("--sound", help="A sound, laid from the start.")
     ] = None,
     no_sound: Annotated[
         bool, typer.Option("--no-sound", help="Leave out the sound beside the frames.")

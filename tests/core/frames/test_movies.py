@@ -8,10 +8,12 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import av
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pymediainfo import MediaInfo
 
 from tests.making import cut, number_in, numbered, write_movie
 from waxseal.core.errors import FrameError
@@ -84,6 +86,28 @@ def test_a_variable_rate_is_said(tmp_path: Path) -> None:
 def test_the_pixel_shape_is_read(tmp_path: Path) -> None:
     path = write_movie(tmp_path / "a.mp4", shape=Fraction(16, 11))
     assert movie_facts(path).pixel_shape == Fraction(16, 11)
+
+
+@pytest.mark.parametrize("degrees", [90, 180, 270])
+def test_a_turned_movie_comes_upright(tmp_path: Path, degrees: int) -> None:
+    """MediaInfo says by how much a player turns the picture with the clock."""
+    path = tmp_path / "a.mp4"
+    stored = np.zeros((32, 64, 3), np.uint8)
+    stored[:16, :32] = 255
+    with av.open(str(path), "w") as container:
+        stream: Any = container.add_stream("libx264", rate=24)
+        stream.width, stream.height, stream.pix_fmt = 64, 32, "yuv420p"
+        stream.set_display_rotation(degrees)
+        for frame in range(3):
+            picture = av.VideoFrame.from_ndarray(stored, "rgb24")
+            picture.pts = frame
+            container.mux(stream.encode(picture))
+        container.mux(stream.encode(None))
+    clockwise = round(float(MediaInfo.parse(path).video_tracks[0].rotation))
+    seen = np.rot90(stored, -clockwise // 90)
+    facts = movie_facts(path)
+    assert (facts.height, facts.width) == seen.shape[:2]
+    assert np.median(np.abs(read_movie_frame(path, 2) / 257 - seen)) < 3
 
 
 @pytest.mark.parametrize("name", ["a.mkv", "a.webm"])

@@ -141,9 +141,7 @@ class SequenceDocket(QWidget):
         if reading.alpha.value is Alpha.PREMULTIPLIED and not (
             is_black and self._sequence.found.format == "EXR"
         ):
-            matte = self._field(
-                self.tr("What the matte is"), "matte", reading.matte.value, parse_colour
-            )
+            matte = self._field(self.tr("Matte"), "matte", reading.matte.value, parse_colour)
             matte.setToolTip(self.tr("What the premultiplied colour was laid over, as #rrggbb"))
             matte.said.connect(partial(self._say_one, self.tr("Matte"), "matte"))
             self._add(self.tr("Matte"), matte, reading.matte, self._confirm_alpha)

@@ -40,6 +40,7 @@ class Tray(Lane[SourceCard]):
         self.column.addWidget(self.habits)
         self._pictures = pictures
         self._notes: dict[str, str] = {}
+        self._coming: dict[str, str] = {}
         self._job = Job()
         self._open = ""
         self._empty = self._empty_state()
@@ -82,7 +83,10 @@ class Tray(Lane[SourceCard]):
             return  # it is made in a moment
         is_open = source.id == self._open
         more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
-        card.show_source(source, is_open=is_open, note=self._notes.get(source.id, ""), **more)
+        card.show_source(source, is_open=is_open, note=self._note_of(source.id), **more)
+
+    def _note_of(self, source: str) -> str:
+        return self._notes.get(source) or self._coming.get(source, "")
 
     def _more_about(self, source: Sequence) -> dict[str, Any]:
         """What only an open docket shows."""
@@ -103,10 +107,17 @@ class Tray(Lane[SourceCard]):
 
     def note(self, source: str, text: str) -> None:
         """A word on a card for a while: that it is being looked at."""
+        self._say_on(source, self._notes, text)
+
+    def note_coming(self, source: str, text: str) -> None:
+        """A word on a card while its frames are on their way; being looked at comes before it."""
+        self._say_on(source, self._coming, text)
+
+    def _say_on(self, source: str, words: dict[str, str], text: str) -> None:
         if text:
-            self._notes[source] = text
+            words[source] = text
         else:
-            self._notes.pop(source, None)
+            words.pop(source, None)
         if source in self.cards:
             for one in self._job.sources:
                 if one.id == source:

@@ -26,6 +26,7 @@ LEAST = 200  # half-clear pixels below which nothing can be told
 FEW, MANY = 0.002, 0.02  # shares of them that speak against, and for
 UNIFORM = 3 / 255  # how far clear pixels may be from one matte colour
 TRIES = 3
+DEPTHS = ("uint8", "uint16")  # display-encoded ones
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,9 +118,6 @@ def with_alpha_seen(sequence: Sequence) -> Sequence:
         matte = Told[str](value=seen.matte, origin=Origin.GUESS, why=why)
         return changed(sequence, reading=changed(reading, alpha=alpha, matte=matte))
     return sequence
-
-
-DEPTHS = ("uint8", "uint16")
 
 
 def frames_to_try(sequence: Sequence) -> list[int]:

@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.frames.headers import Format, Header, look
-from waxseal.core.frames.headers.parts import short_name
 from waxseal.core.frames.opening import opened
 from waxseal.core.job.model import Alpha, Part
 
@@ -156,7 +155,7 @@ def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
         values = values.reshape(spec.height, spec.width, stop - first)
         if named:
             values = in_display_window(values[..., [at - first for at in places]], spec)
-    return turned(as_colour(values[..., : len(part.channels)], part.channels), header.orientation)
+    return turned(as_colour(values[..., : len(part.channels)], part), header.orientation)
 
 
 def type_to_read(spec: Any, places: list[int]) -> str:
@@ -166,7 +165,7 @@ def type_to_read(spec: Any, places: list[int]) -> str:
     return kinds.pop() if len(kinds) == 1 and kinds <= TYPES else "float"
 
 
-def as_colour(values: NDArray[Any], names: tuple[str, ...]) -> NDArray[Any]:
+def as_colour(values: NDArray[Any], part: Part) -> NDArray[Any]:
     """Three colours with or without alpha, from whatever number of channels there is."""
     count = values.shape[2]
     if count in (3, 4):
@@ -174,7 +173,7 @@ def as_colour(values: NDArray[Any], names: tuple[str, ...]) -> NDArray[Any]:
     if count == 1:
         return np.repeat(values, 3, axis=2)
     one, two = values[..., :1], values[..., 1:2]
-    if short_name(names[-1]) in ("a", "alpha"):
+    if part.has_alpha:
         return np.concatenate([one, one, one, two], axis=2)
     return np.concatenate([one, two, np.zeros_like(one)], axis=2)  # two axes, as of motion
 

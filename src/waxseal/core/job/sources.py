@@ -96,6 +96,11 @@ class Part(Value):
     place: int = 0  # the file's part or page, from 0
     channels: tuple[str, ...]  # by their full names: red, green, blue, alpha, or whatever there is
 
+    @property
+    def has_alpha(self) -> bool:
+        last = self.channels[-1].rpartition(".")[2].casefold()
+        return len(self.channels) in (2, 4) and last in ("a", "alpha")
+
 
 class FindingKind(StrEnum):
     DAMAGED = "damaged"  # has to come again

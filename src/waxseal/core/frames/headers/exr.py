@@ -12,7 +12,7 @@ from fractions import Fraction
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
-from waxseal.core.frames.headers.parts import parts_of, short_name
+from waxseal.core.frames.headers.parts import parts_of
 from waxseal.core.job.model import Alpha
 from waxseal.core.job.primaries import are_primaries
 from waxseal.core.timing.rates import is_possible
@@ -89,7 +89,7 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
         height=height,
         channels=tuple(names),
         depth="half" if kinds == {"half"} else "float",
-        alpha=Alpha.PREMULTIPLIED if has_alpha(first.channels) else Alpha.NONE,
+        alpha=Alpha.PREMULTIPLIED if first.has_alpha else Alpha.NONE,
         rate=rate,
         chromaticities=primaries,
         pixel_shape=shape,
@@ -100,10 +100,6 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
 
 def picture_first(channel: str) -> tuple[int, str]:
     return "RGBA".find(channel) % 9, channel
-
-
-def has_alpha(channels: tuple[str, ...]) -> bool:
-    return len(channels) in (2, 4) and short_name(channels[-1]) in ("a", "alpha")
 
 
 def channels_of(value: bytes) -> dict[str, str]:

@@ -54,9 +54,7 @@ def set_part(job: Job, *, source: str, part: str) -> Job:
     sequence = job.sequence(source)
     for known in sequence.found.parts:
         if known.name == part:
-            last = known.channels[-1].rpartition(".")[2].casefold()
-            has_alpha = len(known.channels) in (2, 4) and last in ("a", "alpha")
-            alpha = Alpha.PREMULTIPLIED if has_alpha else Alpha.NONE
+            alpha = Alpha.PREMULTIPLIED if known.has_alpha else Alpha.NONE
             if sequence.found.format != "EXR":  # pages of one kind: all as the first
                 alpha = sequence.reading.alpha.value
             return change_reading(job, source=source, part=part, alpha=alpha)
