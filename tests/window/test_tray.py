@@ -288,7 +288,7 @@ def test_re_render_lists_are_saved_as_text(
 ) -> None:
     (frames / "shot.0007.png").unlink()
     drop(window, qtbot, frames)
-    window.save_lists_to(tmp_path / "again.txt")
+    window.lists.save_to(tmp_path / "again.txt")
     assert (tmp_path / "again.txt").read_text() == (
         f"{frames}/shot.####.png\n  render again: 7\n  not there: 7\n\n"
     )

@@ -58,8 +58,8 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("habits", tr("This job's &habits"), window.tray.toggle_habits, "Ctrl+H"),
                 add("flip alpha", tr("&Flip the alpha reading"), window.flip_alpha, "A"),
                 None,
-                add("save lists", tr("Sa&ve all re-render lists…"), window.save_lists),
-                add("copy", tr("&Copy all re-render lists"), window.copy_lists, "Ctrl+R"),
+                add("save lists", tr("Sa&ve all re-render lists…"), window.lists.ask),
+                add("copy", tr("&Copy all re-render lists"), window.lists.copy, "Ctrl+R"),
             ),
         ),
         (

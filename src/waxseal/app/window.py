@@ -11,7 +11,6 @@ from PySide6.QtGui import (
     QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
-    QGuiApplication,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -45,6 +44,7 @@ from waxseal.app.reel.ledger import Ledger
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.relinking import Relinking
+from waxseal.app.rerenderlists import RerenderLists
 from waxseal.app.tray.lane import Tray
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
@@ -59,10 +59,7 @@ from waxseal.core.job.edits import (
     set_ground,
 )
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome, Sequence
-from waxseal.core.job.rerender import rerender_text
 from waxseal.core.plan.recipe import Programme
-from waxseal.core.safely import write_safely
-from waxseal.core.timing.ranges import write_frames
 
 __all__ = ["Window"]
 
@@ -84,6 +81,7 @@ class Window(QMainWindow):
         self.arriving = Arriving(self.desk, self.bench)
         self.closely = Closely(self.desk, measures_folder())
         self.watching = Watching(self.desk, self.bench)
+        self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
@@ -135,8 +133,8 @@ class Window(QMainWindow):
         for lane in (self.tray, self._middle, self.outbox):
             self._lanes.addWidget(lane)
         self._lanes.setStretchFactor(1, 1)
-        self._lanes.setSizes([296, 690, 294])
-        self.tray.setMinimumWidth(292)
+        self._lanes.setSizes([304, 682, 294])
+        self.tray.setMinimumWidth(300)
         self.outbox.setMinimumWidth(260)
         column.addWidget(self._lanes, 1)
         column.addWidget(self.footer)
@@ -169,6 +167,7 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.tray.look_anew)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.arriving.connect(self.tray.note_coming)
+        self.lists.said.connect(self.say)
         self.relinking.said.connect(self.say)
         self.relinking.linked.connect(self.arriving.look_again_at)
         self.closely.said.connect(self.say)
@@ -273,36 +272,6 @@ class Window(QMainWindow):
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
         self.closely.want_all_afresh(self.desk.job)
-
-    def copy_lists(self) -> None:
-        lists = [
-            f"{source.name} {write_frames(source.to_come_again)}"
-            for source in self.desk.job.sequences
-            if source.to_come_again
-        ]
-        QGuiApplication.clipboard().setText("\n".join(lists))
-        nothing = self.tr("Nothing has to come again.")
-        self.say(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
-
-    def save_lists(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, self.tr("Save all re-render lists"), self.tr("render again.txt")
-        )
-        if name:
-            self.save_lists_to(Path(name))
-
-    def save_lists_to(self, path: Path) -> None:
-        """Write the re-render lists of all sources as plain text."""
-        text = rerender_text(self.desk.job.sequences)
-        if not text:
-            self.say(self.tr("Nothing has to come again."))
-            return
-        try:
-            write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
-        except OSError as error:
-            self.say(self.tr("{0} cannot be written: {1}.").format(path, error.strerror))
-        else:
-            self.say(self.tr("Saved: {0}").format(path))
 
     def flip_alpha(self) -> None:
         """Read the alpha of what is being looked at the other way."""

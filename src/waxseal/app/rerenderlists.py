@@ -1,0 +1,57 @@
+"""The re-render lists of all sources: copied, and saved as text."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from waxseal.app.desk import Desk
+from waxseal.core.job.rerender import rerender_text
+from waxseal.core.safely import write_safely
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.words import plain
+
+__all__ = ["RerenderLists"]
+
+
+class RerenderLists(QObject):
+    """said: a sentence."""
+
+    said = Signal(str)
+
+    def __init__(self, window: QWidget, desk: Desk) -> None:
+        super().__init__(desk)
+        self._window, self._desk = window, desk
+
+    def copy(self) -> None:
+        lists = [
+            f"{source.name} {write_frames(source.to_come_again)}"
+            for source in self._desk.job.sequences
+            if source.to_come_again
+        ]
+        QGuiApplication.clipboard().setText("\n".join(lists))
+        nothing = self.tr("Nothing has to come again.")
+        self.said.emit(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
+
+    def ask(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, self.tr("Save all re-render lists"), self.tr("render again.txt")
+        )
+        if name:
+            self.save_to(Path(name))
+
+    def save_to(self, path: Path) -> None:
+        text = rerender_text(self._desk.job.sequences)
+        if not text:
+            self.said.emit(self.tr("Nothing has to come again."))
+            return
+        try:
+            write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
+        except OSError as error:
+            words = self.tr("{0} cannot be written: {1}.")
+            self.said.emit(words.format(plain(path), error.strerror))
+        else:
+            self.said.emit(self.tr("Saved: {0}").format(plain(path)))
