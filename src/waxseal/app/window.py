@@ -133,8 +133,8 @@ class Window(QMainWindow):
         for lane in (self.tray, self._middle, self.outbox):
             self._lanes.addWidget(lane)
         self._lanes.setStretchFactor(1, 1)
-        self._lanes.setSizes([304, 682, 294])
-        self.tray.setMinimumWidth(300)
+        self._lanes.setSizes([310, 676, 294])
+        self.tray.setMinimumWidth(306)
         self.outbox.setMinimumWidth(260)
         column.addWidget(self._lanes, 1)
         column.addWidget(self.footer)

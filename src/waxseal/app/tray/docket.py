@@ -44,7 +44,7 @@ from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["SequenceDocket"]
 
-FIELD_WIDTH = 99  # beside it stands “guessed, confirm”
+FIELD_WIDTH = 105  # beside it stands “guessed, confirm”
 
 
 class SequenceDocket(QWidget):
