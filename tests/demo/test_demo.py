@@ -13,7 +13,7 @@ from waxseal.core.deliver.finish import make_delivery
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.file import load
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Origin
-from waxseal.core.plan.recipe import programme
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.timing.ranges import write_frames
 from waxseal.demo import making, scenes

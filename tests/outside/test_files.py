@@ -24,7 +24,7 @@ from waxseal.core.job.edits import change_reading, set_reel_size
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Size
 from waxseal.core.picture.framing import weights
 from waxseal.core.picture.make import Layout, Target, make
-from waxseal.core.plan.recipe import recipe
+from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr
 

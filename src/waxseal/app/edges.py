@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame
 from waxseal.app.desk import Desk
 from waxseal.app.look.small import Elided, button, label, row_of
 from waxseal.core.job.model import DeliveryState, Job, Origin
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, counted

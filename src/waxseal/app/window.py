@@ -59,7 +59,7 @@ from waxseal.core.job.edits import (
     set_ground,
 )
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome, Sequence
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 
 __all__ = ["Window"]
 

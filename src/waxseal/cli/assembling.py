@@ -47,7 +47,7 @@ from waxseal.core.job.model import (
     colour_choices,
     colour_words,
 )
-from waxseal.core.plan.recipe import programme
+from waxseal.core.plan.programme import programme
 from waxseal.core.seal.record import read_seal, seal_path
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.timing.ranges import FrameRange

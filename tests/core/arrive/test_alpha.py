@@ -15,7 +15,7 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_reading, refresh_sources
 from waxseal.core.job.model import Alpha, Origin, Sequence
 from waxseal.core.picture.make import Layout, Target, make
-from waxseal.core.plan.recipe import recipe
+from waxseal.core.plan.programme import recipe
 
 HEIGHT, WIDTH = 90, 160
 Light = NDArray[np.float64]

@@ -12,7 +12,7 @@ from waxseal.core.arrive.arrival import arrival_of, fingerprint
 from waxseal.core.arrive.sources import look_again, scan
 from waxseal.core.job.edits import refresh_sources, set_expected
 from waxseal.core.job.model import FindingKind, Health, Sequence, changed
-from waxseal.core.plan.recipe import programme
+from waxseal.core.plan.programme import programme
 
 SECOND = 1_000_000_000
 NOW = 1_700_000_000 * SECOND

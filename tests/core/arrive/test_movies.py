@@ -27,7 +27,7 @@ from waxseal.core.job.model import (
     Size,
     Sound,
 )
-from waxseal.core.plan.recipe import programme, recipe
+from waxseal.core.plan.programme import programme, recipe
 from waxseal.core.progress import CancelToken, silent
 
 

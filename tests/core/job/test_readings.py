@@ -26,7 +26,7 @@ from waxseal.core.job.model import (
     parse_shape,
 )
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.plan.recipe import programme, recipe
+from waxseal.core.plan.programme import programme, recipe
 
 
 def dropped(*sources: Sequence) -> Job:
@@ -134,7 +134,7 @@ def test_a_pixel_shape_out_of_bounds_is_refused() -> None:
 
 def test_every_reading_of_colour_has_a_name_of_its_own() -> None:
     names = [colour_words(*choice) for choice in colour_choices()]
-    assert len(set(names)) == len(names) == len(PRIMARIES) + len(Colour) - 1
+    assert len(set(names)) == len(names) == len(PRIMARIES) + len(Colour) - 2
     assert colour_words(Colour.LINEAR, BT709) == "scene-linear BT.709"
     own = (0.5, 0.3, 0.3, 0.6, 0.1, 0.1, 0.3, 0.3)
     assert colour_words(Colour.LINEAR, own) == "scene-linear own primaries"

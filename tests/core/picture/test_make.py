@@ -16,7 +16,7 @@ from waxseal.core.picture.colour import decode_srgb, encode_srgb
 from waxseal.core.picture.framing import Filter
 from waxseal.core.picture.make import Layout, Target, make
 from waxseal.core.picture.sample import sampled
-from waxseal.core.plan.recipe import recipe
+from waxseal.core.plan.programme import recipe
 
 
 def screen(job: Job, frame: int = 1, **more: Any) -> NDArray[np.uint8]:

@@ -22,7 +22,7 @@ from waxseal.core.job.edits import (
     trim_tail,
 )
 from waxseal.core.job.model import Framing, Job, Order, Sequence, StandIn
-from waxseal.core.plan.recipe import programme, recipe
+from waxseal.core.plan.programme import programme, recipe
 
 
 def reel_of(*sources: Sequence) -> Job:
@@ -65,7 +65,7 @@ def test_shots_follow_each_other() -> None:
     job = reel_of(sequence(frames=(1, 2, 3)), sequence(frames=(7, 8)))
     reel = programme(job)
     assert reel.starts == (1, 4)
-    assert [(reel.at(n).shot.id, reel.at(n).shown) for n in range(1, 6)] == [
+    assert [(reel.at(n).laid.id, reel.at(n).shown) for n in range(1, 6)] == [
         ("a1", 1),
         ("a1", 2),
         ("a1", 3),
@@ -128,8 +128,8 @@ def test_a_recipe_holds_what_its_pixels_depend_on(tmp_path: Path) -> None:
     assert recipe(job, 3).key != key
     file.unlink()
     gone = recipe(job, 3)
-    assert gone.layer is not None
-    assert gone.layer.file.size_bytes == -1
+    assert gone.main is not None
+    assert gone.main.pick.file.size_bytes == -1
 
 
 def test_the_programme_s_key_tells_whether_the_reel_changed() -> None:
@@ -159,7 +159,7 @@ def test_every_reel_frame_belongs_to_one_shot(counts: list[int], rates: list[int
     assert covered == list(range(1, reel.length + 1))
     for frame in covered:
         place = reel.at(frame)
-        assert place.frame in place.shot.range
+        assert place.frame in place.laid.range
 
 
 def spanned(span) -> range:  # type: ignore[no-untyped-def]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pathlib import Path
+from importlib import resources
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
@@ -12,15 +12,15 @@ from waxseal.app.look.palette import Palette
 
 __all__ = ["apply_look", "load_font"]
 
-FONTS = Path(__file__).parent / "fonts"
 FAMILY = "Lato"
 SIZE = 13  # pixels
 
 
 def load_font(app: QApplication) -> None:
     """Our own font, with figures of one width."""
-    for file in sorted(FONTS.glob("*.ttf")):
-        QFontDatabase.addApplicationFont(str(file))
+    for file in resources.files("waxseal.fonts").iterdir():
+        if file.name.endswith(".ttf"):
+            QFontDatabase.addApplicationFontFromData(file.read_bytes())
     font = QFont(FAMILY)
     font.setPixelSize(SIZE)
     font.setFeature(QFont.Tag("tnum"), 1)

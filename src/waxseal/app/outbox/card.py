@@ -27,7 +27,7 @@ from waxseal.app.outbox.sending import Status
 from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import Bitrate, ConstantQuality, Delivery, DeliveryState, Job
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, left_words, plain

@@ -13,7 +13,7 @@ from waxseal.app.outbox.card import RUNNING, DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.core.job.edits import Edit, add_delivery, remove_delivery
 from waxseal.core.job.model import Delivery, DeliveryState, Job
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 
 __all__ = ["Outbox"]
 

@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from waxseal.app.pictures import Pictures, ScreenKey, Wish
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Job
-from waxseal.core.plan.recipe import Programme, programme
+from waxseal.core.plan.programme import Programme, programme
 
 __all__ = ["Player"]
 

@@ -9,7 +9,7 @@ from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.small import Field, label
 from waxseal.app.picture.player import Player
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.entry import parse_place
 from waxseal.core.timing.timecode import length_words, to_timecode
 

@@ -11,7 +11,8 @@ from waxseal.app.look.palette import current
 from waxseal.app.look.small import fitted
 from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.core.plan.recipe import Place, Programme, Recipe
+from waxseal.core.plan.programme import Place, Programme
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.rates import rate_words
 
 __all__ = ["Viewer"]

@@ -25,7 +25,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Job, Size
 from waxseal.core.job.sizes import parse_size
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["Ledger"]

@@ -26,7 +26,8 @@ from waxseal.app.reel.trimbar import TrimBar, trim_edit
 from waxseal.core.job.edits import Edit, set_framing
 from waxseal.core.job.model import Framing, Job, Order, Sequence, Shot
 from waxseal.core.picture.geometry import framing_words
-from waxseal.core.plan.recipe import Programme, Recipe
+from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.timecode import length_words

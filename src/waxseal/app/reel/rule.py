@@ -10,7 +10,7 @@ from typing_extensions import override
 from waxseal.app.look.palette import current
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.waveform import Peaks, draw_peaks
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 
 __all__ = ["Rule"]
 

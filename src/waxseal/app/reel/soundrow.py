@@ -12,7 +12,7 @@ from waxseal.app.look.small import Elided, button, label
 from waxseal.app.reel.row import COLUMNS
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import FrameRange
 

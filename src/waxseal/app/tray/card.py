@@ -24,7 +24,7 @@ from waxseal.app.tray.docket import SequenceDocket
 from waxseal.app.tray.presence import PresenceLine
 from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
 from waxseal.core.job.model import Origin, Sequence, Sound
-from waxseal.core.plan.recipe import source_recipe
+from waxseal.core.plan.programme import source_recipe
 from waxseal.core.words import plain
 
 __all__ = ["SourceCard"]

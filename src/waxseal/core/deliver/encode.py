@@ -30,7 +30,8 @@ from waxseal.core.errors import DeliveryRefused, FrameError
 from waxseal.core.job.model import Bitrate, Delivery, StandIn
 from waxseal.core.picture.kernels import KernelChoice
 from waxseal.core.picture.make import Layout, Picture, Target, make
-from waxseal.core.plan.recipe import Place, Programme, Recipe
+from waxseal.core.plan.programme import Place, Programme
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.likeness import Sketch, sketch
 from waxseal.core.sound.mix import SoundPlan, sound_blocks, sound_plan

@@ -14,7 +14,7 @@ from waxseal.core.deliver.settings import COLOUR
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.make import make
-from waxseal.core.plan.recipe import Programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, put_in_place
 from waxseal.core.seal.judge import Expected, ExpectedSound, judge

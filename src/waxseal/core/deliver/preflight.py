@@ -11,7 +11,7 @@ from waxseal.core.deliver.settings import LARGEST_MACROBLOCKS, estimated_bytes, 
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.model import Delivery, Health, Job, Origin, Sequence, StandIn
 from waxseal.core.picture.geometry import framing_words
-from waxseal.core.plan.recipe import Place, Programme, programme
+from waxseal.core.plan.programme import Place, Programme, programme
 from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words

@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
+from waxseal.core.job.colourway import Space
 from waxseal.core.job.values import Value
 
 __all__ = ["Bitrate", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
@@ -56,12 +57,19 @@ class Outcome(Value):
 
 
 class Delivery(Value):
-    """One file that is to be made from the reel."""
+    """One file that is to be made from the reel.
+
+    lut: a LUT's file that the finished numbers go through at the very end.
+    dither: whether what is rounded to codes is spread, against steps in soft light.
+    """
 
     id: str
     name: str = Field(min_length=1, max_length=200)
     folder: str
     quality: Quality = ConstantQuality()
+    space: Space = Space.SRGB
+    lut: str = ""
+    dither: bool = False
     overwrite: bool = False
     outcome: Outcome | None = None
 

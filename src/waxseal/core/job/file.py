@@ -9,13 +9,15 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Job, Sequence, Sound, changed, sentence_of
+from waxseal.core.job.finish import Finish, Lut, Text
+from waxseal.core.job.model import Job, Sequence, Sound, Told, changed, sentence_of
 from waxseal.core.safely import write_safely
 
 __all__ = ["SCHEMA", "load", "read_job", "save", "write_job"]
@@ -81,15 +83,45 @@ def read_job(text: bytes, home: Path) -> Job:
 
 def moved(job: Job, home: Path, turn: Any) -> Job:
     """The job with each of its paths turned."""
+
+    def at(path: str) -> str:
+        return turn(path, home) if path else ""
+
     sources: list[Sequence | Sound] = []
     for source in job.sources:
         if isinstance(source, Sequence):
-            files = changed(source.files, folder=turn(source.files.folder, home))
-            sources.append(changed(source, files=files))
+            files = changed(source.files, folder=at(source.files.folder))
+            before = source.reading.lut
+            lut = Told[str](value=at(before.value), origin=before.origin)
+            reading = changed(source.reading, lut=lut)
+            sources.append(changed(source, files=files, reading=reading))
         else:
-            sources.append(changed(source, path=turn(source.path, home)))
-    deliveries = tuple(changed(one, folder=turn(one.folder, home)) for one in job.deliveries)
-    return changed(job, sources=tuple(sources), deliveries=deliveries)
+            sources.append(changed(source, path=at(source.path)))
+    deliveries = tuple(
+        changed(one, folder=at(one.folder), lut=at(one.lut)) for one in job.deliveries
+    )
+    reel = job.reel
+    config = reel.colour.config
+    reel = changed(
+        reel,
+        shots=tuple(changed(one, finish=moved_finish(one.finish, at)) for one in reel.shots),
+        overlays=tuple(changed(one, finish=moved_finish(one.finish, at)) for one in reel.overlays),
+        finish=moved_finish(reel.finish, at),
+        colour=changed(reel.colour, config=config if config.startswith("ocio://") else at(config)),
+    )
+    return changed(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
+
+
+def moved_finish(finish: Finish, at: Callable[[str], str]) -> Finish:
+    corrections = tuple(
+        changed(one, path=at(one.path))
+        if isinstance(one, Lut)
+        else changed(one, font=at(one.font))
+        if isinstance(one, Text)
+        else one
+        for one in finish.corrections
+    )
+    return changed(finish, corrections=corrections)
 
 
 def relative_to(path: str, home: Path) -> str:

@@ -7,12 +7,14 @@ parts stand in files of their own and are named here for all who use them.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import Self, TypeVar
 
 from pydantic import model_validator
 
 from waxseal.core.errors import JobError
+from waxseal.core.job.colourway import Colourway, Space, View, Working
 from waxseal.core.job.deliveries import (
     Bitrate,
     ConstantQuality,
@@ -21,6 +23,7 @@ from waxseal.core.job.deliveries import (
     Outcome,
     Quality,
 )
+from waxseal.core.job.finish import Finish, Haze
 from waxseal.core.job.reading import (
     BT709,
     Alpha,
@@ -37,7 +40,18 @@ from waxseal.core.job.reading import (
     parse_colour,
     parse_shape,
 )
-from waxseal.core.job.reel import Framing, LaidSound, Reel, Shot
+from waxseal.core.job.reel import (
+    Blend,
+    Conversion,
+    Framing,
+    LaidSound,
+    Overlay,
+    Placing,
+    Reel,
+    Shot,
+    Timing,
+    Turn,
+)
 from waxseal.core.job.sources import (
     Files,
     Finding,
@@ -51,6 +65,7 @@ from waxseal.core.job.sources import (
     Source,
     shown_width,
 )
+from waxseal.core.job.stack import Operation, Stack, StackPass
 from waxseal.core.job.values import Value, changed, sentence_of
 from waxseal.core.timing.rates import Rate
 
@@ -58,25 +73,32 @@ __all__ = [
     "BT709",
     "Alpha",
     "Bitrate",
+    "Blend",
     "Chromaticities",
     "Colour",
+    "Colourway",
     "ConstantQuality",
+    "Conversion",
     "Delivery",
     "DeliveryState",
     "Files",
     "Finding",
     "FindingKind",
+    "Finish",
     "Found",
     "Framing",
     "Habits",
     "Health",
     "Job",
     "LaidSound",
+    "Operation",
     "Order",
     "Origin",
     "Outcome",
+    "Overlay",
     "Part",
     "PixelShape",
+    "Placing",
     "Quality",
     "Reading",
     "Reel",
@@ -84,8 +106,15 @@ __all__ = [
     "Shot",
     "Size",
     "Sound",
+    "Space",
+    "Stack",
+    "StackPass",
     "StandIn",
+    "Timing",
     "Told",
+    "Turn",
+    "View",
+    "Working",
     "changed",
     "colour_choices",
     "colour_words",
@@ -119,20 +148,24 @@ class Job(Value):
         for kind, ids in (
             ("sources", [source.id for source in self.sources]),
             ("shots", [shot.id for shot in self.reel.shots]),
+            ("overlays", [overlay.id for overlay in self.reel.overlays]),
             ("deliveries", [delivery.id for delivery in self.deliveries]),
         ):
             if len(set(ids)) != len(ids):
                 raise ValueError(f"two {kind} have the same id.")
         sequences = {source.id: source for source in self.sequences}
-        for shot in self.reel.shots:
-            if shot.source not in sequences:
-                raise ValueError(f"shot {shot.id} uses a source that is not in the in-tray.")
-            there = sequences[shot.source].range
-            if shot.first not in there or shot.last not in there:
+        for one in (*self.reel.shots, *self.reel.overlays):
+            if one.source not in sequences:
+                raise ValueError(f"{one.id} uses a source that is not in the in-tray.")
+            there = sequences[one.source].range
+            if one.first not in there or one.last not in there:
                 raise ValueError(
-                    f"{sequences[shot.source].name} has frames {there}; "
-                    f"{shot.first} to {shot.last} is outside them."
+                    f"{sequences[one.source].name} has frames {there}; "
+                    f"{one.first} to {one.last} is outside them."
                 )
+        for source in used_by(self):
+            if source not in sequences:
+                raise ValueError("a source that is used is not in the in-tray.")
         sounds = {source.id for source in self.sounds}
         for laid in self.reel.sounds:
             if laid.source not in sounds:
@@ -159,6 +192,14 @@ class Job(Value):
     def shot(self, shot_id: str) -> Shot:
         return one_of(self.reel.shots, shot_id, "shot")
 
+    def overlay(self, overlay_id: str) -> Overlay:
+        return one_of(self.reel.overlays, overlay_id, "overlay")
+
+    def laid(self, laid_id: str) -> Shot | Overlay:
+        """A shot or an overlay."""
+        every: tuple[Shot | Overlay, ...] = (*self.reel.shots, *self.reel.overlays)
+        return one_of(every, laid_id, "shot or overlay")
+
     def delivery(self, delivery_id: str) -> Delivery:
         return one_of(self.deliveries, delivery_id, "delivery")
 
@@ -182,7 +223,7 @@ class Job(Value):
         return self.reel.shots[0]
 
 
-W = TypeVar("W", Sequence, Sound, Sequence | Sound, Shot, Delivery)
+W = TypeVar("W", Sequence, Sound, Sequence | Sound, Shot, Overlay, Shot | Overlay, Delivery)
 
 
 def one_of(values: tuple[W, ...], wanted: str, kind: str) -> W:
@@ -190,3 +231,23 @@ def one_of(values: tuple[W, ...], wanted: str, kind: str) -> W:
         if value.id == wanted:
             return value
     raise JobError(f"There is no {kind} “{wanted}” in this job.")
+
+
+def used_by(job: Job) -> Iterator[str]:
+    """The sources that something depends on without being a part of them: passes, mattes, depth."""
+    if job.reel.behind:
+        yield job.reel.behind
+    for sequence in job.sequences:
+        if sequence.stack is not None:
+            yield from (one.source for one in sequence.stack.passes)
+            if sequence.stack.beauty:
+                yield sequence.stack.beauty
+    for finish in (job.reel.finish, *(one.finish for one in job.reel.shots + job.reel.overlays)):
+        yield from helpers_of(finish)
+
+
+def helpers_of(finish: Finish) -> Iterator[str]:
+    """The sources whose values steer a finish."""
+    if finish.inside is not None:
+        yield finish.inside.source
+    yield from (one.depth for one in finish.corrections if isinstance(one, Haze))

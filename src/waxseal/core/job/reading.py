@@ -20,6 +20,7 @@ __all__ = [
     "Alpha",
     "Chromaticities",
     "Colour",
+    "HexColour",
     "Order",
     "Origin",
     "PixelShape",
@@ -67,6 +68,7 @@ class Colour(StrEnum):
     BT709 = "BT.709 display"
     FILM_LOG = "film log"  # densities of a scanned negative, as in Cineon and DPX files
     RAW = "raw"  # no colour at all: shown as it is
+    OWN = "of the config"  # a space of the OCIO config, by its name there
 
 
 class Order(StrEnum):
@@ -119,6 +121,8 @@ class Reading(Value):
     range: the frames that are wanted, where others are left out.
     matte: what premultiplied colour was laid over.
     part: which picture of a file that holds several.
+    space: what the OCIO config calls the colour, where that is of the config.
+    lut: a LUT's file that the numbers go through before anything else.
     """
 
     rate: Told[Rate]  # frames a second
@@ -131,6 +135,8 @@ class Reading(Value):
     matte: Told[HexColour] = Told[HexColour](value="#000000", origin=Origin.HABIT)
     pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
     part: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    space: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    lut: Told[str] = Told[str](value="", origin=Origin.HABIT)
 
     @model_validator(mode="after")
     def range_runs_forward(self) -> Self:
@@ -160,4 +166,5 @@ def colour_words(colour: Colour, chromaticities: Chromaticities) -> str:
 def colour_choices() -> tuple[tuple[Colour, Chromaticities], ...]:
     """All readings of colour, as pairs of values of a reading."""
     linear = tuple((Colour.LINEAR, primaries) for primaries in PRIMARIES.values())
-    return (*linear, *((colour, BT709) for colour in Colour if colour is not Colour.LINEAR))
+    others = (one for one in Colour if one not in (Colour.LINEAR, Colour.OWN))
+    return (*linear, *((colour, BT709) for colour in others))

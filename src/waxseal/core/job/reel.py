@@ -1,18 +1,33 @@
-"""The programme: shots in order, a sound, at one frame size and one rate."""
+"""The programme: shots in order, overlays, a sound, at one frame size and one rate."""
 
 from __future__ import annotations
 
 from enum import StrEnum
+from fractions import Fraction
 from typing import Annotated, Self
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
 
+from waxseal.core.job.colourway import Colourway
+from waxseal.core.job.finish import Finish, Values
+from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Value
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
 
-__all__ = ["Framing", "LaidSound", "Reel", "Shot"]
+__all__ = [
+    "Blend",
+    "Conversion",
+    "Framing",
+    "LaidSound",
+    "Overlay",
+    "Placing",
+    "Reel",
+    "Shot",
+    "Timing",
+    "Turn",
+]
 
 
 class Framing(StrEnum):
@@ -24,24 +39,137 @@ class Framing(StrEnum):
     ACTUAL = "actual"
 
 
-class Shot(Value):
-    """A part of a sequence on the reel; first and last are the files' own numbers."""
+class Turn(StrEnum):
+    """A picture turned, clockwise."""
+
+    NONE = "as it is"
+    RIGHT = "a quarter right"
+    HALF = "half"
+    LEFT = "a quarter left"
+
+    @property
+    def quarters(self) -> int:
+        return list(Turn).index(self)
+
+
+class Placing(Value):
+    """What is done to a picture on top of its framing.
+
+    x, y: moved right and down, in pixels of the reel's frame. scale: of what
+    the framing gives, around the frame's centre. mirrored: left for right, before
+    it is turned.
+    """
+
+    x: int = Field(default=0, ge=-100_000, le=100_000)
+    y: int = Field(default=0, ge=-100_000, le=100_000)
+    scale: float = Field(default=1.0, ge=0.01, le=100)
+    turn: Turn = Turn.NONE
+    mirrored: bool = False
+
+
+class Conversion(StrEnum):
+    """What is shown between two frames of a source when the reel asks for it."""
+
+    NEAREST = "nearest"  # the one that is due: frames repeat or are dropped
+    BLEND = "blend"  # both, mixed in linear light
+    MOTION = "motion"  # both, moved to where things should be
+
+
+def as_speed(speed: object) -> object:
+    if isinstance(speed, str):
+        try:
+            return Fraction(speed)
+        except (ValueError, ZeroDivisionError):
+            raise ValueError(f"“{speed}” is no speed: 1 is as read, 1/2 is half.") from None
+    return speed
+
+
+def in_bounds(speed: Fraction) -> Fraction:
+    if not Fraction(1, 1000) <= speed <= 1000:
+        raise ValueError("a speed lies between 0.1 and 100 000 per cent.")
+    return speed
+
+
+Speed = Annotated[
+    Fraction, BeforeValidator(as_speed), AfterValidator(in_bounds), PlainSerializer(str)
+]
+
+
+class Timing(Value):
+    """In which order and how fast a source's frames are shown. Exact.
+
+    Worked out in this order: pieces left out, frames held, backwards, to and
+    fro, again; then the speed, then the reel's rate.
+
+    without: source frames, first and last of each piece that is left out.
+    holds: (source frame, how often it is shown in all).
+    """
+
+    speed: Speed = Fraction(1)
+    conversion: Conversion = Conversion.NEAREST
+    without: tuple[tuple[int, int], ...] = ()
+    holds: tuple[tuple[int, int], ...] = ()
+    backwards: bool = False
+    to_and_fro: bool = False
+    times: int = Field(default=1, ge=1, le=10_000)
+
+    @model_validator(mode="after")
+    def pieces_make_sense(self) -> Self:
+        if any(last < first for first, last in self.without):
+            raise ValueError("a piece that is left out runs from its first to its last frame.")
+        if any(not 1 <= times <= 100_000 for _, times in self.holds):
+            raise ValueError("a frame is held at least once, at most 100 000 times.")
+        return self
+
+
+class Laid(Value):
+    """A part of a source in the reel's frame; first and last are the files' own numbers."""
 
     id: str
     source: str
     first: int
     last: int
     framing: Framing = Framing.FIT
+    placing: Placing = Placing()
+    timing: Timing = Timing()
+    finish: Finish = Finish()
 
     @model_validator(mode="after")
     def runs_forward(self) -> Self:
         if self.last < self.first:
-            raise ValueError(f"the shot would run from {self.first} to {self.last}: swap its ends.")
+            raise ValueError(f"it would run from {self.first} to {self.last}: swap its ends.")
         return self
 
     @property
     def range(self) -> FrameRange:
         return FrameRange(self.first, self.last)
+
+
+class Shot(Laid):
+    """A part of a sequence on the reel, one after the other."""
+
+
+class Blend(StrEnum):
+    """What an overlay does to what is under it."""
+
+    OVER = "over"
+    ADD = "add"
+    MULTIPLY = "multiply"
+    SCREEN = "screen"
+
+
+class Overlay(Laid):
+    """A source laid over the reel for a while.
+
+    at: the reel frame, from 1, where it begins. length: in reel frames; 0 is as
+        long as its source. A source that is shorter stays on its last frame.
+    values: what the numbers are while it is laid over.
+    """
+
+    at: int = Field(default=1, ge=1)
+    length: int = Field(default=0, ge=0)
+    blend: Blend = Blend.OVER
+    values: Values = Values.LINEAR
 
 
 class LaidSound(Value):
@@ -50,15 +178,20 @@ class LaidSound(Value):
     source: str
 
 
-Ground = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
-
-
 class Reel(Value):
-    """The programme. A size or rate that is not said is the first shot's."""
+    """The programme. A size or rate that is not said is the first shot's.
+
+    behind: a source behind all pictures, over the ground, filling the frame.
+    overlays: the first is the lowest.
+    """
 
     size: Size | None = None
     rate: Rate | None = None
-    ground: Ground = "#000000"  # sRGB
+    ground: HexColour = "#000000"  # sRGB
+    behind: str = ""
     shots: tuple[Shot, ...] = ()
+    overlays: tuple[Overlay, ...] = ()
     sounds: tuple[LaidSound, ...] = ()
+    finish: Finish = Finish()
+    colour: Colourway = Colourway()
     marked: tuple[int, int] | None = None  # reel frames from 1, both ends included

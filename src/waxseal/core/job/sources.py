@@ -13,6 +13,7 @@ from typing_extensions import override
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.reading import Reading
+from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import Value, changed
 from waxseal.core.timing.ranges import FrameRange, gaps_between
 
@@ -165,6 +166,7 @@ class Sequence(Value):
     reading: Reading
     expected: tuple[int, int] | None = None  # said by the user, both ends included
     belongs: Pass | None = None  # with others that are passes of the same shot
+    stack: Stack | None = None  # the passes that it is put together from
 
     @model_validator(mode="after")
     def expected_runs_forward(self) -> Self:

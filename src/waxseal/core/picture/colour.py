@@ -30,8 +30,10 @@ __all__ = [
     "encoded_table_of_bits",
     "ground_linear",
     "linear_table",
+    "plain_table",
     "primaries_matrix",
     "stored_as_integers",
+    "whole_table",
 ]
 
 Table = NDArray[np.float32]
@@ -122,6 +124,18 @@ def linear_table(dtype: np.dtype[Any], colour: Colour) -> Table:
 
 
 @lru_cache(maxsize=8)
+def plain_table(dtype: np.dtype[Any]) -> Table:
+    """Stored integer to the number it stands for; all entries finite, no number is 0."""
+    return frozen(np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0))
+
+
+@lru_cache(maxsize=1)
+def whole_table() -> Table:
+    """16-bit integer to 0..1: for what is encoded already."""
+    return frozen(np.arange(65_536) / 65_535)
+
+
+@lru_cache(maxsize=8)
 def alpha_table(dtype: np.dtype[Any]) -> Table:
     """Stored integer to alpha 0..1."""
     return frozen(np.clip(np.nan_to_num(stored_values(dtype), nan=0.0), 0.0, 1.0))
@@ -149,17 +163,25 @@ def ground_linear(ground: str) -> tuple[float, float, float]:
     return float(red), float(green), float(blue)
 
 
-def primaries_matrix(chromaticities: Chromaticities) -> NDArray[np.float32] | None:
-    """RGB of these primaries to BT.709 RGB, (3, 3); None where they are BT.709's.
+def primaries_matrix(
+    chromaticities: Chromaticities, to: Chromaticities = BT709
+) -> NDArray[np.float32] | None:
+    """RGB of these primaries to RGB of others, (3, 3); None where they are the same.
 
-    White goes to white, scaled in CIE XYZ along the axes of the BT.709 white.
-    Source: SMPTE RP 177, for the matrix of one set of primaries.
+    White goes to white, by the Bradford adaptation.
+    Source: SMPTE RP 177 for the matrix of one set; Lam 1985 for the adaptation.
     """
-    if np.allclose(chromaticities, BT709, atol=0.002):
+    if np.allclose(chromaticities, to, atol=0.002):
         return None
-    matrix = np.linalg.inv(to_xyz(BT709)) @ to_xyz(chromaticities)
-    # Equal red, green and blue stay equal: the renderer's white is the delivery's.
-    return np.asarray(matrix / matrix.sum(axis=1, keepdims=True), np.float32)
+    source, target = to_xyz(chromaticities), to_xyz(to)
+    gains = (BRADFORD @ target.sum(axis=1)) / (BRADFORD @ source.sum(axis=1))
+    adapted = np.linalg.inv(BRADFORD) @ (gains[:, None] * BRADFORD)
+    return np.asarray(np.linalg.inv(target) @ adapted @ source, np.float32)
+
+
+BRADFORD = np.array(
+    [[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]]
+)
 
 
 def to_xyz(chromaticities: Chromaticities) -> NDArray[np.float64]:

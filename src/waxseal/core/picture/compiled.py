@@ -25,7 +25,17 @@ from waxseal.core.picture.colour import (
 )
 from waxseal.core.picture.framing import Weights
 
-__all__ = ["lay_over", "resample", "to_linear", "to_screen", "to_yuv420"]
+__all__ = [
+    "blend",
+    "divide_alpha",
+    "lay_over",
+    "multiply_alpha",
+    "resample",
+    "to_indexes",
+    "to_linear",
+    "to_screen",
+    "to_yuv420",
+]
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -42,6 +52,8 @@ CHROMA_ZERO, EIGHTH = np.float32(128.5), np.float32(0.125)
 SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
 ZERO, ONE = np.float32(0), np.float32(1)
 DARK = np.float32(DARKEST)
+OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
+MOST_16 = np.float32(65_535)
 
 
 @compiled
@@ -178,3 +190,63 @@ def lay_over(front: Any, ground: Any, indexes: Any) -> None:
             for channel in range(3):
                 index = ((bits[3 * x + channel] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
                 indexes[row, x, channel] = np.uint16(index)
+
+
+@compiled
+def blend_rows(canvas: Any, front: Any, column: int, line: int, part: Any, mode: int) -> None:
+    height, width, channels = front.shape
+    for row in range(height):
+        for x in range(width):
+            alpha = front[row, x, 3] * part if channels == 4 else part
+            clear = ONE - min(max(alpha, ZERO), ONE)
+            for channel in range(3):
+                light = front[row, x, channel] * part
+                under = canvas[line + row, column + x, channel]
+                if mode == OVER:
+                    value = light + under * clear
+                elif mode == ADD:
+                    value = under + light
+                elif mode == MULTIPLY:
+                    value = under * (clear + light)
+                else:
+                    value = under + light * (ONE - min(under, ONE))
+                canvas[line + row, column + x, channel] = value
+            if canvas.shape[2] == 4 and mode != MULTIPLY:
+                below = canvas[line + row, column + x, 3]
+                canvas[line + row, column + x, 3] = (ONE - clear) + below * clear
+
+
+def blend(
+    canvas: plain.Linear, front: plain.Linear, at: tuple[int, int], opacity: float, mode: int
+) -> None:
+    blend_rows(canvas, front, at[0], at[1], np.float32(opacity), mode)
+
+
+@compiled
+def divide_alpha(light: Any) -> None:
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            alpha = light[row, x, 3]
+            if alpha > ZERO:
+                for channel in range(3):
+                    light[row, x, channel] = light[row, x, channel] / alpha
+
+
+@compiled
+def multiply_alpha(light: Any) -> None:
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            alpha = light[row, x, 3]
+            if alpha > ZERO:
+                for channel in range(3):
+                    light[row, x, channel] = light[row, x, channel] * alpha
+
+
+@compiled
+def to_indexes(encoded: Any, indexes: Any) -> None:
+    for row in range(encoded.shape[0]):
+        for x in range(encoded.shape[1]):
+            for channel in range(3):
+                value = encoded[row, x, channel]
+                bounded = min(max(value, ZERO), ONE) if value == value else ZERO
+                indexes[row, x, channel] = np.uint16(bounded * MOST_16 + HALF_UP)

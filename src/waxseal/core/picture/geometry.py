@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from waxseal.core.job.model import Framing
+from waxseal.core.job.model import Framing, Placing
 
 __all__ = ["Box", "framing_words", "place", "scaled"]
+
+
+CENTRED = Placing()
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,10 +22,17 @@ class Box:
     height: int
 
 
-def place(source: tuple[int, int], frame: tuple[int, int], framing: Framing) -> Box:
-    """Where a picture of size `source` lies in a frame, in pixels; centred, no thin border.
+def place(
+    source: tuple[int, int],
+    frame: tuple[int, int],
+    framing: Framing,
+    placing: Placing = CENTRED,
+) -> Box:
+    """Where a picture of size `source` lies in a frame, in pixels; no thin border.
 
-    A side that comes within a pixel of the frame's is the frame's.
+    Centred, then scaled around the centre and moved as `placing` says; the
+    picture is turned already. A side that comes within a pixel of the frame's
+    is the frame's.
     """
     width, height = source
     if framing is Framing.STRETCH:
@@ -31,7 +41,11 @@ def place(source: tuple[int, int], frame: tuple[int, int], framing: Framing) -> 
         across, down = frame[0] / width, frame[1] / height
         scale = min(across, down) if framing is Framing.FIT else max(across, down)
         width, height = snapped(width * scale, frame[0]), snapped(height * scale, frame[1])
-    return Box((frame[0] - width) // 2, (frame[1] - height) // 2, width, height)
+    if placing.scale != 1:
+        width = snapped(width * placing.scale, frame[0])
+        height = snapped(height * placing.scale, frame[1])
+    left, top = (frame[0] - width) // 2, (frame[1] - height) // 2
+    return Box(left + placing.x, top + placing.y, width, height)
 
 
 def snapped(exact: float, side: int) -> int:
@@ -51,18 +65,20 @@ def scaled(box: Box, frame: tuple[int, int], to: tuple[int, int]) -> Box:
     return Box(left, top, max(1, right - left), max(1, bottom - top))
 
 
-def framing_words(source: tuple[int, int], frame: tuple[int, int], framing: Framing) -> str:
+def framing_words(
+    source: tuple[int, int],
+    frame: tuple[int, int],
+    framing: Framing,
+    placing: Placing = CENTRED,
+) -> str:
     """What the framing does, in pixels: `fits: 240 px of ground left and right`."""
-    box = place(source, frame, framing)
+    box = place(source, frame, framing, placing)
     parts = []
-    for left, length, side, words in (
-        (box.x, box.width, frame[0], "left and right"),
-        (box.y, box.height, frame[1], "above and below"),
+    for start, length, side, names in (
+        (box.x, box.width, frame[0], ("left", "right")),
+        (box.y, box.height, frame[1], ("above", "below")),
     ):
-        if length < side:
-            parts.append(f"{side - length} px of ground {words}")
-        elif length > side and left < 0:
-            parts.append(f"{length - side} px lost {words}")
+        parts += side_words(start, side - start - length, names)
     verb = {
         Framing.FIT: "fits",
         Framing.FILL: "fills",
@@ -70,3 +86,18 @@ def framing_words(source: tuple[int, int], frame: tuple[int, int], framing: Fram
         Framing.ACTUAL: "actual pixels",
     }[framing]
     return f"{verb}: {', '.join(parts)}" if parts else verb
+
+
+def side_words(before: int, after: int, names: tuple[str, str]) -> list[str]:
+    """Pixels of ground (or lost, where negative) at two sides that face each other."""
+    if abs(before - after) <= 1 and before * after >= 0:
+        both = before + after
+        if both == 0:
+            return []
+        words = f"{names[0]} and {names[1]}"
+        return [f"{both} px of ground {words}" if both > 0 else f"{-both} px lost {words}"]
+    return [
+        f"{space} px of ground {name}" if space > 0 else f"{-space} px lost {name}"
+        for space, name in ((before, names[0]), (after, names[1]))
+        if space
+    ]

@@ -27,6 +27,10 @@ class Kernels(Protocol):
     to_yuv420: Callable[..., None]
     to_screen: Callable[..., None]
     lay_over: Callable[..., None]
+    blend: Callable[..., None]
+    divide_alpha: Callable[..., None]
+    multiply_alpha: Callable[..., None]
+    to_indexes: Callable[..., None]
 
     def to_linear(
         self,
@@ -82,3 +86,9 @@ def exercise(kernels: Kernels) -> None:
         light = kernels.to_linear(values, table, table, matrix, is_straight=True)
         light = kernels.resample(light, half, half)
         kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))
+        for mode in range(4):
+            kernels.blend(np.zeros((2, 2, 3), np.float32), light, (0, 0), 1.0, mode)
+        if channels == 4:
+            kernels.divide_alpha(light)
+            kernels.multiply_alpha(light)
+    kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))

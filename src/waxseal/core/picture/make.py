@@ -1,38 +1,37 @@
-"""Recipe to picture: decode, framing, over, colour, layout. The only place where pixels begin."""
+"""Recipe to picture: decode, framing, over, colour, layout. The only place where pixels begin.
+
+What one plain layer needs no light for goes a short way: its stored values
+through one table. Everything else is worked out in light (`layering`).
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.reading import Pixels, read_pixels
-from waxseal.core.job.model import Alpha, Colour, shown_width
+from waxseal.core.frames.reading import Pixels
+from waxseal.core.job.model import Colour, Space, View, Working
 from waxseal.core.picture import plain
 from waxseal.core.picture.colour import (
-    BITS_LOW,
-    BITS_ROUND,
-    BITS_SHIFT,
-    DARKEST,
     Table,
-    alpha_table,
     encoded_table,
     encoded_table_of_bits,
-    ground_linear,
-    linear_table,
     primaries_matrix,
     stored_as_integers,
+    whole_table,
 )
-from waxseal.core.picture.framing import Filter, weights
-from waxseal.core.picture.geometry import Box, place, scaled
+from waxseal.core.picture.framing import Filter
+from waxseal.core.picture.geometry import Box, scaled
 from waxseal.core.picture.kernels import Kernels
-from waxseal.core.plan.recipe import Layer, Recipe
+from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
+from waxseal.core.picture.light import decoded, is_opaque, kind_of
+from waxseal.core.plan.recipe import Recipe
 
-__all__ = ["Layout", "Picture", "Target", "box_of", "decoded", "make", "shape_to"]
+__all__ = ["Layout", "Picture", "Target", "light_for", "make"]
 
 
 class Layout(StrEnum):
@@ -46,12 +45,15 @@ class Target:
 
     Where the layout needs even sides, an odd one grows by one: the last
     column or row is repeated.
+    space: what the numbers mean. exact: whether a view goes without its cube.
     """
 
     width: int
     height: int
     layout: Layout
     filter: Filter = Filter.SHARP
+    space: Space = Space.SRGB
+    exact: bool = False
 
     @property
     def stored_size(self) -> tuple[int, int]:
@@ -85,8 +87,9 @@ def make(
 ) -> Picture:
     """The pixels of a recipe.
 
-    pixels: the layer's frame, where the caller has decoded it already.
-    Raises FrameError where the layer's frame cannot be read.
+    pixels: the main layer's frame, where the caller has decoded it already.
+    Raises FrameError where a frame cannot be read, JobError for a colour that
+    cannot be worked out.
     """
     coded = coded_picture(recipe, target, kernels, pixels)
     width, height = target.stored_size
@@ -101,124 +104,53 @@ def make(
 
 
 def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None) -> Coded:
-    frame, size = (recipe.width, recipe.height), (target.width, target.height)
-    ground = np.array(ground_linear(recipe.ground), np.float32)
-    if recipe.layer is None:
-        return Coded(np.broadcast_to(ground_index(ground), (*size[::-1], 3)).copy(), bits_table())
-    layer = recipe.layer
-    if pixels is None:
-        pixels = decoded(layer)
-    values = stored_as_integers(pixels.values)
-    kind = pixels.values.dtype if pixels.values.dtype.kind == "u" else np.dtype(np.float16)
-    opaque = is_opaque(values, kind, layer)
-    source = (values.shape[1], values.shape[0])
-    box = scaled(box_of(layer, source, frame), frame, size)
-    is_linear = layer.colour is Colour.LINEAR
-    matrix = primaries_matrix(layer.chromaticities) if is_linear else None
-    if opaque and matrix is None and box == Box(0, 0, *source) and source == size:
-        return Coded(values, encoded_table(kind, layer.colour))
-    if opaque:
-        values = values[..., :3]
-    is_straight = layer.alpha is Alpha.STRAIGHT
-    has_matte = layer.matte != "#000000"
-    if values.shape[2] == 4 and not is_straight and (has_matte or not is_linear):
-        values, is_straight = straightened(values, kind, layer.matte), True
-    light = kernels.to_linear(
-        np.ascontiguousarray(values),
-        linear_table(kind, layer.colour),
-        alpha_table(kind),
-        matrix,
-        is_straight=is_straight,
-    )
-    light, at = shape_to(light, box, size, target.filter, kernels)
-    rows, columns = slice(at.y, at.y + at.height), slice(at.x, at.x + at.width)
-    indexes = np.empty((*size[::-1], 3), np.uint16)
-    if (at.width, at.height) == size:
-        kernels.lay_over(light, ground, indexes)
-    else:
-        indexes[:] = ground_index(ground)
-        inside = np.empty((at.height, at.width, 3), np.uint16)
-        kernels.lay_over(light, ground, inside)
-        indexes[rows, columns] = inside
-    return Coded(indexes, bits_table())
+    if is_untouched(recipe, target):
+        main = recipe.layers[0]
+        pixels = pixels or decoded(main.pick)
+        values, kind = turned(stored_as_integers(pixels.values), main), kind_of(pixels)
+        source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
+        frame = (recipe.width, recipe.height)
+        box = scaled(box_of(main, source, frame), frame, size)
+        fills = box == Box(0, 0, *source) and source == size
+        if fills and is_opaque(values, kind, main.pick.alpha):
+            return Coded(np.ascontiguousarray(values), encoded_table(kind, main.pick.colour))
+    light = light_for(recipe, target, kernels=kernels, pixels=pixels)
+    return encoded(light, recipe, target, kernels)
 
 
-def decoded(layer: Layer) -> Pixels:
-    """Raises FrameError."""
-    return read_pixels(Path(layer.file.path), frame=layer.frame, part=layer.part)
+def is_untouched(recipe: Recipe, target: Target) -> bool:
+    """Whether one table makes the picture: a plain layer alone, in its own colours."""
+    if len(recipe.layers) != 1 or not recipe.layers[0].is_plain or recipe.corrections:
+        return False
+    if recipe.veiled or recipe.opacity != 1 or target.space is not Space.SRGB:
+        return False
+    pick = recipe.layers[0].pick
+    if pick.colour is not Colour.LINEAR:
+        # Display-encoded codes are what the display should get, whatever the view does to light.
+        return pick.colour is not Colour.FILM_LOG or recipe.colour.view is View.PLAIN
+    return recipe.colour.view is View.PLAIN and primaries_matrix(pick.chromaticities) is None
 
 
-def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box:
-    """Where a layer of `source` pixels lies in the reel's frame."""
-    shown = (shown_width(source[0], layer.pixel_shape), source[1])
-    return place(shown, frame, layer.framing)
+def light_for(
+    recipe: Recipe, target: Target, *, kernels: Kernels = plain, pixels: Pixels | None = None
+) -> NDArray[np.float32]:
+    """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
+    size, frame = (target.width, target.height), (recipe.width, recipe.height)
+    canvas = Canvas(size, frame, recipe.colour, target.filter, kernels)
+    return canvas_of(recipe, canvas, pixels)
 
 
-def bits_table() -> Table:
-    return encoded_table_of_bits()
+def encoded(light: NDArray[np.float32], recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+    """Light through the view into the target's space."""
+    indexes = np.empty(light.shape, np.uint16)
+    plain_view = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
+    if target.space is Space.SRGB and plain_view:
+        kernels.lay_over(light, np.zeros(3, np.float32), indexes)
+        return Coded(indexes, encoded_table_of_bits())
+    from waxseal.core.picture.spaces import display_of
 
-
-def ground_index(ground: NDArray[np.float32]) -> NDArray[np.uint16]:
-    bits = np.clip(ground, np.float32(DARKEST), np.float32(1)).view(np.int32)
-    return (((bits + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW).astype(np.uint16)
-
-
-def is_opaque(values: NDArray[Any], kind: np.dtype[Any], layer: Layer) -> bool:
-    """Whether nothing behind the picture can be seen: no alpha, read as none, or one everywhere."""
-    if values.shape[2] == 3 or layer.alpha is Alpha.NONE:
-        return True
-    one = 0x3C00 if kind == np.float16 else np.iinfo(values.dtype).max
-    return bool((values[..., 3] == one).all())
-
-
-def straightened(values: NDArray[Any], kind: np.dtype[Any], matte: str) -> NDArray[Any]:
-    """Colour taken off its matte: a curve is never applied to premultiplied values.
-
-    values: (height, width, 4), as stored. What is clear stays as it is.
-    matte: `#rrggbb`; in the file's own encoding, as the colour was laid over it.
-    Source: Porter & Duff 1984, over an opaque colour, solved for the front.
-    """
-    if kind == np.float16:
-        numbers, most = values.view(np.float16).astype(np.float32), 1.0
-    else:
-        numbers, most = values.astype(np.float32), float(np.iinfo(kind).max)
-    colour, alpha = numbers[..., :3], numbers[..., 3:]
-    behind = np.array([int(matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32) * (most / 255)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        front = (colour - behind) * (most / alpha) + behind
-    front = np.where(alpha > 0, front, colour)
-    straight = values.copy()
-    if kind == np.float16:
-        straight.view(np.float16)[..., :3] = front
-    else:
-        straight[..., :3] = np.clip(front + 0.5, 0, most)
-    return straight
-
-
-def shape_to(
-    light: NDArray[np.float32],
-    box: Box,
-    size: tuple[int, int],
-    chosen: Filter,
-    kernels: Kernels,
-) -> tuple[NDArray[np.float32], Box]:
-    """Scale a picture to its box and cut off what hangs over the frame.
-
-    Returns what is inside the frame, and where it lies.
-    """
-    left, top = max(0, box.x), max(0, box.y)
-    right = min(size[0], box.x + box.width)
-    bottom = min(size[1], box.y + box.height)
-    inside = Box(left, top, right - left, bottom - top)
-    height, width = light.shape[:2]
-    cut = (left - box.x, top - box.y)
-    if (width, height) == (box.width, box.height):
-        part = light[cut[1] : cut[1] + inside.height, cut[0] : cut[0] + inside.width]
-        return np.ascontiguousarray(part), inside
-    down = weights(
-        height, to=box.height, first=cut[1], last=cut[1] + inside.height - 1, chosen=chosen
-    )
-    across = weights(
-        width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=chosen
-    )
-    return kernels.resample(light, down, across), inside
+    display = display_of(recipe.colour, target.space, exact=target.exact)
+    if display is not None:
+        display.apply(light)
+    kernels.to_indexes(light, indexes)
+    return Coded(indexes, whole_table())

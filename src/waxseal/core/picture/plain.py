@@ -21,13 +21,21 @@ from waxseal.core.picture.colour import (
 from waxseal.core.picture.framing import Weights
 
 __all__ = [
+    "ADD",
     "BLUE",
     "BLUE_SCALE",
     "GREEN",
+    "MULTIPLY",
+    "OVER",
     "RED",
     "RED_SCALE",
+    "SCREEN",
+    "blend",
+    "divide_alpha",
     "lay_over",
+    "multiply_alpha",
     "resample",
+    "to_indexes",
     "to_linear",
     "to_screen",
     "to_yuv420",
@@ -42,6 +50,7 @@ RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
 BLUE_SCALE = np.float32(224 / 1.8556)
 RED_SCALE = np.float32(224 / 1.5748)
 HALF_UP = np.float32(0.5)
+OVER, ADD, MULTIPLY, SCREEN = range(4)  # what `blend` does
 
 
 def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
@@ -127,3 +136,49 @@ def lay_over(front: Linear, ground: NDArray[np.float32], indexes: NDArray[np.uin
         colour = colour + ground * clear
     bits = np.clip(colour, np.float32(DARKEST), np.float32(1)).view(np.int32)
     indexes[:] = ((bits + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
+
+
+def blend(canvas: Linear, front: Linear, at: tuple[int, int], opacity: float, mode: int) -> None:
+    """Lay a picture over, add, multiply or screen it; the canvas is changed in place.
+
+    canvas: (H, W, 3 or 4), front: (h, w, 3 or 4), both premultiplied; at: the
+        column and row of front's first pixel, all of which lie inside the canvas.
+    mode: an index of BLENDS. What is above one is not clipped; screen adds
+        nothing where the canvas is at one already.
+    Source: Porter & Duff 1984 for over and add (plus); the rest as the trade has them.
+    """
+    height, width = front.shape[:2]
+    under = canvas[at[1] : at[1] + height, at[0] : at[0] + width]
+    part = np.float32(opacity)
+    light = front[..., :3] * part
+    alpha = front[..., 3:] * part if front.shape[2] == 4 else np.float32(part)
+    clear = np.float32(1) - np.clip(alpha, np.float32(0), np.float32(1))
+    if mode == OVER:
+        under[..., :3] = light + under[..., :3] * clear
+    elif mode == ADD:
+        under[..., :3] += light
+    elif mode == MULTIPLY:
+        under[..., :3] *= clear + light
+    else:
+        room = np.float32(1) - np.minimum(under[..., :3], np.float32(1))
+        under[..., :3] += light * room
+    if canvas.shape[2] == 4 and mode != MULTIPLY:
+        under[..., 3:] = (np.float32(1) - clear) + under[..., 3:] * clear
+
+
+def divide_alpha(light: Linear) -> None:
+    """Premultiplied to straight, in place; what is clear stays as it is. (h, w, 4)."""
+    alpha = light[..., 3:]
+    light[..., :3] /= np.where(alpha > 0, alpha, np.float32(1))
+
+
+def multiply_alpha(light: Linear) -> None:
+    """Straight to premultiplied, in place; what is clear stays as it is. (h, w, 4)."""
+    alpha = light[..., 3:]
+    light[..., :3] *= np.where(alpha > 0, alpha, np.float32(1))
+
+
+def to_indexes(encoded: Linear, indexes: NDArray[np.uint16]) -> None:
+    """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3). No number is 0."""
+    bounded = np.clip(np.nan_to_num(encoded, nan=0.0), np.float32(0), np.float32(1))
+    indexes[:] = bounded * np.float32(65_535) + HALF_UP

@@ -8,7 +8,9 @@ from waxseal.core.frames.reading import Pixels
 from waxseal.core.picture import plain
 from waxseal.core.picture.geometry import Box
 from waxseal.core.picture.kernels import Kernels
-from waxseal.core.picture.make import Layout, Picture, Target, box_of, decoded, make
+from waxseal.core.picture.layering import box_of, turned
+from waxseal.core.picture.light import decoded
+from waxseal.core.picture.make import Layout, Picture, Target, make
 from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["Sample", "Sampled", "sampled"]
@@ -47,12 +49,14 @@ class Sampled:
         codes = (int(luma[y, x]), int(blue[y // 2, x // 2]), int(red[y // 2, x // 2]))
         if self.pixels is None:
             return Sample(x, y, None, None, codes)
-        height, width = self.pixels.values.shape[:2]
+        main = self.recipe.main
+        seen = self.pixels.values if main is None else turned(self.pixels.values, main)
+        height, width = seen.shape[:2]
         column = (x - self.box.x) * width // self.box.width
         row = (y - self.box.y) * height // self.box.height
         if not (0 <= column < width and 0 <= row < height):
             return Sample(x, y, None, None, codes)
-        values = self.pixels.values[row, column]
+        values = seen[row, column]
         most = {"uint8": 255.0, "uint16": 65_535.0}.get(values.dtype.name, 1.0)
         red_, green, blue_ = (float(value) / most for value in values[:3])
         alpha = float(values[3]) / most if self.pixels.has_alpha else None
@@ -62,9 +66,10 @@ class Sampled:
 def sampled(recipe: Recipe, *, kernels: Kernels = plain) -> Sampled:
     """Decode a recipe's frame and make its delivery picture. Raises FrameError."""
     pixels, box = None, Box(0, 0, recipe.width, recipe.height)
-    if recipe.layer is not None:
-        pixels = decoded(recipe.layer)
-        height, width = pixels.values.shape[:2]
-        box = box_of(recipe.layer, (width, height), (recipe.width, recipe.height))
+    main = recipe.main
+    if main is not None:
+        pixels = decoded(main.pick)
+        height, width = turned(pixels.values, main).shape[:2]
+        box = box_of(main, (width, height), (recipe.width, recipe.height))
     target = Target(recipe.width, recipe.height, Layout.YUV420)
     return Sampled(recipe, pixels, box, make(recipe, target, kernels=kernels, pixels=pixels))

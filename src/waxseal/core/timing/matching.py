@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-__all__ = ["conversion_words", "convert_rate", "index_at", "length_on_reel"]
+__all__ = ["conversion_words", "convert_rate", "index_at", "length_on_reel", "share_at"]
 
 
 def length_on_reel(count: int, source: Fraction, reel: Fraction) -> int:
@@ -28,6 +28,11 @@ def index_at(index: int, count: int, source: Fraction, reel: Fraction) -> int:
     The source frame that is on screen when the reel frame begins.
     """
     return min(int(index * source / reel), count - 1)
+
+
+def share_at(at: int, index: int, source: Fraction, reel: Fraction) -> Fraction:
+    """How far reel frame `at` is on the way from source frame `index` to the next, 0..1."""
+    return min(max(at * source / reel - index, Fraction(0)), Fraction(1))
 
 
 def convert_rate(count: int, source: Fraction, reel: Fraction) -> list[int]:

@@ -8,20 +8,21 @@ from itertools import count
 from typing import TypeVar
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Delivery, Job, Sequence, Shot, Sound, changed
+from waxseal.core.job.model import Delivery, Job, Overlay, Sequence, Shot, Sound, changed
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = [
     "Edit",
     "free_ids",
     "replaced",
+    "with_laid",
     "with_reel",
     "with_sequences",
-    "with_shot",
 ]
 
 
-V = TypeVar("V", Sequence | Sound, Shot, Delivery)
+V = TypeVar("V", Sequence | Sound, Shot, Overlay, Delivery)
+L = TypeVar("L", Shot, Overlay)
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,27 +55,35 @@ def with_sequences(job: Job, sequences: Iterable[Sequence]) -> Job:
     before = {one.id: one.range for one in job.sequences if one.id in after}
     for unknown in after.keys() - before.keys():
         raise JobError(f"There is no “{unknown}” in this job.")
-    shots = tuple(
-        kept_inside(shot, before[shot.source], after[shot.source].range)
-        if shot.source in after
-        else shot
-        for shot in job.reel.shots
+
+    def kept(one: L) -> L:
+        if one.source not in after:
+            return one
+        return kept_inside(one, before[one.source], after[one.source].range)
+
+    reel = changed(
+        job.reel,
+        shots=tuple(kept(one) for one in job.reel.shots),
+        overlays=tuple(kept(one) for one in job.reel.overlays),
     )
     sources = tuple(after.get(one.id, one) for one in job.sources)
-    return changed(job, sources=sources, reel=changed(job.reel, shots=shots))
+    return changed(job, sources=sources, reel=reel)
 
 
-def kept_inside(shot: Shot, before: FrameRange, after: FrameRange) -> Shot:
+def kept_inside(one: L, before: FrameRange, after: FrameRange) -> L:
     if before == after:
-        return shot
-    first, last = max(shot.first, after.first), min(shot.last, after.last)
-    if shot.range == before or last < first:
+        return one
+    first, last = max(one.first, after.first), min(one.last, after.last)
+    if one.range == before or last < first:
         first, last = after.first, after.last
-    return changed(shot, first=first, last=last)
+    return changed(one, first=first, last=last)
 
 
-def with_shot(job: Job, shot: Shot) -> Job:
-    return with_reel(job, shots=replaced(job.reel.shots, shot))
+def with_laid(job: Job, one: Shot | Overlay) -> Job:
+    """Another state of a shot or an overlay, by its id."""
+    if isinstance(one, Shot):
+        return with_reel(job, shots=replaced(job.reel.shots, one))
+    return with_reel(job, overlays=replaced(job.reel.overlays, one))
 
 
 def replaced(values: tuple[V, ...], new: V) -> tuple[V, ...]:

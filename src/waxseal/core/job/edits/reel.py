@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from fractions import Fraction
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits.parts import free_ids, with_reel, with_shot
+from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
 from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, changed
 
 __all__ = [
@@ -54,20 +54,20 @@ def remove_shot(job: Job, *, shot: str) -> Job:
 
 def trim_head(job: Job, *, shot: str, first: int) -> Job:
     """Let a shot begin at another frame of its source, at most at its tail."""
-    one = job.shot(shot)
+    one = job.laid(shot)
     there = job.sequence(one.source).range
-    return with_shot(job, changed(one, first=max(there.first, min(first, one.last))))
+    return with_laid(job, changed(one, first=max(there.first, min(first, one.last))))
 
 
 def trim_tail(job: Job, *, shot: str, last: int) -> Job:
     """Let a shot stop at another frame of its source, at least at its head."""
-    one = job.shot(shot)
+    one = job.laid(shot)
     there = job.sequence(one.source).range
-    return with_shot(job, changed(one, last=min(there.last, max(last, one.first))))
+    return with_laid(job, changed(one, last=min(there.last, max(last, one.first))))
 
 
 def set_framing(job: Job, *, shot: str, framing: Framing) -> Job:
-    return with_shot(job, changed(job.shot(shot), framing=framing))
+    return with_laid(job, changed(job.laid(shot), framing=framing))
 
 
 def set_reel_size(job: Job, *, size: Size | None) -> Job:

@@ -7,8 +7,9 @@ from pathlib import Path
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
-from waxseal.core.job.edits.parts import free_ids, replaced, with_sequences
+from waxseal.core.job.edits.parts import L, free_ids, replaced, with_sequences
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
+from waxseal.core.job.finish import Finish, Haze
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
 from waxseal.core.job.passes import PassKind
 
@@ -77,14 +78,47 @@ def fits_reel(job: Job, sound: Sound) -> bool:
 
 
 def remove_source(job: Job, *, source: str) -> Job:
-    """Take a source out of the in-tray, and its shots and sounds off the reel."""
+    """Take a source out of the in-tray, and off the reel and out of stacks and finishes."""
+    reel = job.reel
     reel = changed(
-        job.reel,
-        shots=tuple(shot for shot in job.reel.shots if shot.source != source),
-        sounds=tuple(laid for laid in job.reel.sounds if laid.source != source),
+        reel,
+        shots=tuple(without_helper(one, source) for one in reel.shots if one.source != source),
+        overlays=tuple(
+            without_helper(one, source) for one in reel.overlays if one.source != source
+        ),
+        sounds=tuple(laid for laid in reel.sounds if laid.source != source),
+        behind="" if reel.behind == source else reel.behind,
+        finish=unhelped(reel.finish, source),
     )
-    sources = tuple(one for one in job.sources if one.id != source)
+    sources = tuple(
+        without_pass(one, source) if isinstance(one, Sequence) else one
+        for one in job.sources
+        if one.id != source
+    )
     return changed(job, reel=reel, sources=sources)
+
+
+def without_helper(one: L, source: str) -> L:
+    return changed(one, finish=unhelped(one.finish, source))
+
+
+def unhelped(finish: Finish, source: str) -> Finish:
+    """A finish that does without a source as matte or depth."""
+    inside = finish.inside
+    kept = tuple(
+        one for one in finish.corrections if not (isinstance(one, Haze) and one.depth == source)
+    )
+    gone = inside is not None and inside.source == source
+    return changed(finish, corrections=kept, inside=None if gone else inside)
+
+
+def without_pass(sequence: Sequence, source: str) -> Sequence:
+    stack = sequence.stack
+    if stack is None:
+        return sequence
+    passes = tuple(one for one in stack.passes if one.source != source)
+    beauty = "" if stack.beauty == source else stack.beauty
+    return changed(sequence, stack=changed(stack, passes=passes, beauty=beauty) if passes else None)
 
 
 def relink(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:

@@ -1,0 +1,276 @@
+"""Layers over a ground: each framed, finished, and laid over what is under it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.frames.reading import Pixels
+from waxseal.core.job.finish import (
+    Border,
+    Correction,
+    Grain,
+    Haze,
+    Sharpen,
+    Soften,
+    Text,
+    Values,
+    Vignette,
+)
+from waxseal.core.job.model import BT709, Blend, Colourway, shown_width
+from waxseal.core.picture import plain
+from waxseal.core.picture.colour import ground_linear, primaries_matrix
+from waxseal.core.picture.framing import Filter, weights
+from waxseal.core.picture.geometry import Box, place, scaled
+from waxseal.core.picture.kernels import Kernels
+from waxseal.core.picture.light import decoded, layer_light, values_of
+from waxseal.core.plan.recipe import FileState, Layer, Masked, Pick, Recipe
+
+__all__ = ["Canvas", "box_of", "canvas_of", "in_frame", "turned"]
+
+Light = NDArray[np.float32]  # premultiplied, (h, w, 3 or 4)
+IN_FRAME = (Soften, Sharpen, Text)  # need the whole frame around the picture
+MODES = {
+    Blend.OVER: plain.OVER,
+    Blend.ADD: plain.ADD,
+    Blend.MULTIPLY: plain.MULTIPLY,
+    Blend.SCREEN: plain.SCREEN,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Canvas:
+    """What layers are laid on.
+
+    size: in pixels, of what is made. frame: of the reel.
+    """
+
+    size: tuple[int, int]
+    frame: tuple[int, int]
+    colourway: Colourway
+    chosen: Filter
+    kernels: Kernels
+
+    def colour(self, hex_colour: str) -> Light:
+        """`#rrggbb`, sRGB, as working light."""
+        light = np.array(ground_linear(hex_colour), np.float32)
+        matrix = primaries_matrix(BT709, self.colourway.working.chromaticities)
+        return light if matrix is None else np.asarray(matrix @ light, np.float32)
+
+
+def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> Light:
+    """The reel's frame as opaque working light, (h, w, 3). Raises FrameError, JobError.
+
+    pixels: of the main layer's frame, where the caller has decoded it already.
+    """
+    width, height = canvas.size
+    whole = np.empty((height, width, 3), np.float32)
+    whole[:] = canvas.colour(recipe.ground)
+    for number, layer in enumerate(recipe.layers):
+        light, at = framed(layer, canvas, pixels if number == 0 else None)
+        if light.size:
+            lay(whole, light, at, layer, canvas)
+    frame = Box(0, 0, width, height)
+    if recipe.corrections:
+        whole = corrected(
+            whole,
+            recipe.corrections,
+            recipe.files,
+            Around(canvas, frame, frame),
+            inside=recipe.inside,
+            depth=recipe.depth,
+        )
+    return veiled(whole, recipe.veil, recipe.veiled + (1 - recipe.opacity), canvas)
+
+
+def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> None:
+    mode, kernels = MODES[layer.blend], canvas.kernels
+    if layer.values is Values.LINEAR:
+        kernels.blend(whole, light, (at.x, at.y), layer.opacity, mode)
+        return
+    from waxseal.core.picture.spaces import curve, processed
+
+    encode, decode = processed(curve(encode=True)), processed(curve(encode=False))
+    light = np.ascontiguousarray(light)
+    part = np.ascontiguousarray(whole[at.y : at.y + at.height, at.x : at.x + at.width])
+    encode.apply(part)
+    if light.shape[2] == 4:
+        kernels.divide_alpha(light)
+    encode.apply(light)
+    if light.shape[2] == 4:
+        kernels.multiply_alpha(light)
+    kernels.blend(part, light, (0, 0), layer.opacity, mode)
+    decode.apply(part)
+    whole[at.y : at.y + at.height, at.x : at.x + at.width] = part
+
+
+def framed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
+    """A layer as it lies in the frame: what is inside, and where. Finished, not yet laid."""
+    light = turned(layer_light(layer, canvas.colourway, canvas.kernels, pixels), layer)
+    box = box_of(layer, (light.shape[1], light.shape[0]), canvas.frame)
+    box = scaled(box, canvas.frame, canvas.size)
+    light, at = in_frame(light, box, canvas)
+    if not light.size:
+        return light, at
+    if any(isinstance(one, IN_FRAME) for one in layer.corrections):
+        light, at = widened(light, at, canvas)
+    if layer.corrections:
+        light = corrected(
+            light,
+            layer.corrections,
+            layer.files,
+            Around(canvas, at, box),
+            inside=layer.inside,
+            depth=layer.depth,
+        )
+    return veiled(light, layer.veil, layer.veiled, canvas), at
+
+
+def turned(light: NDArray, layer: Layer) -> NDArray:  # type: ignore[type-arg]
+    """Mirrored, then turned by quarters clockwise; any array of (h, w, n)."""
+    if layer.placing.mirrored:
+        light = light[:, ::-1]
+    quarters = layer.placing.turn.quarters
+    return np.rot90(light, -quarters) if quarters else light
+
+
+def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box:
+    """Where a layer of `source` pixels, turned as it is, lies in the reel's frame."""
+    width, height = source
+    if layer.placing.turn.quarters % 2:
+        shown = (width, shown_width(height, layer.pixel_shape))
+    else:
+        shown = (shown_width(width, layer.pixel_shape), height)
+    return place(shown, frame, layer.framing, layer.placing)
+
+
+def in_frame(light: Light, box: Box, canvas: Canvas) -> tuple[Light, Box]:
+    """Scale a picture to its box and cut off what hangs over the frame.
+
+    Returns what is inside the frame, and where it lies.
+    """
+    size = canvas.size
+    left, top = max(0, box.x), max(0, box.y)
+    right = min(size[0], box.x + box.width)
+    bottom = min(size[1], box.y + box.height)
+    inside = Box(left, top, max(0, right - left), max(0, bottom - top))
+    height, width = light.shape[:2]
+    cut = (left - box.x, top - box.y)
+    if not inside.width or not inside.height:
+        return light[:0, :0], inside
+    if (width, height) == (box.width, box.height):
+        part = light[cut[1] : cut[1] + inside.height, cut[0] : cut[0] + inside.width]
+        return np.ascontiguousarray(part), inside
+    down = weights(
+        height,
+        to=box.height,
+        first=cut[1],
+        last=cut[1] + inside.height - 1,
+        chosen=canvas.chosen,
+    )
+    across = weights(
+        width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=canvas.chosen
+    )
+    return canvas.kernels.resample(np.ascontiguousarray(light), down, across), inside
+
+
+def widened(light: Light, at: Box, canvas: Canvas) -> tuple[Light, Box]:
+    """The same picture in the whole frame, clear around it."""
+    width, height = canvas.size
+    if (at.width, at.height) == (width, height):
+        return light, at
+    wide = np.zeros((height, width, 4), np.float32)
+    part = wide[at.y : at.y + at.height, at.x : at.x + at.width]
+    part[..., : light.shape[2]] = light
+    if light.shape[2] == 3:
+        part[..., 3] = 1
+    return wide, Box(0, 0, width, height)
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """Where a picture lies while it is corrected: the part in the frame, and its whole box."""
+
+    canvas: Canvas
+    at: Box
+    box: Box
+
+
+def corrected(
+    light: Light,
+    corrections: tuple[Correction, ...],
+    files: tuple[FileState, ...],
+    around: Around,
+    *,
+    inside: Masked | None,
+    depth: Pick | None,
+) -> Light:
+    """The corrections of a finish, in their order. Raises FrameError, JobError.
+
+    inside: where those of colour and sharpness work; the others know no matte.
+    """
+    from waxseal.core.picture import shapes
+    from waxseal.core.picture.grading import grade
+    from waxseal.core.picture.lettering import lettered
+
+    canvas, size, height = around.canvas, around.canvas.size, around.canvas.size[1]
+    before = light.copy() if inside is not None else light
+    light = grade(light, corrections, files, canvas.kernels)
+    for one in corrections:
+        if isinstance(one, Haze) and depth is not None:
+            light = shapes.hazed(light, one, helper_values(depth, around)[..., 0])
+        elif isinstance(one, Soften):
+            light = shapes.softened(light, one, height)
+        elif isinstance(one, Sharpen):
+            light = shapes.sharpened(light, one, height)
+    if inside is not None:
+        light = before + (light - before) * matte_of(inside, around)
+    for one in corrections:
+        if isinstance(one, Vignette):
+            light = shapes.vignetted(light, one, around.at, size)
+        elif isinstance(one, Grain):
+            light = shapes.grained(light, one, around.at, size, canvas.frame[1])
+        elif isinstance(one, Border):
+            light = shapes.bordered(light, one, around.at, around.box, height)
+        elif isinstance(one, Text):
+            light = lettered(light, one)
+    return light
+
+
+def helper_values(pick: Pick, around: Around) -> Light:
+    """What a pass says, not read as colour, lying as the picture that it helps lies."""
+    values = values_of(decoded(pick))
+    box = around.box
+    whole, at = in_frame(values, box, around.canvas)
+    if at == around.at:
+        return whole
+    wide = np.zeros((around.at.height, around.at.width, values.shape[2]), np.float32)
+    top, left = at.y - around.at.y, at.x - around.at.x
+    wide[top : top + at.height, left : left + at.width] = whole
+    return wide
+
+
+def matte_of(masked: Masked, around: Around) -> Light:
+    """(h, w, 1), 0..1: alpha where the pass has one, else its first channel."""
+    from waxseal.core.picture.shapes import softened_by
+
+    values = helper_values(masked.pick, around)
+    matte = values[..., 3:4] if values.shape[2] == 4 else values[..., :1]
+    matte = np.clip(np.nan_to_num(matte), 0, 1)
+    if masked.inverted:
+        matte = 1 - matte
+    return softened_by(np.ascontiguousarray(matte), masked.soften, around.canvas.size[1])
+
+
+def veiled(light: Light, veil: str, part: float, canvas: Canvas) -> Light:
+    """Covered by a colour as far as the picture itself covers."""
+    if part <= 0:
+        return light
+    covered = light * np.float32(1 - part)
+    alpha = light[..., 3:] if light.shape[2] == 4 else np.float32(1)
+    covered[..., :3] += canvas.colour(veil) * (alpha * np.float32(part))
+    if light.shape[2] == 4:
+        covered[..., 3:] = light[..., 3:]
+    return covered

@@ -1,0 +1,165 @@
+"""A source's frame as light: decoded, read as said, premultiplied, in working primaries."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.frames.reading import Pixels, read_pixels
+from waxseal.core.job.model import Alpha, Colour, Colourway
+from waxseal.core.picture.between import mixed, moved
+from waxseal.core.picture.colour import (
+    alpha_table,
+    decode_film_log,
+    decode_srgb,
+    linear_table,
+    plain_table,
+    primaries_matrix,
+    stored_as_integers,
+)
+from waxseal.core.picture.kernels import Kernels
+from waxseal.core.picture.stacking import put_together
+from waxseal.core.plan.recipe import Layer, Pick, Shown
+
+__all__ = ["decoded", "is_opaque", "kind_of", "layer_light", "light_of", "values_of"]
+
+Light = NDArray[np.float32]  # premultiplied, (h, w, 3 or 4)
+
+
+def decoded(pick: Pick) -> Pixels:
+    """Raises FrameError."""
+    return read_pixels(Path(pick.file.path), frame=pick.frame, part=pick.part)
+
+
+def kind_of(pixels: Pixels) -> np.dtype[Any]:
+    """The type that indexes a table: floats are looked up as halves."""
+    return pixels.values.dtype if pixels.values.dtype.kind == "u" else np.dtype(np.float16)
+
+
+def values_of(pixels: Pixels) -> Light:
+    """What the file says, 0..1 for integers, as (h, w, 3 or 4); not read as any colour."""
+    values = pixels.values
+    if values.dtype.kind == "u":
+        return values.astype(np.float32) / np.float32(np.iinfo(values.dtype).max)
+    return values.astype(np.float32)
+
+
+def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha) -> bool:
+    """Whether nothing behind the picture can be seen: no alpha, read as none, or one everywhere."""
+    if values.shape[2] == 3 or alpha is Alpha.NONE:
+        return True
+    one = 0x3C00 if kind == np.float16 else np.iinfo(values.dtype).max
+    return bool((values[..., 3] == one).all())
+
+
+def layer_light(
+    layer: Layer, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
+) -> Light:
+    """The light of a layer at its source's size. Raises FrameError, JobError."""
+    light = shown_light(layer.shown, colourway, kernels, pixels)
+    if layer.following is not None:
+        after = shown_light(layer.following, colourway, kernels)
+        between = moved if layer.by_motion else mixed
+        if light.shape == after.shape:
+            light = between(light, after, float(layer.share))
+    return light
+
+
+def shown_light(
+    shown: Shown, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
+) -> Light:
+    if isinstance(shown, Pick):
+        return light_of(shown, colourway, kernels, pixels)
+    passes = [(one, light_of(one.pick, colourway, kernels)) for one in shown]
+    return put_together(passes, passes[0][1].shape[0])
+
+
+def light_of(
+    pick: Pick, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
+) -> Light:
+    """One frame as working light. Raises FrameError, JobError.
+
+    pixels: the frame, where the caller has decoded it already.
+    """
+    pixels = pixels or decoded(pick)
+    values, kind = stored_as_integers(pixels.values), kind_of(pixels)
+    opaque = is_opaque(values, kind, pick.alpha)
+    if opaque:
+        values = values[..., :3]
+    if pick.lut is not None or pick.colour is Colour.OWN:
+        return by_library(pick, values, kind, colourway, kernels)
+    is_linear = pick.colour is Colour.LINEAR
+    is_straight = pick.alpha is Alpha.STRAIGHT
+    has_matte = pick.matte != "#000000"
+    if not opaque and not is_straight and (has_matte or not is_linear):
+        values, is_straight = straightened(values, kind, pick.matte), True
+    return kernels.to_linear(
+        np.ascontiguousarray(values),
+        linear_table(kind, pick.colour),
+        alpha_table(kind),
+        primaries_matrix(pick.chromaticities, colourway.working.chromaticities),
+        is_straight=is_straight,
+    )
+
+
+def by_library(
+    pick: Pick, values: NDArray[Any], kind: np.dtype[Any], colourway: Colourway, kernels: Kernels
+) -> Light:
+    """Through a LUT, a space of the config, or both, on straight values as the file has them."""
+    from waxseal.core.picture.grading import lut_process
+    from waxseal.core.picture.spaces import source_to_working
+
+    if values.shape[2] == 4 and pick.alpha is Alpha.PREMULTIPLIED:
+        values = straightened(values, kind, pick.matte)
+    table = plain_table(kind)
+    light = kernels.to_linear(
+        np.ascontiguousarray(values), table, alpha_table(kind), None, is_straight=False
+    )
+    if pick.lut is not None:
+        lut_process(pick.lut).apply(light)
+    if pick.colour is Colour.OWN:
+        source_to_working(pick.space, colourway).apply(light)
+    else:
+        light[..., :3] = as_linear(light[..., :3], pick.colour)
+        matrix = primaries_matrix(pick.chromaticities, colourway.working.chromaticities)
+        if matrix is not None:
+            light[..., :3] = light[..., :3] @ matrix.T
+    if light.shape[2] == 4:
+        kernels.multiply_alpha(light)
+    return light
+
+
+def as_linear(values: Light, colour: Colour) -> Light:
+    """Numbers that are no integers any more, by the curve of their colour."""
+    if colour is Colour.LINEAR:
+        return values
+    if colour is Colour.FILM_LOG:
+        return decode_film_log(values.astype(np.float64)).astype(np.float32)
+    return decode_srgb(np.clip(values, 0, 1).astype(np.float64)).astype(np.float32)
+
+
+def straightened(values: NDArray[Any], kind: np.dtype[Any], matte: str) -> NDArray[Any]:
+    """Colour taken off its matte: a curve is never applied to premultiplied values.
+
+    values: (height, width, 4), as stored. What is clear stays as it is.
+    matte: `#rrggbb`; in the file's own encoding, as the colour was laid over it.
+    Source: Porter & Duff 1984, over an opaque colour, solved for the front.
+    """
+    if kind == np.float16:
+        numbers, most = values.view(np.float16).astype(np.float32), 1.0
+    else:
+        numbers, most = values.astype(np.float32), float(np.iinfo(kind).max)
+    colour, alpha = numbers[..., :3], numbers[..., 3:]
+    behind = np.array([int(matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32) * (most / 255)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        front = (colour - behind) * (most / alpha) + behind
+    front = np.where(alpha > 0, front, colour)
+    straight = values.copy()
+    if kind == np.float16:
+        straight.view(np.float16)[..., :3] = front
+    else:
+        straight[..., :3] = np.clip(front + 0.5, 0, most)
+    return straight

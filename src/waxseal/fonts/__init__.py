@@ -1,0 +1,1 @@
+"""The fonts that come with the application, for the window and for pictures."""
