@@ -20,7 +20,7 @@ import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.deliver.settings import (
-    COLOUR,
+    COLOURS,
     CONTAINER_OPTIONS,
     THREADS,
     encoder_options,
@@ -31,7 +31,7 @@ from waxseal.core.job.model import Bitrate, Delivery, StandIn
 from waxseal.core.picture.kernels import KernelChoice
 from waxseal.core.picture.make import Layout, Picture, Target, make
 from waxseal.core.plan.programme import Place, Programme
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.recipe import Recipe, state_of
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.likeness import Sketch, sketch
 from waxseal.core.sound.mix import SoundPlan, sound_blocks, sound_plan
@@ -64,8 +64,16 @@ class Made:
     sketch: Sketch
 
 
-def target_of(reel: Programme) -> Target:
-    return Target(reel.size.width, reel.size.height, Layout.YUV420)
+def target_of(reel: Programme, delivery: Delivery) -> Target:
+    """What the reel's pictures are made for when they are delivered."""
+    return Target(
+        reel.size.width,
+        reel.size.height,
+        Layout.YUV420,
+        space=delivery.space,
+        lut=state_of(Path(delivery.lut)) if delivery.lut else None,
+        dither=delivery.dither,
+    )
 
 
 def encode(
@@ -80,7 +88,7 @@ def encode(
     contents_key = reel.contents_key()
     kernels = KernelChoice()
     kernels.warm_for(frames.count * reel.size.width * reel.size.height)
-    supply = Supply(reel, kernels)
+    supply = Supply(reel, target_of(reel, delivery), kernels)
     sketches: list[Sketch] = []
     speed = Speedometer("encoding", frames.count)
     try:
@@ -100,10 +108,10 @@ def encode(
 class Supply:
     """Makes pictures ahead of the encoder, each recipe once."""
 
-    def __init__(self, reel: Programme, kernels: KernelChoice) -> None:
+    def __init__(self, reel: Programme, target: Target, kernels: KernelChoice) -> None:
         self.reel = reel
         self._last = reel.frames.last
-        self._target = target_of(reel)
+        self._target = target
         self._kernels = kernels
         self._pool = ThreadPoolExecutor(MAKERS, "picture")
         self._making: OrderedDict[str, Future[Made]] = OrderedDict()
@@ -116,14 +124,14 @@ class Supply:
         for ahead in range(reel_frame, min(self._last, reel_frame + AHEAD) + 1):
             self._ask(self.reel.recipe(ahead))
         while True:
-            place = self.reel.at(reel_frame)
             try:
                 return self._ask(self.reel.recipe(reel_frame)).result()
             except FrameError as error:
-                if place.shown is None:
+                blamed = self._blamed(reel_frame, error)
+                if blamed.shown is None:
                     raise
-                self.reel = self.reel.without(place.sequence.id, place.shown)
-                self._refuse_unless_stood_in(self.reel.at(reel_frame), error, token)
+                self.reel = self.reel.without(blamed.sequence.id, blamed.shown)
+                self._refuse_unless_stood_in(blamed, error, token)
 
     def _ask(self, recipe: Recipe) -> Future[Made]:
         making = self._making.get(recipe.key)
@@ -138,19 +146,24 @@ class Supply:
         picture = make(recipe, self._target, kernels=self._kernels.current)
         return Made(picture, sketch(picture.planes))
 
+    def _blamed(self, reel_frame: int, error: FrameError) -> Place:
+        """Whose frame it is that could not be read: the shot's, where nobody else's."""
+        owner = self.reel.owner_of(error.path, reel_frame) if error.path else None
+        return owner or self.reel.at(reel_frame)
+
     def _refuse_unless_stood_in(self, place: Place, error: FrameError, token: CancelToken) -> None:
         """Go on where something stands in; else read on, so that one list names all."""
-        stand_in = place.sequence.reading.stand_in.value
-        if place.shown is not None or stand_in is StandIn.BLACK:
+        now = self.reel.again(place)
+        if now.shown is not None or place.sequence.reading.stand_in.value is StandIn.BLACK:
             return
         unreadable: dict[str, dict[int, str]] = {}
         unreadable.setdefault(place.sequence.id, {})[place.frame] = str(error)
         for reel_frame in range(place.reel_frame + 1, self._last + 1):
             token.check()
-            later = self.reel.at(reel_frame)
             try:
                 self._ask(self.reel.recipe(reel_frame)).result()
             except FrameError as trouble:
+                later = self._blamed(reel_frame, trouble)
                 unreadable.setdefault(later.sequence.id, {})[later.frame] = str(trouble)
         raise DeliveryRefused(*self._sentences(unreadable)) from error
 
@@ -199,13 +212,14 @@ class Writer:
         stream = self._container.add_stream(
             "libx264", rate=reel.rate, options=encoder_options(delivery.quality)
         )
-        stream.width, stream.height = target_of(reel).stored_size
+        stream.width, stream.height = target_of(reel, delivery).stored_size
         stream.pix_fmt = "yuv420p"
         stream.time_base = 1 / reel.rate
         context = stream.codec_context
         context.time_base = 1 / reel.rate
         context.framerate = reel.rate
-        context.color_primaries, context.color_trc, context.colorspace, _ = COLOUR
+        self._colour = COLOURS[delivery.space]
+        context.color_primaries, context.color_trc, context.colorspace, _ = self._colour
         context.color_range = 1
         context.flags |= av.codec.context.Flags.bitexact
         # Slices, the default, would cut each picture in as many parts as there are threads.
@@ -228,7 +242,7 @@ class Writer:
 
     def write(self, picture: Picture, index: int) -> None:
         """Encode one picture, and the sound up to its end."""
-        frame = video_frame(picture)
+        frame = video_frame(picture, self._colour)
         frame.pts, frame.time_base = index, 1 / self._rate
         self._container.mux(self._video.encode(frame))
         if self._plan is not None:
@@ -262,12 +276,12 @@ def layout_of(plan: SoundPlan) -> str:
     return {1: "mono", 2: "stereo", 6: "5.1"}[plan.sound.channels]
 
 
-def video_frame(picture: Picture) -> av.VideoFrame:
+def video_frame(picture: Picture, colour: tuple[int, int, int, bool]) -> av.VideoFrame:
     height, width = picture.planes[0].shape
     frame = av.VideoFrame(width, height, "yuv420p")
     for plane, values in zip(frame.planes, picture.planes, strict=True):
         lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
         lines[: values.shape[0], : values.shape[1]] = values
-    frame.color_primaries, frame.color_trc, frame.colorspace, _ = COLOUR
+    frame.color_primaries, frame.color_trc, frame.colorspace, _ = colour
     frame.color_range = 1
     return frame

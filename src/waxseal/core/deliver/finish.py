@@ -10,7 +10,7 @@ from av.error import FFmpegError
 
 from waxseal.core.deliver.encode import Encoded, encode, target_of
 from waxseal.core.deliver.preflight import notes_on, preflight, stand_in_notes
-from waxseal.core.deliver.settings import COLOUR
+from waxseal.core.deliver.settings import COLOURS
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.make import make
@@ -73,8 +73,8 @@ def writing_sentence(error: Exception, path: Path) -> str:
     return f"{plain(path)} cannot be written: {getattr(error, 'strerror', None) or error}."
 
 
-def expected_of(reel: Programme) -> Expected:
-    width, height = target_of(reel).stored_size
+def expected_of(reel: Programme, delivery: Delivery) -> Expected:
+    width, height = target_of(reel, delivery).stored_size
     plan = sound_plan(reel.job, reel.frames, reel.rate)
     return Expected(
         width=width,
@@ -84,7 +84,7 @@ def expected_of(reel: Programme) -> Expected:
         codec="h264",
         profile="High",
         pixel_format="yuv420p",
-        colour=COLOUR,
+        colour=COLOURS[delivery.space],
         sound=ExpectedSound(plan.sample_rate, plan.sound.channels, plan.count) if plan else None,
     )
 
@@ -94,7 +94,7 @@ def seal_or_refuse(
 ) -> Outcome:
     reel = encoded.reel
     seen: list[Sketch] = []
-    poorest = PoorestFrame(reel)
+    poorest = PoorestFrame(reel, delivery)
 
     def look(index: int, planes: tuple[Plane, ...]) -> None:
         if planes and index < len(encoded.sketches):
@@ -105,7 +105,7 @@ def seal_or_refuse(
         partial, look=look, expected_frames=reel.frames.count, report=report, token=token
     )
     likeness = compare(encoded.sketches, seen)
-    reasons = judge(measured, expected_of(reel), likeness, poorest.psnr)
+    reasons = judge(measured, expected_of(reel, delivery), likeness, poorest.psnr)
     notes = (*notes_on(reel), *stand_in_notes(reel, reel.frames))
     if reasons:
         aside = refused_path(delivery.path)
@@ -149,8 +149,8 @@ def sealed(
 class PoorestFrame:
     """Compares some frames pixel by pixel with their recipe, made once more."""
 
-    def __init__(self, reel: Programme) -> None:
-        self._reel, self._target = reel, target_of(reel)
+    def __init__(self, reel: Programme, delivery: Delivery) -> None:
+        self._reel, self._target = reel, target_of(reel, delivery)
         count = reel.frames.count
         steps = min(LOOKED_AT_WHOLE, count)
         self._wanted = {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}

@@ -5,10 +5,12 @@ from __future__ import annotations
 import os
 import shutil
 from collections import defaultdict
+from collections.abc import Iterator
 from pathlib import Path
 
-from waxseal.core.deliver.settings import LARGEST_MACROBLOCKS, estimated_bytes, stored_size
+from waxseal.core.deliver.settings import COLOURS, LARGEST_MACROBLOCKS, estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
+from waxseal.core.job.finish import Lut, Text
 from waxseal.core.job.model import Delivery, Health, Job, Origin, Sequence, StandIn
 from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.programme import Place, Programme, programme
@@ -30,6 +32,7 @@ def preflight(job: Job, delivery: Delivery) -> Programme:
         *file_reasons(job, delivery),
         *frame_reasons(reel),
         *size_reasons(reel),
+        *colour_reasons(reel, delivery),
         *sound_reasons(reel),
     ]
     if not reasons:
@@ -110,6 +113,34 @@ def size_reasons(reel: Programme) -> list[str]:
     return []
 
 
+def colour_reasons(reel: Programme, delivery: Delivery) -> list[str]:
+    if delivery.space not in COLOURS:
+        return [f"H.264 with 8 bits carries no {delivery.space}: choose sRGB, BT.709 or P3."]
+    reasons = []
+    for file in dict.fromkeys(files_beside(reel, delivery)):
+        if not Path(file).is_file():
+            reasons.append(f"{plain(Path(file).name)} is not there any more: choose it again.")
+    return reasons
+
+
+def files_beside(reel: Programme, delivery: Delivery) -> Iterator[str]:
+    """LUTs, fonts and the config that the pictures need besides their frames."""
+    job = reel.job
+    finishes = (job.reel.finish, *(one.finish for one in (*job.reel.shots, *job.reel.overlays)))
+    for one in (one for finish in finishes for one in finish.working):
+        if isinstance(one, Lut):
+            yield one.path
+        elif isinstance(one, Text) and one.font:
+            yield one.font
+    yield from (
+        source.reading.lut.value
+        for source in job.sequences
+        if source.id in reel.used and source.reading.lut.value
+    )
+    config = job.reel.colour.config
+    yield from (file for file in (delivery.lut, config) if file and not file.startswith("ocio:"))
+
+
 def sound_reasons(reel: Programme) -> list[str]:
     try:
         plan = sound_plan(reel.job, reel.frames, reel.rate)
@@ -137,9 +168,8 @@ def space_reasons(reel: Programme, delivery: Delivery) -> list[str]:
 def notes_on(reel: Programme) -> tuple[str, ...]:
     """What is done on the way that somebody should know, in sentences."""
     notes = []
-    used = {shot.source for shot in reel.job.reel.shots}
     for source in reel.job.sequences:
-        if source.id not in used:
+        if source.id not in reel.used:
             continue
         rate = source.reading.rate
         if rate.origin is Origin.GUESS:
@@ -150,7 +180,10 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
         size = reel.job.sequence(shot.source).shown_size
         if size != reel.size:
             words = framing_words(
-                (size.width, size.height), (reel.size.width, reel.size.height), shot.framing
+                (size.width, size.height),
+                (reel.size.width, reel.size.height),
+                shot.framing,
+                shot.placing,
             )
             notes.append(f"{reel.job.sequence(shot.source).name}, {size}: {words}.")
     width, height = stored_size(reel.size)
@@ -167,9 +200,9 @@ def stand_in_notes(reel: Programme, frames: FrameRange) -> tuple[str, ...]:
     """Which frames something else stood in for, a sentence for each source."""
     stood: dict[str, set[int]] = defaultdict(set)
     for reel_frame in range(frames.first, frames.last + 1):
-        place = reel.at(reel_frame)
-        if not place.is_whole:
-            stood[place.sequence.id].add(place.frame)
+        for place in reel.needs(reel_frame):
+            if not place.is_whole:
+                stood[place.sequence.id].add(place.frame)
     words = {
         StandIn.HOLD: "the frame before stands in",
         StandIn.NEAREST: "the nearest frame stands in",

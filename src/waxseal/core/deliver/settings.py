@@ -7,10 +7,10 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.model import Bitrate, ConstantQuality, Size
+from waxseal.core.job.model import Bitrate, ConstantQuality, Size, Space
 
 __all__ = [
-    "COLOUR",
+    "COLOURS",
     "CONTAINER_OPTIONS",
     "LARGEST_MACROBLOCKS",
     "THREADS",
@@ -38,8 +38,13 @@ FIGURES = {Grade.DRAFT: 28.0, Grade.GOOD: 20.0, Grade.HIGH: 16.0, Grade.MASTER: 
 # The stream's bytes depend on the number of threads, so it is not the machine's.
 THREADS = 4
 
-# ITU-T H.273: BT.709 primaries, transfer, matrix; limited range.
-COLOUR = (1, 1, 1, False)
+# ITU-T H.273: primaries, transfer, matrix; limited range. What is sRGB is tagged as BT.709,
+# as players take it for: the codes are shown as they are. Only spaces that 8 bits carry.
+COLOURS = {
+    Space.SRGB: (1, 1, 1, False),
+    Space.BT709: (1, 1, 1, False),
+    Space.P3: (12, 13, 1, False),
+}
 
 # ITU-T H.264, Table A-1, from memory: the largest frame of level 6.2.
 LARGEST_MACROBLOCKS = 139_264

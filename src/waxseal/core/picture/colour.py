@@ -64,6 +64,7 @@ def decode_srgb(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
+BT1886 = 2.4  # the exponent of ITU-R BT.1886 for a display whose black is black
 FILM_BLACK, FILM_WHITE = 95, 685  # codes of 1023
 FILM_DENSITY, FILM_GAMMA = 0.002, 0.6  # a code, and of the negative
 
@@ -112,14 +113,17 @@ def encoded_table(dtype: np.dtype[Any], colour: Colour) -> Table:
 
 
 @lru_cache(maxsize=16)
-def linear_table(dtype: np.dtype[Any], colour: Colour) -> Table:
-    """Stored integer to scene-linear; all entries finite, no number is 0."""
+def linear_table(dtype: np.dtype[Any], colour: Colour, *, is_bt1886: bool = False) -> Table:
+    """Stored integer to scene-linear; all entries finite, no number is 0.
+
+    is_bt1886: whether what is display-encoded has that curve and not that of sRGB.
+    """
     values = np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0)
     if colour is Colour.FILM_LOG:
         values = decode_film_log(values)
     elif colour is not Colour.LINEAR:
-        # One curve for all that is display-encoded: it is the one that the reel is encoded with.
-        values = decode_srgb(np.clip(values, 0.0, 1.0))
+        bounded = np.clip(values, 0.0, 1.0)
+        values = bounded**BT1886 if is_bt1886 else decode_srgb(bounded)
     return frozen(values)
 
 

@@ -34,6 +34,7 @@ __all__ = [
     "to_indexes",
     "to_linear",
     "to_screen",
+    "to_ycbcr",
     "to_yuv420",
 ]
 
@@ -250,3 +251,69 @@ def to_indexes(encoded: Any, indexes: Any) -> None:
                 value = encoded[row, x, channel]
                 bounded = min(max(value, ZERO), ONE) if value == value else ZERO
                 indexes[row, x, channel] = np.uint16(bounded * MOST_16 + HALF_UP)
+
+
+@compiled
+def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, spread: Any) -> None:
+    kr, kg, kb, luma_scale, zero, blue_scale, red_scale, middle = scales
+    height, width = values.shape[0], values.shape[1]
+    rows, columns = y.shape
+    across, down = columns // cb.shape[1], rows // cb.shape[0]
+    spreads = spread.shape[0] > 1
+    half, quarter = np.float32(0.5), np.float32(0.25)
+    light = np.empty((2, 3, columns), np.float32)
+    mean = np.empty((3, columns), np.float32)
+    added = spread[0, 0]
+    for top in range(0, rows, down):
+        for line in range(down):
+            row = min(top + line, height - 1)
+            for x in range(columns):
+                for channel in range(3):
+                    light[line, channel, x] = table[values[row, min(x, width - 1), channel]]
+            for x in range(columns):
+                luma = (light[line, 0, x] * kr + light[line, 1, x] * kg) + light[line, 2, x] * kb
+                if spreads:
+                    added = spread[top + line, x]
+                y[top + line, x] = luma * luma_scale + (zero + added)
+        for channel in range(3):
+            for x in range(columns):
+                mean[channel, x] = light[0, channel, x]
+                if down == 2:
+                    mean[channel, x] = (light[0, channel, x] + light[1, channel, x]) * half
+        for x in range(columns // across):
+            at = x * across
+            red, green, blue = mean[0, at], mean[1, at], mean[2, at]
+            if across == 2:
+                before = max(at - 1, 0)
+                red = (mean[0, before] + mean[0, at + 1] + (red + red)) * quarter
+                green = (mean[1, before] + mean[1, at + 1] + (green + green)) * quarter
+                blue = (mean[2, before] + mean[2, at + 1] + (blue + blue)) * quarter
+            luma = (red * kr + green * kg) + blue * kb
+            if spreads:
+                added = spread[top, at]
+            cb[top // down, x] = (blue - luma) * blue_scale + (middle + added)
+            cr[top // down, x] = (red - luma) * red_scale + (middle + added)
+
+
+def to_ycbcr(
+    values: plain.Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    coefficients: tuple[float, float],
+    depth: int,
+    spread: NDArray[np.float32],
+) -> None:
+    kr, kb = (np.float32(one) for one in coefficients)
+    step = np.float32(1 << (depth - 8))
+    one, two, colour = np.float32(1), np.float32(2), np.float32(224) * step
+    scales = (
+        kr,
+        one - kr - kb,
+        kb,
+        np.float32(219) * step,
+        np.float32(16) * step,
+        colour / (two * (one - kb)),
+        colour / (two * (one - kr)),
+        np.float32(128) * step,
+    )
+    fill_ycbcr(values, table, *planes, scales, spread)

@@ -31,6 +31,7 @@ class Kernels(Protocol):
     divide_alpha: Callable[..., None]
     multiply_alpha: Callable[..., None]
     to_indexes: Callable[..., None]
+    to_ycbcr: Callable[..., None]
 
     def to_linear(
         self,
@@ -82,6 +83,8 @@ def exercise(kernels: Kernels) -> None:
     for dtype, channels in ((np.uint16, 4), (np.uint16, 3), (np.uint8, 3), (np.uint8, 4)):
         values: NDArray[Any] = np.zeros((4, 4, channels), dtype)
         kernels.to_yuv420(values, table, y, cb, cr)
+        deep = tuple(plane.astype(np.uint16) for plane in (y, cb, cr))
+        kernels.to_ycbcr(values, table, deep, (0.2126, 0.0722), 10, np.ones((1, 1), np.float32))
         kernels.to_screen(values, table, np.empty((4, 4, 4), np.uint8))
         light = kernels.to_linear(values, table, table, matrix, is_straight=True)
         light = kernels.resample(light, half, half)

@@ -19,13 +19,13 @@ from waxseal.core.job.finish import (
     Values,
     Vignette,
 )
-from waxseal.core.job.model import BT709, Blend, Colourway, shown_width
+from waxseal.core.job.model import BT709, Blend, shown_width
 from waxseal.core.picture import plain
 from waxseal.core.picture.colour import ground_linear, primaries_matrix
 from waxseal.core.picture.framing import Filter, weights
 from waxseal.core.picture.geometry import Box, place, scaled
 from waxseal.core.picture.kernels import Kernels
-from waxseal.core.picture.light import decoded, layer_light, values_of
+from waxseal.core.picture.light import Means, decoded, layer_light, values_of
 from waxseal.core.plan.recipe import FileState, Layer, Masked, Pick, Recipe
 
 __all__ = ["Canvas", "box_of", "canvas_of", "in_frame", "turned"]
@@ -49,14 +49,17 @@ class Canvas:
 
     size: tuple[int, int]
     frame: tuple[int, int]
-    colourway: Colourway
+    means: Means
     chosen: Filter
-    kernels: Kernels
+
+    @property
+    def kernels(self) -> Kernels:
+        return self.means.kernels
 
     def colour(self, hex_colour: str) -> Light:
         """`#rrggbb`, sRGB, as working light."""
         light = np.array(ground_linear(hex_colour), np.float32)
-        matrix = primaries_matrix(BT709, self.colourway.working.chromaticities)
+        matrix = primaries_matrix(BT709, self.means.colourway.working.chromaticities)
         return light if matrix is None else np.asarray(matrix @ light, np.float32)
 
 
@@ -108,7 +111,7 @@ def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> No
 
 def framed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
     """A layer as it lies in the frame: what is inside, and where. Finished, not yet laid."""
-    light = turned(layer_light(layer, canvas.colourway, canvas.kernels, pixels), layer)
+    light = turned(layer_light(layer, canvas.means, pixels), layer)
     box = box_of(layer, (light.shape[1], light.shape[0]), canvas.frame)
     box = scaled(box, canvas.frame, canvas.size)
     light, at = in_frame(light, box, canvas)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -9,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels, read_pixels
-from waxseal.core.job.model import Alpha, Colour, Colourway
+from waxseal.core.job.model import Alpha, Colour, Colourway, Space, View
 from waxseal.core.picture.between import mixed, moved
 from waxseal.core.picture.colour import (
     alpha_table,
@@ -24,9 +25,28 @@ from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.stacking import put_together
 from waxseal.core.plan.recipe import Layer, Pick, Shown
 
-__all__ = ["decoded", "is_opaque", "kind_of", "layer_light", "light_of", "values_of"]
+__all__ = [
+    "DISPLAY_ENCODED",
+    "Means",
+    "decoded",
+    "is_opaque",
+    "kind_of",
+    "layer_light",
+    "light_of",
+    "values_of",
+]
 
 Light = NDArray[np.float32]  # premultiplied, (h, w, 3 or 4)
+DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
+
+
+@dataclass(frozen=True, slots=True)
+class Means:
+    """What light is worked out with, and for which space of a file."""
+
+    colourway: Colourway
+    space: Space
+    kernels: Kernels
 
 
 def decoded(pick: Pick) -> Pixels:
@@ -55,42 +75,41 @@ def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha) -> bool:
     return bool((values[..., 3] == one).all())
 
 
-def layer_light(
-    layer: Layer, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
-) -> Light:
+def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> Light:
     """The light of a layer at its source's size. Raises FrameError, JobError."""
-    light = shown_light(layer.shown, colourway, kernels, pixels)
+    light = shown_light(layer.shown, means, pixels)
     if layer.following is not None:
-        after = shown_light(layer.following, colourway, kernels)
+        after = shown_light(layer.following, means)
         between = moved if layer.by_motion else mixed
         if light.shape == after.shape:
             light = between(light, after, float(layer.share))
     return light
 
 
-def shown_light(
-    shown: Shown, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
-) -> Light:
+def shown_light(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
     if isinstance(shown, Pick):
-        return light_of(shown, colourway, kernels, pixels)
-    passes = [(one, light_of(one.pick, colourway, kernels)) for one in shown]
+        return light_of(shown, means, pixels)
+    passes = [(one, light_of(one.pick, means)) for one in shown]
     return put_together(passes, passes[0][1].shape[0])
 
 
-def light_of(
-    pick: Pick, colourway: Colourway, kernels: Kernels, pixels: Pixels | None = None
-) -> Light:
+def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     """One frame as working light. Raises FrameError, JobError.
 
+    What is display-encoded becomes the light that the view shows as it; BT.709
+    frames have the curve of sRGB, as files for the two are taken for one
+    another, but where a delivery is made for a display with the curve of BT.1886.
     pixels: the frame, where the caller has decoded it already.
     """
+    kernels, working = means.kernels, means.colourway.working.chromaticities
     pixels = pixels or decoded(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
     opaque = is_opaque(values, kind, pick.alpha)
     if opaque:
         values = values[..., :3]
-    if pick.lut is not None or pick.colour is Colour.OWN:
-        return by_library(pick, values, kind, colourway, kernels)
+    is_viewed = means.colourway.view is not View.PLAIN and pick.colour in DISPLAY_ENCODED
+    if pick.lut is not None or pick.colour is Colour.OWN or is_viewed:
+        return by_library(pick, values, kind, means)
     is_linear = pick.colour is Colour.LINEAR
     is_straight = pick.alpha is Alpha.STRAIGHT
     has_matte = pick.matte != "#000000"
@@ -98,20 +117,23 @@ def light_of(
         values, is_straight = straightened(values, kind, pick.matte), True
     return kernels.to_linear(
         np.ascontiguousarray(values),
-        linear_table(kind, pick.colour),
+        linear_table(kind, pick.colour, is_bt1886=is_bt1886(pick, means)),
         alpha_table(kind),
-        primaries_matrix(pick.chromaticities, colourway.working.chromaticities),
+        primaries_matrix(pick.chromaticities, working),
         is_straight=is_straight,
     )
 
 
-def by_library(
-    pick: Pick, values: NDArray[Any], kind: np.dtype[Any], colourway: Colourway, kernels: Kernels
-) -> Light:
+def is_bt1886(pick: Pick, means: Means) -> bool:
+    return pick.colour is Colour.BT709 and means.space not in (Space.SRGB, Space.LINEAR)
+
+
+def by_library(pick: Pick, values: NDArray[Any], kind: np.dtype[Any], means: Means) -> Light:
     """Through a LUT, a space of the config, or both, on straight values as the file has them."""
     from waxseal.core.picture.grading import lut_process
-    from waxseal.core.picture.spaces import source_to_working
+    from waxseal.core.picture.spaces import seen_to_working, source_to_working
 
+    kernels, colourway = means.kernels, means.colourway
     if values.shape[2] == 4 and pick.alpha is Alpha.PREMULTIPLIED:
         values = straightened(values, kind, pick.matte)
     table = plain_table(kind)
@@ -122,6 +144,8 @@ def by_library(
         lut_process(pick.lut).apply(light)
     if pick.colour is Colour.OWN:
         source_to_working(pick.space, colourway).apply(light)
+    elif colourway.view is not View.PLAIN and pick.colour in DISPLAY_ENCODED:
+        seen_to_working(colourway, means.space).apply(light)
     else:
         light[..., :3] = as_linear(light[..., :3], pick.colour)
         matrix = primaries_matrix(pick.chromaticities, colourway.working.chromaticities)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -28,14 +29,20 @@ from waxseal.core.picture.framing import Filter
 from waxseal.core.picture.geometry import Box, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
-from waxseal.core.picture.light import decoded, is_opaque, kind_of
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
+from waxseal.core.plan.recipe import FileState, Recipe
 
 __all__ = ["Layout", "Picture", "Target", "light_for", "make"]
 
+# Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
+BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)
+HALF = np.full((1, 1), 0.5, np.float32)
+
 
 class Layout(StrEnum):
-    YUV420 = "yuv420"  # three planes, 8-bit limited-range BT.709; sides made even
+    YUV420 = "yuv420"  # three planes, 8-bit limited-range Y'CbCr; sides made even
+    YUV420_10 = "yuv420p10"  # the same with 10 bits, as uint16
+    YUV422_10 = "yuv422p10"
     SCREEN = "screen"  # one plane of B, G, R, 255
 
 
@@ -46,6 +53,8 @@ class Target:
     Where the layout needs even sides, an odd one grows by one: the last
     column or row is repeated.
     space: what the numbers mean. exact: whether a view goes without its cube.
+    lut: a LUT's file that the finished numbers go through.
+    dither: whether what is rounded to codes is spread.
     """
 
     width: int
@@ -54,20 +63,28 @@ class Target:
     filter: Filter = Filter.SHARP
     space: Space = Space.SRGB
     exact: bool = False
+    lut: FileState | None = None
+    dither: bool = False
 
     @property
     def stored_size(self) -> tuple[int, int]:
-        if self.layout is Layout.YUV420:
-            return self.width + self.width % 2, self.height + self.height % 2
-        return self.width, self.height
+        if self.layout is Layout.SCREEN:
+            return self.width, self.height
+        down = 1 if self.layout is Layout.YUV422_10 else 2
+        return self.width + self.width % 2, self.height + self.height % down
+
+    @property
+    def depth(self) -> int:
+        """Bits of a code."""
+        return 8 if self.layout in (Layout.YUV420, Layout.SCREEN) else 10
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Picture:
-    """Pixels in the planes of a layout, uint8."""
+    """Pixels in the planes of a layout, uint8 or uint16."""
 
     layout: Layout
-    planes: tuple[NDArray[np.uint8], ...]
+    planes: tuple[NDArray[Any], ...]
 
     @property
     def size_bytes(self) -> int:
@@ -76,10 +93,14 @@ class Picture:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Coded:
-    """A picture whose encoded R'G'B' is table[values]."""
+    """A picture whose encoded R'G'B' is table[values].
+
+    is_untouched: whether they are the very codes of a display-encoded file.
+    """
 
     values: NDArray[Any]
     table: Table
+    is_untouched: bool = False
 
 
 def make(
@@ -97,10 +118,34 @@ def make(
         screen = np.empty((height, width, 4), np.uint8)
         kernels.to_screen(coded.values, coded.table, screen)
         return Picture(target.layout, (screen,))
-    y = np.empty((height, width), np.uint8)
-    cb, cr = (np.empty((height // 2, width // 2), np.uint8) for _ in range(2))
-    kernels.to_yuv420(coded.values, coded.table, y, cb, cr)
-    return Picture(target.layout, (y, cb, cr))
+    return Picture(target.layout, planes_of(coded, target, kernels))
+
+
+def planes_of(coded: Coded, target: Target, kernels: Kernels) -> tuple[NDArray[Any], ...]:
+    width, height = target.stored_size
+    dtype = np.uint8 if target.depth == 8 else np.uint16
+    down = 1 if target.layout is Layout.YUV422_10 else 2
+    y = np.empty((height, width), dtype)
+    cb, cr = (np.empty((height // down, width // 2), dtype) for _ in range(2))
+    dither = target.dither and not coded.is_untouched
+    if target.layout is Layout.YUV420 and not dither and not target.space.is_high_range:
+        kernels.to_yuv420(coded.values, coded.table, y, cb, cr)
+    else:
+        coefficients = BT2020 if target.space.is_high_range else BT709_LUMA
+        spread = noise(height, width) if dither else HALF
+        kernels.to_ycbcr(coded.values, coded.table, (y, cb, cr), coefficients, target.depth, spread)
+    return y, cb, cr
+
+
+@lru_cache(maxsize=4)
+def noise(height: int, width: int) -> NDArray[np.float32]:
+    """What dithering adds before rounding down: 0..1, even over any few pixels.
+
+    Source: Jimenez 2014, Next Generation Post Processing: interleaved gradient noise.
+    """
+    rows, columns = np.mgrid[0:height, 0:width].astype(np.float64)
+    slope = np.modf(columns * 0.06711056 + rows * 0.00583715)[0]
+    return np.asarray(np.modf(52.9829189 * slope)[0], np.float32)
 
 
 def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None) -> Coded:
@@ -113,7 +158,9 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
         box = scaled(box_of(main, source, frame), frame, size)
         fills = box == Box(0, 0, *source) and source == size
         if fills and is_opaque(values, kind, main.pick.alpha):
-            return Coded(np.ascontiguousarray(values), encoded_table(kind, main.pick.colour))
+            colour = main.pick.colour
+            table = encoded_table(kind, colour)
+            return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
     light = light_for(recipe, target, kernels=kernels, pixels=pixels)
     return encoded(light, recipe, target, kernels)
 
@@ -122,13 +169,17 @@ def is_untouched(recipe: Recipe, target: Target) -> bool:
     """Whether one table makes the picture: a plain layer alone, in its own colours."""
     if len(recipe.layers) != 1 or not recipe.layers[0].is_plain or recipe.corrections:
         return False
-    if recipe.veiled or recipe.opacity != 1 or target.space is not Space.SRGB:
+    if recipe.veiled or recipe.opacity != 1 or target.lut is not None:
         return False
     pick = recipe.layers[0].pick
-    if pick.colour is not Colour.LINEAR:
-        # Display-encoded codes are what the display should get, whatever the view does to light.
-        return pick.colour is not Colour.FILM_LOG or recipe.colour.view is View.PLAIN
-    return recipe.colour.view is View.PLAIN and primaries_matrix(pick.chromaticities) is None
+    if pick.colour in DISPLAY_ENCODED:
+        # Its codes are what the display should get, whatever a view does to light.
+        return target.space is Space.SRGB or (
+            target.space is Space.BT709 and pick.colour is not Colour.SRGB
+        )
+    if target.space is not Space.SRGB or recipe.colour.view is not View.PLAIN:
+        return False
+    return pick.colour is Colour.FILM_LOG or primaries_matrix(pick.chromaticities) is None
 
 
 def light_for(
@@ -136,7 +187,7 @@ def light_for(
 ) -> NDArray[np.float32]:
     """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
-    canvas = Canvas(size, frame, recipe.colour, target.filter, kernels)
+    canvas = Canvas(size, frame, Means(recipe.colour, target.space, kernels), target.filter)
     return canvas_of(recipe, canvas, pixels)
 
 
@@ -144,13 +195,19 @@ def encoded(light: NDArray[np.float32], recipe: Recipe, target: Target, kernels:
     """Light through the view into the target's space."""
     indexes = np.empty(light.shape, np.uint16)
     plain_view = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
-    if target.space is Space.SRGB and plain_view:
+    if target.space is Space.SRGB and plain_view and target.lut is None:
         kernels.lay_over(light, np.zeros(3, np.float32), indexes)
         return Coded(indexes, encoded_table_of_bits())
-    from waxseal.core.picture.spaces import display_of
+    from waxseal.core.picture.spaces import curve, display_of, processed
 
     display = display_of(recipe.colour, target.space, exact=target.exact)
     if display is not None:
         display.apply(light)
+    elif target.space is Space.SRGB:
+        processed(curve(encode=True)).apply(light)
+    if target.lut is not None:
+        from waxseal.core.picture.grading import lut_process
+
+        lut_process(target.lut).apply(light)
     kernels.to_indexes(light, indexes)
     return Coded(indexes, whole_table())

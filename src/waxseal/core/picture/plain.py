@@ -38,6 +38,7 @@ __all__ = [
     "to_indexes",
     "to_linear",
     "to_screen",
+    "to_ycbcr",
     "to_yuv420",
 ]
 
@@ -182,3 +183,51 @@ def to_indexes(encoded: Linear, indexes: NDArray[np.uint16]) -> None:
     """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3). No number is 0."""
     bounded = np.clip(np.nan_to_num(encoded, nan=0.0), np.float32(0), np.float32(1))
     indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+def to_ycbcr(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    coefficients: tuple[float, float],
+    depth: int,
+    spread: NDArray[np.float32],
+) -> None:
+    """Fill three planes with limited-range Y'CbCr of any depth, chroma sited left.
+
+    planes: uint8 or uint16; chroma as large as luma, half as wide, or half as
+        wide and high. coefficients: of red and of blue in luma.
+    spread: what is added before rounding down, (1, 1) for a half everywhere, or
+        as large as luma, 0..1, for dithering.
+    `to_yuv420` is the short way for 8 bits, BT.709, not dithered: the same codes.
+    """
+    y, cb, cr = planes
+    kr, kb = (np.float32(one) for one in coefficients)
+    kg = np.float32(1) - kr - kb
+    step = np.float32(1 << (depth - 8))
+    blue_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kb))
+    red_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kr))
+    colours = [evened(table[values[..., at]], y.shape) for at in range(3)]
+    scale, zero = np.float32(219) * step, np.float32(16) * step
+    y[:] = luma_of(colours, kr, kg, kb) * scale + (zero + spread)
+    across, down = y.shape[1] // cb.shape[1], y.shape[0] // cb.shape[0]
+    colours = [sited(one, across, down) for one in colours]
+    luma = luma_of(colours, kr, kg, kb)
+    offset = np.float32(128) * step + spread[::down, ::across]
+    cb[:] = (colours[2] - luma) * blue_scale + offset
+    cr[:] = (colours[0] - luma) * red_scale + offset
+
+
+def luma_of(colours: list[Table], kr: np.float32, kg: np.float32, kb: np.float32) -> Table:
+    return np.asarray((colours[0] * kr + colours[1] * kg) + colours[2] * kb)
+
+
+def sited(plane: Table, across: int, down: int) -> Table:
+    """The means that chroma is taken from: of two lines, and 1-2-1 around each even pixel."""
+    if down == 2:
+        plane = (plane[0::2] + plane[1::2]) * np.float32(0.5)
+    if across == 1:
+        return plane
+    even, odd = plane[:, 0::2], plane[:, 1::2]
+    before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
+    return np.asarray((before + odd + (even + even)) * np.float32(0.25))

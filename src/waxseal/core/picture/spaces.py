@@ -31,6 +31,7 @@ __all__ = [
     "own_config",
     "own_views",
     "processed",
+    "seen_to_working",
     "source_spaces",
     "source_to_working",
     "view_words",
@@ -49,7 +50,7 @@ NOT_TONE_MAPPED = "Un-tone-mapped"
 
 # The cube of a view: points a side, and its shaper, log2(512 x + 1), up to BRIGHTEST.
 POINTS = 65
-STEEP, BRIGHTEST = 512.0, 64.0
+STEEP, BRIGHTEST = 512.0, 256.0
 
 Light = NDArray[np.float32]
 
@@ -192,14 +193,18 @@ def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Process
     return whole if exact else baked(whole, colourway.working)
 
 
-def exact_display(colourway: Colourway, space: Space) -> Process:
+def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) -> Process:
+    direction = ocio.TRANSFORM_DIR_INVERSE if inverse else ocio.TRANSFORM_DIR_FORWARD
     source = LINEAR[colourway.working]
     try:
         if colourway.view is View.OWN:
             own = own_config(colourway.config)
             if own is built_in():
                 chosen = ocio.DisplayViewTransform(
-                    src=source, display=colourway.display, view=colourway.shown
+                    src=source,
+                    display=colourway.display,
+                    view=colourway.shown,
+                    direction=direction,
                 )
                 return processed(chosen)
             ready = ocio.Config.GetProcessorFromConfigs(
@@ -208,12 +213,15 @@ def exact_display(colourway: Colourway, space: Space) -> Process:
                 own,
                 colourway.display,
                 colourway.shown,
-                ocio.TRANSFORM_DIR_FORWARD,
+                direction,
             )
             return Process(ready.getDefaultCPUProcessor())
         display = DISPLAYS[space]
         view = view_for(colourway.view, space)
-        return processed(ocio.DisplayViewTransform(src=source, display=display, view=view))
+        chosen = ocio.DisplayViewTransform(
+            src=source, display=display, view=view, direction=direction
+        )
+        return processed(chosen)
     except ocio.Exception as error:
         raise JobError(f"The view cannot be used: {first_line(error)}") from None
 
@@ -244,26 +252,46 @@ def view_words(colourway: Colourway, space: Space) -> str:
 def baked(whole: Process, working: Working) -> Process:
     """A view as matrix, logarithm and cube: twenty times as fast, half an 8-bit code off.
 
-    Light is clipped to 0..64 in ACEScg, where no colour that is seen is negative.
+    Light is clipped to 0..256 in ACEScg, where no colour that is seen is negative.
     """
     top = float(np.log2(STEEP * BRIGHTEST + 1))
     axis = ((2.0 ** (np.linspace(0, 1, POINTS) * top) - 1) / STEEP).astype(np.float32)
-    red, green, blue = np.meshgrid(axis, axis, axis, indexing="ij")
-    grid = np.ascontiguousarray(np.stack([red, green, blue], axis=-1).reshape(1, -1, 3))
+    grid = cube_points(axis)
     back = processed(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working]))
     back.apply(grid)
     whole.apply(grid)
-    cube = ocio.Lut3DTransform(POINTS)
-    cube.setData(grid.reshape(-1))  # blue runs fastest, as in the grid
-    cube.setInterpolation(ocio.INTERP_TETRAHEDRAL)
     group = ocio.GroupTransform()
     group.appendTransform(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.ACESCG]))
+    group.appendTransform(clipping(BRIGHTEST))
+    group.appendTransform(shaping(top))
+    group.appendTransform(cube_of(grid))
+    return processed(group, forgetful())
+
+
+def cube_points(axis: Light) -> Light:
+    """Every colour of a cube, (1, n³, 3); blue runs fastest."""
+    red, green, blue = np.meshgrid(axis, axis, axis, indexing="ij")
+    return np.ascontiguousarray(np.stack([red, green, blue], axis=-1).reshape(1, -1, 3))
+
+
+def cube_of(grid: Light) -> Any:
+    cube = ocio.Lut3DTransform(POINTS)
+    cube.setData(grid.reshape(-1))
+    cube.setInterpolation(ocio.INTERP_TETRAHEDRAL)
+    return cube
+
+
+def clipping(most: float) -> Any:
     clip = ocio.RangeTransform()
     clip.setMinInValue(0.0)
     clip.setMinOutValue(0.0)
-    clip.setMaxInValue(BRIGHTEST)
-    clip.setMaxOutValue(BRIGHTEST)
-    group.appendTransform(clip)
+    clip.setMaxInValue(most)
+    clip.setMaxOutValue(most)
+    return clip
+
+
+def shaping(top: float) -> Any:
+    """log2(STEEP x + 1), to 1 at the brightest."""
     shaper = ocio.LogAffineTransform(
         logSideSlope=[1 / top] * 3,
         logSideOffset=[0.0] * 3,
@@ -271,8 +299,30 @@ def baked(whole: Process, working: Working) -> Process:
         linSideOffset=[1.0] * 3,
     )
     shaper.setBase(2.0)
+    return shaper
+
+
+def seen_to_working(colourway: Colourway, space: Space) -> Process:
+    """From the numbers of a display to the working light that the view shows as them."""
+    return ready_inverse(colourway, Space.SRGB if space is Space.LINEAR else space)
+
+
+@lru_cache(maxsize=8)
+def ready_inverse(colourway: Colourway, space: Space) -> Process:
+    """As `baked`, the other way: a cube that gives logarithms of ACEScg."""
+    there, back = LINEAR[colourway.working], LINEAR[Working.ACESCG]
+    grid = cube_points(np.linspace(0, 1, POINTS, dtype=np.float32))
+    exact_display(colourway, space, inverse=True).apply(grid)
+    processed(ocio.ColorSpaceTransform(there, back)).apply(grid)
+    top = float(np.log2(STEEP * BRIGHTEST + 1))
+    grid = np.log2(STEEP * np.clip(np.nan_to_num(grid), 0, BRIGHTEST) + 1) / np.float32(top)
+    shaper = shaping(top)
+    shaper.setDirection(ocio.TRANSFORM_DIR_INVERSE)
+    group = ocio.GroupTransform()
+    group.appendTransform(clipping(1.0))
+    group.appendTransform(cube_of(grid))
     group.appendTransform(shaper)
-    group.appendTransform(cube)
+    group.appendTransform(ocio.ColorSpaceTransform(back, there))
     return processed(group, forgetful())
 
 

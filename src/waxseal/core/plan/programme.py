@@ -243,6 +243,10 @@ class Programme:
                 return place
         return None
 
+    def again(self, place: Place) -> Place:
+        """The same place, once more is known of what cannot be read."""
+        return replace(place, shown=self._shown(place.sequence, place.frame))
+
     # ---- recipes ---------------------------------------------------------------------------
 
     def recipe(self, reel_frame: int) -> Recipe:
