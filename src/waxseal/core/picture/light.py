@@ -33,6 +33,7 @@ __all__ = [
     "kind_of",
     "layer_light",
     "light_of",
+    "shown_light",
     "values_of",
 ]
 

@@ -32,7 +32,7 @@ from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
 from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
 from waxseal.core.plan.recipe import FileState, Recipe
 
-__all__ = ["Layout", "Picture", "Target", "light_for", "make"]
+__all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
 
 # Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
 BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_right
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from collections.abc import Sequence as Ordered
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -37,7 +37,17 @@ from waxseal.core.timing.matching import index_at, length_on_reel, share_at
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Place", "Programme", "length_of", "order_of", "programme", "recipe", "source_recipe"]
+__all__ = [
+    "Place",
+    "Programme",
+    "length_of",
+    "order_of",
+    "passes_of",
+    "pick_of",
+    "programme",
+    "recipe",
+    "source_recipe",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -334,23 +344,7 @@ class Programme:
             return None
         if sequence.stack is None or not sequence.stack.on:
             return pick_of(sequence, frame)
-        return self._passes(sequence.stack, frame) or None
-
-    def _passes(self, stack: Stack, frame: int) -> tuple[PassPick, ...]:
-        picks = []
-        for one in stack.passes:
-            sequence = self.sources[one.source]
-            shown = self._shown(sequence, frame) if one.on else None
-            if shown is None:
-                continue
-            if one.operation is Operation.MULTIPLY and one.amount == 0:
-                continue
-            pick = pick_of(sequence, shown, part=one.part)
-            gain = one.gain * 2.0**one.exposure
-            picks.append(
-                PassPick(pick, one.operation, gain, one.tint, one.amount, one.inverted, one.soften)
-            )
-        return tuple(picks)
+        return passes_of(sequence.stack, frame, self.sources, self._shown) or None
 
     def _inside(
         self, inside: Inside | None, frame: int, corrections: Ordered[object]
@@ -466,6 +460,31 @@ def pick_of(sequence: Sequence, frame: int, *, part: str = "") -> Pick:
         lut=state_of(Path(lut)) if lut else None,
         source=sequence.id,
     )
+
+
+def passes_of(
+    stack: Stack,
+    frame: int,
+    sources: Mapping[str, Sequence],
+    shown: Callable[[Sequence, int], int | None] = lambda _sequence, frame: frame,
+) -> tuple[PassPick, ...]:
+    """The passes of a stack at one frame that are on and there.
+
+    shown: which frame of a source stands for the one that is asked for.
+    """
+    picks = []
+    for one in stack.passes:
+        sequence = sources[one.source]
+        number = shown(sequence, frame) if one.on else None
+        is_idle = one.operation is Operation.MULTIPLY and one.amount == 0
+        if number is None or is_idle:
+            continue
+        pick = pick_of(sequence, number, part=one.part)
+        gain = one.gain * 2.0**one.exposure
+        picks.append(
+            PassPick(pick, one.operation, gain, one.tint, one.amount, one.inverted, one.soften)
+        )
+    return tuple(picks)
 
 
 def programme(job: Job) -> Programme:
