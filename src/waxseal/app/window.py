@@ -52,8 +52,12 @@ from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import (
     Edit,
     change_reading,
+    lay_over,
     lay_sound,
+    make_stack,
     mark,
+    passes_for,
+    put_behind,
     put_on_reel,
     remove_source,
     set_ground,
@@ -152,6 +156,8 @@ class Window(QMainWindow):
         self.ledger.settled.connect(desk.settle)
         self.ledger.looked_at.connect(self._look_at_cut)
         self.ledger.menu_asked.connect(self._shot_menu)
+        self.ledger.overlay_menu_asked.connect(self._overlay_menu)
+        self.ledger.frame_asked.connect(self._go_by_rule)
         self.tray.add_asked.connect(self.add_folder)
         self.tray.demo_asked.connect(self.files.open_demo)
         self.files.said.connect(self.say)
@@ -297,6 +303,21 @@ class Window(QMainWindow):
                 partial(put_on_reel, sources=[source]),
             )
             menu.addAction(self.tr("Put on the reel"), partial(self.desk.do, put))
+            over = Edit(
+                self.tr("lay {0} over the reel").format(one.name),
+                partial(lay_over, source=source, at=self.player.frame),
+            )
+            menu.addAction(self.tr("Lay over from the playhead"), partial(self.desk.do, over))
+            behind = Edit(
+                self.tr("{0} behind").format(one.name), partial(put_behind, source=source)
+            )
+            menu.addAction(self.tr("Put behind all pictures"), partial(self.desk.do, behind))
+            if passes_for(self.desk.job, source) is not None:
+                stack = Edit(
+                    self.tr("put the passes of {0} together").format(one.name),
+                    partial(make_stack, source=source),
+                )
+                menu.addAction(self.tr("Put its passes together"), partial(self.desk.do, stack))
         else:
             lay = Edit(self.tr("lay {0}").format(one.name), partial(lay_sound, source=source))
             menu.addAction(self.tr("Lay from the reel's start"), partial(self.desk.do, lay))
@@ -312,6 +333,13 @@ class Window(QMainWindow):
         menu.addAction(self.tr("Move up\tAlt+Up"), partial(self.ledger.step, shot, -1))
         menu.addAction(self.tr("Move down\tAlt+Down"), partial(self.ledger.step, shot, 1))
         menu.addAction(self.tr("Take off the reel\tDel"), partial(self.ledger.remove, shot))
+        menu.popup(place)
+
+    def _overlay_menu(self, overlay: str, place: QPoint) -> None:
+        menu = QMenu(self)
+        menu.addAction(
+            self.tr("Take off the reel\tDel"), partial(self.ledger.remove_overlay, overlay)
+        )
         menu.popup(place)
 
     def _go_to_source(self, source: str) -> None:

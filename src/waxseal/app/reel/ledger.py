@@ -12,13 +12,17 @@ from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
+from waxseal.app.reel.overlayrow import OverlayRow
+from waxseal.app.reel.reeldocket import ReelDocket
 from waxseal.app.reel.row import COLUMNS, ShotRow
 from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.reel.waveform import Peaks
 from waxseal.core.job.edits import (
     Edit,
     lift_sound,
+    move_overlay,
     move_shot,
+    remove_overlay,
     remove_shot,
     set_reel_rate,
     set_reel_size,
@@ -38,6 +42,8 @@ class Ledger(QFrame):
     settled = Signal()
     looked_at = Signal(str, int)
     menu_asked = Signal(str, object)
+    overlay_menu_asked = Signal(str, object)
+    frame_asked = Signal(int)
     complained = Signal(str)
 
     def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
@@ -46,6 +52,7 @@ class Ledger(QFrame):
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._rows: dict[str, ShotRow] = {}
+        self._overlays: dict[str, OverlayRow] = {}
         self._sound: SoundRow | None = None
         self._open = ""
         self._target: int | None = None
@@ -60,8 +67,24 @@ class Ledger(QFrame):
         self._list = QVBoxLayout(self._inside)
         self._list.setContentsMargins(0, 0, 6, 0)
         self._list.setSpacing(0)
+        over = QWidget()
+        self._over = QVBoxLayout(over)  # overlays, the highest first
+        self._over.setContentsMargins(0, 0, 0, 0)
+        self._over.setSpacing(0)
+        self._list.addWidget(over)
         self._list.addStretch(1)
-        column.addWidget(scrolling(self._inside), 1)
+        self._reel = ReelDocket()
+        self._reel.hide()
+        self._reel.edit_asked.connect(self.edit_asked)
+        self._reel.settled.connect(self.settled)
+        self._reel.complained.connect(self.complained)
+        outer = QWidget()
+        above = QVBoxLayout(outer)
+        above.setContentsMargins(0, 0, 0, 0)
+        above.setSpacing(0)
+        above.addWidget(self._reel)
+        above.addWidget(self._inside, 1)
+        column.addWidget(scrolling(outer), 1)
         self._rest = Gradually(self, self._make_rows)
         self._placed: list[str] = []  # the rows in the list, in its order
         self._line = QFrame(self._inside)
@@ -84,7 +107,10 @@ class Ledger(QFrame):
         self._back = button(self.tr("as the first shot"), self._follow, "word")
         title = label(self.tr("LEDGER"), "laneTitle")
         size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
-        return row_of(title, 1, self._follows, self._back, size, self._size, rate, self._rate)
+        self._open_reel = button(self.tr("Colour and finish"), self.toggle_reel, "word")
+        return row_of(
+            title, self._open_reel, 1, self._follows, self._back, size, self._size, rate, self._rate
+        )
 
     def _titles(self) -> QHBoxLayout:
         left = label(self.tr("source, and the part in use"), "columnTitle")
@@ -124,7 +150,68 @@ class Ledger(QFrame):
                     row.show_programme(programme, number, is_open=shot == self._open)
             if self._make_rows(AT_ONCE):
                 self._rest.start()
+        self._show_overlays(programme, job)
         self._show_sound(programme, job)
+        self._open_reel.setEnabled(programme is not None)
+        count = len(job.reel.finish.working)
+        self._open_reel.setText(
+            self.tr("Colour and finish ({0})").format(count)
+            if count
+            else self.tr("Colour and finish")
+        )
+        if not self._reel.isHidden():
+            self._reel.show_job(job)
+
+    def toggle_reel(self) -> None:
+        """Open or close the docket of the whole reel."""
+        self._reel.setVisible(self._reel.isHidden())
+        if self._programme is not None:
+            self._reel.show_job(self._programme.job)
+
+    def _show_overlays(self, programme: Programme | None, job: Job) -> None:
+        wanted = [one.id for one in reversed(job.reel.overlays)] if programme else []
+        for gone in set(self._overlays) - set(wanted):
+            row = self._overlays.pop(gone)
+            self._over.removeWidget(row)
+            row.hide()
+            row.deleteLater()
+        for place, overlay in enumerate(wanted):
+            if programme is None:
+                return
+            if overlay not in self._overlays:
+                self._overlays[overlay] = self._new_overlay(overlay)
+            row = self._overlays[overlay]
+            if self._over.indexOf(row) != place:
+                self._over.insertWidget(place, row)
+            row.show_programme(programme, is_open=overlay == self._open)
+
+    def _new_overlay(self, overlay: str) -> OverlayRow:
+        row = OverlayRow(overlay, self._pictures)
+        row.edit_asked.connect(self.edit_asked)
+        row.settled.connect(self.settled)
+        row.looked_at.connect(self.frame_asked)
+        row.toggled.connect(self.toggle)
+        row.stepped.connect(self._step_overlay)
+        row.remove_asked.connect(self.remove_overlay)
+        row.menu_asked.connect(self.overlay_menu_asked)
+        row.complained.connect(self.complained)
+        return row
+
+    def overlay(self, overlay: str) -> OverlayRow | None:
+        return self._overlays.get(overlay)
+
+    def _step_overlay(self, overlay: str, by: int) -> None:
+        if self._programme is None:
+            return
+        there = [one.id for one in self._programme.job.reel.overlays]
+        to = there.index(overlay) + by
+        if 0 <= to < len(there):
+            change = partial(move_overlay, overlay=overlay, to=to)
+            self.edit_asked.emit(Edit(self.tr("another order of overlays"), change))
+
+    def remove_overlay(self, overlay: str) -> None:
+        change = partial(remove_overlay, overlay=overlay)
+        self.edit_asked.emit(Edit(self.tr("take an overlay off the reel"), change))
 
     def _make_rows(self, most: int = AT_A_TIME) -> bool:
         """Make rows in their order; whether some are left to be made."""

@@ -2,34 +2,24 @@
 
 from __future__ import annotations
 
-from functools import partial
-
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPaintEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from typing_extensions import override
 
 from waxseal.app.look.card import Card
-from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import (
     Elided,
-    Field,
     Strip,
-    emptied,
-    keeping_focus,
     label,
     restyled,
-    row_of,
 )
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.app.reel.trimbar import TrimBar, trim_edit
-from waxseal.core.job.edits import Edit, set_framing
-from waxseal.core.job.model import Framing, Job, Order, Sequence, Shot
-from waxseal.core.picture.geometry import framing_words
+from waxseal.app.reel.docket import LaidDocket
+from waxseal.app.reel.trimbar import TrimBar
+from waxseal.core.job.model import Job, Order, Sequence, Shot, Timing
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Recipe
-from waxseal.core.timing.entry import parse_frames
-from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.timecode import length_words
 
 __all__ = ["COLUMNS", "ShotRow"]
@@ -83,7 +73,7 @@ class ShotRow(Card):
         self.bar.looked_at.connect(self._look)
         self.used = label("")
         self.length = label("")
-        self._marks = label("", "heed")
+        self._marks = Elided("", "heed")
         for widget, name in ((self.used, "used"), (self.length, "length"), (self._marks, "marks")):
             widget.setFixedWidth(COLUMNS[name])
             widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
@@ -92,10 +82,8 @@ class ShotRow(Card):
         line.addWidget(self.bar, 1)
         for right in (self.used, self.length, self._marks):
             line.addWidget(right)
-        self._docket = QWidget()
-        self._inside = QVBoxLayout(self._docket)
-        self._inside.setContentsMargins(26, 2, 0, 6)
-        column.addWidget(self._docket)
+        self._column = column
+        self._docket: LaidDocket | None = None
         pictures.made.connect(self._made)
         self.show_programme(programme, number, is_open=False)
 
@@ -107,7 +95,7 @@ class ShotRow(Card):
         span = programme.span(number)
         recipe = programme.recipe(span.first)
         shown = (shot, source, span, number, is_open, programme.size, programme.rate, recipe)
-        if shown == self._shown:
+        if shown == self._shown and self._docket is None:
             return
         self._shown = shown
         self._number.setText(str(number + 1))
@@ -117,16 +105,12 @@ class ShotRow(Card):
         used = shot.range.count - holes_in(source, shot)
         self.used.setText(self.tr("{0} of {1}").format(used, source.range.count))
         self.length.setText(length_words(span.count, programme.rate))
-        self._marks.setText(self._marks_of(job, shot, programme))
+        self._marks.say(self._marks_of(job, shot, programme))
         self._recipe, self._thumb = recipe, None
         self.update()
         self._is_open = is_open
         restyled(self, chosen=is_open or self.hasFocus())
-        with keeping_focus(self._docket):
-            emptied(self._inside)
-            self._docket.setVisible(is_open)
-            if is_open:
-                self._fill_docket(job, shot, programme)
+        self._show_docket(shot, source.name, programme, is_open=is_open)
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -142,6 +126,10 @@ class ShotRow(Card):
         holes = holes_in(source, shot)
         if holes:
             return self.tr("1 hole") if holes == 1 else self.tr("{0} holes").format(holes)
+        if shot.finish.working:
+            return ", ".join(one.label for one in shot.finish.working)
+        if shot.timing != Timing():
+            return self.tr("retimed")
         if source.reading.order.value is Order.REVERSED:
             return self.tr("reversed")
         if source.reading.rate.value * 2 == programme.rate:
@@ -150,57 +138,21 @@ class ShotRow(Card):
             return self.tr("other rate")
         return str(shot.framing.value) if source.shown_size != programme.size else ""
 
-    def _fill_docket(self, job: Job, shot: Shot, programme: Programme) -> None:
-        source = job.sequence(shot.source)
-        rate = source.reading.rate.value
-        head = self._frame_field(str(shot.first), self.tr("Head"), "head", rate)
-        tail = self._frame_field(str(shot.last), self.tr("Tail"), "tail", rate)
-        framing = Choice()
-        framing.setObjectName("framing")
-        framing.setAccessibleName(self.tr("Framing"))
-        for value in Framing:
-            framing.addItem(value.value, value)
-        framing.setCurrentIndex(framing.findText(shot.framing.value))
-        framing.activated.connect(partial(self._say_framing, framing))
-        self._inside.addLayout(
-            row_of(
-                label(self.tr("Head"), "quiet"),
-                head,
-                label(self.tr("Tail"), "quiet"),
-                tail,
-                label(self.tr("Framing"), "quiet"),
-                framing,
-                1,
-            )
-        )
-        sizes = (source.shown_size, programme.size)
-        said = []
-        if sizes[0] != sizes[1]:
-            flat = [(size.width, size.height) for size in sizes]
-            words = framing_words(flat[0], flat[1], shot.framing)
-            said.append(f"{sizes[0]} → {sizes[1]}: {words}")
-        conversion = conversion_words(rate, programme.rate)
-        if conversion:
-            said.append(f"{rate} → {programme.rate}: {conversion}")
-        if said:
-            self._inside.addWidget(Elided(" · ".join(said), "heed"))
-
-    def _frame_field(self, text: str, name: str, which: str, rate: object) -> Field:
-        field = Field(text, name, parse_frames)
-        field.setObjectName(which)
-        field.setFixedWidth(64)
-        field.said.connect(partial(self._say_end, which))
-        field.wrong.connect(self.complained)
-        return field
-
-    def _say_end(self, which: str, frame: int) -> None:
-        self.edit_asked.emit(trim_edit(self.shot, self._name.whole, which, frame))
-
-    def _say_framing(self, box: QComboBox, _index: int) -> None:
-        framing = box.currentData()
-        change = partial(set_framing, shot=self.shot, framing=framing)
-        words = self.tr("{0}: framing {1}").format(self._name.whole, framing)
-        self.edit_asked.emit(Edit(words, change))
+    def _show_docket(self, shot: Shot, name: str, programme: Programme, *, is_open: bool) -> None:
+        if not is_open:
+            if self._docket is not None:
+                self._docket.hide()
+                self._docket.deleteLater()
+                self._docket = None
+            return
+        if self._docket is None:
+            self._docket = LaidDocket(shot, name)
+            self._docket.setContentsMargins(26, 2, 0, 6)
+            self._docket.edit_asked.connect(self.edit_asked)
+            self._docket.settled.connect(self.settled)
+            self._docket.complained.connect(self.complained)
+            self._column.addWidget(self._docket)
+        self._docket.show_laid(shot, programme)
 
     def _toggle(self) -> None:
         self.toggled.emit(self.shot)

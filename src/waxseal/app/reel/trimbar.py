@@ -60,7 +60,7 @@ class TrimBar(QWidget):
 
     def show_job(self, job: Job) -> None:
         self._job = job
-        shot = job.shot(self._shot)
+        shot = job.laid(self._shot)
         name = job.sequence(shot.source).name
         words = self.tr("Trim {0}: head {1}, tail {2}").format(name, shot.first, shot.last)
         self.setAccessibleName(words)
@@ -68,17 +68,17 @@ class TrimBar(QWidget):
 
     def place_of(self, frame: float) -> float:
         """The x where a frame of the source begins."""
-        there = self._job.sequence(self._job.shot(self._shot).source).range
+        there = self._job.sequence(self._job.laid(self._shot).source).range
         return EDGE + (frame - there.first) * (self.width() - 2 * EDGE) / there.count
 
     def frame_at(self, x: float) -> int:
-        there = self._job.sequence(self._job.shot(self._shot).source).range
+        there = self._job.sequence(self._job.laid(self._shot).source).range
         frame = there.first + int((x - EDGE) * there.count // max(1, self.width() - 2 * EDGE))
         return max(there.first, min(frame, there.last))
 
     def handle(self, which: str) -> QPointF:
         """The middle of the head's or the tail's handle."""
-        shot = self._job.shot(self._shot)
+        shot = self._job.laid(self._shot)
         x = self.place_of(shot.first) if which == "head" else self.place_of(shot.last + 1)
         return QPointF(x, BAR_TOP + BAR_TALL / 2)
 
@@ -114,7 +114,7 @@ class TrimBar(QWidget):
         if step is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
             return
-        shot = self._job.shot(self._shot)
+        shot = self._job.laid(self._shot)
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self._trim("tail", shot.last + step)
         else:
@@ -122,14 +122,14 @@ class TrimBar(QWidget):
         self.settled.emit()
 
     def _trim(self, which: str, frame: int) -> None:
-        name = self._job.sequence(self._job.shot(self._shot).source).name
+        name = self._job.sequence(self._job.laid(self._shot).source).name
         self.edit_asked.emit(trim_edit(self._shot, name, which, frame, merges=True))
         self.looked_at.emit(frame)
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         palette = current()
-        shot = self._job.shot(self._shot)
+        shot = self._job.laid(self._shot)
         source = self._job.sequence(shot.source)
         there = source.range
         with QPainter(self) as painter:

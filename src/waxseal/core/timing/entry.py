@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from waxseal.core.errors import WrongUse
 
-__all__ = ["parse_frames", "parse_place"]
+__all__ = ["parse_frames", "parse_number", "parse_place"]
 
 TERM = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?::\d{1,2}){1,3}|\d{1,9}(?:[.,]\d{1,6})?\s*s|\d{1,9})\s*")
 
@@ -48,6 +48,24 @@ def parse_place(text: str, rate: Fraction | None) -> int:
     """A frame counted from 1: `104`, or the frame at a timecode. Raises WrongUse."""
     frames = parse_frames(text, rate)
     return frames + 1 if ":" in text or "s" in text else frames
+
+
+NUMBER = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?:[.,]\d{0,9})?|[.,]\d{1,9})\s*")
+
+
+def parse_number(text: str) -> float:
+    """A plain number, or a sum: `0.5`, `0,5`, `-1+0.25`. Raises WrongUse."""
+    at, total = 0, 0.0
+    while at < len(text):
+        found = NUMBER.match(text, at)
+        if not found or (at and not found[1]):
+            raise WrongUse(f"“{text}” is no number: write 0.5 or 1+0.25.")
+        value = float(found[2].replace(",", "."))
+        total += -value if found[1] == "-" else value
+        at = found.end()
+    if not at:
+        raise WrongUse(f"“{text}” is no number: write 0.5 or 1+0.25.")
+    return total
 
 
 def wrong(text: str) -> WrongUse:

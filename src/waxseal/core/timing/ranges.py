@@ -11,7 +11,7 @@ from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
 
-__all__ = ["FrameRange", "gaps_between", "parse_range", "runs_of", "write_frames"]
+__all__ = ["FrameRange", "gaps_between", "parse_pieces", "parse_range", "runs_of", "write_frames"]
 
 LONGEST = 10_000_000  # frames: four days at 25; more is a slip of the keyboard
 
@@ -48,6 +48,12 @@ def parse_range(text: str) -> FrameRange:
         raise WrongUse(f"“{text}” is not a frame range: write it as 1-48.")
     first = int(found[1])
     return FrameRange(first, int(found[2]) if found[2] is not None else first)
+
+
+def parse_pieces(text: str) -> tuple[tuple[int, int], ...]:
+    """Read `61-64,70` as pieces, first and last of each; nothing is none. Raises WrongUse."""
+    ranges = [parse_range(piece) for piece in text.split(",") if piece.strip()]
+    return tuple((one.first, one.last) for one in ranges)
 
 
 def write_frames(frames: Iterable[int]) -> str:

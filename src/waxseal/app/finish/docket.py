@@ -1,0 +1,234 @@
+"""The corrections of a shot, an overlay or the reel, one line each, in their order."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
+
+from waxseal.app.finish.cdl import CdlFiles
+from waxseal.app.finish.line import CorrectionLine
+from waxseal.app.finish.matte import MatteLine
+from waxseal.app.look.small import button, emptied, keeping_focus, label, row_of
+from waxseal.core.job.edits import (
+    REEL,
+    Edit,
+    add_text,
+    copy_finish,
+    finish_of,
+    remove_correction,
+    reset_finish,
+    set_correction,
+    switch_finish,
+)
+from waxseal.core.job.finish import (
+    ORDER,
+    Cdl,
+    Correction,
+    Corrects,
+    Finish,
+    Haze,
+    Lut,
+    Opacity,
+    Text,
+    TextPlace,
+)
+from waxseal.core.job.model import Job, changed
+
+__all__ = ["FinishDocket"]
+
+
+class FinishDocket(QWidget):
+    """of: whose finish, REEL for the reel's. name: what undo calls it."""
+
+    edit_asked = Signal(object)
+    settled = Signal()
+    complained = Signal(str)
+
+    def __init__(self, of: str, name: str) -> None:
+        super().__init__()
+        self.of, self._name = of, name
+        self._finish = Finish()
+        self._job = Job()
+        self._lines: list[CorrectionLine] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        self._add = button(self.tr("Add…"), self._offer)
+        self._add.setObjectName("add correction")
+        self._switch = button("", self._switch_all, "word")
+        self._reset = button(self.tr("Take all away"), self._reset_all, "word")
+        self._copy = button(self.tr("Finish all shots alike"), self._copy_to_all, "word")
+        self._files = CdlFiles(self)
+        self._files.chosen.connect(self._take_cdl)
+        self._files.complained.connect(self.complained)
+        self._none = label(self.tr("as it was rendered"), "quiet")
+        column.addLayout(
+            row_of(
+                label(self.tr("Finish"), "name"),
+                self._none,
+                1,
+                self._copy,
+                self._switch,
+                self._reset,
+                self._add,
+            )
+        )
+        self._inside = QVBoxLayout()
+        self._inside.setSpacing(4)
+        column.addLayout(self._inside)
+        self._matte = MatteLine(of, name)
+        self._matte.edit_asked.connect(self.edit_asked)
+        self._matte.settled.connect(self.settled)
+        self._matte.complained.connect(self.complained)
+        column.addWidget(self._matte)
+
+    def show_job(self, job: Job) -> None:
+        """The finish as it is now; lines are made anew only where there are others."""
+        finish = finish_of(job, self.of)
+        sources = [(one.id, one.name) for one in job.sequences]
+        same = [one.kind for one in finish.corrections] == [
+            one.kind for one in self._finish.corrections
+        ] and sources == [(one.id, one.name) for one in self._job.sequences]
+        self._finish, self._job = finish, job
+        if same and len(self._lines) == len(finish.corrections):
+            for line, one in zip(self._lines, finish.corrections, strict=True):
+                line.show_correction(one)
+        else:
+            with keeping_focus(self):
+                self._make_lines()
+        some = bool(finish.corrections)
+        self._none.setVisible(not some)
+        for widget in (self._switch, self._reset):
+            widget.setVisible(some)
+        self._copy.setVisible(some and self.of != REEL and len(job.reel.shots) > 1)
+        is_on = any(one.on for one in finish.corrections)
+        self._switch.setText(self.tr("Switch all off") if is_on else self.tr("Switch all on"))
+        self._matte.show_job(job)
+        self._matte.setVisible(some)
+
+    def _make_lines(self) -> None:
+        emptied(self._inside)
+        self._lines = []
+        for at, one in enumerate(self._finish.corrections):
+            line = CorrectionLine(one, self._job)
+            line.changed.connect(partial(self._change, at))
+            line.settled.connect(self.settled)
+            line.remove_asked.connect(partial(self._remove, at))
+            line.complained.connect(self.complained)
+            self._lines.append(line)
+            self._inside.addWidget(line)
+
+    # ---- saying ----------------------------------------------------------------------------
+
+    def _number(self, at: int) -> int:
+        """Which one of its kind a correction is: texts are many."""
+        kind = self._finish.corrections[at].kind
+        return sum(one.kind == kind for one in self._finish.corrections[:at])
+
+    def _change(self, at: int, name: str, value: object) -> None:
+        if at >= len(self._finish.corrections):
+            return
+        before = self._finish.corrections[at]
+        number = self._number(at)
+        words = self.tr("{0}: {1} {2}").format(self._name, before.label, name.replace("_", " "))
+
+        def apply(job: Job) -> Job:
+            one: Correction = changed(before, **{name: value})
+            return set_correction(job, of=self.of, correction=one, number=number)
+
+        self.edit_asked.emit(Edit(words, apply, merges=f"{self.of} {before.kind} {number} {name}"))
+
+    def _remove(self, at: int) -> None:
+        one = self._finish.corrections[at]
+        change = partial(remove_correction, of=self.of, kind=one.kind, number=self._number(at))
+        self._ask(self.tr("{0}: take {1} away").format(self._name, one.label), change)
+
+    def _ask(self, words: str, change: object) -> None:
+        self.edit_asked.emit(Edit(words, change))  # type: ignore[arg-type]
+
+    def _switch_all(self) -> None:
+        is_on = any(one.on for one in self._finish.corrections)
+        words = self.tr("{0}: finish off") if is_on else self.tr("{0}: finish on")
+        self._ask(words.format(self._name), partial(switch_finish, of=self.of, on=not is_on))
+
+    def _reset_all(self) -> None:
+        self._ask(self.tr("{0}: as rendered").format(self._name), partial(reset_finish, of=self.of))
+
+    def _copy_to_all(self) -> None:
+        others = [one.id for one in self._job.reel.shots if one.id != self.of]
+        words = self.tr("all shots finished as {0}").format(self._name)
+        self._ask(words, partial(copy_finish, of=self.of, to=others))
+
+    # ---- adding ----------------------------------------------------------------------------
+
+    def _offer(self) -> None:
+        self.menu().popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
+
+    def menu(self) -> QMenu:
+        """What can be added: each kind once, text as often as is wanted."""
+        menu = QMenu(self)
+        there = {type(one) for one in self._finish.corrections}
+        for kind in ORDER:
+            if kind is Text:
+                menu.addSeparator()
+                menu.addAction(self.tr("text"), partial(self._add_text, Text(words="{name}")))
+                menu.addAction(
+                    self.tr("frame and timecode"),
+                    partial(self._add_text, BURN_IN),
+                )
+                menu.addSeparator()
+                continue
+            action = menu.addAction(kind.label, partial(self._add_kind, kind))
+            action.setEnabled(kind not in there)
+        menu.addSeparator()
+        menu.addAction(self.tr("CDL from a file…"), self._files.choose)
+        save = menu.addAction(self.tr("Save the CDL…"), self._save_cdl)
+        save.setEnabled(Cdl in there)
+        return menu
+
+    def _add_kind(self, kind: type[Corrects]) -> None:
+        if kind is Lut:
+            path = self._files.choose_lut()
+            if not path:
+                return
+            made: Correction = Lut(path=path)
+        elif kind is Haze:
+            if not self._job.sequences:
+                return
+            made = Haze(depth=depth_of(self._job))
+        elif kind is Opacity:
+            made = Opacity(points=((0, 1.0), (24, 0.5)))
+        else:
+            made = changed(Finish(), corrections=({"kind": kind_of(kind)},)).corrections[0]
+        words = self.tr("{0}: add {1}").format(self._name, kind.label)
+        self._ask(words, partial(set_correction, of=self.of, correction=made))
+
+    def _add_text(self, text: Text) -> None:
+        words = self.tr("{0}: add text").format(self._name)
+        self._ask(words, partial(add_text, of=self.of, text=text))
+
+    def _take_cdl(self, cdl: Cdl) -> None:
+        words = self.tr("{0}: CDL from a file").format(self._name)
+        self._ask(words, partial(set_correction, of=self.of, correction=cdl))
+
+    def _save_cdl(self) -> None:
+        one = self._finish.of("cdl")
+        if isinstance(one, Cdl):
+            self._files.save(one, self._name)
+
+
+BURN_IN = Text(words="{name} {frame}   {timecode}", place=TextPlace.BOTTOM, size=32, shade=0.6)
+
+
+def kind_of(kind: type[Corrects]) -> str:
+    return str(kind.model_fields["kind"].default)
+
+
+def depth_of(job: Job) -> str:
+    """The source that is a pass of depth, or the first there is."""
+    for one in job.sequences:
+        if one.belongs is not None and one.belongs.kind == "depth":
+            return one.id
+    return job.sequences[0].id

@@ -1,0 +1,80 @@
+"""Where the colour corrections work: everywhere, or inside a matte."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+
+from waxseal.app.look.keys import Choice
+from waxseal.app.look.scrub import Scrub
+from waxseal.app.look.small import label, row_of
+from waxseal.core.job.edits import Edit, finish_of, keep_inside
+from waxseal.core.job.finish import Inside
+from waxseal.core.job.model import Job, changed
+
+__all__ = ["MatteLine"]
+
+
+class MatteLine(QWidget):
+    edit_asked = Signal(object)
+    settled = Signal()
+    complained = Signal(str)
+
+    def __init__(self, of: str, name: str) -> None:
+        super().__init__()
+        self._of, self._name = of, name
+        self._inside: Inside | None = None
+        self._sources: list[tuple[str, str]] = []
+        self._source = Choice()
+        self._source.setObjectName("inside")
+        self._source.setAccessibleName(self.tr("Colour corrections inside"))
+        self._source.activated.connect(self._say_source)
+        self._inverted = QCheckBox(self.tr("inverted"))
+        self._inverted.clicked.connect(partial(self._say, "inverted"))
+        self._soften = Scrub(self.tr("softened ‰"), 0, least=0, most=100, step=0.1, usual=0)
+        self._soften.said.connect(partial(self._say, "soften"))
+        self._soften.settled.connect(self.settled)
+        self._soften.wrong.connect(self.complained)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(
+            row_of(
+                label(self.tr("Colour works"), "quiet"),
+                self._source,
+                self._inverted,
+                self._soften,
+                1,
+            )
+        )
+
+    def show_job(self, job: Job) -> None:
+        self._inside = finish_of(job, self._of).inside
+        sources = [(one.id, one.name) for one in job.sequences]
+        if sources != self._sources:
+            self._sources = sources
+            self._source.clear()
+            self._source.addItem(self.tr("everywhere"), "")
+            for source, name in sources:
+                self._source.addItem(self.tr("inside {0}").format(name), source)
+        inside = self._inside
+        self._source.setCurrentIndex(self._source.findData(inside.source if inside else ""))
+        for widget in (self._inverted, self._soften):
+            widget.setVisible(inside is not None)
+        if inside is not None:
+            self._inverted.setChecked(inside.inverted)
+            self._soften.show_value(inside.soften)
+
+    def _say_source(self, _index: int) -> None:
+        source = self._source.currentData()
+        self._ask(Inside(source=source) if source else None, "")
+
+    def _say(self, name: str, value: object) -> None:
+        if self._inside is not None:
+            self._ask(changed(self._inside, **{name: value}), f"{self._of} inside {name}")
+
+    def _ask(self, inside: Inside | None, merges: str) -> None:
+        words = self.tr("{0}: where colour works").format(self._name)
+        change = partial(keep_inside, of=self._of, inside=inside)
+        self.edit_asked.emit(Edit(words, change, merges=merges))

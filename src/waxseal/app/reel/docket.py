@@ -1,0 +1,98 @@
+"""The docket of a shot or an overlay: in time, in the frame, over what, and its finish."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from waxseal.app.finish.docket import FinishDocket
+from waxseal.app.reel.sections import FrameSection, Section, TimeSection
+from waxseal.core.job.edits import change_overlay
+from waxseal.core.job.finish import Values
+from waxseal.core.job.model import Blend, Overlay, Shot
+from waxseal.core.plan.programme import Programme
+from waxseal.core.timing.entry import parse_frames, parse_place
+
+__all__ = ["LaidDocket"]
+
+
+class LaidDocket(QWidget):
+    edit_asked = Signal(object)
+    settled = Signal()
+    complained = Signal(str)
+
+    def __init__(self, laid: Shot | Overlay, name: str) -> None:
+        super().__init__()
+        self.setObjectName("laidDocket")
+        is_shot = isinstance(laid, Shot)
+        self._time = TimeSection(laid.id, name)
+        self._frame = FrameSection(laid.id, name, is_shot=is_shot)
+        self._over = None if is_shot else OverSection(laid.id, name)
+        self._finish = FinishDocket(laid.id, name)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        for part in (self._over, self._time, self._frame, self._finish):
+            if part is not None:
+                part.edit_asked.connect(self.edit_asked)
+                part.settled.connect(self.settled)
+                part.complained.connect(self.complained)
+                column.addWidget(part)
+
+    def show_laid(self, laid: Shot | Overlay, programme: Programme) -> None:
+        source = programme.sources[laid.source]
+        self._time.show_laid(laid, source, programme)
+        self._frame.show_laid(laid, source, programme)
+        if self._over is not None and isinstance(laid, Overlay):
+            self._over.show_overlay(laid, programme)
+        self._finish.show_job(programme.job)
+
+
+class OverSection(Section):
+    """Where an overlay begins, how long it stays, and how it is laid over."""
+
+    def __init__(self, of: str, name: str) -> None:
+        super().__init__(self.tr("Overlay"), of, name)
+        self._programme: Programme | None = None
+        self._at = self.field("overlay from", self._place, 82)
+        self._at.said.connect(partial(self._say, "at"))
+        self._at.setToolTip(self.tr("The reel frame where it begins, from 1"))
+        self._stays = self.field("overlay length", self._frames, 58)
+        self._stays.said.connect(partial(self._say, "length"))
+        self._stays.setToolTip(self.tr("Reel frames; 0 is as long as its source"))
+        self._blend = self.choice("blend", Blend)
+        self._blend.activated.connect(self._say_blend)
+        self._values = self.choice("values", Values)
+        self._values.activated.connect(self._say_values)
+        self._values.setToolTip(
+            self.tr("Display-encoded is how 2D programs mix: for text and soft edges from them")
+        )
+        self.add(self.tr("from"), self._at)
+        self.add(self.tr("stays"), self._stays)
+        self.add(self.tr("laid"), self._blend)
+        self.add(self.tr("on"), self._values)
+
+    def show_overlay(self, overlay: Overlay, programme: Programme) -> None:
+        self._programme = programme
+        self._at.show_text(str(overlay.at))
+        self._stays.show_text(str(programme.overlay_span(overlay).count))
+        self._blend.setCurrentIndex(self._blend.findData(overlay.blend))
+        self._values.setCurrentIndex(self._values.findData(overlay.values))
+
+    def _place(self, text: str) -> int:
+        return parse_place(text, self._programme.rate if self._programme else None)
+
+    def _frames(self, text: str) -> int:
+        return parse_frames(text, self._programme.rate if self._programme else None)
+
+    def _say(self, name: str, value: object) -> None:
+        change = partial(change_overlay, overlay=self.of, **{name: value})  # type: ignore[arg-type]
+        self.ask(name, change)
+
+    def _say_blend(self, _index: int) -> None:
+        self._say("blend", self._blend.currentData())
+
+    def _say_values(self, _index: int) -> None:
+        self._say("values", self._values.currentData())

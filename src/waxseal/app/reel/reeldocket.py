@@ -1,0 +1,150 @@
+"""The docket of the whole reel: its colour, what is behind, its finish."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+
+from waxseal.app.finish.docket import FinishDocket
+from waxseal.app.look.keys import Choice
+from waxseal.app.look.small import button
+from waxseal.app.reel.sections import Section
+from waxseal.core.errors import JobError
+from waxseal.core.job.edits import REEL, change_colourway, put_behind
+from waxseal.core.job.model import Colourway, Job, View, Working
+
+__all__ = ["ReelDocket"]
+
+
+class ReelDocket(QWidget):
+    edit_asked = Signal(object)
+    settled = Signal()
+    complained = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("reelDocket")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._colour = ColourSection()
+        self._behind = BehindSection()
+        self.finish = FinishDocket(REEL, self.tr("the reel"))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 4, 6, 8)
+        column.setSpacing(6)
+        for part in (self._colour, self._behind, self.finish):
+            part.edit_asked.connect(self.edit_asked)
+            part.settled.connect(self.settled)
+            part.complained.connect(self.complained)
+            column.addWidget(part)
+
+    def show_job(self, job: Job) -> None:
+        self._colour.show_colourway(job.reel.colour)
+        self._behind.show_job(job)
+        self.finish.show_job(job)
+
+
+class ColourSection(Section):
+    """Working primaries, view, config."""
+
+    def __init__(self) -> None:
+        super().__init__(self.tr("Colour"), REEL, self.tr("the reel"))
+        self._now = Colourway()
+        self._working = self.choice("working", Working)
+        self._working.setToolTip(self.tr("The primaries that light is mixed and corrected in"))
+        self._working.activated.connect(self._say_working)
+        self._view = self.choice("view", View)
+        self._view.setToolTip(
+            self.tr("Plain is the display's curve alone; ACES also rolls highlights off")
+        )
+        self._view.activated.connect(self._say_view)
+        self._own = Choice()
+        self._own.setObjectName("own view")
+        self._own.setAccessibleName(self.tr("View of the config"))
+        self._own.activated.connect(self._say_own)
+        self._config = button("", self._choose_config)
+        self._builtin = button(self.tr("built-in"), partial(self._say, config=""), "word")
+        self.add(self.tr("worked in"), self._working)
+        self.add(self.tr("view"), self._view)
+        self.add("", self._own)
+        self.add(self.tr("OCIO config"), self._config, self._builtin)
+
+    def show_colourway(self, colourway: Colourway) -> None:
+        self._working.setCurrentIndex(self._working.findData(colourway.working))
+        self._view.setCurrentIndex(self._view.findData(colourway.view))
+        self._config.setText(Path(colourway.config).name or self.tr("built-in or OCIO"))
+        self._config.setToolTip(colourway.config)
+        self._builtin.setVisible(bool(colourway.config))
+        is_own = colourway.view is View.OWN
+        self._own.setVisible(is_own)
+        if is_own and (colourway != self._now or not self._own.count()):
+            self._own.clear()
+            for display, view in self._views(colourway.config):
+                self._own.addItem(f"{display} · {view}", (display, view))
+            now = f"{colourway.display} · {colourway.shown}"
+            self._own.setCurrentIndex(self._own.findText(now))
+        self._now = colourway
+
+    def _views(self, config: str) -> tuple[tuple[str, str], ...]:
+        from waxseal.core.picture.spaces import own_views  # OCIO: not in the first second
+
+        try:
+            return own_views(config)
+        except JobError as error:
+            self.complained.emit(str(error))
+            return ()
+
+    def _say(self, **values: object) -> None:
+        self.ask(self.tr("colour"), partial(change_colourway, **values))  # type: ignore[arg-type]
+
+    def _say_working(self, _index: int) -> None:
+        self._say(working=self._working.currentData())
+
+    def _say_view(self, _index: int) -> None:
+        view = self._view.currentData()
+        if view is not View.OWN:
+            self._say(view=view)
+            return
+        views = self._views(self._now.config)
+        if views:
+            display, shown = views[0]
+            self._say(view=view, display=display, shown=shown)
+
+    def _say_own(self, _index: int) -> None:
+        display, shown = self._own.currentData()
+        self._say(view=View.OWN, display=display, shown=shown)
+
+    def _choose_config(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, self.tr("OCIO config"), self._now.config, "OCIO config (*.ocio *.ocioz)"
+        )
+        if name and self._views(name):
+            self._say(config=name)
+
+
+class BehindSection(Section):
+    """A picture behind all others."""
+
+    def __init__(self) -> None:
+        super().__init__(self.tr("Behind"), REEL, self.tr("the reel"))
+        self._sources: list[tuple[str, str]] = []
+        self._source = Choice()
+        self._source.setObjectName("behind")
+        self._source.setAccessibleName(self.tr("Behind all pictures"))
+        self._source.activated.connect(self._say_source)
+        self.add("", self._source)
+
+    def show_job(self, job: Job) -> None:
+        sources = [(one.id, one.name) for one in job.sequences]
+        if sources != self._sources:
+            self._sources = sources
+            self._source.clear()
+            self._source.addItem(self.tr("the ground alone"), "")
+            for source, name in sources:
+                self._source.addItem(name, source)
+        self._source.setCurrentIndex(self._source.findData(job.reel.behind))
+
+    def _say_source(self, _index: int) -> None:
+        self.ask(self.tr("what is behind"), partial(put_behind, source=self._source.currentData()))
