@@ -77,6 +77,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("unmark", tr("Take the mark a&way"), window.unmark, "Ctrl+["),
                 None,
                 add("ground", tr("G&round colour…"), window.choose_ground),
+                add("reel", tr("&Colour and finish"), window.ledger.toggle_reel, "C"),
             ),
         ),
         (
@@ -90,6 +91,11 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
         (
             tr("&View"),
             (
+                add("before", tr("&Before any finish"), window.toggle_before, "B"),
+                add("scopes", tr("&Scopes"), partial(window.viewer.toggle, "scopes"), "S"),
+                add("path", tr("&Path of the colour"), partial(window.viewer.toggle, "path"), "P"),
+                add("safe", tr("Safe &areas"), partial(window.viewer.toggle, "safe"), "G"),
+                None,
                 add("day", tr("&Day"), partial(window.use_look, Look.DAY)),
                 add("lamp", tr("&Lamp"), partial(window.use_look, Look.LAMP)),
                 None,

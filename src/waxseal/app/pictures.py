@@ -22,12 +22,14 @@ from waxseal.core.errors import WaxSealError
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.kernels import KernelChoice
+    from waxseal.core.picture.kernels import KernelChoice, Kernels
     from waxseal.core.picture.sample import Sampled
+    from waxseal.core.picture.store import LightStore
 
 __all__ = ["Pictures", "ScreenKey", "Wish"]
 
 MOST_BYTES = 1_500_000_000
+MOST_LIGHT_BYTES = 256 * 1024 * 1024  # of light that is kept for corrections
 THREADS = 2
 
 
@@ -75,6 +77,7 @@ class Pictures(QObject):
         self._bytes = 0
         self._kernels: KernelChoice | None = None
         self._choosing = threading.Lock()
+        self._light_store: LightStore | None = None
         self._sample_key = ""
         self._arrived.connect(self._keep)
         self._broke.connect(self._give_up)
@@ -98,6 +101,19 @@ class Pictures(QObject):
             if self._kernels is None:
                 self._kernels = KernelChoice()
             return self._kernels
+
+    @property
+    def kernels(self) -> Kernels:
+        """The quickest that are there by now."""
+        return self._choice().current
+
+    def _lights(self) -> LightStore:
+        from waxseal.core.picture.store import LightStore
+
+        with self._choosing:
+            if self._light_store is None:
+                self._light_store = LightStore(MOST_LIGHT_BYTES)
+            return self._light_store
 
     def get(self, key: ScreenKey) -> QImage | None:
         image = self._kept.get(key)
@@ -143,7 +159,7 @@ class Pictures(QObject):
 
         target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA)
         try:
-            picture = make(recipe, target, kernels=self._choice().current)
+            picture = make(recipe, target, kernels=self.kernels, store=self._lights())
         except WaxSealError as error:
             self._broke.emit(key, str(error))
         except Exception as error:  # noqa: BLE001 - the thread's edge: said, and the thread goes on

@@ -28,6 +28,7 @@ from waxseal import __version__
 from waxseal.app.actions import ActionList, Actions
 from waxseal.app.arriving import Arriving
 from waxseal.app.closely import Closely
+from waxseal.app.comparing import Comparing
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
 from waxseal.app.jobfiles import JobFiles
@@ -87,6 +88,7 @@ class Window(QMainWindow):
         self.watching = Watching(self.desk, self.bench)
         self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
+        self.comparing = Comparing(self.desk, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.peaks = Peaks(self.bench)
@@ -154,6 +156,9 @@ class Window(QMainWindow):
             part.edit_asked.connect(desk.do)
             part.complained.connect(self.say)
         self.ledger.settled.connect(desk.settle)
+        self.tray.settled.connect(desk.settle)
+        self.tray.compare_asked.connect(self.comparing.compare)
+        self.comparing.compared.connect(self.tray.say_compared)
         self.ledger.looked_at.connect(self._look_at_cut)
         self.ledger.menu_asked.connect(self._shot_menu)
         self.ledger.overlay_menu_asked.connect(self._overlay_menu)
@@ -376,6 +381,10 @@ class Window(QMainWindow):
         self.player.loops = not self.player.loops
         self.transport.show_loop()
 
+    def toggle_before(self) -> None:
+        """Before and after: without any finish, and with it."""
+        self.player.show_before(not self.player.shows_before)
+
     def _go_by_rule(self, frame: int) -> None:
         self.player.stop()
         self.player.go(frame)
@@ -498,5 +507,6 @@ class Window(QMainWindow):
         self.files.close()
         self.closely.close()
         self.bench.close()
+        self.viewer.looking.close()
         self.pictures.close()
         self.desk.close(is_orderly=is_orderly)

@@ -14,8 +14,20 @@ from typing import TYPE_CHECKING, Any
 
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import WaxSealError
-from waxseal.core.job.edits import change_delivery, change_reading, set_ground, set_rate, take_in
+from waxseal.core.job.edits import (
+    change_delivery,
+    change_overlay,
+    change_reading,
+    lay_over,
+    put_behind,
+    remove_shot,
+    set_correction,
+    set_ground,
+    set_rate,
+    take_in,
+)
 from waxseal.core.job.file import load, save
+from waxseal.core.job.finish import Curve, Fade, FadeTo
 from waxseal.core.job.model import Job, StandIn, changed
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
@@ -26,7 +38,7 @@ if TYPE_CHECKING:
 __all__ = ["NAME", "demo_job", "make_demo", "with_stand_ins"]
 
 NAME = "The Brass Orrery"
-VERSION = "1"
+VERSION = "2"
 GONE, CUT_SHORT = (14, 27), 33  # of sh030
 SECONDS = 10.0
 THREADS = 2
@@ -39,8 +51,8 @@ class Shot:
     pattern: str
     first: int
     count: int
-    scene: Callable[[int, int], NDArray[Any]]
-    store: Callable[[Path, NDArray[Any]], None]
+    scene: Callable[[int, int], Any]
+    store: Callable[[Path, Any], None]
 
 
 def make_demo(folder: Path, *, report: Report = silent, token: CancelToken | None = None) -> Path:
@@ -59,16 +71,18 @@ def make_demo(folder: Path, *, report: Report = silent, token: CancelToken | Non
 
 def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
     from waxseal.demo.chimes import write_chimes
-    from waxseal.demo.scenes import moonrise, passing, wide
+    from waxseal.demo.scenes import moonrise, passing, plate, title, wide_with_passes
 
     shots = (
-        Shot("sh010/sh010.{:04d}.exr", 1001, 96, wide, store_exr),
+        Shot("sh010/sh010.{:04d}.exr", 1001, 96, wide_with_passes, store_with_passes),
         Shot("sh020/sh020_{:04d}.png", 1, 36, passing, store_png),
         Shot("sh030/sh030.{:04d}.tif", 1, 72, moonrise, store_tiff),
     )
     for shot in shots:
         (folder / shot.pattern).parent.mkdir(parents=True, exist_ok=True)
     write_chimes(folder / "chimes.wav", SECONDS)
+    store_png(folder / "plate.png", plate())
+    store_png(folder / "title.png", title())
     tasks = [partial(trace_frame, folder, shot, n) for shot in shots for n in range(shot.count)]
     speed = Speedometer("tracing", len(tasks))
     with ThreadPoolExecutor(THREADS, "trace") as pool:
@@ -93,11 +107,23 @@ def trace_frame(folder: Path, shot: Shot, index: int) -> None:
 
 def store_exr(path: Path, light: NDArray[Any]) -> None:
     """Half, scene-linear, premultiplied, with its rate written in."""
-    import numpy as np
-
     from waxseal.core.frames.writing import write_pixels
 
-    write_pixels(path, light.astype(np.float16), rate=Fraction(24), compression="zip:1")
+    write_pixels(path, light, rate=Fraction(24), compression="zip:1", depth="half")
+
+
+# Which channels of what is traced are which pass.
+PASSES = {"diffuse": (0, 3), "specular": (3, 6), "emission": (6, 9), "depth": (9, 10)}
+PASSES["matte"] = (10, 11)
+
+
+def store_with_passes(path: Path, traced: tuple[NDArray[Any], NDArray[Any]]) -> None:
+    """The beauty, and each pass in a file of its own beside it."""
+    light, passes = traced
+    store_exr(path, light)
+    name, number, suffix = path.name.split(".")
+    for kind, (first, stop) in PASSES.items():
+        store_exr(path.with_name(f"{name}_{kind}.{number}.{suffix}"), passes[..., first:stop])
 
 
 def store_png(path: Path, light: NDArray[Any]) -> None:
@@ -133,8 +159,20 @@ def build_job(folder: Path) -> Job:
     by_name = {source.name: source.id for source in job.sequences}
     job = set_rate(job, source=by_name["sh020"], rate=Fraction(12))
     job = set_ground(job, colour="#10141d")
+    job = with_title(job, by_name["title"], by_name["plate"])
     job = changed(job, habits=changed(job.habits, rate=None))
     return change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
+
+
+def with_title(job: Job, title: str, plate: str) -> Job:
+    """The title over the first seconds, the plate behind everything; neither is a shot."""
+    for shot in job.reel.shots:
+        if shot.source in (title, plate):
+            job = remove_shot(job, shot=shot.id)
+    job = change_overlay(lay_over(job, source=title, at=13), overlay="o1", length=60)
+    fade = Fade(frames_in=12, frames_out=16, to=FadeTo.CLEAR, curve=Curve.EASED)
+    job = set_correction(job, of="o1", correction=fade)
+    return put_behind(job, source=plate)
 
 
 def demo_job(folder: Path, *, report: Report = silent, token: CancelToken | None = None) -> Job:

@@ -24,7 +24,8 @@ def compiled(function: F) -> F:
 
 SUN, RUST, BLUE_WORLD, BANDED, MOON, BRASS = 0, 1, 2, 3, 4, 5
 NOTHING, SPHERE, RING, ROD = 0, 1, 2, 3
-FAR = 1e9
+DIFFUSE, SPECULAR, EMISSION = 0, 3, 6  # where a pass begins among the passes
+FAR, HORIZON = 1e9, 100.0
 KEY = (-0.48, 0.74, 0.47)  # the direction of the key light, length one
 FINE = 3  # samples a side where something thin or an edge is
 
@@ -166,10 +167,10 @@ def brass(nx: float, ny: float, nz: float, d: Any, light: float) -> Any:
 
 @compiled
 def shade(o: Any, d: Any, bound: Any, spheres: Any, rings: Any, rods: Any) -> Any:
-    """One ray: kind and number of what it meets, its light, its alpha."""
+    """One ray: kind and number of what it meets, its light, its alpha, its pass, how far it is."""
     nearest, kind, number = FAR, NOTHING, -1
     if not meets(o, d, bound):
-        return 0, 0.0, 0.0, 0.0, 0.0
+        return 0, 0.0, 0.0, 0.0, 0.0, DIFFUSE, FAR
     for n in range(spheres.shape[0]):
         t = hit_sphere(o, d, spheres[n])
         if t < nearest:
@@ -183,10 +184,16 @@ def shade(o: Any, d: Any, bound: Any, spheres: Any, rings: Any, rods: Any) -> An
         if t < nearest:
             nearest, kind, number = t, ROD, n
     if kind == NOTHING:
-        return 0, 0.0, 0.0, 0.0, 0.0
+        return 0, 0.0, 0.0, 0.0, 0.0, DIFFUSE, FAR
+    part = SPECULAR
     p = (o[0] + nearest * d[0], o[1] + nearest * d[1], o[2] + nearest * d[2])
     if kind == SPHERE:
         r, g, b = shade_sphere(p, d, spheres, number)
+        material = int(spheres[number, 4])
+        if material == SUN:
+            part = EMISSION
+        elif material != BRASS:
+            part = DIFFUSE
     else:
         if kind == RING:
             ring = rings[number]
@@ -198,7 +205,7 @@ def shade(o: Any, d: Any, bound: Any, spheres: Any, rings: Any, rods: Any) -> An
         else:
             nx, ny, nz = rod_normal(p, rods[number])
         r, g, b = brass(nx, ny, nz, d, is_lit(p, KEY, FAR, spheres, -1))
-    return kind * 64 + number, r, g, b, 1.0
+    return kind * 64 + number, r, g, b, 1.0, part, nearest
 
 
 @compiled
@@ -263,21 +270,31 @@ def ray(camera: Any, x: float, y: float, width: int, height: int) -> Any:
 
 
 @compiled
-def trace(camera: Any, bound: Any, spheres: Any, rings: Any, rods: Any, picture: Any) -> None:
-    """Fill (height, width, 4) float32 with premultiplied light.
+def trace(
+    camera: Any, bound: Any, spheres: Any, rings: Any, rods: Any, picture: Any, passes: Any
+) -> None:
+    """Fill (height, width, 4) float32 with premultiplied light, and (height, width, 11) passes.
 
     bound: x, z, radius, lowest and highest y of a drum around everything;
     spheres: x, y, z, radius, material, turn; rings: radius, half width, height,
     centre x, z; rods: two ends and a radius. Edges get more samples.
+    passes: diffuse, specular and emission, whose sum is the picture; the depth
+    of the nearest thing; how much of the pixel is brass.
     """
     height, width = picture.shape[:2]
     eye = (camera[0, 0], camera[0, 1], camera[0, 2])
     met = np.zeros((height, width), np.int32)
+    gathered = np.zeros(10)
     for row in range(height):
         for x in range(width):
             d = ray(camera, x + 0.5, row + 0.5, width, height)
-            kind, r, g, b, alpha = shade(eye, d, bound, spheres, rings, rods)
+            kind, r, g, b, alpha, part, away = shade(eye, d, bound, spheres, rings, rods)
             met[row, x] = kind
+            for n in range(9):
+                passes[row, x, n] = 0.0
+            passes[row, x, part], passes[row, x, part + 1], passes[row, x, part + 2] = r, g, b
+            passes[row, x, 9] = min(away, HORIZON)
+            passes[row, x, 10] = alpha if part == SPECULAR else 0.0
             picture[row, x, 0], picture[row, x, 1], picture[row, x, 2] = r, g, b
             picture[row, x, 3] = alpha
     for row in range(height):
@@ -290,16 +307,26 @@ def trace(camera: Any, bound: Any, spheres: Any, rings: Any, rods: Any, picture:
                 and own == met[min(height - 1, row + 1), x]
             ):
                 continue
-            red, green, blue, cover = 0.0, 0.0, 0.0, 0.0
+            red, green, blue, cover, near = 0.0, 0.0, 0.0, 0.0, FAR
+            for n in range(10):
+                gathered[n] = 0.0
             for a in range(FINE):
                 for c in range(FINE):
                     d = ray(camera, x + (a + 0.5) / FINE, row + (c + 0.5) / FINE, width, height)
-                    _, r, g, b, alpha = shade(eye, d, bound, spheres, rings, rods)
+                    _, r, g, b, alpha, part, away = shade(eye, d, bound, spheres, rings, rods)
                     # Bright light is held down here, so that edges of the sun stay smooth.
-                    red += min(r, 2.0)
-                    green += min(g, 2.0)
-                    blue += min(b, 2.0)
+                    r, g, b = min(r, 2.0), min(g, 2.0), min(b, 2.0)
+                    red, green, blue = red + r, green + g, blue + b
                     cover += alpha
+                    gathered[part] += r
+                    gathered[part + 1] += g
+                    gathered[part + 2] += b
+                    gathered[9] += alpha if part == SPECULAR else 0.0
+                    near = min(near, away)
             share = 1.0 / (FINE * FINE)
+            for n in range(9):
+                passes[row, x, n] = gathered[n] * share
+            passes[row, x, 9] = min(near, HORIZON)
+            passes[row, x, 10] = gathered[9] * share
             picture[row, x, 0], picture[row, x, 1] = red * share, green * share
             picture[row, x, 2], picture[row, x, 3] = blue * share, cover * share

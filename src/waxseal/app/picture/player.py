@@ -14,8 +14,10 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from waxseal.app.pictures import Pictures, ScreenKey, Wish
 from waxseal.core.errors import JobError
+from waxseal.core.job.edits import without_finishes
 from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import Programme, programme
+from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["Player"]
 
@@ -36,6 +38,8 @@ class Player(QObject):
         super().__init__(parent)
         self._pictures = pictures
         self.programme: Programme | None = None
+        self._before: Programme | None = None  # without any finish
+        self.shows_before = False
         self.frame = 1
         self.loops = True
         self._size = (640, 360)
@@ -53,8 +57,24 @@ class Player(QObject):
         except JobError:
             self.programme = None
             self.stop()
+        self._before = None
         self.programme_changed.emit(self.programme)
         self.go(self.frame)
+
+    def show_before(self, before: bool) -> None:
+        """Show what everything was before any finish, or what it is."""
+        self.shows_before = before
+        self.go(self.frame)
+
+    def recipe(self, frame: int) -> Recipe | None:
+        """What is shown at a frame of the reel."""
+        if self.programme is None:
+            return None
+        if not self.shows_before:
+            return self.programme.recipe(frame)
+        if self._before is None:
+            self._before = programme(without_finishes(self.programme.job))
+        return self._before.recipe(frame)
 
     def show_size(self, width: int, height: int) -> None:
         """The size in pixels that pictures are wanted at."""
@@ -76,9 +96,8 @@ class Player(QObject):
         return self._timer.isActive()
 
     def key_of(self, frame: int) -> ScreenKey | None:
-        if self.programme is None:
-            return None
-        return ScreenKey(self.programme.recipe(frame).key, *self._size)
+        recipe = self.recipe(frame)
+        return None if recipe is None else ScreenKey(recipe.key, *self._size)
 
     def go(self, frame: int) -> None:
         """Put the playhead on a frame of the reel."""
@@ -147,10 +166,10 @@ class Player(QObject):
 
     def _fetch(self) -> None:
         """Wish for the picture under the playhead, then for those that come next."""
-        if self.programme is None:
-            return
-        self._pictures.ask(self.programme.recipe(self.frame), *self._size, Wish.NOW)
-        self._fetch_ahead()
+        recipe = self.recipe(self.frame)
+        if recipe is not None:
+            self._pictures.ask(recipe, *self._size, Wish.NOW)
+            self._fetch_ahead()
 
     def _fetch_on(self, key: ScreenKey) -> None:
         if (key.width, key.height) == self._size:
@@ -162,4 +181,6 @@ class Player(QObject):
         frame = self.frame
         for _ in range(AHEAD):
             frame = frame + 1 if frame < self.last else self.first
-            self._pictures.ask(self.programme.recipe(frame), *self._size, Wish.AHEAD)
+            recipe = self.recipe(frame)
+            if recipe is not None:
+                self._pictures.ask(recipe, *self._size, Wish.AHEAD)

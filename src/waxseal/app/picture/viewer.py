@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
@@ -9,11 +11,18 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import fitted
+from waxseal.app.picture.looking import Looking
+from waxseal.app.picture.overdraw import draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.core.job.model import Space
 from waxseal.core.plan.programme import Place, Programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.rates import rate_words
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.scopes import Scopes
+    from waxseal.core.picture.tracing import Step, Traced
 
 __all__ = ["Viewer"]
 
@@ -27,6 +36,12 @@ class Viewer(QWidget):
 
     def __init__(self, player: Player, pictures: Pictures) -> None:
         super().__init__()
+        self.looking = Looking(self, pictures)
+        self.shows_scopes = self.shows_path = self.shows_safe = False
+        self._scopes: Scopes | None = None
+        self._traced: Traced | None = None
+        self.looking.scoped.connect(self._show_scopes)
+        self.looking.traced.connect(self._show_traced)
         self.setMinimumSize(240, 135)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -90,6 +105,7 @@ class Viewer(QWidget):
             self._take_picture()
         self._sampled = None
         self._ask_values()
+        self._ask_looking()
         self.update()
 
     def _take_picture(self) -> None:
@@ -97,6 +113,7 @@ class Viewer(QWidget):
         image = self._pictures.get(key) if key is not None else None
         if image is not None:
             self._image = image
+            self._ask_looking()
 
     def _made(self, key: ScreenKey) -> None:
         if key == self._player.key_of(self._player.frame):
@@ -132,7 +149,54 @@ class Viewer(QWidget):
         self.update()
 
     def _recipe(self) -> Recipe | None:
-        return self._programme.recipe(self._player.frame) if self._programme else None
+        return self._player.recipe(self._player.frame)
+
+    # ---- scopes and paths ------------------------------------------------------------------
+
+    def toggle(self, what: str) -> None:
+        """Show or hide `scopes`, `path` or `safe` areas."""
+        name = f"shows_{what}"
+        setattr(self, name, not getattr(self, name))
+        self._ask_looking()
+        self.update()
+
+    def _ask_looking(self) -> None:
+        recipe, key = self._recipe(), self._player.key_of(self._player.frame)
+        if recipe is None or key is None or self._player.is_playing:
+            return
+        if self.shows_path:
+            deliveries = self._programme.job.deliveries if self._programme else ()
+            self.looking.trace(recipe, deliveries[0].space if deliveries else Space.SRGB)
+        image = self._pictures.get(key)
+        if self.shows_scopes and image is not None:
+            self.looking.scope(key, image.pixels)  # type: ignore[attr-defined]
+
+    def _show_scopes(self, _key: ScreenKey, scopes: Scopes) -> None:
+        self._scopes = scopes
+        self.update()
+
+    def _show_traced(self, _key: str, traced: Traced | None) -> None:
+        self._traced = traced
+        self.update()
+
+    def path_steps(self) -> tuple[Step, ...]:
+        """The steps of the pixel under the pointer, or of the middle one."""
+        programme, recipe = self._programme, self._recipe()
+        if self._traced is None or programme is None or recipe is None:
+            return ()
+        if self._traced.key != recipe.key:
+            return ()
+        place = self._pointed(programme) or (programme.size.width // 2, programme.size.height // 2)
+        return self._traced.at(*place)
+
+    def _pointed(self, programme: Programme) -> tuple[int, int] | None:
+        """The reel frame's pixel under the pointer."""
+        if self._pointer is None:
+            return None
+        room, size = self.room(), programme.size
+        x = int((self._pointer.x() - room.x()) * size.width / room.width())
+        y = int((self._pointer.y() - room.y()) * size.height / room.height())
+        return x, y
 
     def _ask_values(self) -> None:
         recipe = self._recipe()
@@ -151,12 +215,10 @@ class Viewer(QWidget):
         if not isinstance(sampled, Sampled) or self._pointer is None or programme is None:
             return ""
         recipe = self._recipe()
-        if recipe is None or sampled.recipe.key != recipe.key:
+        place = self._pointed(programme)
+        if recipe is None or sampled.recipe.key != recipe.key or place is None:
             return ""
-        room = self.room()
-        x = int((self._pointer.x() - room.x()) * programme.size.width / room.width())
-        y = int((self._pointer.y() - room.y()) * programme.size.height / room.height())
-        sample = sampled.at(x, y)
+        sample = sampled.at(*place)
         if sample is None:
             return ""
         words = [f"{sample.x}, {sample.y}"]
@@ -187,8 +249,15 @@ class Viewer(QWidget):
                 painter.drawText(
                     room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._trouble
                 )
+            if self.shows_safe:
+                draw_safe_areas(painter, room)
             self._draw_gap(painter, room)
             self._draw_words(painter)
+            inside = QRectF(self.rect()).adjusted(12, 12, -12, -28)
+            if self.shows_scopes and self._scopes is not None:
+                draw_scopes(painter, self._scopes, inside.bottomRight())
+            if self.shows_path:
+                draw_path(painter, self.path_steps(), inside.bottomLeft())
 
     def _draw_gap(self, painter: QPainter, room: QRectF) -> None:
         """Say it where the shot's frame is not there, and what is shown instead."""
@@ -220,6 +289,8 @@ class Viewer(QWidget):
         left = f"{programme.size} · {percent} %"
         wanted = rate_words(programme.rate)
         right = self.tr("{0} a second").format(wanted)
+        if self._player.shows_before:
+            right = self.tr("before any finish")
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
         over = painter.fontMetrics().height() + 10 > self.room().top()

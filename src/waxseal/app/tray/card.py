@@ -22,8 +22,9 @@ from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.waveform import Waveform
 from waxseal.app.tray.docket import SequenceDocket
 from waxseal.app.tray.presence import PresenceLine
+from waxseal.app.tray.stack import StackDocket
 from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
-from waxseal.core.job.model import Origin, Sequence, Sound
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, changed
 from waxseal.core.plan.programme import source_recipe
 from waxseal.core.words import plain
 
@@ -42,15 +43,22 @@ class SourceCard(Card):
     edit_asked = Signal(object)
     complained = Signal(str)
     frame_asked = Signal(str, int)
+    settled = Signal()
+    compare_asked = Signal(str)
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
         super().__init__()
         self.opened.connect(self._toggle)
         self._pictures = pictures
         self._wanted: dict[ScreenKey, int] = {}
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(8, 8, 8, 8)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(8, 8, 8, 8)
+        whole.setSpacing(0)
+        self._column = QVBoxLayout()
         self._column.setSpacing(3)
+        whole.addLayout(self._column)
+        self._whole = whole
+        self.stack: StackDocket | None = None
         self._source: Sequence | Sound | None = None
         self._shown: Shown = (None, False, "", 0, ())
         self._is_open = False
@@ -74,13 +82,17 @@ class SourceCard(Card):
         note: str = "",
         alike: int = 0,
         remarks: tuple[str, ...] = (),
+        job: Job | None = None,
     ) -> None:
         """Draw the source again, if anything about it is another.
 
-        alike, remarks: see SequenceDocket; only looked at while it is open.
+        alike, remarks: see SequenceDocket; they and the job are only looked at while
+            it is open.
         """
-        shown = (source, is_open, note, alike, remarks)
+        self._show_stack(source, job if is_open else None)
+        shown = (unstacked(source), is_open, note, alike, remarks)
         if shown == self._shown:
+            self._source = source
             return
         self._shown = shown
         self._source, self._is_open, self.note = source, is_open, note
@@ -91,6 +103,23 @@ class SourceCard(Card):
                 self._fill_sequence(source)
             else:
                 self._fill_sound(source)
+
+    def _show_stack(self, source: Sequence | Sound, job: Job | None) -> None:
+        """The passes have a docket that stays while they are scrubbed."""
+        if job is None or not isinstance(source, Sequence):
+            if self.stack is not None:
+                self.stack.hide()
+                self.stack.deleteLater()
+                self.stack = None
+            return
+        if self.stack is None:
+            self.stack = StackDocket()
+            self.stack.edit_asked.connect(self.edit_asked)
+            self.stack.settled.connect(self.settled)
+            self.stack.complained.connect(self.complained)
+            self.stack.compare_asked.connect(self.compare_asked)
+            self._whole.addWidget(self.stack)
+        self.stack.show_source(source, job)
 
     def look_anew(self) -> None:
         """Its files may be others: ask for its pictures again."""
@@ -179,6 +208,14 @@ class SourceCard(Card):
     @override
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_asked.emit(self.source_id, event.globalPos())
+
+
+def unstacked(source: Sequence | Sound) -> Sequence | Sound:
+    """What the card itself shows: of a stack only that it is one."""
+    if isinstance(source, Sequence) and source.stack is not None:
+        first = source.stack.passes[:1] * len(source.stack.passes)
+        return changed(source, stack=Stack(passes=first, on=source.stack.on))
+    return source
 
 
 def nearest_whole(source: Sequence, frame: int, damaged: frozenset[int]) -> int | None:

@@ -28,6 +28,8 @@ class Tray(Lane[SourceCard]):
     chosen = Signal(str)
     complained = Signal(str)
     frame_asked = Signal(str, int)
+    settled = Signal()
+    compare_asked = Signal(str)
 
     def __init__(self, pictures: Pictures) -> None:
         super().__init__()
@@ -93,6 +95,7 @@ class Tray(Lane[SourceCard]):
         return {
             "alike": count_alike(self._job, like=source.id),
             "remarks": reel_differences(self._job, source),
+            "job": self._job,
         }
 
     def _new_card(self, source: str) -> SourceCard:
@@ -103,6 +106,8 @@ class Tray(Lane[SourceCard]):
         card.edit_asked.connect(self.edit_asked)
         card.complained.connect(self.complained)
         card.frame_asked.connect(self.frame_asked)
+        card.settled.connect(self.settled)
+        card.compare_asked.connect(self.compare_asked)
         return card
 
     def note(self, source: str, text: str) -> None:
@@ -122,6 +127,12 @@ class Tray(Lane[SourceCard]):
             for one in self._job.sources:
                 if one.id == source:
                     self._show_source(one)
+
+    def say_compared(self, source: str, words: str) -> None:
+        """How the passes of a source compare with its beauty."""
+        card = self.card(source)
+        if card is not None and card.stack is not None:
+            card.stack.say(words)
 
     def look_anew(self, source: str) -> None:
         card = self.card(source)

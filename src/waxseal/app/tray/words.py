@@ -56,6 +56,8 @@ def kind_words(sequence: Sequence) -> str:
     depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
     kind = f"{found.format} {codec_words(found.codec)}" if found.codec else found.format
     words = f"{found.size} · {kind} {channels} {depth}"
+    if sequence.stack is not None and sequence.stack.on:
+        return tr("{0} passes").format(len(sequence.stack.passes)) + f" · {words}"
     return f"{sequence.belongs.kind} · {words}" if sequence.belongs else words
 
 

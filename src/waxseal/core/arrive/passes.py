@@ -6,12 +6,12 @@ from collections import defaultdict
 from collections.abc import Iterable
 from pathlib import Path
 
-from waxseal.core.job.model import Colour, Origin, Sequence, Sound, Told, changed
+from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, Told, changed
 from waxseal.core.job.passes import Pass, PassKind, pass_kind
 
 __all__ = ["with_passes"]
 
-Named = tuple[PassKind, str]
+Group = tuple[str, str, Size]  # the folder and the shot's name that passes share, their size
 
 
 def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, ...]:
@@ -19,10 +19,11 @@ def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, 
 
     Two or more belong together when what their names (or their folders'
     names) have beside the pass is the same, their kinds differ, their frames
-    overlap and their pictures have one size.
+    overlap and their pictures have one size. A sequence beside them that has
+    the shot's name and no other is the beauty.
     """
     kept = list(sources)
-    groups: dict[object, list[tuple[int, PassKind, str]]] = defaultdict(list)
+    groups: dict[Group, list[tuple[int, PassKind, str]]] = defaultdict(list)
     for place, source in enumerate(kept):
         if not isinstance(source, Sequence) or source.kind != "sequence":
             continue
@@ -30,10 +31,13 @@ def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, 
         if said is not None:
             kind, shot, where = said
             groups[where, shot, source.found.size].append((place, kind, shot))
-    for members in groups.values():
+    for key, members in groups.items():
         kinds = {kind for _, kind, _ in members}
         if len(members) < 2 or len(kinds) < len(members):
             continue
+        beauty = beauty_of(kept, key)
+        if beauty is not None and PassKind.BEAUTY not in kinds:
+            members.append((beauty, PassKind.BEAUTY, key[1]))
         shared = [source for place, _, _ in members if isinstance(source := kept[place], Sequence)]
         if not overlap(shared):
             continue
@@ -42,6 +46,18 @@ def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, 
             if isinstance(source, Sequence):
                 kept[place] = as_pass(source, kind, shot or Path(source.files.folder).parent.name)
     return tuple(kept)
+
+
+def beauty_of(sources: list[Sequence | Sound], group: Group) -> int | None:
+    """Which of the sources has the name of the shot alone, beside its passes."""
+    folder, shot, size = group
+    for place, source in enumerate(sources):
+        if not isinstance(source, Sequence) or source.kind != "sequence" or not shot:
+            continue
+        is_beside = source.files.folder == folder and source.found.size == size
+        if is_beside and source.files.prefix.strip("._- ").casefold() == shot.casefold():
+            return place
+    return None
 
 
 def said_by_name(source: Sequence) -> tuple[PassKind, str, str] | None:

@@ -21,21 +21,22 @@ def write_pixels(
     rate: Fraction | None = None,
     compression: str | None = None,
     attributes: dict[str, Any] | None = None,
+    depth: str = "",
 ) -> None:
     """Write one frame.
 
     values: (height, width, channels) in the type that the file shall have
         (float16 or float32 for EXR, uint8 or uint16 otherwise); alpha is
         written as it stands: premultiplied in EXR, straight elsewhere.
-    rate: frames a second, kept in EXR only.
+    rate: frames a second, kept in EXR only. depth: the file's, where it is not that
+        of the values: `half` for float32.
     Raises FrameError.
     """
     import OpenImageIO as oiio
 
     height, width, count = values.shape
-    spec = oiio.ImageSpec(width, height, count, str(values.dtype).replace("float16", "half"))
-    if values.dtype == np.float32:
-        spec.set_format(oiio.FLOAT)
+    kind = depth or str(values.dtype).replace("float16", "half").replace("float32", "float")
+    spec = oiio.ImageSpec(width, height, count, kind)
     if path.suffix.lower() == ".exr":
         spec.attribute("compression", compression or "zip")
         if rate is not None:

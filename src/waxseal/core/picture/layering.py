@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,7 @@ from waxseal.core.picture.framing import Filter, weights
 from waxseal.core.picture.geometry import Box, place, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.light import Means, decoded, layer_light, values_of
+from waxseal.core.picture.store import LightStore
 from waxseal.core.plan.recipe import FileState, Layer, Masked, Pick, Recipe
 
 __all__ = ["Canvas", "box_of", "canvas_of", "framed", "in_frame", "turned"]
@@ -44,13 +45,14 @@ MODES = {
 class Canvas:
     """What layers are laid on.
 
-    size: in pixels, of what is made. frame: of the reel.
+    size: in pixels, of what is made. frame: of the reel. store: keeps framed light.
     """
 
     size: tuple[int, int]
     frame: tuple[int, int]
     means: Means
     chosen: Filter
+    store: LightStore | None = None
 
     @property
     def kernels(self) -> Kernels:
@@ -111,10 +113,8 @@ def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> No
 
 def framed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
     """A layer as it lies in the frame: what is inside, and where. Finished, not yet laid."""
-    light = turned(layer_light(layer, canvas.means, pixels), layer)
-    box = box_of(layer, (light.shape[1], light.shape[0]), canvas.frame)
-    box = scaled(box, canvas.frame, canvas.size)
-    light, at = in_frame(light, box, canvas)
+    light, box = placed(layer, canvas, pixels)
+    at = inside_of(box, canvas.size)
     if not light.size:
         return light, at
     if any(isinstance(one, IN_FRAME) for one in layer.corrections):
@@ -129,6 +129,35 @@ def framed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, 
             depth=layer.depth,
         )
     return veiled(light, layer.veil, layer.veiled, canvas), at
+
+
+def placed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
+    """A layer's light inside the frame, not finished, and its whole box."""
+    boxes: list[Box] = []
+
+    def make() -> Light:
+        light = turned(layer_light(layer, canvas.means, pixels), layer)
+        box = box_of(layer, (light.shape[1], light.shape[0]), canvas.frame)
+        boxes.append(scaled(box, canvas.frame, canvas.size))
+        return in_frame(light, boxes[0], canvas)[0]
+
+    if canvas.store is None:
+        return make(), boxes[0]
+    what = replace(
+        layer,
+        corrections=(),
+        inside=None,
+        depth=None,
+        opacity=1.0,
+        veil="",
+        veiled=0.0,
+        blend=Blend.OVER,
+        values=Values.LINEAR,
+        files=(),
+    )
+    means = canvas.means
+    key = (what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space)
+    return canvas.store.get(key, lambda: (make(), boxes[0]))
 
 
 def turned(light: NDArray, layer: Layer) -> NDArray:  # type: ignore[type-arg]
@@ -154,13 +183,9 @@ def in_frame(light: Light, box: Box, canvas: Canvas) -> tuple[Light, Box]:
 
     Returns what is inside the frame, and where it lies.
     """
-    size = canvas.size
-    left, top = max(0, box.x), max(0, box.y)
-    right = min(size[0], box.x + box.width)
-    bottom = min(size[1], box.y + box.height)
-    inside = Box(left, top, max(0, right - left), max(0, bottom - top))
+    inside = inside_of(box, canvas.size)
     height, width = light.shape[:2]
-    cut = (left - box.x, top - box.y)
+    cut = (inside.x - box.x, inside.y - box.y)
     if not inside.width or not inside.height:
         return light[:0, :0], inside
     if (width, height) == (box.width, box.height):
@@ -177,6 +202,14 @@ def in_frame(light: Light, box: Box, canvas: Canvas) -> tuple[Light, Box]:
         width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=canvas.chosen
     )
     return canvas.kernels.resample(np.ascontiguousarray(light), down, across), inside
+
+
+def inside_of(box: Box, size: tuple[int, int]) -> Box:
+    """The part of a box that lies in the frame; of no size where none does."""
+    left, top = max(0, box.x), max(0, box.y)
+    right = min(size[0], box.x + box.width)
+    bottom = min(size[1], box.y + box.height)
+    return Box(left, top, max(0, right - left), max(0, bottom - top))
 
 
 def widened(light: Light, at: Box, canvas: Canvas) -> tuple[Light, Box]:

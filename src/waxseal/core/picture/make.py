@@ -30,6 +30,7 @@ from waxseal.core.picture.geometry import Box, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
 from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
+from waxseal.core.picture.store import LightStore
 from waxseal.core.plan.recipe import FileState, Recipe
 
 __all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
@@ -104,15 +105,21 @@ class Coded:
 
 
 def make(
-    recipe: Recipe, target: Target, *, kernels: Kernels = plain, pixels: Pixels | None = None
+    recipe: Recipe,
+    target: Target,
+    *,
+    kernels: Kernels = plain,
+    pixels: Pixels | None = None,
+    store: LightStore | None = None,
 ) -> Picture:
     """The pixels of a recipe.
 
     pixels: the main layer's frame, where the caller has decoded it already.
+    store: keeps the light of layers, for a caller who changes what is done to it.
     Raises FrameError where a frame cannot be read, JobError for a colour that
     cannot be worked out.
     """
-    coded = coded_picture(recipe, target, kernels, pixels)
+    coded = coded_picture(recipe, target, kernels, pixels, store)
     width, height = target.stored_size
     if target.layout is Layout.SCREEN:
         screen = np.empty((height, width, 4), np.uint8)
@@ -148,7 +155,13 @@ def noise(height: int, width: int) -> NDArray[np.float32]:
     return np.asarray(np.modf(52.9829189 * slope)[0], np.float32)
 
 
-def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None) -> Coded:
+def coded_picture(
+    recipe: Recipe,
+    target: Target,
+    kernels: Kernels,
+    pixels: Pixels | None,
+    store: LightStore | None,
+) -> Coded:
     if is_untouched(recipe, target):
         main = recipe.layers[0]
         pixels = pixels or decoded(main.pick)
@@ -161,7 +174,7 @@ def coded_picture(recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixe
             colour = main.pick.colour
             table = encoded_table(kind, colour)
             return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
-    light = light_for(recipe, target, kernels=kernels, pixels=pixels)
+    light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store)
     return encoded(light, recipe, target, kernels)
 
 
@@ -183,11 +196,16 @@ def is_untouched(recipe: Recipe, target: Target) -> bool:
 
 
 def light_for(
-    recipe: Recipe, target: Target, *, kernels: Kernels = plain, pixels: Pixels | None = None
+    recipe: Recipe,
+    target: Target,
+    *,
+    kernels: Kernels = plain,
+    pixels: Pixels | None = None,
+    store: LightStore | None = None,
 ) -> NDArray[np.float32]:
     """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
-    canvas = Canvas(size, frame, Means(recipe.colour, target.space, kernels), target.filter)
+    canvas = Canvas(size, frame, Means(recipe.colour, target.space, kernels), target.filter, store)
     return canvas_of(recipe, canvas, pixels)
 
 

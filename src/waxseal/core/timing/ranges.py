@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from typing_extensions import override
@@ -32,6 +32,9 @@ class FrameRange:
     @property
     def count(self) -> int:
         return self.last - self.first + 1
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(range(self.first, self.last + 1))
 
     def __contains__(self, frame: int) -> bool:
         return self.first <= frame <= self.last

@@ -23,6 +23,7 @@ from waxseal.core.job.edits.finishes import (
     reset_finish,
     set_correction,
     switch_finish,
+    without_finishes,
 )
 from waxseal.core.job.edits.laid import (
     change_overlay,
@@ -76,6 +77,7 @@ from waxseal.core.job.edits.stacks import (
     move_pass,
     passes_for,
     remove_pass,
+    set_beauty,
     switch_stack,
     unmake_stack,
 )
@@ -123,6 +125,7 @@ __all__ = [
     "remove_shot",
     "remove_source",
     "reset_finish",
+    "set_beauty",
     "set_correction",
     "set_expected",
     "set_framing",
@@ -140,4 +143,5 @@ __all__ = [
     "trim_head",
     "trim_tail",
     "unmake_stack",
+    "without_finishes",
 ]

@@ -23,6 +23,7 @@ __all__ = [
     "reset_finish",
     "set_correction",
     "switch_finish",
+    "without_finishes",
 ]
 
 REEL = ""
@@ -81,6 +82,17 @@ def keep_inside(job: Job, *, of: str, inside: Inside | None) -> Job:
 
 def reset_finish(job: Job, *, of: str) -> Job:
     return with_finish(job, of, Finish())
+
+
+def without_finishes(job: Job) -> Job:
+    """As everything was before any finish: for looking, not for keeping."""
+    reel = job.reel
+    return with_reel(
+        job,
+        shots=tuple(changed(one, finish=Finish()) for one in reel.shots),
+        overlays=tuple(changed(one, finish=Finish()) for one in reel.overlays),
+        finish=Finish(),
+    )
 
 
 def copy_finish(job: Job, *, of: str, to: Iterable[str]) -> Job:

@@ -14,6 +14,7 @@ __all__ = [
     "move_pass",
     "passes_for",
     "remove_pass",
+    "set_beauty",
     "switch_stack",
     "unmake_stack",
 ]
@@ -87,6 +88,11 @@ def stack_of(job: Job, source: str) -> Stack:
 def switch_stack(job: Job, *, source: str, on: bool) -> Job:
     """Show the passes put together, or the source's own frames."""
     return with_stack(job, source, changed(stack_of(job, source), on=on))
+
+
+def set_beauty(job: Job, *, source: str, beauty: str) -> Job:
+    """Say which source the sum of the passes should equal; empty: none is known."""
+    return with_stack(job, source, changed(stack_of(job, source), beauty=beauty))
 
 
 def change_pass(job: Job, *, source: str, number: int, **values: object) -> Job:

@@ -1,0 +1,77 @@
+"""What is worked out beside the picture while somebody looks at it: scopes, and a pixel's path."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Signal
+
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.core.errors import WaxSealError
+from waxseal.core.job.model import Space
+from waxseal.core.plan.recipe import Recipe
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.scopes import Scopes
+    from waxseal.core.picture.tracing import Traced
+
+__all__ = ["Looking"]
+
+
+class Looking(QObject):
+    """scoped: scopes of a picture. traced: a frame at every stage; None where it cannot be made."""
+
+    scoped = Signal(object, object)
+    traced = Signal(str, object)
+
+    def __init__(self, parent: QObject, pictures: Pictures) -> None:
+        super().__init__(parent)
+        self._pictures = pictures
+        self._pool = ThreadPoolExecutor(1, "looking")
+        self._scope: ScreenKey | None = None
+        self._trace = ""
+        self._is_closed = False
+
+    def scope(self, key: ScreenKey, screen: Any) -> None:
+        """Wish for the scopes of a picture that is on the screen: the last wish counts."""
+        if key != self._scope and not self._is_closed:
+            self._scope = key
+            self._pool.submit(self._make_scopes, key, screen)
+
+    def _make_scopes(self, key: ScreenKey, screen: Any) -> None:
+        from waxseal.core.picture.scopes import scopes_of
+
+        if key == self._scope:
+            scopes: Scopes = scopes_of(screen)
+            self.scoped.emit(key, scopes)
+
+    def trace(self, recipe: Recipe, space: Space) -> None:
+        """Wish for a frame's path to a delivery: the last wish counts."""
+        wanted = f"{recipe.key} {space}"
+        if wanted != self._trace and not self._is_closed:
+            self._trace = wanted
+            self._pool.submit(self._make_trace, wanted, recipe, space)
+
+    def _make_trace(self, wanted: str, recipe: Recipe, space: Space) -> None:
+        from waxseal.core.picture.make import Layout, Target
+        from waxseal.core.picture.tracing import traced
+
+        if wanted != self._trace:
+            return
+        layout = Layout.YUV420_10 if space.is_high_range else Layout.YUV420
+        target = Target(recipe.width, recipe.height, layout, space=space)
+        made: Traced | None = None
+        try:
+            made = traced(recipe, target, kernels=self._pictures.kernels)
+        except WaxSealError:
+            self._trace = ""  # it may be asked for again
+        self.traced.emit(recipe.key, made)
+
+    def forget(self) -> None:
+        self._scope, self._trace = None, ""
+
+    def close(self) -> None:
+        self._is_closed = True
+        self.forget()
+        self._pool.shutdown(wait=True, cancel_futures=True)
