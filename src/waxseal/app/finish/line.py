@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QFocusEvent
 from PySide6.QtWidgets import (
-    QCheckBox,
     QColorDialog,
     QFileDialog,
     QPlainTextEdit,
@@ -31,7 +30,7 @@ from waxseal.app.finish.fields import (
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.look.small import Field, button, check, label, row_of, swatch
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.finish import Corrects
 from waxseal.core.job.model import Job
@@ -54,11 +53,10 @@ class CorrectionLine(QWidget):
         super().__init__()
         self._correction = correction
         self._parts: list[tuple[FieldOf, QWidget]] = []
-        self._switch = QCheckBox(correction.label)
-        self._switch.setObjectName(f"switch {correction.label}")
+        name = f"switch {correction.label}"
+        self._switch = check(correction.label, partial(self._say, "on"), name)
         self._switch.setFixedWidth(NAME_WIDTH)
         self._switch.setToolTip(self.tr("Switch it off and on"))
-        self._switch.clicked.connect(partial(self._say, "on"))
         fields = Flow()
         for one in FIELDS[type(correction)]:
             part = self._make(one, job)
@@ -105,6 +103,7 @@ class CorrectionLine(QWidget):
                 part.setToolTip(value)
             elif isinstance(one, ColourField):
                 part.setText(value)  # type: ignore[attr-defined]
+                part.setIcon(swatch(value))  # type: ignore[attr-defined]
 
     # ---- making ----------------------------------------------------------------------------
 

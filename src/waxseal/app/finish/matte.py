@@ -5,11 +5,11 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import label, row_of
+from waxseal.app.look.small import check, label, row_of
 from waxseal.core.job.edits import Edit, finish_of, keep_inside
 from waxseal.core.job.finish import Inside
 from waxseal.core.job.model import Job, changed
@@ -31,8 +31,7 @@ class MatteLine(QWidget):
         self._source.setObjectName("inside")
         self._source.setAccessibleName(self.tr("Colour corrections inside"))
         self._source.activated.connect(self._say_source)
-        self._inverted = QCheckBox(self.tr("inverted"))
-        self._inverted.clicked.connect(partial(self._say, "inverted"))
+        self._inverted = check(self.tr("inverted"), partial(self._say, "inverted"))
         self._soften = Scrub(self.tr("softened ‰"), 0, least=0, most=100, step=0.1, usual=0)
         self._soften.said.connect(partial(self._say, "soften"))
         self._soften.settled.connect(self.settled)

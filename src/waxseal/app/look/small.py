@@ -10,14 +10,17 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetrics,
+    QIcon,
     QImage,
     QKeyEvent,
     QPainter,
     QPaintEvent,
+    QPixmap,
     QResizeEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
+    QCheckBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -36,6 +39,7 @@ __all__ = [
     "Field",
     "Strip",
     "button",
+    "check",
     "emptied",
     "image_of",
     "keeping_focus",
@@ -43,6 +47,7 @@ __all__ = [
     "mark",
     "restyled",
     "row_of",
+    "swatch",
 ]
 
 
@@ -68,6 +73,21 @@ def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
     made.setAccessibleName(text.replace("&", ""))
     made.clicked.connect(lambda *_: act())
     return made
+
+
+def check(words: str, act: Callable[[bool], Any], name: str = "") -> QCheckBox:
+    """A box to tick; `act` is told whether it is ticked now."""
+    made = QCheckBox(words)
+    made.setObjectName(name)
+    made.clicked.connect(lambda *_: act(made.isChecked()))
+    return made
+
+
+def swatch(colour: str) -> QIcon:
+    """A colour as the icon of a button."""
+    pixmap = QPixmap(12, 12)
+    pixmap.fill(QColor(colour))
+    return QIcon(pixmap)
 
 
 def row_of(*widgets: QWidget | int, gap: int = 8) -> QHBoxLayout:

@@ -10,12 +10,14 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
+from waxseal.app.finish.fields import LUTS
 from waxseal.app.look.card import Card
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import (
     Elided,
     Field,
     button,
+    check,
     emptied,
     keeping_focus,
     label,
@@ -24,7 +26,7 @@ from waxseal.app.look.small import (
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.outbox.sending import Status
-from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
+from waxseal.core.deliver.settings import COLOURS, FIGURES, Grade, estimated_bytes, parse_bitrate
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import Bitrate, ConstantQuality, Delivery, DeliveryState, Job
 from waxseal.core.plan.programme import Programme
@@ -208,6 +210,20 @@ class DeliveryCard(Card):
         rate.setPlaceholderText(self.tr("5M"))
         rate.said.connect(self._say_bitrate)
         rate.wrong.connect(self.complained)
+        space = Choice()
+        space.setObjectName("space")
+        space.setAccessibleName(self.tr("Colour"))
+        for value in COLOURS:
+            space.addItem(value.value, value)
+        space.setCurrentIndex(space.findData(delivery.space))
+        space.setToolTip(
+            self.tr("sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886")
+        )
+        space.activated.connect(partial(self._say_space, space))
+        lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
+        lut.setToolTip(self.tr("A LUT that the finished numbers go through"))
+        dither = check(self.tr("against steps in soft light"), self._say_dither, "dither")
+        dither.setChecked(delivery.dither)
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
@@ -218,6 +234,9 @@ class DeliveryCard(Card):
                 ("", choose),
                 (self.tr("Quality"), grade),
                 (self.tr("or bitrate"), rate),
+                (self.tr("Colour"), space),
+                (self.tr("LUT"), lut),
+                (self.tr("Dither"), dither),
             )
         ):
             title = label(words, "quiet")
@@ -229,7 +248,7 @@ class DeliveryCard(Card):
         remove = button(self.tr("Remove"), partial(self.remove_asked.emit, self.delivery), "word")
         self._inside.addLayout(row_of(send, 1, remove))
         running = status.state in RUNNING
-        for widget in (name, choose, grade, rate, send, remove):
+        for widget in (name, choose, grade, rate, space, lut, dither, send, remove):
             widget.setEnabled(not running)
 
     def _say(self, words: str, **fields: object) -> None:
@@ -246,6 +265,17 @@ class DeliveryCard(Card):
 
     def _say_bitrate(self, bitrate: object) -> None:
         self._say(self.tr("bitrate"), quality=bitrate)
+
+    def _say_space(self, box: QComboBox, _index: int) -> None:
+        self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
+
+    def _say_dither(self, on: bool) -> None:
+        self._say(self.tr("dither"), dither=on)
+
+    def _choose_lut(self) -> None:
+        """Choose a LUT's file; to choose none takes it away."""
+        name, _ = QFileDialog.getOpenFileName(self, self.tr("LUT"), "", LUTS)
+        self._say(self.tr("LUT of a delivery"), lut=name)
 
     def _choose_folder(self, before: str) -> None:
         chosen = QFileDialog.getExistingDirectory(self, self.tr("Deliver into"), before)

@@ -17,6 +17,7 @@ __all__ = ["SAFE_AREAS", "draw_path", "draw_safe_areas", "draw_scopes", "scope_w
 
 SAFE_AREAS = (0.93, 0.90)  # action and title: SMPTE ST 2046-1
 GAP = 8
+SCOPE = (208, 52, 104)  # the width of both, the heights of histogram and waveform
 
 
 def draw_safe_areas(painter: QPainter, room: QRectF) -> None:
@@ -37,24 +38,26 @@ def image_with_alpha(pixels: object) -> QImage:
 
 
 def scope_words(scopes: Scopes) -> str:
-    return f"at black {scopes.at_black * 100:.1f} %   at white {scopes.at_white * 100:.1f} %"
+    return f"black {scopes.at_black * 100:.1f} %   white {scopes.at_white * 100:.1f} %"
 
 
 def draw_scopes(painter: QPainter, scopes: Scopes, corner: QPointF) -> None:
     """Histogram above waveform, with their lower right corner at a place."""
     line = painter.fontMetrics().height() + 4
-    size = (256 + 2 * GAP, 64 + 128 + line + 3 * GAP)
+    wide, low, tall = SCOPE
+    size = (wide + 2 * GAP, low + tall + line + 3 * GAP)
     box = QRectF(corner.x() - size[0], corner.y() - size[1], *size)
     painter.fillRect(box, current().colour("surround", 0.92))
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     painter.setPen(current().colour("on_surround", 0.35))
-    top = QRectF(box.x() + GAP, box.y() + GAP, 256, 64)
-    below = QRectF(top.x(), top.bottom() + GAP, 256, 128)
+    top = QRectF(box.x() + GAP, box.y() + GAP, wide, low)
+    below = QRectF(top.x(), top.bottom() + GAP, wide, tall)
     for room in (top, below):
         painter.drawRect(room)
     painter.drawImage(top, image_with_alpha(scopes.histogram))
     painter.drawImage(below, image_with_alpha(scopes.waveform))
     painter.setPen(current().colour("on_surround"))
-    words = QRectF(top.x(), below.bottom() + 4, 256, line)
+    words = QRectF(top.x(), below.bottom() + 4, wide, line)
     painter.drawText(words, Qt.AlignmentFlag.AlignLeft, scope_words(scopes))
 
 

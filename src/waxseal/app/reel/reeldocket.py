@@ -103,7 +103,7 @@ class ColourSection(Section):
         self._say(working=self._working.currentData())
 
     def _say_view(self, _index: int) -> None:
-        view = self._view.currentData()
+        view = View(self._view.currentData())
         if view is not View.OWN:
             self._say(view=view)
             return

@@ -5,13 +5,13 @@ from __future__ import annotations
 from fractions import Fraction
 from functools import partial
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import Elided, Field, button, label, row_of
+from waxseal.app.look.small import Elided, Field, button, check, label, row_of
 from waxseal.app.reel.trimbar import trim_edit
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
@@ -52,6 +52,8 @@ class Section(QWidget):
         word.setFixedWidth(TITLE_WIDTH)
         line = row_of(word, fields)
         line.setStretch(1, 1)
+        line.setAlignment(word, Qt.AlignmentFlag.AlignTop)
+        word.setFixedHeight(26)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -112,8 +114,7 @@ class FrameSection(Section):
             scrub.settled.connect(self.settled)
         self._turn = self.choice("turn", Turn)
         self._turn.activated.connect(self._say_turn)
-        self._mirrored = QCheckBox(self.tr("mirrored"))
-        self._mirrored.clicked.connect(self._say_mirrored)
+        self._mirrored = check(self.tr("mirrored"), self._say_mirrored)
         self.add(self.tr("Framing"), self._framing)
         for scrub in (self._scale, self._x, self._y):
             self.add("", scrub)
@@ -190,10 +191,8 @@ class TimeSection(Section):
         self._holds = self.field("holds", parse_holds, 82)
         self._holds.said.connect(partial(self._say, "holds"))
         self._holds.setToolTip(self.tr("A source frame and how often it is shown: 24×12, 48×6"))
-        self._backwards = QCheckBox(self.tr("backwards"))
-        self._backwards.clicked.connect(partial(self._say, "backwards"))
-        self._to_and_fro = QCheckBox(self.tr("to and fro"))
-        self._to_and_fro.clicked.connect(partial(self._say, "to_and_fro"))
+        self._backwards = check(self.tr("backwards"), partial(self._say, "backwards"))
+        self._to_and_fro = check(self.tr("to and fro"), partial(self._say, "to_and_fro"))
         self._times = self.field("times", self._whole, 40)
         self._times.said.connect(partial(self._say, "times"))
         self.add(self.tr("Head"), self._head)

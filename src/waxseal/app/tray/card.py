@@ -64,6 +64,7 @@ class SourceCard(Card):
         self._is_open = False
         self._is_asked = False
         self.note = ""
+        self._config = ""
         pictures.made.connect(self._picture_made)
         self.show_source(source, is_open=False)
 
@@ -95,6 +96,7 @@ class SourceCard(Card):
             self._source = source
             return
         self._shown = shown
+        self._config = job.reel.colour.config if job is not None else ""
         self._source, self._is_open, self.note = source, is_open, note
         restyled(self, open=is_open)
         with keeping_focus(self):
@@ -147,7 +149,7 @@ class SourceCard(Card):
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
             _, _, _, alike, remarks = self._shown
-            docket = SequenceDocket(source, alike=alike, remarks=remarks)
+            docket = SequenceDocket(source, alike=alike, remarks=remarks, config=self._config)
             docket.edit_asked.connect(self.edit_asked)
             docket.complained.connect(self.complained)
             docket.frame_asked.connect(self.frame_asked)

@@ -6,15 +6,25 @@ from collections.abc import Iterable
 from enum import StrEnum
 from fractions import Fraction
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QInputDialog,
+    QVBoxLayout,
+    QWidget,
+)
 
+from waxseal.app.finish.fields import LUTS
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
+from waxseal.core.errors import JobError
 from waxseal.core.job.edits import (
     Edit,
     change_reading,
@@ -48,19 +58,27 @@ FIELD_WIDTH = 105  # beside it stands “guessed, confirm”
 
 
 class SequenceDocket(QWidget):
-    """alike: how many other sources could be read like this one. remarks: what differs."""
+    """alike: how many other sources could be read like this one. remarks: what differs.
+
+    config: of OCIO, whose spaces can be chosen.
+    """
 
     edit_asked = Signal(object)
     complained = Signal(str)
     frame_asked = Signal(str, int)  # a source and one of its frames, to look at
 
     def __init__(
-        self, sequence: Sequence, *, alike: int = 0, remarks: tuple[str, ...] = ()
+        self,
+        sequence: Sequence,
+        *,
+        alike: int = 0,
+        remarks: tuple[str, ...] = (),
+        config: str = "",
     ) -> None:
         super().__init__()
         self.setObjectName("docket")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._sequence = sequence
+        self._sequence, self._config = sequence, config
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(6)
@@ -73,6 +91,11 @@ class SequenceDocket(QWidget):
         self._fill()
         for remark in remarks:
             column.addWidget(label(remark, "heed", wraps=True))
+        lut = self._sequence.reading.lut.value
+        words = self.tr("LUT: {0}").format(Path(lut).name) if lut else self.tr("Read by a LUT…")
+        through = button(words, self._choose_lut, "word")
+        through.setToolTip(lut or self.tr("The file's numbers go through it before anything else"))
+        column.addLayout(row_of(through, 1))
         if alike:
             others = self.tr("Read {0} more like this").format(alike)
             share = button(others, self._share, "word")
@@ -218,6 +241,10 @@ class SequenceDocket(QWidget):
             choices, names = (now, *choices), [colour_words(*now), *names]
         for name, choice in zip(names, choices, strict=True):
             box.addItem(name.removeprefix("scene-"), choice)  # there is no room for all of it
+        box.addItem(self.tr("of the OCIO config…"), None)
+        if now[0] is Colour.OWN:
+            box.setItemText(names.index(colour_words(*now)), reading.space.value)
+            box.setToolTip(reading.space.value)
         box.setCurrentIndex(names.index(colour_words(*now)))
         box.view().setMinimumWidth(190)
         box.activated.connect(partial(self._say_colour, box))
@@ -242,7 +269,10 @@ class SequenceDocket(QWidget):
         self._ask(self.tr("read another part of {0}"), change)
 
     def _say_colour(self, box: QComboBox, _index: int) -> None:
-        choice: tuple[Colour, Chromaticities] = box.currentData()
+        choice: tuple[Colour, Chromaticities] | None = box.currentData()
+        if choice is None:
+            self._choose_space()
+            return
         colour, chromaticities = choice
         change = partial(
             change_reading,
@@ -251,6 +281,34 @@ class SequenceDocket(QWidget):
             chromaticities=tuple(chromaticities),
         )
         self._ask(self.tr("read {0}: colour ") + colour_words(colour, chromaticities), change)
+
+    def _choose_space(self) -> None:
+        """Read it as a space that the OCIO config has: camera logs and the like."""
+        from waxseal.core.picture.spaces import source_spaces  # OCIO: not in the first second
+
+        try:
+            names = list(source_spaces(self._config))
+        except JobError as error:
+            self.complained.emit(str(error))
+            return
+        now = self._sequence.reading.space.value
+        at = names.index(now) if now in names else 0
+        name, is_chosen = QInputDialog.getItem(
+            self, self.tr("Colour"), self.tr("A space of the OCIO config"), names, at, False
+        )
+        if is_chosen:
+            self.read_as_space(name)
+
+    def read_as_space(self, name: str) -> None:
+        change = partial(change_reading, source=self._sequence.id, colour=Colour.OWN, space=name)
+        self._ask(self.tr("read {0}: colour ") + name, change)
+
+    def _choose_lut(self) -> None:
+        """A LUT that the file's numbers go through first; to choose none takes it away."""
+        name, _ = QFileDialog.getOpenFileName(self, self.tr("LUT"), "", LUTS)
+        if name or self._sequence.reading.lut.value:
+            change = partial(change_reading, source=self._sequence.id, lut=name)
+            self._ask(self.tr("read {0}: LUT"), change)
 
     def _say_rate(self, rate: Fraction) -> None:
         change = partial(set_rate, source=self._sequence.id, rate=rate)

@@ -6,12 +6,21 @@ from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QCheckBox, QColorDialog, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QColorDialog, QMenu, QVBoxLayout, QWidget
 
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import Elided, button, emptied, keeping_focus, label, row_of
+from waxseal.app.look.small import (
+    Elided,
+    button,
+    check,
+    emptied,
+    keeping_focus,
+    label,
+    row_of,
+    swatch,
+)
 from waxseal.core.job.edits import (
     Edit,
     add_pass,
@@ -45,8 +54,7 @@ class StackDocket(QWidget):
         self._lines: list[PassLine] = []
         self._offer = button("", self._make, "word")
         self._title = label(self.tr("Stack"), "name")
-        self._on = QCheckBox(self.tr("put together"))
-        self._on.clicked.connect(self._switch)
+        self._on = check(self.tr("put together"), self._switch)
         self._apart = button(self.tr("Take apart"), self._unmake, "word")
         self._add = button(self.tr("Add a pass…"), self._offer_passes, "word")
         self._beauty = Choice()
@@ -204,9 +212,8 @@ class PassLine(QWidget):
 
     def __init__(self, one: StackPass, name: str, number: int, count: int) -> None:
         super().__init__()
-        self._on = QCheckBox()
+        self._on = check("", partial(self.changed.emit, "on"))
         self._on.setAccessibleName(self.tr("{0}: on").format(name))
-        self._on.clicked.connect(partial(self.changed.emit, "on"))
         self._operation = Choice()
         self._operation.setObjectName(f"operation {number}")
         self._operation.setAccessibleName(self.tr("{0}: operation").format(name))
@@ -216,10 +223,9 @@ class PassLine(QWidget):
         self._gain = self._scrub(self.tr("gain"), "gain", 0, 1000, 0.01, 1, number)
         self._exposure = self._scrub(self.tr("stops"), "exposure", -20, 20, 0.05, 0, number)
         self._amount = self._scrub(self.tr("amount"), "amount", 0, 1, 0.01, 1, number)
-        self._tint = button("", self._choose_tint)
+        self._tint = button(self.tr("tint"), self._choose_tint)
         self._tint.setObjectName("tint")
-        self._inverted = QCheckBox(self.tr("inverted"))
-        self._inverted.clicked.connect(partial(self.changed.emit, "inverted"))
+        self._inverted = check(self.tr("inverted"), partial(self.changed.emit, "inverted"))
         up = button("↑", partial(self.move_asked.emit, -1), "word")
         down = button("↓", partial(self.move_asked.emit, 1), "word")
         away = button("×", self.remove_asked.emit, "word")
@@ -233,7 +239,7 @@ class PassLine(QWidget):
         up.setEnabled(number > 0)
         down.setEnabled(number < count - 1)
         values = QWidget()
-        flow = Flow(gap=8)
+        flow = Flow(gap=6)
         values.setLayout(flow)
         flow.addWidget(self._operation)
         for part in (self._gain, self._exposure, self._tint, self._amount, self._inverted):
@@ -271,14 +277,15 @@ class PassLine(QWidget):
         self._gain.show_value(one.gain)
         self._exposure.show_value(one.exposure)
         self._amount.show_value(one.amount)
-        self._tint.setText(self.tr("tint {0}").format(one.tint))
+        self._tint.setIcon(swatch(one.tint))
+        self._tint.setToolTip(one.tint)
         self._tint_now = one.tint
         self._inverted.setChecked(one.inverted)
         is_factor = one.operation in (Operation.MULTIPLY, Operation.MATTE)
         self._inverted.setVisible(is_factor)
-        self._amount.setVisible(one.operation is not Operation.SUM)
+        self._amount.setVisible(is_factor or one.operation is Operation.OVER)
         for part in (self._gain, self._exposure, self._tint):
-            part.setVisible(one.operation is not Operation.MATTE)
+            part.setVisible(one.operation not in (Operation.MATTE, Operation.ALPHA))
 
     def _say_operation(self, _index: int) -> None:
         self.changed.emit("operation", self._operation.currentData())

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import StrEnum
 from fractions import Fraction
 from typing import Annotated, Self
 
 from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
 
+from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
 from waxseal.core.job.finish import Finish, Values
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Value
+from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
 
@@ -140,9 +143,30 @@ class Laid(Value):
             raise ValueError(f"it would run from {self.first} to {self.last}: swap its ends.")
         return self
 
+    @model_validator(mode="after")
+    def something_is_shown(self) -> Self:
+        try:
+            self.order(backwards=False)
+        except WrongUse as error:
+            raise ValueError(str(error)) from None
+        return self
+
     @property
     def range(self) -> FrameRange:
         return FrameRange(self.first, self.last)
+
+    def order(self, *, backwards: bool) -> Sequence[int]:
+        """The frames in the order they are shown; backwards: as the source is read."""
+        timing = self.timing
+        return frames_in_order(
+            self.first,
+            self.last,
+            without=timing.without,
+            holds=timing.holds,
+            backwards=timing.backwards != backwards,
+            to_and_fro=timing.to_and_fro,
+            times=timing.times,
+        )
 
 
 class Shot(Laid):

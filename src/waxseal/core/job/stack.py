@@ -18,7 +18,8 @@ class Operation(StrEnum):
     SUM = "sum"
     MULTIPLY = "multiply"
     OVER = "over"
-    MATTE = "matte"  # its values become the alpha of what is there
+    MATTE = "matte"  # its values cut out what is there
+    ALPHA = "alpha"  # its alpha becomes that of what is there, which is premultiplied by it
 
 
 class StackPass(Value):

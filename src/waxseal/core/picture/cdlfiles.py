@@ -10,6 +10,8 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.finish import Cdl
 from waxseal.core.job.values import changed
 from waxseal.core.picture.grading import cdl
+from waxseal.core.picture.spaces import built_in, fresh_file
+from waxseal.core.plan.recipe import state_of
 from waxseal.core.safely import write_safely
 
 __all__ = ["read_cdl", "write_cdl"]
@@ -23,6 +25,8 @@ FORMATS = {
 
 def read_cdl(path: Path) -> tuple[tuple[str, Cdl], ...]:
     """The corrections of a `.cc`, `.ccc` or `.cdl` file by their ids. Raises JobError."""
+    state = state_of(path)
+    fresh_file(state.path, state.size_bytes, state.modified_ns)
     try:
         group = ocio.CDLTransform.CreateGroupFromFile(str(path))
     except ocio.Exception:
@@ -55,7 +59,7 @@ def write_cdl(path: Path, corrections: dict[str, Cdl]) -> None:
         transform.setID(name)
         group.appendTransform(transform)
     try:
-        text = group.write(kind, ocio.GetCurrentConfig())
+        text = group.write(kind, built_in())
         write_safely(path, text.encode())
     except ocio.Exception as error:
         raise JobError(f"The CDL cannot be written: {error}") from None

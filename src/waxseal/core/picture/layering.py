@@ -73,8 +73,10 @@ def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> L
     width, height = canvas.size
     whole = np.empty((height, width, 3), np.float32)
     whole[:] = canvas.colour(recipe.ground)
-    for number, layer in enumerate(recipe.layers):
-        light, at = framed(layer, canvas, pixels if number == 0 else None)
+    for layer in (recipe.behind, *recipe.layers):
+        if layer is None:
+            continue
+        light, at = framed(layer, canvas, pixels if layer is recipe.main else None)
         if light.size:
             lay(whole, light, at, layer, canvas)
     frame = Box(0, 0, width, height)

@@ -21,7 +21,8 @@ def put_together(passes: list[tuple[PassPick, Light]], height: int) -> Light:
     """The picture that passes make, in their order; all of one size.
 
     sum adds light; the alpha is the largest there is. multiply dims by a factor.
-    over lays a pass over what is there. matte gives what is there its alpha.
+    over lays a pass over what is there. matte cuts out what is there. alpha gives
+    what is there an alpha that its light has been premultiplied by.
     """
     whole: Light | None = None
     for one, light in passes:
@@ -90,11 +91,17 @@ def matted(whole: Light, light: Light, one: PassPick) -> Light:
     return with_alpha(whole) * (1 + (matte - 1) * np.float32(one.amount))
 
 
+def given_alpha(whole: Light, light: Light, _one: PassPick) -> Light:
+    """The alpha of passes that came without it, from the beauty that has it."""
+    return np.concatenate([whole[..., :3], with_alpha(light)[..., 3:]], axis=2)
+
+
 APPLIED = {
     Operation.SUM: summed,
     Operation.MULTIPLY: multiplied,
     Operation.OVER: laid_over,
     Operation.MATTE: matted,
+    Operation.ALPHA: given_alpha,
 }
 
 

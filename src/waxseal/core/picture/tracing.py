@@ -115,7 +115,7 @@ def colour_path(recipe: Recipe, target: Target) -> tuple[str, ...]:
         steps.append(f"as light: {working}, premultiplied{stack_words(main)}")
         if main.corrections or main.veiled:
             steps.append(f"finished: {correction_words(main.corrections, main.veiled)}")
-    under = len(recipe.layers) - 1
+    under = len(recipe.layers) - 1 + (recipe.behind is not None)
     over = f" with {under} more over or behind it" if under > 0 else ""
     steps.append(f"over the ground{over}")
     if is_finished(recipe):

@@ -15,7 +15,7 @@ from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
 
-from waxseal.core.errors import JobError, WrongUse
+from waxseal.core.errors import JobError
 from waxseal.core.job.finish import Finish, Haze, Inside
 from waxseal.core.job.model import (
     Conversion,
@@ -34,7 +34,6 @@ from waxseal.core.job.model import (
 from waxseal.core.plan.finishing import Moment, finished
 from waxseal.core.plan.recipe import Layer, Masked, PassPick, Pick, Recipe, Shown, state_of
 from waxseal.core.timing.matching import index_at, length_on_reel, share_at
-from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = [
@@ -263,8 +262,6 @@ class Programme:
         reel = self.job.reel
         main = self.at(reel_frame)
         layers = [self._layer(main, self._length(main))]
-        if reel.behind:
-            layers.insert(0, self._layer_behind(reel_frame))
         for place in self.overlays_at(reel_frame):
             laid = place.laid
             span = self.overlay_span(laid) if isinstance(laid, Overlay) else self.frames
@@ -284,6 +281,7 @@ class Programme:
             self.size.height,
             reel.ground,
             tuple(layer for layer in layers if layer is not None),
+            self._layer_behind(reel_frame) if reel.behind else None,
             reel.colour,
             done.corrections,
             self._inside(reel.finish.inside, reel_frame, done.corrections),
@@ -422,25 +420,12 @@ def held(sequence: Sequence, frame: int) -> int:
 
 def order_of(laid: Shot | Overlay, sequence: Sequence) -> Ordered[int]:
     """The source's frames in the order they are shown."""
-    timing = laid.timing
-    is_reversed = sequence.reading.order.value is Order.REVERSED
-    return frames_in_order(
-        laid.first,
-        laid.last,
-        without=timing.without,
-        holds=timing.holds,
-        backwards=timing.backwards != is_reversed,
-        to_and_fro=timing.to_and_fro,
-        times=timing.times,
-    )
+    return laid.order(backwards=sequence.reading.order.value is Order.REVERSED)
 
 
 def length_of(laid: Shot | Overlay, sequence: Sequence, rate: Fraction) -> int:
-    """Its reel frames on a reel of that rate. Raises JobError where nothing is left of it."""
-    try:
-        count = len(order_of(laid, sequence))
-    except WrongUse as error:
-        raise JobError(f"{sequence.name}: {error}") from None
+    """Its reel frames on a reel of that rate."""
+    count = len(order_of(laid, sequence))
     return length_on_reel(count, sequence.reading.rate.value * laid.timing.speed, rate)
 
 

@@ -161,6 +161,7 @@ class Layer:
 class Recipe:
     """What one frame of the reel is made from: layers over a ground, the lowest first.
 
+    behind: a picture between the ground and the layers.
     corrections, inside, depth, opacity, veil, veiled, files: the reel's own finish.
     """
 
@@ -168,6 +169,7 @@ class Recipe:
     height: int
     ground: str  # #rrggbb, sRGB
     layers: tuple[Layer, ...] = ()
+    behind: Layer | None = None
     colour: Colourway = USUAL
     corrections: tuple[Correction, ...] = ()
     inside: Masked | None = None
@@ -190,8 +192,9 @@ class Recipe:
         return self.layers[0] if self.layers else None
 
     def picks(self) -> Iterator[Pick]:
-        for layer in self.layers:
-            yield from layer.picks()
+        for layer in (self.behind, *self.layers):
+            if layer is not None:
+                yield from layer.picks()
         for one in (self.inside.pick if self.inside else None, self.depth):
             if one is not None:
                 yield one

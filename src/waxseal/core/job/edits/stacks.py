@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replaced
-from waxseal.core.job.model import Job, Operation, Sequence, Stack, StackPass, changed
+from waxseal.core.job.model import Alpha, Job, Operation, Sequence, Stack, StackPass, changed
 from waxseal.core.job.passes import PassKind, pass_kind
 
 __all__ = [
@@ -33,8 +33,8 @@ LIGHT = (
 def passes_for(job: Job, source: str) -> Stack | None:
     """The stack that a source could be: passes of its shot, or parts of its own files.
 
-    Light is summed, occlusion and shadow multiply. None where there are fewer
-    than two of them.
+    Light is summed, occlusion and shadow multiply; the beauty gives its alpha where
+    the passes have none. None where there are fewer than two of them.
     """
     one = job.sequence(source)
     found: list[tuple[PassKind, StackPass]] = []
@@ -56,7 +56,20 @@ def passes_for(job: Job, source: str) -> Stack | None:
     ]
     if len(light) + len(factors) < 2 or not light:
         return None
-    return Stack(passes=(*light, *factors), beauty=beauty)
+    return Stack(passes=(*light, *factors, *alpha_for(job, light, beauty)), beauty=beauty)
+
+
+def alpha_for(job: Job, light: list[StackPass], beauty: str) -> tuple[StackPass, ...]:
+    """The beauty as the alpha of passes that have none of their own."""
+    if not beauty or not has_alpha(job.sequence(beauty)):
+        return ()
+    if any(has_alpha(job.sequence(one.source)) for one in light):
+        return ()
+    return (StackPass(source=beauty, operation=Operation.ALPHA),)
+
+
+def has_alpha(sequence: Sequence) -> bool:
+    return "A" in sequence.found.channels and sequence.reading.alpha.value is not Alpha.NONE
 
 
 def make_stack(job: Job, *, source: str, stack: Stack | None = None) -> Job:
