@@ -18,6 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from benchmarks.frames import write_frames
+from benchmarks.pictures import measure_pictures
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,6 +154,8 @@ def main() -> None:
         bare = [python, "-m", "benchmarks.bare", str(frames), str(folder / "bare.mp4")]
         rounds = chosen.rounds if count > 100 else max(5, chosen.rounds)
         compare(name, ours, bare, aim=aim, rounds=rounds)
+    if chosen.only in "pictures":
+        measure_pictures(folder)
     if chosen.only in "window start":
         compare(
             "window start",

@@ -18,23 +18,28 @@ from waxseal.core.errors import DeliveryRefused, WrongUse
 from waxseal.core.job.edits import (
     add_delivery,
     add_sources,
+    change_colourway,
     change_delivery,
     change_reading,
+    change_timing,
     lay_sound,
     leading_pass,
+    make_stack,
     mark,
     put_on_reel,
+    set_correction,
     set_framing,
     set_ground,
     set_reel_rate,
     set_reel_size,
 )
+from waxseal.core.job.finish import Correction, Finish
 from waxseal.core.job.model import (
     BT709,
     Bitrate,
-    Chromaticities,
     Colour,
     ConstantQuality,
+    Conversion,
     DeliveryState,
     Framing,
     Job,
@@ -43,7 +48,10 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     Sound,
+    Space,
     StandIn,
+    View,
+    changed,
     colour_choices,
     colour_words,
 )
@@ -75,7 +83,13 @@ class Orders:
     without_sound: bool
     stand_in: StandIn
     ground: str
-    colour: tuple[Colour, Chromaticities] | None
+    colour: dict[str, object] | None  # values of a reading
+    config: str
+    view: View
+    space: Space
+    looks: tuple[Correction, ...]
+    between: Conversion
+    with_passes: bool
     overwrite: bool
 
 
@@ -112,20 +126,30 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
 
 def assembled(orders: Orders, found: Scan) -> Job:
     """A job that holds just this. Raises WrongUse where the folder leaves a choice."""
-    sequences = chosen_sequences(found, orders.path)
+    sequences = chosen_sequences(found, orders.path, quietly=orders.with_passes)
     sound = chosen_sound(found, orders)
-    job = add_sources(Job(name=orders.out.stem), sources=[*sequences, *([sound] if sound else [])])
-    for source in job.sequences:
+    beside = passes_beside(sequences, found) if orders.with_passes else []
+    job = add_sources(
+        Job(name=orders.out.stem), sources=[*sequences, *beside, *([sound] if sound else [])]
+    )
+    for source in job.sequences[: len(sequences)]:
         said: dict[str, object] = {"stand_in": orders.stand_in}
         if orders.rate is not None:
             said["rate"] = orders.rate
         if orders.is_reversed:
             said["order"] = Order.REVERSED
         if orders.colour is not None:
-            said["colour"], said["chromaticities"] = orders.colour
+            said |= orders.colour
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
+        job = change_timing(job, of=shot.id, conversion=orders.between)
+        for one in orders.looks:
+            job = set_correction(job, of=shot.id, correction=one)
+    job = change_colourway(job, view=orders.view, config=orders.config)
+    if orders.with_passes:
+        for source in job.sequences[: len(sequences)]:
+            job = make_stack(job, source=source.id)
     for laid in job.sounds:
         job = lay_sound(job, source=laid.id)
     job = set_ground(job, colour=orders.ground)
@@ -135,10 +159,23 @@ def assembled(orders: Orders, found: Scan) -> Job:
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=orders.out.name, folder=folder)
     change = partial(change_delivery, delivery=job.deliveries[0].id)
-    return change(job, quality=orders.quality, overwrite=orders.overwrite)
+    return change(job, quality=orders.quality, overwrite=orders.overwrite, space=orders.space)
 
 
-def chosen_sequences(found: Scan, path: Path) -> list[Sequence]:
+def passes_beside(sequences: list[Sequence], found: Scan) -> list[Sequence]:
+    """The other passes of the shots that are taken."""
+    shots = {one.belongs.shot for one in sequences if one.belongs is not None}
+    return [
+        one
+        for one in found.sources
+        if isinstance(one, Sequence)
+        and one.belongs is not None
+        and one.belongs.shot in shots
+        and one not in sequences
+    ]
+
+
+def chosen_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[Sequence]:
     sequences = [
         source for source in found.sources if isinstance(source, Sequence) and source.found.format
     ]
@@ -158,7 +195,8 @@ def chosen_sequences(found: Scan, path: Path) -> list[Sequence]:
     passes = [one for one in moving if leading_pass(one, moving) != one]
     if passes:
         names = ", ".join(one.name for one in passes)
-        say(f"Passes of shots whose first pass is taken are left out: {names}.")
+        if not quietly:
+            say(f"Passes of shots whose first pass is taken are left out: {names}.")
         moving = [one for one in moving if one not in passes]
     if len({source.shown_size for source in moving}) > 1:
         listed = ", ".join(f"{plain(one.files.pattern)} ({one.shown_size})" for one in moving)
@@ -229,14 +267,40 @@ def parse_ground(text: str) -> str:
     return colour.lower()
 
 
-def parse_colour(text: str) -> tuple[Colour, Chromaticities]:
-    """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, … Raises WrongUse."""
+def looks_of(
+    exposure: float, gamma: float, lut: Path | None, burn_in: str | None
+) -> tuple[Correction, ...]:
+    """What a shot is corrected with. Raises JobError for a value out of bounds."""
+    looks: list[dict[str, object]] = []
+    if exposure:
+        looks.append({"kind": "exposure", "stops": exposure})
+    if gamma != 1:
+        looks.append({"kind": "gamma", "gamma": gamma})
+    if lut is not None:
+        looks.append({"kind": "lut", "path": str(lut.absolute())})
+    if burn_in is not None:
+        looks.append({"kind": "text", "words": burn_in, "size": 32, "shade": 0.6})
+    return changed(Finish(), corrections=tuple(looks)).corrections
+
+
+def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
+    """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, …, as values of a reading.
+
+    Else a space of the OCIO config, by its name there. Raises WrongUse, JobError.
+    """
     names = {"linear": (Colour.LINEAR, BT709), "scene-linear": (Colour.LINEAR, BT709)}
     for choice in colour_choices():
         whole = colour_words(*choice)
         names |= {whole.casefold(): choice, whole.removeprefix("scene-linear ").casefold(): choice}
-    try:
-        return names[text.strip().casefold()]
-    except KeyError:
-        known = ", ".join(colour_words(*choice) for choice in colour_choices())
-        raise WrongUse(f"“{text}” is no colour that is read: use one of {known}.") from None
+    known_as = names.get(text.strip().casefold())
+    if known_as is not None:
+        return {"colour": known_as[0], "chromaticities": known_as[1]}
+    from waxseal.core.picture.spaces import source_spaces  # OCIO: only where it is needed
+
+    spaces = {name.casefold(): name for name in source_spaces(str(config or ""))}
+    if text.strip().casefold() in spaces:
+        return {"colour": Colour.OWN, "space": spaces[text.strip().casefold()]}
+    known = ", ".join(colour_words(*choice) for choice in colour_choices())
+    raise WrongUse(
+        f"“{text}” is no colour that is read: use one of {known}, or a space of the OCIO config."
+    )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from enum import StrEnum
 from pathlib import Path
 from subprocess import Popen
 from typing import Annotated, NoReturn
@@ -112,8 +113,35 @@ def assemble(
     ] = "black",
     colour: Annotated[
         str | None,
-        typer.Option("--colour", help="How the frames are read: linear, sRGB, ACEScg, film log, …"),
+        typer.Option(
+            "--colour", help="How frames are read: linear, sRGB, ACEScg, … or an OCIO space"
+        ),
     ] = None,
+    config: Annotated[
+        Path | None, typer.Option("--config", help="An OCIO config; else that of OCIO, else ours.")
+    ] = None,
+    view: Annotated[
+        str, typer.Option("--view", help="plain, ACES SDR or ACES HDR: how light is shown.")
+    ] = "plain",
+    space: Annotated[
+        str, typer.Option("--space", help="sRGB, BT.709 or Display P3: what the codes mean.")
+    ] = "sRGB",
+    exposure: Annotated[
+        float, typer.Option("--exposure", help="Stops, in scene-linear light.")
+    ] = 0.0,
+    gamma: Annotated[float, typer.Option("--gamma", help="Above 1 is lighter.")] = 1.0,
+    lut: Annotated[
+        Path | None, typer.Option("--lut", help="A look: a LUT on display-encoded values.")
+    ] = None,
+    burn_in: Annotated[
+        str | None, typer.Option("--burn-in", help="Text: {name} {frame} {timecode} …")
+    ] = None,
+    between: Annotated[
+        str, typer.Option("--between", help="At another rate: nearest, blend or motion.")
+    ] = "nearest",
+    passes: Annotated[
+        bool, typer.Option("--passes", help="Put the passes of shots together.")
+    ] = False,
     overwrite: Annotated[
         bool, typer.Option("--overwrite", help="Replace a file of that name.")
     ] = False,
@@ -124,22 +152,30 @@ def assemble(
     def work() -> int:
         from waxseal.cli.assembling import (
             Orders,
+            looks_of,
             parse_colour,
             parse_ground,
             run_assemble,
         )
         from waxseal.core.deliver.settings import parse_bitrate, parse_quality
         from waxseal.core.errors import WrongUse
-        from waxseal.core.job.model import ConstantQuality, Framing, StandIn
+        from waxseal.core.job.model import (
+            ConstantQuality,
+            Conversion,
+            Framing,
+            Space,
+            StandIn,
+            View,
+        )
         from waxseal.core.job.sizes import parse_size
         from waxseal.core.timing.ranges import parse_range
         from waxseal.core.timing.rates import parse_rate
 
-        def one_of(text: str, option: str, kind: type[Framing] | type[StandIn]) -> str:
-            names = [one.value for one in kind]
-            if text not in names:
-                raise WrongUse(f"--{option} {text}: choose one of {', '.join(names)}.")
-            return text
+        def one_of(text: str, option: str, kind: type[StrEnum]) -> str:
+            names = {one.value.casefold(): one.value for one in kind}
+            if text.casefold() not in names:
+                raise WrongUse(f"--{option} {text}: choose one of {', '.join(names.values())}.")
+            return names[text.casefold()]
 
         if quality is not None and bitrate is not None:
             raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
@@ -162,7 +198,13 @@ def assemble(
             without_sound=no_sound,
             stand_in=StandIn(one_of(stand_in, "stand-in", StandIn)),
             ground=parse_ground(ground),
-            colour=parse_colour(colour) if colour is not None else None,
+            colour=parse_colour(colour, config) if colour is not None else None,
+            config=str(config.absolute()) if config is not None else "",
+            view=View(one_of(view, "view", View)),
+            space=Space(one_of(space, "space", Space)),
+            looks=looks_of(exposure, gamma, lut, burn_in),
+            between=Conversion(one_of(between, "between", Conversion)),
+            with_passes=passes,
             overwrite=overwrite,
         )
         return run_assemble(orders, context.obj, as_json=as_json)

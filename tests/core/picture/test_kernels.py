@@ -68,6 +68,7 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
             alpha_table(kind),
             matrix if with_matrix else None,
             is_straight=colour is Colour.SRGB,
+            channels=values.shape[2],
         )
         indexes = np.zeros((35, 53, 3), np.uint16)
         kernels.lay_over(light, ground, indexes)

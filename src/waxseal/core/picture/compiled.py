@@ -107,7 +107,7 @@ def to_screen(values: Any, table: Any, screen: Any) -> None:
 @compiled
 def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, light: Any) -> None:
     has_matrix, is_straight = flags
-    has_alpha = values.shape[2] == 4
+    has_alpha = light.shape[2] == 4
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
             red = table[values[row, x, 0]]
@@ -133,8 +133,9 @@ def to_linear(
     matrix: NDArray[np.float32] | None,
     *,
     is_straight: bool,
+    channels: int,
 ) -> plain.Linear:
-    light = np.empty(values.shape, np.float32)
+    light = np.empty((*values.shape[:2], channels), np.float32)
     given = matrix if matrix is not None else np.zeros((3, 3), np.float32)
     fill_linear(values, table, alphas, given, (matrix is not None, is_straight), light)
     return light

@@ -41,6 +41,7 @@ class Kernels(Protocol):
         matrix: NDArray[np.float32] | None,
         *,
         is_straight: bool,
+        channels: int,
     ) -> plain.Linear: ...
 
     def resample(self, light: plain.Linear, down: Weights, across: Weights) -> plain.Linear: ...
@@ -86,7 +87,7 @@ def exercise(kernels: Kernels) -> None:
         deep = tuple(plane.astype(np.uint16) for plane in (y, cb, cr))
         kernels.to_ycbcr(values, table, deep, (0.2126, 0.0722), 10, np.ones((1, 1), np.float32))
         kernels.to_screen(values, table, np.empty((4, 4, 4), np.uint8))
-        light = kernels.to_linear(values, table, table, matrix, is_straight=True)
+        light = kernels.to_linear(values, table, table, matrix, is_straight=True, channels=channels)
         light = kernels.resample(light, half, half)
         kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))
         for mode in range(4):

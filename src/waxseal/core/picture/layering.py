@@ -64,6 +64,13 @@ class Canvas:
         matrix = primaries_matrix(BT709, self.means.colourway.working.chromaticities)
         return light if matrix is None else np.asarray(matrix @ light, np.float32)
 
+    def empty(self, ground: str) -> Light:
+        """The whole frame in one colour."""
+        width, height = self.size
+        whole = np.empty((height, width, 3), np.float32)
+        whole.reshape(height, -1)[:] = np.tile(self.colour(ground), width)
+        return whole
+
 
 def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> Light:
     """The reel's frame as opaque working light, (h, w, 3). Raises FrameError, JobError.
@@ -71,15 +78,19 @@ def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> L
     pixels: of the main layer's frame, where the caller has decoded it already.
     """
     width, height = canvas.size
-    whole = np.empty((height, width, 3), np.float32)
-    whole[:] = canvas.colour(recipe.ground)
+    frame = Box(0, 0, width, height)
+    whole: Light | None = None
     for layer in (recipe.behind, *recipe.layers):
         if layer is None:
             continue
         light, at = framed(layer, canvas, pixels if layer is recipe.main else None)
-        if light.size:
+        if covers(light, at, frame, layer):
+            whole = light
+        elif light.size:
+            whole = canvas.empty(recipe.ground) if whole is None else whole
             lay(whole, light, at, layer, canvas)
-    frame = Box(0, 0, width, height)
+    if whole is None:
+        whole = canvas.empty(recipe.ground)
     if recipe.corrections:
         whole = corrected(
             whole,
@@ -90,6 +101,12 @@ def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> L
             depth=recipe.depth,
         )
     return veiled(whole, recipe.veil, recipe.veiled + (1 - recipe.opacity), canvas)
+
+
+def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:
+    """Whether nothing under a layer can be seen."""
+    is_plain = layer.blend is Blend.OVER and layer.opacity == 1
+    return bool(at == frame and light.size and light.shape[2] == 3 and is_plain)
 
 
 def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> None:

@@ -106,11 +106,9 @@ def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     pixels = pixels or decoded(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
     opaque = is_opaque(values, kind, pick.alpha)
-    if opaque:
-        values = values[..., :3]
     is_viewed = means.colourway.view is not View.PLAIN and pick.colour in DISPLAY_ENCODED
     if pick.lut is not None or pick.colour is Colour.OWN or is_viewed:
-        return by_library(pick, values, kind, means)
+        return by_library(pick, values[..., :3] if opaque else values, kind, means)
     is_linear = pick.colour is Colour.LINEAR
     is_straight = pick.alpha is Alpha.STRAIGHT
     has_matte = pick.matte != "#000000"
@@ -122,6 +120,7 @@ def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
         alpha_table(kind),
         primaries_matrix(pick.chromaticities, working),
         is_straight=is_straight,
+        channels=3 if opaque else values.shape[2],
     )
 
 
@@ -139,7 +138,12 @@ def by_library(pick: Pick, values: NDArray[Any], kind: np.dtype[Any], means: Mea
         values = straightened(values, kind, pick.matte)
     table = plain_table(kind)
     light = kernels.to_linear(
-        np.ascontiguousarray(values), table, alpha_table(kind), None, is_straight=False
+        np.ascontiguousarray(values),
+        table,
+        alpha_table(kind),
+        None,
+        is_straight=False,
+        channels=values.shape[2],
     )
     if pick.lut is not None:
         lut_process(pick.lut).apply(light)

@@ -98,15 +98,16 @@ def to_linear(
     matrix: NDArray[np.float32] | None,
     *,
     is_straight: bool,
+    channels: int,
 ) -> Linear:
-    """Scene-linear premultiplied light of a stored picture, as many channels as it has."""
-    light = np.empty(values.shape, np.float32)
+    """Scene-linear premultiplied light of a stored picture; channels: 3 leaves alpha out."""
+    light = np.empty((*values.shape[:2], channels), np.float32)
     colours = [table[values[..., at]] for at in range(3)]
     if matrix is not None:
         colours = [
             (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2] for row in matrix
         ]
-    alpha = alphas[values[..., 3]] if values.shape[2] == 4 else None
+    alpha = alphas[values[..., 3]] if channels == 4 else None
     for at, colour in enumerate(colours):
         light[..., at] = colour * alpha if is_straight and alpha is not None else colour
     if alpha is not None:

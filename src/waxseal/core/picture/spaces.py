@@ -46,6 +46,7 @@ DISPLAYS = {
     Space.PQ: "Rec.2100-PQ - Display",
     Space.HLG: "Rec.2100-HLG - Display",
 }
+BAND = 32  # rows that stay in the processor's cache
 NOT_TONE_MAPPED = "Un-tone-mapped"
 
 # The cube of a view: points a side, and its shaper, log2(512 x + 1), up to BRIGHTEST.
@@ -64,8 +65,16 @@ class Process:
     def apply(self, light: Light) -> None:
         if light.shape[2] == 4:
             self.cpu.applyRGBA(light)
-        else:
-            self.cpu.applyRGB(light)
+            return
+        # The library is twice as fast on four channels: three go through a band of four.
+        height, width = light.shape[:2]
+        band = np.ones((min(BAND, height), width, 4), np.float32)
+        for top in range(0, height, BAND):
+            part = light[top : top + BAND]
+            four = band[: len(part)]
+            four[..., :3] = part
+            self.cpu.applyRGBA(four)
+            part[:] = four[..., :3]
 
 
 @lru_cache(maxsize=1)

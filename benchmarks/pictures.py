@@ -1,0 +1,106 @@
+"""What a picture costs beyond its decoding, against the plainest kernels over the same libraries.
+
+Frames are in memory, one thread, processor time; best of several turns.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from benchmarks.bare import compiled_kernel, kernel_convert, linear_table
+from benchmarks.frames import write_frames
+
+__all__ = ["measure_pictures"]
+
+ROUNDS = 7
+
+
+def cost(act: Callable[[], object]) -> float:
+    """Processor seconds of one call."""
+    act()
+    times = []
+    for _ in range(ROUNDS):
+        start = time.process_time()
+        act()
+        times.append(time.process_time() - start)
+    return min(times)
+
+
+def tell(name: str, ours: float, floor: float, aim: float) -> None:
+    print(
+        f"{name:<44} ours {ours * 1000:7.1f} ms  bare {floor * 1000:7.1f} ms  "
+        f"ratio {ours / floor:5.2f} (aim {aim:g})",
+        flush=True,
+    )
+
+
+def measure_pictures(folder: Path) -> None:
+    from waxseal.core.arrive.sources import scan
+    from waxseal.core.job.edits import (
+        add_sources,
+        change_colourway,
+        lay_over,
+        put_on_reel,
+        set_correction,
+    )
+    from waxseal.core.job.finish import Cdl, Vignette
+    from waxseal.core.job.model import Job, Sequence, View
+    from waxseal.core.picture import compiled
+    from waxseal.core.picture.kernels import exercise
+    from waxseal.core.picture.light import decoded
+    from waxseal.core.picture.make import Layout, Target, make
+    from waxseal.core.plan.programme import recipe
+
+    exercise(compiled)
+    target = Target(1920, 1080, Layout.YUV420)
+
+    def job_of(suffix: str) -> Job:
+        frames = write_frames(folder, suffix=suffix, count=240, width=1920, height=1080)
+        sources = [one for one in scan([frames]).sources if isinstance(one, Sequence)]
+        return put_on_reel(add_sources(Job(), sources=sources), sources=["s1"])
+
+    def whole(job: Job) -> float:
+        """Decoded anew each time: layers beside the first cannot be handed over."""
+        one = recipe(job, 1)
+        return cost(lambda: make(one, target, kernels=compiled))
+
+    def beyond(job: Job) -> float:
+        one = recipe(job, 1)
+        assert one.main is not None
+        pixels = decoded(one.main.pick)
+        return cost(lambda: make(one, target, kernels=compiled, pixels=pixels))
+
+    exr = job_of(".exr")
+    one = recipe(exr, 1)
+    assert one.main is not None
+    pick = one.main.pick
+    values = decoded(pick).values.view(np.uint16)
+    fill, table = compiled_kernel(), linear_table()
+    floor = cost(lambda: kernel_convert(values, table, fill))
+    tell("1080p EXR to planes, beyond decoding", beyond(exr), floor, 1.2)
+
+    png = job_of(".png")
+    eight = (np.arange(256) / 255).astype(np.float32)
+    bare = cost(lambda: kernel_convert(read_codes(png), eight, fill))
+    tell("1080p PNG untouched, with decoding", whole(png), bare, 1.1)
+
+    single = whole(exr)
+    tell("two layers over, against one", whole(lay_over(exr, source="s1", at=1)), single, 2.2)
+    graded = set_correction(exr, of="a1", correction=Cdl(power=(1.1, 1.0, 0.9)))
+    graded = set_correction(graded, of="a1", correction=Vignette())
+    tell("CDL and vignette, beyond decoding", beyond(graded), floor, 20)
+    aces = change_colourway(exr, view=View.ACES_SDR)
+    tell("ACES view, beyond decoding", beyond(aces), floor, 15)
+    idle = set_correction(exr, of="a1", correction=Cdl())
+    tell("a finish that does nothing", beyond(idle), beyond(exr), 1.05)
+
+
+def read_codes(job: Any) -> Any:
+    from benchmarks.bare import read_png
+
+    return read_png(job.sequences[0].files.path_of(job.sequences[0].range.first))
