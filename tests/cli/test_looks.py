@@ -22,18 +22,16 @@ def grey(tmp_path: Path) -> Path:
     return folder
 
 
-def luma(file: Path, frame: int = 0) -> float:
-    """The mean Y' of a frame of a file."""
+def luma(file: Path) -> float:
+    """The mean Y' of the first frame of a file."""
     with av.open(str(file)) as container:
-        for number, one in enumerate(container.decode(video=0)):
-            if number == frame:
-                return float(np.mean(one.to_ndarray()[: one.height]))
-    raise AssertionError("no such frame")
+        first = next(container.decode(video=0))
+        return float(first.to_ndarray()[: first.height].mean())
 
 
 def code(light: float) -> float:
     """Y' of a grey of this light behind the sRGB curve, 8-bit limited range."""
-    encoded = 1.055 * light ** (1 / 2.4) - 0.055
+    encoded = float(1.055 * light ** (1 / 2.4) - 0.055)
     return 16 + 219 * min(1.0, encoded)
 
 

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels, read_pixels
 from waxseal.core.job.model import Alpha, Colour, Colourway, Space, View
-from waxseal.core.picture.between import mixed, moved
 from waxseal.core.picture.colour import (
     alpha_table,
     decode_film_log,
@@ -80,6 +79,8 @@ def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> Lig
     """The light of a layer at its source's size. Raises FrameError, JobError."""
     light = shown_light(layer.shown, means, pixels)
     if layer.following is not None:
+        from waxseal.core.picture.between import mixed, moved  # OpenCV: only where it is needed
+
         after = shown_light(layer.following, means)
         between = moved if layer.by_motion else mixed
         if light.shape == after.shape:

@@ -9,7 +9,6 @@ from numpy.typing import NDArray
 
 from waxseal.core.job.model import Operation
 from waxseal.core.picture.colour import ground_linear
-from waxseal.core.picture.shapes import softened_by
 from waxseal.core.plan.recipe import PassPick
 
 __all__ = ["Difference", "difference", "put_together"]
@@ -27,6 +26,8 @@ def put_together(passes: list[tuple[PassPick, Light]], height: int) -> Light:
     whole: Light | None = None
     for one, light in passes:
         if one.soften:
+            from waxseal.core.picture.shapes import softened_by  # OpenCV: only where needed
+
             light = softened_by(light, one.soften, height)
         if whole is None:
             whole = started(one, light)
