@@ -7,6 +7,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -18,8 +19,9 @@ from waxseal.app.look.palette import Look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
-from waxseal.core.job.edits import change_delivery
+from waxseal.core.job.edits import Edit, change_delivery, make_stack, set_correction
 from waxseal.core.job.file import save
+from waxseal.core.job.finish import Cdl, Exposure, Vignette
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.demo.making import demo_job, with_stand_ins
 
@@ -80,6 +82,46 @@ def sealed_at(window: Window, state: DeliveryState, app: QApplication) -> None:
     wait_until(is_over, app)
 
 
+def show_looking(window: Window, app: QApplication) -> None:
+    """Scopes and a pixel's path over the picture."""
+    window.player.go(70)
+    for what in ("scopes", "path"):
+        window.viewer.toggle(what)
+    settle(window, app, 3.0)
+    shoot(window, "looking-lamp", app)
+    for what in ("scopes", "path"):
+        window.viewer.toggle(what)
+
+
+def show_finish(window: Window, app: QApplication) -> None:
+    """A shot's docket with some corrections."""
+    shot = window.desk.job.reel.shots[0].id
+    for one in (Exposure(stops=0.35), Cdl(power=(1.05, 1.0, 0.95)), Vignette(strength=0.6)):
+        change = partial(set_correction, of=shot, correction=one)
+        window.desk.do(Edit("a look", change))
+    window.ledger.toggle(shot)
+    sizes = window.middle.sizes()
+    window.middle.setSizes([340, 380])
+    shoot(window, "finish-day", app)
+    window.ledger.toggle(shot)
+    window.middle.setSizes(sizes)
+
+
+def show_stack(window: Window, app: QApplication) -> None:
+    """The passes of the first shot, held against the beauty."""
+    source = next(one.id for one in window.desk.job.sequences if one.name == "sh010")
+    window.desk.do(Edit("passes", partial(make_stack, source=source)))
+    window.tray.toggle(source)
+    settle(window, app)
+    card = window.tray.card(source)
+    if card is not None and card.stack is not None:
+        window.comparing.compare(source)
+        wait_until(lambda: not window.bench.is_busy, app)
+        window.tray.area.verticalScrollBar().setValue(card.stack.y())
+    shoot(window, "stack-day", app)
+    window.tray.toggle(source)
+
+
 def main() -> None:
     app = make_application(Look.DAY)
     job = demo_job(demo_folder())
@@ -110,7 +152,10 @@ def main() -> None:
         window.use_look(Look.LAMP)
         window.player.go(130)
         shoot(window, "main-lamp", app)
+        show_looking(window, app)
         window.use_look(Look.DAY)
+        show_finish(window, app)
+        show_stack(window, app)
         window.desk.begin(Job())
         shoot(window, "empty-day", app)
         window.end(is_orderly=True)

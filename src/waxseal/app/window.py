@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QSettings, Qt, QTimer, QUrl
+from PySide6.QtCore import QSettings, Qt, QTimer, QUrl
 from PySide6.QtGui import (
     QCloseEvent,
     QDesktopServices,
@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QSplitter,
     QVBoxLayout,
@@ -27,6 +26,7 @@ from typing_extensions import override
 from waxseal import __version__
 from waxseal.app.actions import ActionList, Actions
 from waxseal.app.arriving import Arriving
+from waxseal.app.cardmenus import CardMenus
 from waxseal.app.closely import Closely
 from waxseal.app.comparing import Comparing
 from waxseal.app.desk import Desk
@@ -53,17 +53,10 @@ from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import (
     Edit,
     change_reading,
-    lay_over,
-    lay_sound,
-    make_stack,
     mark,
-    passes_for,
-    put_behind,
-    put_on_reel,
-    remove_source,
     set_ground,
 )
-from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome, Sequence
+from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import Programme
 
 __all__ = ["Window"]
@@ -100,6 +93,7 @@ class Window(QMainWindow):
         self.outbox = Outbox(self.sending)
         self.header = Header()
         self.footer = Footer()
+        self.menus = CardMenus(self)
         self.files = JobFiles(
             self, self.desk, arriving=self.arriving, sending=self.sending, settings=settings
         )
@@ -121,8 +115,8 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
-        self._middle = QSplitter(Qt.Orientation.Vertical)
-        self._middle.setHandleWidth(1)
+        self.middle = QSplitter(Qt.Orientation.Vertical)
+        self.middle.setHandleWidth(1)
         above = QWidget()
         inner = QVBoxLayout(above)
         inner.setContentsMargins(0, 0, 0, 0)
@@ -130,13 +124,13 @@ class Window(QMainWindow):
         inner.addWidget(self.viewer, 1)
         inner.addWidget(self.transport)
         inner.addWidget(self.rule)
-        self._middle.addWidget(above)
-        self._middle.addWidget(self.ledger)
-        self._middle.setStretchFactor(0, 1)
-        self._middle.setSizes([470, 240])
+        self.middle.addWidget(above)
+        self.middle.addWidget(self.ledger)
+        self.middle.setStretchFactor(0, 1)
+        self.middle.setSizes([470, 240])
         self._lanes = QSplitter(Qt.Orientation.Horizontal)
         self._lanes.setHandleWidth(1)
-        for lane in (self.tray, self._middle, self.outbox):
+        for lane in (self.tray, self.middle, self.outbox):
             self._lanes.addWidget(lane)
         self._lanes.setStretchFactor(1, 1)
         self._lanes.setSizes([310, 676, 294])
@@ -160,8 +154,8 @@ class Window(QMainWindow):
         self.tray.compare_asked.connect(self.comparing.compare)
         self.comparing.compared.connect(self.tray.say_compared)
         self.ledger.looked_at.connect(self._look_at_cut)
-        self.ledger.menu_asked.connect(self._shot_menu)
-        self.ledger.overlay_menu_asked.connect(self._overlay_menu)
+        self.ledger.menu_asked.connect(self.menus.shot)
+        self.ledger.overlay_menu_asked.connect(self.menus.overlay)
         self.ledger.frame_asked.connect(self._go_by_rule)
         self.tray.add_asked.connect(self.add_folder)
         self.tray.demo_asked.connect(self.files.open_demo)
@@ -169,7 +163,7 @@ class Window(QMainWindow):
         self.files.leftovers_changed.connect(self.footer.offer)
         self.footer.wanted.connect(self.files.bring_back)
         self.footer.unwanted.connect(self.files.let_go)
-        self.tray.menu_asked.connect(self._source_menu)
+        self.tray.menu_asked.connect(self.menus.source)
         self.tray.chosen.connect(self._go_to_source)
         self.tray.frame_asked.connect(self._go_to_frame)
         self.arriving.said.connect(self.say)
@@ -195,7 +189,7 @@ class Window(QMainWindow):
         self.viewer.size_wanted.connect(self.player.show_size)
 
     def _restore(self) -> None:
-        for name, splitter in (("lanes", self._lanes), ("middle", self._middle)):
+        for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
             state = self._settings.value(f"layout/{name}")
             if state:
                 splitter.restoreState(state)
@@ -298,54 +292,6 @@ class Window(QMainWindow):
         words = self.tr("read {0}: alpha {1}").format(source.name, alpha)
         self.desk.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
         self.say(words[0].upper() + words[1:])
-
-    def _source_menu(self, source: str, place: QPoint) -> None:
-        menu = QMenu(self)
-        one = self.desk.job.source(source)
-        if isinstance(one, Sequence):
-            put = Edit(
-                self.tr("put {0} on the reel").format(one.name),
-                partial(put_on_reel, sources=[source]),
-            )
-            menu.addAction(self.tr("Put on the reel"), partial(self.desk.do, put))
-            over = Edit(
-                self.tr("lay {0} over the reel").format(one.name),
-                partial(lay_over, source=source, at=self.player.frame),
-            )
-            menu.addAction(self.tr("Lay over from the playhead"), partial(self.desk.do, over))
-            behind = Edit(
-                self.tr("{0} behind").format(one.name), partial(put_behind, source=source)
-            )
-            menu.addAction(self.tr("Put behind all pictures"), partial(self.desk.do, behind))
-            if passes_for(self.desk.job, source) is not None:
-                stack = Edit(
-                    self.tr("put the passes of {0} together").format(one.name),
-                    partial(make_stack, source=source),
-                )
-                menu.addAction(self.tr("Put its passes together"), partial(self.desk.do, stack))
-        else:
-            lay = Edit(self.tr("lay {0}").format(one.name), partial(lay_sound, source=source))
-            menu.addAction(self.tr("Lay from the reel's start"), partial(self.desk.do, lay))
-        take_out = Edit(
-            self.tr("take {0} out").format(one.name), partial(remove_source, source=source)
-        )
-        menu.addAction(self.tr("Find its files elsewhere…"), partial(self.relinking.ask, source))
-        menu.addAction(self.tr("Take out of the in-tray"), partial(self.desk.do, take_out))
-        menu.popup(place)
-
-    def _shot_menu(self, shot: str, place: QPoint) -> None:
-        menu = QMenu(self)
-        menu.addAction(self.tr("Move up\tAlt+Up"), partial(self.ledger.step, shot, -1))
-        menu.addAction(self.tr("Move down\tAlt+Down"), partial(self.ledger.step, shot, 1))
-        menu.addAction(self.tr("Take off the reel\tDel"), partial(self.ledger.remove, shot))
-        menu.popup(place)
-
-    def _overlay_menu(self, overlay: str, place: QPoint) -> None:
-        menu = QMenu(self)
-        menu.addAction(
-            self.tr("Take off the reel\tDel"), partial(self.ledger.remove_overlay, overlay)
-        )
-        menu.popup(place)
 
     def _go_to_source(self, source: str) -> None:
         programme = self.player.programme
@@ -494,7 +440,7 @@ class Window(QMainWindow):
             event.ignore()
             return
         self._settings.setValue("layout/lanes", self._lanes.saveState())
-        self._settings.setValue("layout/middle", self._middle.saveState())
+        self._settings.setValue("layout/middle", self.middle.saveState())
         self._settings.setValue("layout/window", self.saveGeometry())
         self.end(is_orderly=True)
         event.accept()

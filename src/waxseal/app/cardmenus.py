@@ -1,0 +1,100 @@
+"""The menus of cards and rows: what can be done with one source, shot or overlay."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QPoint
+from PySide6.QtWidgets import QMenu
+
+from waxseal.core.job.edits import (
+    Edit,
+    lay_over,
+    lay_sound,
+    make_stack,
+    passes_for,
+    put_behind,
+    put_on_reel,
+    remove_source,
+)
+from waxseal.core.job.model import Sequence
+
+if TYPE_CHECKING:
+    from waxseal.app.window import Window
+
+__all__ = ["CardMenus"]
+
+
+class CardMenus(QObject):
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window = window
+
+    def source(self, source: str, place: QPoint) -> None:
+        menu = QMenu(self._window)
+        one = self._window.desk.job.source(source)
+        if isinstance(one, Sequence):
+            self._add_for_sequence(menu, one)
+        else:
+            self._add(
+                menu,
+                self.tr("Lay from the reel's start"),
+                self.tr("lay {0}").format(one.name),
+                partial(lay_sound, source=source),
+            )
+        menu.addAction(
+            self.tr("Find its files elsewhere…"), partial(self._window.relinking.ask, source)
+        )
+        self._add(
+            menu,
+            self.tr("Take out of the in-tray"),
+            self.tr("take {0} out").format(one.name),
+            partial(remove_source, source=source),
+        )
+        menu.popup(place)
+
+    def _add_for_sequence(self, menu: QMenu, one: Sequence) -> None:
+        at = self._window.player.frame
+        for title, words, change in (
+            (
+                self.tr("Put on the reel"),
+                self.tr("put {0} on the reel"),
+                partial(put_on_reel, sources=[one.id]),
+            ),
+            (
+                self.tr("Lay over from the playhead"),
+                self.tr("lay {0} over the reel"),
+                partial(lay_over, source=one.id, at=at),
+            ),
+            (
+                self.tr("Put behind all pictures"),
+                self.tr("{0} behind"),
+                partial(put_behind, source=one.id),
+            ),
+        ):
+            self._add(menu, title, words.format(one.name), change)
+        if one.stack is None and passes_for(self._window.desk.job, one.id) is not None:
+            words = self.tr("put the passes of {0} together").format(one.name)
+            self._add(
+                menu,
+                self.tr("Put its passes together"),
+                words,
+                partial(make_stack, source=one.id),
+            )
+
+    def _add(self, menu: QMenu, title: str, words: str, change: object) -> None:
+        edit = Edit(words, change)  # type: ignore[arg-type]
+        menu.addAction(title, partial(self._window.desk.do, edit))
+
+    def shot(self, shot: str, place: QPoint) -> None:
+        menu, ledger = QMenu(self._window), self._window.ledger
+        menu.addAction(self.tr("Move up\tAlt+Up"), partial(ledger.step, shot, -1))
+        menu.addAction(self.tr("Move down\tAlt+Down"), partial(ledger.step, shot, 1))
+        menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove, shot))
+        menu.popup(place)
+
+    def overlay(self, overlay: str, place: QPoint) -> None:
+        menu, ledger = QMenu(self._window), self._window.ledger
+        menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove_overlay, overlay))
+        menu.popup(place)
