@@ -318,6 +318,7 @@ def test_scopes_and_the_colours_path_are_shown(window: Window, row: ShotRow, qtb
     window.viewer.toggle("scopes")
     window.viewer.toggle("path")
     window.viewer.toggle("safe")
+    window.viewer.toggle("clipped")
     qtbot.waitUntil(lambda: window.viewer._scopes is not None)
     qtbot.waitUntil(lambda: bool(window.viewer.path_steps()))
     words = [step.words for step in window.viewer.path_steps()]

@@ -94,6 +94,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("before", tr("&Before any finish"), window.toggle_before, "B"),
                 add("scopes", tr("&Scopes"), partial(window.viewer.toggle, "scopes"), "S"),
                 add("path", tr("&Path of the colour"), partial(window.viewer.toggle, "path"), "P"),
+                add("clipped", tr("&Clipped parts"), partial(window.viewer.toggle, "clipped"), "K"),
                 add("safe", tr("Safe &areas"), partial(window.viewer.toggle, "safe"), "G"),
                 None,
                 add("day", tr("&Day"), partial(window.use_look, Look.DAY)),

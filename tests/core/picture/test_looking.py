@@ -69,6 +69,8 @@ def test_scopes_show_where_codes_lie_and_what_is_clipped() -> None:
     lit = np.nonzero(scopes.waveform[:, 10, 3])[0]
     assert 127 - 64 in lit
     assert scopes.waveform.shape == (128, 256, 4)
+    assert scopes.clipped[:10, :, 3].any()
+    assert not scopes.clipped[10:, :, 3].any()
 
 
 def test_passes_that_sum_to_the_beauty_and_passes_that_do_not(tmp_path: Path) -> None:

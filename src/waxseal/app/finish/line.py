@@ -70,6 +70,7 @@ class CorrectionLine(QWidget):
         line = row_of(self._switch, inside, away)
         line.setStretch(1, 1)
         for widget in (self._switch, away):
+            widget.setFixedHeight(26)  # as tall as the first line of its fields
             line.setAlignment(widget, Qt.AlignmentFlag.AlignTop)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -13,7 +13,14 @@ if TYPE_CHECKING:
     from waxseal.core.picture.scopes import Scopes
     from waxseal.core.picture.tracing import Step
 
-__all__ = ["SAFE_AREAS", "draw_path", "draw_safe_areas", "draw_scopes", "scope_words"]
+__all__ = [
+    "SAFE_AREAS",
+    "draw_clipped",
+    "draw_path",
+    "draw_safe_areas",
+    "draw_scopes",
+    "scope_words",
+]
 
 SAFE_AREAS = (0.93, 0.90)  # action and title: SMPTE ST 2046-1
 GAP = 8
@@ -32,6 +39,11 @@ def draw_safe_areas(painter: QPainter, room: QRectF) -> None:
     painter.restore()
 
 
+def draw_clipped(painter: QPainter, scopes: Scopes, room: QRectF) -> None:
+    """Hatch what is at black, and cover what is at white, in the picture itself."""
+    painter.drawImage(room, image_with_alpha(scopes.clipped))
+
+
 def image_with_alpha(pixels: object) -> QImage:
     height, width = pixels.shape[:2]  # type: ignore[attr-defined]
     return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_ARGB32)  # type: ignore[attr-defined]
@@ -42,11 +54,11 @@ def scope_words(scopes: Scopes) -> str:
 
 
 def draw_scopes(painter: QPainter, scopes: Scopes, corner: QPointF) -> None:
-    """Histogram above waveform, with their lower right corner at a place."""
+    """Histogram above waveform, with their upper right corner at a place."""
     line = painter.fontMetrics().height() + 4
     wide, low, tall = SCOPE
     size = (wide + 2 * GAP, low + tall + line + 3 * GAP)
-    box = QRectF(corner.x() - size[0], corner.y() - size[1], *size)
+    box = QRectF(corner.x() - size[0], corner.y(), *size)
     painter.fillRect(box, current().colour("surround", 0.92))
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     painter.setPen(current().colour("on_surround", 0.35))

@@ -12,7 +12,7 @@ from typing_extensions import override
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import fitted
 from waxseal.app.picture.looking import Looking
-from waxseal.app.picture.overdraw import draw_path, draw_safe_areas, draw_scopes
+from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.job.model import Space
@@ -37,7 +37,7 @@ class Viewer(QWidget):
     def __init__(self, player: Player, pictures: Pictures) -> None:
         super().__init__()
         self.looking = Looking(self, pictures)
-        self.shows_scopes = self.shows_path = self.shows_safe = False
+        self.shows_scopes = self.shows_path = self.shows_safe = self.shows_clipped = False
         self._scopes: Scopes | None = None
         self._traced: Traced | None = None
         self.looking.scoped.connect(self._show_scopes)
@@ -154,7 +154,7 @@ class Viewer(QWidget):
     # ---- scopes and paths ------------------------------------------------------------------
 
     def toggle(self, what: str) -> None:
-        """Show or hide `scopes`, `path` or `safe` areas."""
+        """Show or hide `scopes`, the `path`, `clipped` parts or `safe` areas."""
         name = f"shows_{what}"
         setattr(self, name, not getattr(self, name))
         self._ask_looking()
@@ -168,7 +168,7 @@ class Viewer(QWidget):
             deliveries = self._programme.job.deliveries if self._programme else ()
             self.looking.trace(recipe, deliveries[0].space if deliveries else Space.SRGB)
         image = self._pictures.get(key)
-        if self.shows_scopes and image is not None:
+        if (self.shows_scopes or self.shows_clipped) and image is not None:
             self.looking.scope(key, image.pixels)  # type: ignore[attr-defined]
 
     def _show_scopes(self, _key: ScreenKey, scopes: Scopes) -> None:
@@ -249,13 +249,15 @@ class Viewer(QWidget):
                 painter.drawText(
                     room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._trouble
                 )
+            if self.shows_clipped and self._scopes is not None:
+                draw_clipped(painter, self._scopes, room)
             if self.shows_safe:
                 draw_safe_areas(painter, room)
             self._draw_gap(painter, room)
             self._draw_words(painter)
             inside = QRectF(self.rect()).adjusted(12, 12, -12, -28)
             if self.shows_scopes and self._scopes is not None:
-                draw_scopes(painter, self._scopes, inside.bottomRight())
+                draw_scopes(painter, self._scopes, inside.topRight() + QPointF(0, 16))
             if self.shows_path:
                 draw_path(painter, self.path_steps(), inside.bottomLeft())
 

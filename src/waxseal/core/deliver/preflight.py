@@ -172,7 +172,7 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
         if source.id not in reel.used:
             continue
         rate = source.reading.rate
-        if rate.origin is Origin.GUESS:
+        if rate.origin is Origin.GUESS and source.kind != "still":
             notes.append(f"The rate of {source.name} is a guess: {rate_words(rate.value)}.")
         if source.health is Health.MIXED:
             notes.append(f"{source.name} is mixed: {source.findings[0].what}.")

@@ -25,12 +25,15 @@ class Scopes:
     The histogram has the code across, black left; red, green and blue add up.
     The waveform has the picture across and luma upwards, white at the top.
     at_black, at_white: parts of the picture, 0..1, with a channel at its end.
+    clipped: (h, w, 4), hatched where a channel is at white, dotted where all are at
+        black, clear elsewhere.
     """
 
     histogram: Codes
     waveform: Codes
     at_black: float
     at_white: float
+    clipped: Codes
 
 
 def scopes_of(screen: Codes) -> Scopes:
@@ -41,7 +44,20 @@ def scopes_of(screen: Codes) -> Scopes:
         waveform_of(colours),
         float((colours == 0).any(axis=2).mean()),
         float((colours == 255).any(axis=2).mean()),
+        clipped_of(colours),
     )
+
+
+def clipped_of(colours: Codes) -> Codes:
+    """Told by their pattern, not by a colour alone."""
+    height, width = colours.shape[:2]
+    rows, columns = np.mgrid[0:height, 0:width]
+    drawn = np.zeros((height, width, 4), np.uint8)
+    white = (colours == 255).any(axis=2) & ((rows + columns) % 6 < 2)
+    black = (colours == 0).all(axis=2) & (rows % 4 == 0) & (columns % 4 == 0)
+    drawn[white] = (48, 36, 143, 255)
+    drawn[black] = (230, 214, 120, 255)
+    return drawn
 
 
 def histogram_of(colours: Codes) -> Codes:
