@@ -8,7 +8,14 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QFileDialog,
+    QInputDialog,
+    QPlainTextEdit,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
@@ -339,8 +346,6 @@ def test_a_delivery_is_made_for_another_display(window: Window, row: ShotRow) ->
 def test_a_source_is_read_as_a_space_of_the_config(
     window: Window, row: ShotRow, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from PySide6.QtWidgets import QInputDialog
-
     monkeypatch.setattr(QInputDialog, "getItem", lambda *_: ("ACEScct", True))
     card = window.tray.card("s1")
     assert card is not None
@@ -349,3 +354,18 @@ def test_a_source_is_read_as_a_space_of_the_config(
     reading = window.desk.job.sequence("s1").reading
     assert (str(reading.colour.value), reading.space.value) == ("of the config", "ACEScct")
     assert choice(card, "colour").currentText() == "ACEScct"
+
+
+def test_bars_tone_and_a_slate_come_in_like_anything_else(
+    window: Window, row: ShotRow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("waxseal.app.generating.made_folder", lambda: tmp_path / "made")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("take 3, tonight", True))
+    window.generating.add_bars()
+    qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window))
+    window.generating.add_slate()
+    qtbot.waitUntil(lambda: len(window.desk.job.sequences) == 3 and at_rest(window))
+    names = [source.name for source in window.desk.job.sequences]
+    assert names[1:] == ["160x90_bars", "160x90_slate"]
+    assert window.player.programme is not None
+    assert window.player.programme.length == 8 + 2 * 5 * 24  # a still stays for five seconds

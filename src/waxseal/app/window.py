@@ -31,6 +31,7 @@ from waxseal.app.closely import Closely
 from waxseal.app.comparing import Comparing
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
+from waxseal.app.generating import Generating
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.sheet import apply_look
@@ -82,6 +83,7 @@ class Window(QMainWindow):
         self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
         self.comparing = Comparing(self.desk, self.bench)
+        self.generating = Generating(self, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.peaks = Peaks(self.bench)
@@ -176,6 +178,8 @@ class Window(QMainWindow):
         self.relinking.said.connect(self.say)
         self.relinking.linked.connect(self.arriving.look_again_at)
         self.closely.said.connect(self.say)
+        self.generating.said.connect(self.say)
+        self.generating.made.connect(self.take)
         self.closely.looking.connect(self.tray.note)
         self.outbox.show_asked.connect(self.show_delivery)
         self.outbox.source_asked.connect(self.tray.show_docket)

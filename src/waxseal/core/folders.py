@@ -7,7 +7,7 @@ from pathlib import Path
 
 from platformdirs import user_cache_path, user_data_path, user_state_path
 
-__all__ = ["autosave_folder", "demo_folder", "has_screen", "measures_folder"]
+__all__ = ["autosave_folder", "demo_folder", "has_screen", "made_folder", "measures_folder"]
 
 
 def demo_folder() -> Path:
@@ -16,6 +16,11 @@ def demo_folder() -> Path:
 
 def autosave_folder() -> Path:
     return user_state_path("waxseal") / "autosave"
+
+
+def made_folder() -> Path:
+    """Bars, tones and slates of jobs that have no place of their own yet."""
+    return user_data_path("waxseal") / "made"
 
 
 def measures_folder() -> Path:

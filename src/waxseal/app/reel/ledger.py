@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from waxseal.app.look.gradually import Gradually
@@ -84,7 +84,9 @@ class Ledger(QFrame):
         above.setSpacing(0)
         above.addWidget(self._reel)
         above.addWidget(self._inside, 1)
-        column.addWidget(scrolling(outer), 1)
+        self._outer = outer
+        self._area = scrolling(outer)
+        column.addWidget(self._area, 1)
         self._rest = Gradually(self, self._make_rows)
         self._placed: list[str] = []  # the rows in the list, in its order
         self._line = QFrame(self._inside)
@@ -281,10 +283,17 @@ class Ledger(QFrame):
         self._open = ""
 
     def toggle(self, shot: str) -> None:
-        """Open a shot's docket in place, or close it."""
+        """Open the docket of a shot or an overlay in place and in sight, or close it."""
         self._open = "" if self._open == shot else shot
         if self._programme is not None:
             self.show_programme(self._programme, self._programme.job)
+            QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
+
+    def _bring_into_sight(self, laid: str) -> None:
+        row = self._rows.get(laid) or self._overlays.get(laid)
+        if row is not None:
+            top = row.mapTo(self._outer, QPoint(0, 0)).y()
+            self._area.verticalScrollBar().setValue(top)
 
     # ---- order -----------------------------------------------------------------------------
 

@@ -10,10 +10,12 @@ from waxseal.core.job.edits.deliveries import add_delivery
 from waxseal.core.job.edits.parts import L, free_ids, replaced, with_sequences
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
 from waxseal.core.job.finish import Finish, Haze
-from waxseal.core.job.model import Job, Origin, Sequence, Sound, changed
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, changed
 from waxseal.core.job.passes import PassKind
 
 __all__ = ["add_sources", "leading_pass", "refresh_sources", "relink", "remove_source", "take_in"]
+
+STILL_SECONDS = 5
 
 
 def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
@@ -36,6 +38,7 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     readable = [one for one in fresh if isinstance(one, Sequence) and one.found.format]
     leading = [one for one in readable if leading_pass(one, readable) == one]
     job = put_on_reel(job, sources=[one.id for one in leading])
+    job = with_stills_held(job, {one.id for one in fresh})
     sounds = [source for source in fresh if isinstance(source, Sound)]
     offered = sound_for(job, [sound for sound in sounds if fits_reel(job, sound)])
     if offered is not None and not job.reel.sounds:
@@ -45,6 +48,19 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
         name = first.name if job.name == "Untitled" else job.name
         job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
     return job
+
+
+def with_stills_held(job: Job, fresh: set[str]) -> Job:
+    """A still that has just come stays on the reel for a while, not for one frame."""
+    stills = {one.id: one for one in job.sequences if one.kind == "still" and one.id in fresh}
+    shots = []
+    for shot in job.reel.shots:
+        still = stills.get(shot.source)
+        if still is not None:
+            count = max(1, round(STILL_SECONDS * still.reading.rate.value))
+            shot = changed(shot, timing=Timing(holds=((shot.first, count),)))
+        shots.append(shot)
+    return changed(job, reel=changed(job.reel, shots=tuple(shots)))
 
 
 def sound_for(job: Job, sounds: list[Sound]) -> Sound | None:

@@ -1,0 +1,99 @@
+"""Colour bars, tone and slate: made as files, and taken in like any other."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QInputDialog
+
+from waxseal.app.work import Workbench
+from waxseal.core.folders import made_folder
+from waxseal.core.job.model import Size
+from waxseal.core.plan.programme import Programme
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import length_words
+
+if TYPE_CHECKING:
+    from waxseal.app.window import Window
+
+__all__ = ["Generating"]
+
+USUAL = Size(width=1920, height=1080)
+TONE_SECONDS = 10.0
+
+
+class Generating(QObject):
+    """made: the files that are there now. said: what went wrong."""
+
+    made = Signal(object)
+    said = Signal(str)
+
+    def __init__(self, window: Window, bench: Workbench) -> None:
+        super().__init__(window)
+        self._window, self._bench = window, bench
+
+    def add_bars(self) -> None:
+        """Bars in the reel's size, and ten seconds of tone."""
+        self._start(partial(bars_and_tone, self._folder(), self._size()))
+
+    def add_slate(self) -> None:
+        """A slate that says what the reel is, with what somebody types."""
+        note, is_wanted = QInputDialog.getText(
+            self._window, self.tr("Slate"), self.tr("Who, when, which version:")
+        )
+        if is_wanted:
+            work = partial(
+                slate, self._folder(), self._size(), self._window.desk.job.name, self._lines(note)
+            )
+            self._start(work)
+
+    def _start(self, work: object) -> None:
+        self._bench.start(work, finished=self.made.emit, failed=self._fail)  # type: ignore[arg-type]
+
+    def _fail(self, error: Exception) -> None:
+        self.said.emit(str(error))
+
+    @property
+    def _programme(self) -> Programme | None:
+        return self._window.player.programme
+
+    def _size(self) -> Size:
+        return self._programme.size if self._programme else USUAL
+
+    def _lines(self, note: str) -> tuple[str, ...]:
+        programme = self._programme
+        lines = [line for line in (note.strip(),) if line]
+        if programme is not None:
+            frames = programme.frames.count
+            lines.append(self.tr("{0} at {1}").format(programme.size, rate_words(programme.rate)))
+            length = length_words(frames, programme.rate)
+            lines.append(self.tr("{0} frames, {1}").format(frames, length))
+        return tuple(lines)
+
+    def _folder(self) -> Path:
+        """Beside the job where it has been saved, else among the user's data."""
+        path = self._window.desk.path
+        return path.parent / f"{path.stem} made" if path is not None else made_folder()
+
+
+def bars_and_tone(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:
+    from waxseal.core.picture.cards import make_bars, make_tone
+
+    return [make_bars(folder, size), make_tone(folder, TONE_SECONDS)]
+
+
+def slate(
+    folder: Path,
+    size: Size,
+    title: str,
+    lines: tuple[str, ...],
+    _report: Report,
+    _token: CancelToken,
+) -> list[Path]:
+    from waxseal.core.picture.cards import make_slate
+
+    return [make_slate(folder, size, title, lines)]

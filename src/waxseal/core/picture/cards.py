@@ -1,0 +1,80 @@
+"""Pictures and sounds made on request, as files like any other: bars, tone, slate."""
+
+from __future__ import annotations
+
+import string
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from waxseal.core.errors import JobError, WaxSealError
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.finish import Text, TextPlace
+from waxseal.core.job.model import Size
+from waxseal.core.picture.colour import encode_srgb
+from waxseal.core.picture.lettering import lettered
+
+__all__ = ["make_bars", "make_slate", "make_tone"]
+
+# White, yellow, cyan, green, magenta, red, blue, black. ITU-R BT.471, 75 per cent.
+BARS = ((1, 1, 1), (1, 1, 0), (0, 1, 1), (0, 1, 0), (1, 0, 1), (1, 0, 0), (0, 0, 1), (0, 0, 0))
+SHARE = 0.75
+TONE_HZ, TONE_DBFS, SAMPLE_RATE = 1000, -18.0, 48_000  # EBU R 68: the alignment level
+SLATE_DARK, SLATE_RULE = 0.012, 0.16  # scene-linear
+
+
+def make_bars(folder: Path, size: Size) -> Path:
+    """A still of colour bars, 16-bit, whose codes go into a delivery untouched.
+
+    Raises JobError where nothing can be written.
+    """
+    edges = np.arange(size.width) * len(BARS) // size.width
+    line = np.array(BARS, np.float64)[edges] * SHARE
+    values = np.broadcast_to(line, (size.height, size.width, 3)) * 65_535 + 0.5
+    return written(folder / f"{size.width}x{size.height}_bars.png", values.astype(np.uint16))
+
+
+def make_tone(folder: Path, seconds: float) -> Path:
+    """A stereo sine of 1 kHz at the alignment level. Raises JobError."""
+    count = round(seconds * SAMPLE_RATE)
+    wave = 10 ** (TONE_DBFS / 20) * np.sin(2 * np.pi * TONE_HZ / SAMPLE_RATE * np.arange(count))
+    path = folder / f"{seconds:g}s_tone.wav"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        soundfile.write(path, np.repeat(wave[:, None], 2, axis=1), SAMPLE_RATE, subtype="PCM_24")
+    except (OSError, RuntimeError) as error:
+        raise JobError(f"{path} cannot be written: {error}", path=path) from None
+    return path
+
+
+def make_slate(folder: Path, size: Size, title: str, lines: tuple[str, ...]) -> Path:
+    """A still that says what follows: a title and lines under it. Raises JobError."""
+    light = np.full((size.height, size.width, 3), SLATE_DARK, np.float32)
+    top = round(size.height * 0.36)
+    rule = slice(top, top + max(1, size.height // 360))
+    light[rule, round(size.width * 0.05) : round(size.width * 0.95)] = SLATE_RULE
+    head = Text(words=title, place=TextPlace.TOP_LEFT, size=110)
+    body = Text(words="\n".join(lines), place=TextPlace.BOTTOM_LEFT, size=58, colour="#d8d2c4")
+    light = lettered(lettered(light, head), body)
+    codes = (encode_srgb(light) * 255 + 0.5).astype(np.uint8)
+    return written(free_name(folder, f"{size.width}x{size.height}_slate"), codes)
+
+
+def free_name(folder: Path, stem: str) -> Path:
+    """Another letter for each slate: none is written over, and none is taken for a frame."""
+    letters = ("", *(f"_{letter}" for letter in string.ascii_lowercase[1:]))
+    names = (folder / f"{stem}{letter}.png" for letter in letters)
+    free = next((name for name in names if not name.exists()), None)
+    if free is None:
+        raise JobError(f"{folder} is full of slates: remove some.", path=folder)
+    return free
+
+
+def written(path: Path, values: np.ndarray) -> Path:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_pixels(path, values)
+    except (OSError, WaxSealError) as error:
+        raise JobError(f"{path} cannot be written: {error}", path=path) from None
+    return path
