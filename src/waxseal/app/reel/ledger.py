@@ -12,9 +12,10 @@ from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
+from waxseal.app.reel.laidrow import COLUMNS
 from waxseal.app.reel.overlayrow import OverlayRow
 from waxseal.app.reel.reeldocket import ReelDocket
-from waxseal.app.reel.row import COLUMNS, ShotRow
+from waxseal.app.reel.row import ShotRow
 from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.reel.waveform import Peaks
 from waxseal.core.job.edits import (
@@ -206,7 +207,7 @@ class Ledger(QFrame):
         if self._programme is None:
             return
         there = [one.id for one in self._programme.job.reel.overlays]
-        to = there.index(overlay) + by
+        to = there.index(overlay) - by  # the highest stands first
         if 0 <= to < len(there):
             change = partial(move_overlay, overlay=overlay, to=to)
             self.edit_asked.emit(Edit(self.tr("another order of overlays"), change))

@@ -9,7 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import Elided, button, label
-from waxseal.app.reel.row import COLUMNS
+from waxseal.app.reel.laidrow import COLUMNS
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
 from waxseal.core.plan.programme import Programme

@@ -1,0 +1,128 @@
+"""What the ledger's rows of shots and of overlays have in common: a line, and a docket below."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from typing_extensions import override
+
+from waxseal.app.look.card import Card
+from waxseal.app.look.small import Elided, Strip, label, restyled
+from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel.docket import LaidDocket
+from waxseal.core.job.model import Overlay, Shot
+from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import Recipe
+
+__all__ = ["COLUMNS", "LaidRow"]
+
+COLUMNS = {"number": 18, "picture": 52, "name": 92, "used": 78, "length": 62, "marks": 76}
+THUMB_TALL = 26
+
+
+class LaidRow(Card):
+    """stepped: its id and -1 for Alt+Up, 1 for Alt+Down, to change places."""
+
+    edit_asked = Signal(object)
+    settled = Signal()
+    toggled = Signal(str)
+    stepped = Signal(str, int)
+    remove_asked = Signal(str)
+    menu_asked = Signal(str, object)
+    complained = Signal(str)
+
+    def __init__(self, laid: str, sign: str, bar: QWidget, pictures: Pictures) -> None:
+        super().__init__()
+        self.setObjectName("row")
+        self.laid = laid
+        self._pictures = pictures
+        self._thumb: ScreenKey | None = None
+        self._recipe: Recipe | None = None
+        self._docket: LaidDocket | None = None
+        self._is_open = False
+        self.opened.connect(self._toggle)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 2, 0, 2)
+        self._column.setSpacing(2)
+        line = QHBoxLayout()
+        line.setSpacing(8)
+        self._column.addLayout(line)
+        self._sign = label(sign, "quiet")
+        self._sign.setFixedWidth(COLUMNS["number"])
+        self._strip = Strip(1, height=THUMB_TALL)
+        self._strip.setFixedWidth(COLUMNS["picture"])
+        self._name = Elided("", "name")
+        self._name.setFixedWidth(COLUMNS["name"])
+        self.used = label("")
+        self.length = label("")
+        self._marks = Elided("", "heed")
+        for widget, name in ((self.used, "used"), (self.length, "length"), (self._marks, "marks")):
+            widget.setFixedWidth(COLUMNS[name])
+            widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        for left in (self._sign, self._strip, self._name):
+            line.addWidget(left)
+        line.addWidget(bar, 1)
+        for right in (self.used, self.length, self._marks):
+            line.addWidget(right)
+        pictures.made.connect(self._made)
+
+    def show_recipe(self, recipe: Recipe) -> None:
+        """What its small picture shows."""
+        if recipe != self._recipe:
+            self._recipe, self._thumb = recipe, None
+            self.update()
+
+    def show_docket(self, laid: Shot | Overlay, programme: Programme, *, is_open: bool) -> None:
+        """Open, close or refresh the docket below the line; scrubbed fields stay where they are."""
+        self._is_open = is_open
+        restyled(self, chosen=is_open or self.hasFocus())
+        if not is_open:
+            if self._docket is not None:
+                self._docket.hide()
+                self._docket.deleteLater()
+                self._docket = None
+            return
+        if self._docket is None:
+            self._docket = LaidDocket(laid, self._name.whole)
+            self._docket.setContentsMargins(26, 2, 0, 6)
+            self._docket.edit_asked.connect(self.edit_asked)
+            self._docket.settled.connect(self.settled)
+            self._docket.complained.connect(self.complained)
+            self._column.addWidget(self._docket)
+        self._docket.show_laid(laid, programme)
+
+    def _toggle(self) -> None:
+        self.toggled.emit(self.laid)
+
+    def _made(self, key: ScreenKey) -> None:
+        if key == self._thumb:
+            self._strip.show_image(0, self._pictures.get(key))
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._thumb is None and self._recipe is not None:  # only rows in sight are decoded
+            recipe = self._recipe
+            width = max(1, min(COLUMNS["picture"], THUMB_TALL * recipe.width // recipe.height))
+            self._thumb = self._pictures.ask(recipe, width, THUMB_TALL)
+            self._made(self._thumb)
+        super().paintEvent(event)
+
+    @override
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_asked.emit(self.laid, event.globalPos())
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.stepped.emit(self.laid, -1 if key == Qt.Key.Key_Up else 1)
+        elif key == Qt.Key.Key_Delete:
+            self.remove_asked.emit(self.laid)
+        else:
+            super().keyPressEvent(event)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        restyled(self, chosen=self._is_open)  # an open row stays marked
