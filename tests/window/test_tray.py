@@ -226,7 +226,7 @@ def test_moved_files_are_found_again_after_a_look_at_what_matches(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     card = window.tray.card("s1")
     assert card is not None
-    assert "24 to come again" in texts(card)
+    assert "not where it was" in texts(card)
     window.relinking.search(tmp_path / "out")
     qtbot.waitUntil(lambda: "not there" in window.message, timeout=PATIENCE)
     window.relinking.search(tmp_path / "elsewhere")

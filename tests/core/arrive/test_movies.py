@@ -93,8 +93,8 @@ def test_a_cut_movie_is_damaged_and_mended_when_it_comes_again(tmp_path: Path) -
     assert look_again(movie).health is Health.WHOLE
     path.unlink()
     gone = look_again(movie)
-    assert gone.health is Health.DAMAGED
-    assert gone.findings[0].what == "not there"
+    assert gone.health is Health.MOVED
+    assert gone.findings[0].what.startswith("a.mkv is not where it was")
 
 
 def test_what_is_no_movie_is_a_sentence(tmp_path: Path) -> None:

@@ -184,11 +184,15 @@ def test_looking_again_sees_what_came_and_what_went(tmp_path: Path) -> None:
     assert after.files.range.last == 10
 
 
-def test_a_folder_that_is_gone_leaves_the_source_with_nothing_whole(tmp_path: Path) -> None:
+def test_a_folder_that_is_gone_is_not_to_be_rendered_again(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "frames")
     before = only(folder)
     folder.rename(tmp_path / "elsewhere")
     after = look_again(before)
-    assert after.damaged == tuple(range(1, 9))
-    assert after.found.findings[0].what == "not there"
+    assert after.health is Health.MOVED
+    assert after.to_come_again == ()
+    assert after.unreadable == frozenset(range(1, 9))
+    assert "is not where it was" in after.found.findings[0].what
     assert after.found.size == before.found.size
+    (tmp_path / "elsewhere").rename(folder)
+    assert look_again(after).health is Health.WHOLE

@@ -27,6 +27,8 @@ def origin_words(origin: Origin) -> str:
 def health_words(sequence: Sequence) -> tuple[str, str]:
     """The word on the card, and its tone."""
     again = len(sequence.to_come_again)
+    if sequence.is_moved:
+        return tr(sequence.health.value), "bad"
     if again:
         return tr("{0} to come again").format(again), "bad"
     if sequence.health in (Health.MIXED, Health.ARRIVING):

@@ -330,16 +330,34 @@ def strays_in(files: Files) -> Iterable[Finding]:
         yield Finding(kind=FindingKind.STRAY, frame=frame, file=file, what=what)
 
 
+def moved(sequence: Sequence) -> Sequence:
+    files = sequence.files
+    folder = Path(files.folder)
+    name = files.name_of(files.range.first) if folder.is_dir() else plain(folder)
+    finding = Finding(
+        kind=FindingKind.MOVED,
+        frame=files.range.first,
+        file=files.name_of(files.range.first),
+        what=f"{name} is not where it was: find it elsewhere, or bring it back",
+    )
+    return changed(sequence, found=changed(sequence.found, findings=(finding,)))
+
+
 def look_again(
     sequence: Sequence, *, report: Report = silent, token: CancelToken | None = None
 ) -> Sequence:
     """The same source from its folder as it is now: frames may have come, gone or been mended.
 
-    A folder that is gone leaves the source as it was, with every frame damaged.
+    A folder, or a single file, that is gone leaves the source as it was but for
+    one finding, which says that it is not where it was.
     """
+    folder = Path(sequence.files.folder)
+    one_file = sequence.files.path_of(sequence.files.range.first)
+    is_single = sequence.kind == "movie" or sequence.files.count == 1
+    if not folder.is_dir() or (is_single and not one_file.exists()):
+        return moved(sequence)
     if sequence.kind == "movie":
         return examine(sequence, report=report, token=token)
-    folder = Path(sequence.files.folder)
     listed = list_paths([folder], token) if folder.is_dir() else Listing()
     for found_in_folder, named in listed.sequences:
         files = named.files_in(found_in_folder)

@@ -90,6 +90,11 @@ def frame_reasons(reel: Programme) -> list[str]:
 
 
 def missing_sentence(sequence: Sequence, frames: set[int]) -> str:
+    if sequence.is_moved:
+        return (
+            f"{sequence.name} is not where it was, {plain(sequence.files.folder)}: "
+            "find its files elsewhere, or bring them back."
+        )
     damaged = frames & sequence.unreadable
     gone = frames - damaged
     parts = []

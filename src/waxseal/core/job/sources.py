@@ -119,6 +119,7 @@ class FindingKind(StrEnum):
     # Of its files.
     ODD_SIZE = "odd size"  # of the file
     STRAY = "stray"  # another file has the same number
+    MOVED = "not where it was"  # its folder, or its one file, is gone
     # Of a movie.
     UNEVEN = "uneven"  # its frames do not come at one rate
     FIELDS = "fields"  # two to a frame
@@ -149,6 +150,7 @@ class Found(Value):
 
 class Health(StrEnum):
     WHOLE = "whole"
+    MOVED = "not where it was"
     ARRIVING = "still arriving"
     GAPS = "gaps"
     DAMAGED = "damaged"
@@ -232,8 +234,15 @@ class Sequence(Value):
     @property
     def unreadable(self) -> frozenset[int]:
         """The frames whose files cannot be used now: damaged, or still being written."""
+        if self.is_moved:
+            return frozenset(n for first, last in self.files.runs for n in range(first, last + 1))
         kinds = (FindingKind.DAMAGED, FindingKind.ARRIVING)
         return frozenset(finding.frame for finding in self.findings if finding.kind in kinds)
+
+    @property
+    def is_moved(self) -> bool:
+        """Whether its folder or its one file is not where it was."""
+        return any(finding.kind is FindingKind.MOVED for finding in self.found.findings)
 
     @property
     def is_arriving(self) -> bool:
@@ -246,6 +255,8 @@ class Sequence(Value):
 
     @property
     def health(self) -> Health:
+        if self.is_moved:
+            return Health.MOVED
         if self.damaged:
             return Health.DAMAGED
         if self.is_arriving:
