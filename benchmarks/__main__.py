@@ -94,7 +94,7 @@ def listing(folder: Path) -> None:
     )
 
 
-def deep_look(folder: Path) -> None:
+def deep_look(folder: Path, suffix: str) -> None:
     """Every frame decoded and judged, against decoding alone, both in two threads."""
     from concurrent.futures import ThreadPoolExecutor
 
@@ -103,7 +103,7 @@ def deep_look(folder: Path) -> None:
     from waxseal.core.frames.reading import read_pixels
     from waxseal.core.job.model import Sequence
 
-    frames = write_frames(folder, suffix=".exr", count=240, width=1920, height=1080)
+    frames = write_frames(folder, suffix=suffix, count=240, width=1920, height=1080)
     (source,) = scan([frames]).sources
     if not isinstance(source, Sequence):
         raise SystemExit("the frames of the benchmark are no sequence")
@@ -116,7 +116,7 @@ def deep_look(folder: Path) -> None:
 
     ours, floor = best_of(lambda: look_deep(source), 3), best_of(bare, 3)
     print(
-        f"{'close look, 240 frames 1080p EXR':<34} ours {ours:7.2f} s  bare {floor:7.2f} s  "
+        f"{'close look, 240 frames 1080p ' + suffix:<34} ours {ours:7.2f} s  bare {floor:7.2f} s  "
         f"ratio {ours / floor:5.2f} (aim 1.2)",
         flush=True,
     )
@@ -167,7 +167,8 @@ def main() -> None:
     if chosen.only in "100 000 names":
         listing(folder)
     if chosen.only in "close look":
-        deep_look(folder)
+        deep_look(folder, ".exr")
+        deep_look(folder, ".png")
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ __all__ = ["Player"]
 
 TICK_MS = 4
 AHEAD = 16  # frames fetched ahead while playing or standing
+MOST_RECIPES = 5000
 AVERAGE = 24  # frames over which the real rate is taken
 
 
@@ -40,6 +41,7 @@ class Player(QObject):
         self.programme: Programme | None = None
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
+        self._recipes: dict[int, Recipe] = {}
         self.frame = 1
         self.loops = True
         self._size = (640, 360)
@@ -58,6 +60,7 @@ class Player(QObject):
             self.programme = None
             self.stop()
         self._before = None
+        self._recipes.clear()
         self.programme_changed.emit(self.programme)
         self.go(self.frame)
 
@@ -67,14 +70,27 @@ class Player(QObject):
         self.go(self.frame)
 
     def recipe(self, frame: int) -> Recipe | None:
-        """What is shown at a frame of the reel."""
+        """What is shown at a frame of the reel.
+
+        Kept while it plays: a recipe looks at its files, which is too dear for
+        each of the frames ahead at each frame.
+        """
         if self.programme is None:
             return None
+        known = self._recipes.get(frame)
+        if known is None:
+            known = self._shown_programme(self.programme).recipe(frame)
+            if len(self._recipes) >= MOST_RECIPES:
+                self._recipes.clear()
+            self._recipes[frame] = known
+        return known
+
+    def _shown_programme(self, now: Programme) -> Programme:
         if not self.shows_before:
-            return self.programme.recipe(frame)
+            return now
         if self._before is None:
-            self._before = programme(without_finishes(self.programme.job))
-        return self._before.recipe(frame)
+            self._before = programme(without_finishes(now.job))
+        return self._before
 
     def show_size(self, width: int, height: int) -> None:
         """The size in pixels that pictures are wanted at."""
@@ -103,6 +119,7 @@ class Player(QObject):
         """Put the playhead on a frame of the reel."""
         length = self.programme.length if self.programme else 1
         self.frame = max(1, min(frame, length))
+        self._recipes.clear()
         self._due = time.monotonic()
         self._pictures.forget_ahead()
         self._fetch()
