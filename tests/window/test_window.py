@@ -310,7 +310,7 @@ def test_it_plays_every_frame_and_loops(window: Window, qtbot: QtBot, frames: Pa
 
 
 def test_playing_keeps_the_reel_s_rate(window: Window, qtbot: QtBot, frames: Path) -> None:
-    """Once its pictures are there, they come at the reel's rate; the middle of all, a wide bound."""
+    """Once its pictures are there, they come at the reel's rate: the middle of all steps."""
     drop(window, qtbot, frames)
     for frame in range(1, 25):
         window.player.go(frame)
