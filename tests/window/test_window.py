@@ -1,12 +1,11 @@
 from __future__ import annotations
 
-import statistics
 import subprocess
 import sys
 import time
 from fractions import Fraction
-from itertools import pairwise
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from pymediainfo import MediaInfo
@@ -309,20 +308,54 @@ def test_it_plays_every_frame_and_loops(window: Window, qtbot: QtBot, frames: Pa
     assert seen == expected
 
 
-def test_playing_keeps_the_reel_s_rate(window: Window, qtbot: QtBot, frames: Path) -> None:
-    """Once its pictures are there, they come at the reel's rate: the middle of all steps."""
+def looked_through(window: Window, qtbot: QtBot, frames: Path) -> None:
+    """Drop 24 frames and wait until the pictures of all are there."""
     drop(window, qtbot, frames)
     for frame in range(1, 25):
         window.player.go(frame)
         qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    window.player.go(1)
+
+
+def test_playing_keeps_the_reel_s_rate(window: Window, qtbot: QtBot, frames: Path) -> None:
+    """Once its pictures are there, a second of 24 frames takes a second; a wide bound.
+
+    Three tries: a machine that halts itself for a moment is not the player's fault.
+    """
+    looked_through(window, qtbot, frames)
     seen: list[float] = []
     window.player.moved.connect(lambda _frame: seen.append(time.monotonic()))
+    taken: list[float] = []
+    while not taken or (not 0.9 < taken[-1] < 1.6 and len(taken) < 3):
+        window.player.go(1)
+        seen.clear()
+        window.player.toggle()
+        qtbot.waitUntil(lambda: len(seen) >= 25, timeout=PATIENCE)
+        window.player.stop()
+        taken.append(seen[24] - seen[0])
+    assert 0.9 < taken[-1] < 1.6, taken
+
+
+def test_by_the_clock_a_frame_is_shown_when_it_is_due_and_not_before(
+    window: Window, qtbot: QtBot, frames: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A clock of our own, a thousandth a tick: 24 frames in exactly a second."""
+    looked_through(window, qtbot, frames)
+    now = [0.0]
+    monkeypatch.setattr(
+        "waxseal.app.picture.player.time", SimpleNamespace(monotonic=lambda: now[0])
+    )
+    window.player.go(1)
+    shown: list[float] = []
+    window.player.moved.connect(lambda _frame: shown.append(now[0]))
     window.player.toggle()
-    qtbot.waitUntil(lambda: len(seen) >= 25, timeout=PATIENCE)
+    window.player._timer.setInterval(10_000_000)  # the ticks are ours
+    for _ in range(1005):
+        now[0] += 0.001
+        window.player._tick()
     window.player.stop()
-    steps = [after - before for before, after in pairwise(seen)]
-    assert 0.02 < statistics.median(steps) < 0.08
+    assert len(shown) == 24
+    for number, when in enumerate(shown, 1):
+        assert number / 24 <= when < number / 24 + 0.0021
 
 
 def test_a_mark_is_what_is_played_and_delivered(window: Window, qtbot: QtBot, frames: Path) -> None:
@@ -645,7 +678,7 @@ def test_no_two_actions_share_a_shortcut(window: Window) -> None:
 def test_the_window_answers_while_work_goes_on(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:
-    """The event loop goes round while a file is made; a machine that pauses itself is forgiven."""
+    """No pause of the event loop is longer than the eye forgives; a wide bound."""
     folder = write_sequence(
         tmp_path / "f",
         "a.%04d.exr",
@@ -657,11 +690,10 @@ def test_the_window_answers_while_work_goes_on(
     )
     drop(window, qtbot, folder)
     press(window.outbox.seal_all)
-    pauses, last = [], time.monotonic()
+    longest, last = 0.0, time.monotonic()
     while window.sending.is_busy:
         QApplication.processEvents()
         now = time.monotonic()
-        pauses.append(now - last)
-        last = now
+        longest, last = max(longest, now - last), now
         time.sleep(0.002)
-    assert sorted(pauses)[-4] < 0.5
+    assert longest < 0.5
