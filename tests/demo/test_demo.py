@@ -11,8 +11,10 @@ import soundfile
 
 from waxseal.core.deliver.finish import make_delivery
 from waxseal.core.errors import Cancelled
+from waxseal.core.job.edits import make_stack
 from waxseal.core.job.file import load
-from waxseal.core.job.model import Alpha, Colour, DeliveryState, Origin
+from waxseal.core.job.model import Alpha, Colour, DeliveryState, Operation, Origin
+from waxseal.core.picture.comparing import compare_stack
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.timing.ranges import write_frames
@@ -55,6 +57,23 @@ def test_the_demo_is_refused_until_somebody_decides(folder: Path) -> None:
     outcome = make_delivery(decided, decided.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "sh030: the frame before stands in for 14,27,33." in outcome.notes
+
+
+def test_the_passes_of_the_demo_are_real(folder: Path) -> None:
+    """The beauty equals the sum of its light passes, with the beauty's own alpha."""
+    job = load(folder / "The Brass Orrery.waxseal")
+    by_name = {source.name: source.id for source in job.sequences}
+    assert [shot.source for shot in job.reel.shots] == [
+        by_name[name] for name in ("sh010", "sh020", "sh030")
+    ]
+    assert job.reel.behind == by_name["plate"]
+    assert job.reel.overlays[0].source == by_name["title"]
+    job = make_stack(job, source=by_name["sh010"])
+    stack = job.sequence(by_name["sh010"]).stack
+    assert stack is not None
+    assert stack.passes[-1].operation is Operation.ALPHA
+    found = compare_stack(job, by_name["sh010"], (1001, 1048, 1096))
+    assert found.is_equal, found.words
 
 
 def test_it_is_made_once(folder: Path) -> None:
