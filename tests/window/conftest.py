@@ -14,10 +14,12 @@ from pytestqt.qtbot import QtBot
 from waxseal.app.look.palette import Look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
+from waxseal.core.apart import use_helpers
 
 
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
+    use_helpers()
     return make_application(Look.DAY)
 
 

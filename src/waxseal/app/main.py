@@ -14,6 +14,7 @@ from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import apply_look, load_font
 from waxseal.app.window import Window
+from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
 from waxseal.core.words import plain
 
@@ -49,6 +50,7 @@ def open_window(paths: list[Path]) -> int:
     settings = QSettings("waxseal", "waxseal")
     kept = settings.value("look")
     app = make_application(Look(kept) if kept in (Look.DAY.value, Look.LAMP.value) else None)
+    use_helpers()
     window = Window(settings)
     window.show()
     if paths:

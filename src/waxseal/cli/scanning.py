@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
 from waxseal.cli.waiting import wait_for_all
+from waxseal.core.apart import use_helpers
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.errors import SoundError, WrongUse
@@ -86,6 +87,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         return replace(found, sources=sources)
 
     loud: dict[str, Loudness | None] = {}
+    use_helpers()
     with stoppable() as token:
         if wishes.watch:
             found = wait_for_all(paths, expecting=expecting_all, token=token)

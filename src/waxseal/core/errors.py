@@ -13,6 +13,7 @@ __all__ = [
     "Cancelled",
     "DeliveryRefused",
     "FrameError",
+    "HelperLost",
     "JobError",
     "SoundError",
     "UnreadableInput",
@@ -75,6 +76,10 @@ class DeliveryRefused(WaxSealError):
 
 class WorkerLost(WaxSealError):
     """The encoding process ended without a word."""
+
+
+class HelperLost(WaxSealError):
+    """A helper process that did not survive its work: the rest of a sentence on why."""
 
 
 class Cancelled(Exception):

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.decoding import decode
 from waxseal.core.job.model import Alpha, Origin, Sequence, Told, changed
 
 __all__ = ["AlphaSeen", "alpha_seen", "with_alpha_seen"]
@@ -104,7 +104,7 @@ def with_alpha_seen(sequence: Sequence) -> Sequence:
     for frame in frames_to_try(sequence):
         try:
             path = sequence.files.path_of(frame)
-            pixels = read_pixels(path, frame=frame, part=reading.part.value)
+            pixels = decode(path, frame=frame, part=reading.part.value)
         except FrameError:
             continue
         seen = alpha_seen(pixels.values) if pixels.has_alpha else None

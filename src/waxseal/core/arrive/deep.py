@@ -7,12 +7,14 @@ judged with the whole sequence in view.
 from __future__ import annotations
 
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from waxseal.core.arrive.looks import judge_looks
-from waxseal.core.arrive.measuring import measure_pixels
+from waxseal.core.arrive.measuring import Measure, measure_pixels
 from waxseal.core.arrive.memory import Memory, Remembered, still_known
 from waxseal.core.arrive.sources import identity
 from waxseal.core.errors import Cancelled, FrameError
+from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.job.model import Finding, FindingKind, Sequence, changed
 from waxseal.core.progress import CancelToken, Report, silent
@@ -21,6 +23,11 @@ from waxseal.core.speed import Speedometer
 __all__ = ["look_deep"]
 
 BATCH = 32
+
+
+def measure_file(path: Path, *, frame: int, part: str) -> Measure:
+    """Decode a frame and measure it. Raises FrameError."""
+    return measure_pixels(frame, read_pixels(path, frame=frame, part=part))
 
 
 def look_deep(
@@ -60,10 +67,10 @@ def look_deep(
     def one(frame: int) -> Remembered:
         token.check()
         try:
-            pixels = read_pixels(paths[frame], frame=frame, part=wanted)
+            measure = carefully(measure_file, paths[frame], frame=frame, part=wanted)
         except FrameError as error:
             return Remembered(identities[frame], None, str(error))
-        return Remembered(identities[frame], measure_pixels(frame, pixels))
+        return Remembered(identities[frame], measure)
 
     try:
         with ThreadPoolExecutor(workers, "deep") as pool:

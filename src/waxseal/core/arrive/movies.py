@@ -9,6 +9,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.movies import MovieFacts, movie_facts
 from waxseal.core.job.model import (
     BT709,
@@ -41,7 +42,7 @@ WHOLE_SHARE = 0.995  # of the promised length: containers round it
 
 def movie_source(path: Path) -> Sequence:
     """Raises FrameError where it cannot be opened."""
-    facts = movie_facts(path)
+    facts = carefully(movie_facts, path)
     try:
         return Sequence(
             kind="movie",
@@ -60,7 +61,7 @@ def examine_movie(sequence: Sequence) -> Sequence:
     """The same source from its file as it is now; one that is gone or broken is damaged."""
     path = sequence.files.path_of(1)
     try:
-        facts = movie_facts(path)
+        facts = carefully(movie_facts, path)
     except FrameError as error:
         broken = Finding(kind=FindingKind.DAMAGED, frame=1, file=path.name, what=str(error))
         return changed(sequence, found=changed(sequence.found, findings=(broken,)))

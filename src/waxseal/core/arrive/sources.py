@@ -17,6 +17,7 @@ from waxseal.core.arrive.listing import Listing, list_paths
 from waxseal.core.arrive.names import NamedSequence
 from waxseal.core.arrive.passes import with_passes
 from waxseal.core.errors import FrameError, SoundError
+from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.job.model import (
     BT709,
@@ -86,9 +87,11 @@ def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
             troubles.append(f"{plain(path.name)} cannot be read as a movie: {error}.")
     for path in listing.sounds:
         try:
-            sources.append(probe_sound(path))
+            sources.append(carefully(probe_sound, path))
         except SoundError as error:
             troubles.append(str(error))
+        except FrameError as error:
+            troubles.append(f"{plain(path.name)} cannot be heard: {error}.")
     return Scan(with_passes(sources), tuple(troubles))
 
 
@@ -98,7 +101,7 @@ def movie_and_sound(path: Path) -> Iterable[Sequence | Sound]:
 
     yield movie_source(path)
     with suppress(SoundError):  # most movies that come to be laid over have none
-        yield probe_sound(path)
+        yield carefully(probe_sound, path)
 
 
 def frames_in(files: Files) -> Iterable[int]:

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.reading import Pixels, read_pixels
+from waxseal.core.frames.decoding import decode
+from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import Alpha, Colour, Colourway, Space, View
 from waxseal.core.picture.colour import (
     alpha_table,
@@ -51,7 +52,7 @@ class Means:
 
 def decoded(pick: Pick) -> Pixels:
     """Raises FrameError."""
-    return read_pixels(Path(pick.file.path), frame=pick.frame, part=pick.part)
+    return decode(Path(pick.file.path), frame=pick.frame, part=pick.part)
 
 
 def kind_of(pixels: Pixels) -> np.dtype[Any]:

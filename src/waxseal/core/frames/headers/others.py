@@ -12,6 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
 from waxseal.core.frames.opening import opened
 from waxseal.core.job.model import Alpha
@@ -72,6 +73,11 @@ def read_header(path: Path, kind: Format, start: bytes, size_bytes: int) -> Head
     length = LENGTHS[kind](start) if kind in LENGTHS and len(start) >= LONGEST_MAGIC else 0
     if length > size_bytes:
         raise Incomplete(f"cut short: about {100 * size_bytes // length} % of its file is there")
+    return carefully(read_by_library, path, kind, size_bytes)
+
+
+def read_by_library(path: Path, kind: Format, size_bytes: int) -> Header:
+    """Raises Broken."""
     try:
         with opened(path) as source:
             return header_of(kind, source.spec(), size_bytes)

@@ -1,0 +1,75 @@
+"""The helper process: `python -m waxseal.core.apart LINE MEMORY`, both open files.
+
+A function and what it is given come in by name; what it returns goes out,
+large arrays through the shared memory. The end of the line is the end.
+"""
+
+from __future__ import annotations
+
+import os
+import pickle
+import signal
+import sys
+from multiprocessing.connection import Connection
+from typing import Any
+
+from waxseal.core.errors import UnreadableInput
+
+LEAST_SHARED = 1 << 16  # bytes: what is smaller goes along the line
+
+
+def main() -> None:
+    # Ctrl-C reaches the whole group of processes: the parent decides what it means.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    line, memory = Connection(int(sys.argv[1])), int(sys.argv[2])
+    while True:
+        try:
+            order = line.recv_bytes()
+        except (EOFError, OSError):
+            return
+        is_raised, value = done(order)
+        buffers: list[pickle.PickleBuffer] = []
+        content = pickle.dumps(value, protocol=5, buffer_callback=collector(buffers))
+        write(memory, buffers)
+        sizes = [buffer.raw().nbytes for buffer in buffers]
+        try:
+            line.send_bytes(pickle.dumps((is_raised, sizes, content)))
+        except OSError:
+            return  # nobody listens any more
+
+
+def done(order: bytes) -> tuple[bool, Any]:
+    function, args, kwargs = pickle.loads(order)  # noqa: S301 - of our own parent
+    try:
+        return False, function(*args, **kwargs)
+    except Exception as error:  # noqa: BLE001 - the process's edge: said, and it goes on
+        return True, portable(error)
+
+
+def portable(error: Exception) -> Exception:
+    """Ours as they are; a library's, which may not be made again from its parts, in words."""
+    is_known = type(error).__module__.startswith(("waxseal.", "builtins"))
+    return error if is_known else UnreadableInput(f"{type(error).__name__}: {error}")
+
+
+def collector(buffers: list[pickle.PickleBuffer]) -> Any:
+    def collect(buffer: pickle.PickleBuffer) -> bool:
+        if buffer.raw().nbytes < LEAST_SHARED:
+            return True  # in the stream itself
+        buffers.append(buffer)
+        return False
+
+    return collect
+
+
+def write(memory: int, buffers: list[pickle.PickleBuffer]) -> None:
+    at = 0
+    for buffer in buffers:
+        view = buffer.raw()
+        while view:
+            written = os.pwrite(memory, view, at)
+            view, at = view[written:], at + written
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,144 @@
+"""Helper processes: what they give back, and what becomes of the one that falls."""
+
+from __future__ import annotations
+
+import math
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.making import write_sequence
+from waxseal.core import apart
+from waxseal.core.arrive.deep import look_deep
+from waxseal.core.arrive.sources import scan
+from waxseal.core.errors import FrameError, HelperLost
+from waxseal.core.frames.decoding import decode
+from waxseal.core.frames.reading import read_pixels
+from waxseal.core.job.model import FindingKind, Sequence
+
+# A decoder that takes its process down on one file, in place of the real one.
+FALLING = """
+import importlib.machinery, importlib.util, os, sys
+spec = importlib.machinery.PathFinder.find_spec(
+    "OpenEXR", [one for one in sys.path if one != os.path.dirname(__file__)])
+real = importlib.util.module_from_spec(spec)
+spec.loader.exec_module(real)
+
+class File(real.File):
+    def __init__(self, name, *rest, **more):
+        if os.fspath(name).endswith("1003.exr"):
+            os.abort()
+        super().__init__(name, *rest, **more)
+"""
+
+
+@pytest.fixture(autouse=True)
+def helpers() -> Iterator[None]:
+    before = apart.are_helping()
+    apart.dismiss_helpers()
+    apart.use_helpers(2)
+    yield
+    apart.dismiss_helpers()
+    if before:
+        apart.use_helpers()
+
+
+def first_of(folder: Path) -> Path:
+    write_sequence(folder, "shot.%04d.exr", frames=range(1, 2), width=640, height=360)
+    return folder / "shot.0001.exr"
+
+
+def test_a_frame_comes_back_as_it_is_here(tmp_path: Path) -> None:
+    path = first_of(tmp_path)
+    there, here = decode(path, frame=1), read_pixels(path, frame=1)
+    assert there.header == here.header
+    assert there.values.dtype == here.values.dtype
+    assert np.array_equal(there.values.view(np.uint16), here.values.view(np.uint16))
+    assert there.values.flags.writeable
+
+
+def test_errors_come_back_as_themselves(tmp_path: Path) -> None:
+    missing = tmp_path / "x.exr"
+    with pytest.raises(FrameError, match="not there") as caught:
+        decode(missing, frame=7)
+    assert caught.value.path == missing
+    assert caught.value.frame == 7
+
+
+def test_a_library_s_error_comes_back_in_words() -> None:
+    with pytest.raises(ValueError, match="math domain"):
+        apart.run_apart("", math.sqrt, -1)
+
+
+@pytest.fixture
+def shot(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Five frames, the third of which the helpers' decoder falls on."""
+    fakes = tmp_path / "fakes"
+    fakes.mkdir()
+    (fakes / "OpenEXR.py").write_text(FALLING)
+    monkeypatch.setenv("PYTHONPATH", str(fakes))
+    return write_sequence(tmp_path / "shot", "shot.%04d.exr", frames=range(1001, 1006))
+
+
+def test_a_helper_that_falls_costs_one_frame(shot: Path) -> None:
+    for _ in range(2):  # the second time it is remembered
+        with pytest.raises(FrameError, match="its decoder failed"):
+            decode(shot / "shot.1003.exr", frame=1003)
+    assert decode(shot / "shot.1004.exr").values.shape == (36, 64, 3)
+
+
+def test_a_file_that_a_helper_fell_on_is_not_tried_again(
+    shot: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = shot / "shot.1003.exr"
+    with pytest.raises(FrameError):
+        decode(path)
+
+    def no_more(*_args: object) -> None:
+        raise AssertionError
+
+    monkeypatch.setattr("waxseal.core.frames.careful.run_apart", no_more)
+    with pytest.raises(FrameError, match="signal 6"):
+        decode(path)
+
+
+def test_a_helper_that_does_not_come_back_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(apart, "LONGEST_S", 0.2)
+    with pytest.raises(HelperLost, match="did not come back"):
+        apart.run_apart("", time.sleep, 60)
+    assert apart.run_apart("", math.sqrt, 4.0) == 2.0
+
+
+def test_a_close_look_goes_on_past_a_frame_that_its_decoder_falls_on(shot: Path) -> None:
+    (source,) = scan([shot]).sources
+    assert isinstance(source, Sequence)
+    looked = look_deep(source)
+    (damaged,) = [one for one in looked.found.findings if one.kind is FindingKind.DAMAGED]
+    assert damaged.frame == 1003
+    assert "signal 6" in damaged.what
+
+
+def test_many_ask_few_helpers() -> None:
+    results: list[float] = []
+
+    def ask(number: int) -> None:
+        results.extend(apart.run_apart("", math.sqrt, float(n * n)) for n in range(number, 20))
+
+    threads = [threading.Thread(target=ask, args=(number,)) for number in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert sorted(results) == sorted(float(n) for number in range(6) for n in range(number, 20))
+
+
+def test_one_movie_stays_with_one_helper() -> None:
+    """Each keeps open what it decoded: two would both decode all frames."""
+    kept = [apart.run_apart("a movie", threading.get_native_id) for _ in range(6)]
+    other = [apart.run_apart("another", threading.get_native_id) for _ in range(3)]
+    assert len(set(kept)) == 1
+    assert set(other).isdisjoint(kept) or len(set(other)) == 1
