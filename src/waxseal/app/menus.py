@@ -72,6 +72,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("forth", tr("One frame &on"), partial(window.player.step, 1), "Right"),
                 add("first", tr("To the &first frame"), window.player.to_first, "Home"),
                 add("last", tr("To the &last frame"), window.player.to_last, "End"),
+                add("copies", tr("Light copies for pla&ying"), window.toggle_copies),
                 add("loop", tr("Begin a&gain at the end"), window.toggle_loop, "L"),
                 None,
                 add("mark head", tr("&Mark from here"), window.mark_head, "["),

@@ -19,9 +19,11 @@ from PySide6.QtGui import QImage
 
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
+from waxseal.core.folders import light_folder
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
+    from waxseal.core.picture.copies import LightCopies
     from waxseal.core.picture.kernels import KernelChoice, Kernels
     from waxseal.core.picture.sample import Sampled
     from waxseal.core.picture.store import LightStore
@@ -35,11 +37,12 @@ THREADS = 2
 
 @dataclass(frozen=True, slots=True)
 class ScreenKey:
-    """A recipe at a size on the screen."""
+    """A recipe at a size on the screen. is_light: made from light copies, where there are any."""
 
     recipe: str
     width: int
     height: int
+    is_light: bool = False
 
 
 class Wish(IntEnum):
@@ -78,6 +81,7 @@ class Pictures(QObject):
         self._kernels: KernelChoice | None = None
         self._choosing = threading.Lock()
         self._light_store: LightStore | None = None
+        self._copies: LightCopies | None = None
         self._sample_key = ""
         self._arrived.connect(self._keep)
         self._broke.connect(self._give_up)
@@ -115,15 +119,36 @@ class Pictures(QObject):
                 self._light_store = LightStore(MOST_LIGHT_BYTES)
             return self._light_store
 
+    def copies(self) -> LightCopies:
+        """The light copies for playing."""
+        from waxseal.core.picture.copies import LightCopies
+
+        with self._choosing:
+            if self._copies is None:
+                self._copies = LightCopies(light_folder())
+            return self._copies
+
+    def can_play_lightly(self, recipe: Recipe) -> bool:
+        """Whether there are copies for a recipe; none before they have been looked for."""
+        return self._copies is not None and self._copies.serve(recipe)
+
     def get(self, key: ScreenKey) -> QImage | None:
         image = self._kept.get(key)
         if image is not None:
             self._kept.move_to_end(key)
         return image
 
-    def ask(self, recipe: Recipe, width: int, height: int, wish: Wish = Wish.SOON) -> ScreenKey:
+    def ask(
+        self,
+        recipe: Recipe,
+        width: int,
+        height: int,
+        wish: Wish = Wish.SOON,
+        *,
+        lightly: bool = False,
+    ) -> ScreenKey:
         """Wish for a picture; `made` says when it is there."""
-        key = ScreenKey(recipe.key, width, height)
+        key = ScreenKey(recipe.key, width, height, lightly)
         before = self._asked.get(key)
         if key in self._kept or self._is_closed or (before is not None and before <= wish):
             return key
@@ -159,7 +184,13 @@ class Pictures(QObject):
 
         target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA)
         try:
-            picture = make(recipe, target, kernels=self.kernels, store=self._lights())
+            picture = make(
+                recipe,
+                target,
+                kernels=self.kernels,
+                store=self._lights(),
+                copies=self.copies() if key.is_light else None,
+            )
         except WaxSealError as error:
             self._broke.emit(key, str(error))
         except Exception as error:  # noqa: BLE001 - the thread's edge: said, and the thread goes on

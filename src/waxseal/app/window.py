@@ -29,6 +29,7 @@ from waxseal.app.arriving import Arriving
 from waxseal.app.cardmenus import CardMenus
 from waxseal.app.closely import Closely
 from waxseal.app.comparing import Comparing
+from waxseal.app.copying import Copying
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
 from waxseal.app.generating import Generating
@@ -86,6 +87,7 @@ class Window(QMainWindow):
         self.generating = Generating(self, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
+        self.copying = Copying(self, self.pictures, self.closely)
         self.peaks = Peaks(self.bench)
         self.tray = Tray(self.pictures)
         self.viewer = Viewer(self.player, self.pictures)
@@ -181,6 +183,9 @@ class Window(QMainWindow):
         self.generating.said.connect(self.say)
         self.generating.made.connect(self.take)
         self.closely.looking.connect(self.tray.note)
+        self.copying.copying.connect(self.tray.note)
+        self.copying.said.connect(self.say)
+        self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
         self.outbox.source_asked.connect(self.tray.show_docket)
         self.sending.ended.connect(self._delivery_ended)
@@ -212,7 +217,9 @@ class Window(QMainWindow):
         self._show_summary()
 
     def _let_others_work(self) -> None:
-        self.closely.hold(self.player.is_playing or self.sending.is_busy)
+        held = self.player.is_playing or self.sending.is_busy
+        self.closely.hold(held)
+        self.copying.hold(held)
 
     def _show_summary(self, _delivery: str = "") -> None:
         states = [self.sending.status(one).state for one in self.desk.job.deliveries]
@@ -277,6 +284,13 @@ class Window(QMainWindow):
         self.watching.switch(not self.watching.is_on)
         on, off = self.tr("The folders are watched."), self.tr("The folders are not watched.")
         self.say(on if self.watching.is_on else off)
+
+    def toggle_copies(self) -> None:
+        on = not self.copying.is_on
+        self.copying.switch(on=on)
+        self.player.may_be_light = on
+        made = self.tr("What is too heavy to play gets a light copy.")
+        self.say(made if on else self.tr("No light copies: everything plays as it is."))
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
@@ -456,6 +470,7 @@ class Window(QMainWindow):
         self.sending.close()
         self.files.close()
         self.closely.close()
+        self.copying.close()
         self.bench.close()
         self.viewer.looking.close()
         self.pictures.close()

@@ -7,7 +7,14 @@ from pathlib import Path
 
 from platformdirs import user_cache_path, user_data_path, user_state_path
 
-__all__ = ["autosave_folder", "demo_folder", "has_screen", "made_folder", "measures_folder"]
+__all__ = [
+    "autosave_folder",
+    "demo_folder",
+    "has_screen",
+    "light_folder",
+    "made_folder",
+    "measures_folder",
+]
 
 
 def demo_folder() -> Path:
@@ -26,6 +33,11 @@ def made_folder() -> Path:
 def measures_folder() -> Path:
     """What was measured of frames that were looked at closely; may be deleted at any time."""
     return user_cache_path("waxseal") / "measures"
+
+
+def light_folder() -> Path:
+    """Light copies for playing; may be deleted at any time."""
+    return user_cache_path("waxseal") / "light"
 
 
 def has_screen() -> bool:

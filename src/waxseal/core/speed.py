@@ -7,10 +7,15 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Callable
+from typing import ParamSpec, TypeVar
 
 from waxseal.core.progress import Progress
 
-__all__ = ["Speedometer"]
+__all__ = ["Speedometer", "timed"]
+
+P = ParamSpec("P")
+R = TypeVar("R")
 
 WINDOW = 5.0  # seconds over which the speed is taken
 
@@ -31,3 +36,9 @@ class Speedometer:
         speed = (done - before) / (now - since) if now > since else 0.0
         left = (self._total - done) / speed if speed > 0 else None
         return Progress(self._stage, done, self._total, speed, left)
+
+
+def timed(function: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> tuple[R, float]:
+    """What a function returns, and the seconds that it took."""
+    begun = time.monotonic()
+    return function(*args, **kwargs), time.monotonic() - begun

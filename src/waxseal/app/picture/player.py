@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from dataclasses import replace
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
@@ -44,6 +45,7 @@ class Player(QObject):
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
         self.loops = True
+        self.may_be_light = True  # whether playing may take light copies
         self._size = (640, 360)
         self._due = 0.0
         self._shown: deque[float] = deque(maxlen=AVERAGE)
@@ -112,8 +114,22 @@ class Player(QObject):
         return self._timer.isActive()
 
     def key_of(self, frame: int) -> ScreenKey | None:
+        """The picture of a frame; while playing, a light one where that alone is there in time."""
         recipe = self.recipe(frame)
-        return None if recipe is None else ScreenKey(recipe.key, *self._size)
+        if recipe is None:
+            return None
+        key = ScreenKey(recipe.key, *self._size)
+        return replace(key, is_light=True) if self._goes_lightly(recipe, key) else key
+
+    def _goes_lightly(self, recipe: Recipe, key: ScreenKey) -> bool:
+        is_wanted = self.is_playing and self.may_be_light and not self._pictures.has(key)
+        return is_wanted and self._pictures.can_play_lightly(recipe)
+
+    @property
+    def shows_light(self) -> bool:
+        """Whether what is shown now was made from light copies."""
+        key = self.key_of(self.frame)
+        return key is not None and key.is_light
 
     def go(self, frame: int) -> None:
         """Put the playhead on a frame of the reel."""
@@ -154,6 +170,8 @@ class Player(QObject):
     def stop(self) -> None:
         if self._timer.isActive():
             self._timer.stop()
+            self._pictures.forget_ahead()
+            self._fetch()  # what stands still is judged: never by a light copy
             self.playing_changed.emit(False)
 
     def _step(self) -> float:
@@ -185,7 +203,7 @@ class Player(QObject):
         """Wish for the picture under the playhead, then for those that come next."""
         recipe = self.recipe(self.frame)
         if recipe is not None:
-            self._pictures.ask(recipe, *self._size, Wish.NOW)
+            self._ask(recipe, Wish.NOW)
             self._fetch_ahead()
 
     def _fetch_on(self, key: ScreenKey) -> None:
@@ -200,4 +218,8 @@ class Player(QObject):
             frame = frame + 1 if frame < self.last else self.first
             recipe = self.recipe(frame)
             if recipe is not None:
-                self._pictures.ask(recipe, *self._size, Wish.AHEAD)
+                self._ask(recipe, Wish.AHEAD)
+
+    def _ask(self, recipe: Recipe, wish: Wish) -> None:
+        lightly = self._goes_lightly(recipe, ScreenKey(recipe.key, *self._size))
+        self._pictures.ask(recipe, *self._size, wish, lightly=lightly)

@@ -295,6 +295,8 @@ class Viewer(QWidget):
             right = self.tr("before any finish")
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
+            if self._player.shows_light:
+                right += self.tr(" · light copy")
         over = painter.fontMetrics().height() + 10 > self.room().top()
         for words, align in (
             (left, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),

@@ -155,8 +155,10 @@ def placed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, 
     boxes: list[Box] = []
 
     def make() -> Light:
-        light = turned(layer_light(layer, canvas.means, pixels), layer)
-        box = box_of(layer, (light.shape[1], light.shape[0]), canvas.frame)
+        light, (width, height) = layer_light(layer, canvas.means, pixels)
+        light = turned(light, layer)
+        size = (height, width) if layer.placing.turn.quarters % 2 else (width, height)
+        box = box_of(layer, size, canvas.frame)
         boxes.append(scaled(box, canvas.frame, canvas.size))
         return in_frame(light, boxes[0], canvas)[0]
 
@@ -175,7 +177,8 @@ def placed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, 
         files=(),
     )
     means = canvas.means
-    key = (what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space)
+    lightly = means.copies is not None
+    key = (what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space, lightly)
     return canvas.store.get(key, lambda: (make(), boxes[0]))
 
 

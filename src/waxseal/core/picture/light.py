@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +25,9 @@ from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.stacking import put_together
 from waxseal.core.plan.recipe import Layer, Pick, Shown
 
+if TYPE_CHECKING:
+    from waxseal.core.picture.copies import LightCopies
+
 __all__ = [
     "DISPLAY_ENCODED",
     "Means",
@@ -38,16 +41,21 @@ __all__ = [
 ]
 
 Light = NDArray[np.float32]  # premultiplied, (h, w, 3 or 4)
+Size = tuple[int, int]  # width, height
 DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
 
 
 @dataclass(frozen=True, slots=True)
 class Means:
-    """What light is worked out with, and for which space of a file."""
+    """What light is worked out with, and for which space of a file.
+
+    copies: taken in place of frames that have one; never for a delivery.
+    """
 
     colourway: Colourway
     space: Space
     kernels: Kernels
+    copies: LightCopies | None = None
 
 
 def decoded(pick: Pick) -> Pixels:
@@ -76,17 +84,29 @@ def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha) -> bool:
     return bool((values[..., 3] == one).all())
 
 
-def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> Light:
-    """The light of a layer at its source's size. Raises FrameError, JobError."""
-    light = shown_light(layer.shown, means, pixels)
+def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
+    """The light of a layer, and its source's size. Raises FrameError, JobError.
+
+    Only the light of a copy has another size than its source.
+    """
+    light, size = seen_light(layer.shown, means, pixels)
     if layer.following is not None:
         from waxseal.core.picture.between import mixed, moved  # OpenCV: only where it is needed
 
-        after = shown_light(layer.following, means)
+        after, _ = seen_light(layer.following, means)
         between = moved if layer.by_motion else mixed
         if light.shape == after.shape:
             light = between(light, after, float(layer.share))
-    return light
+    return light, size
+
+
+def seen_light(shown: Shown, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
+    """From a copy where there is one; and the size of the frame itself."""
+    copy = means.copies.find(shown, means.colourway) if means.copies is not None else None
+    if copy is not None:
+        return copy
+    light = shown_light(shown, means, pixels)
+    return light, (light.shape[1], light.shape[0])
 
 
 def shown_light(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:

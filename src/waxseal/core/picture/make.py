@@ -25,6 +25,7 @@ from waxseal.core.picture.colour import (
     stored_as_integers,
     whole_table,
 )
+from waxseal.core.picture.copies import LightCopies
 from waxseal.core.picture.framing import Filter
 from waxseal.core.picture.geometry import Box, scaled
 from waxseal.core.picture.kernels import Kernels
@@ -111,15 +112,17 @@ def make(
     kernels: Kernels = plain,
     pixels: Pixels | None = None,
     store: LightStore | None = None,
+    copies: LightCopies | None = None,
 ) -> Picture:
     """The pixels of a recipe.
 
     pixels: the main layer's frame, where the caller has decoded it already.
     store: keeps the light of layers, for a caller who changes what is done to it.
+    copies: light copies, for a caller who plays rather than judges.
     Raises FrameError where a frame cannot be read, JobError for a colour that
     cannot be worked out.
     """
-    coded = coded_picture(recipe, target, kernels, pixels, store)
+    coded = coded_picture(recipe, target, kernels, pixels, store, copies)
     width, height = target.stored_size
     if target.layout is Layout.SCREEN:
         screen = np.empty((height, width, 4), np.uint8)
@@ -161,8 +164,9 @@ def coded_picture(
     kernels: Kernels,
     pixels: Pixels | None,
     store: LightStore | None,
+    copies: LightCopies | None,
 ) -> Coded:
-    if is_untouched(recipe, target):
+    if copies is None and is_untouched(recipe, target):
         main = recipe.layers[0]
         pixels = pixels or decoded(main.pick)
         values, kind = turned(stored_as_integers(pixels.values), main), kind_of(pixels)
@@ -174,7 +178,7 @@ def coded_picture(
             colour = main.pick.colour
             table = encoded_table(kind, colour)
             return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
-    light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store)
+    light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store, copies=copies)
     return encoded(light, recipe, target, kernels)
 
 
@@ -202,10 +206,12 @@ def light_for(
     kernels: Kernels = plain,
     pixels: Pixels | None = None,
     store: LightStore | None = None,
+    copies: LightCopies | None = None,
 ) -> NDArray[np.float32]:
     """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
-    canvas = Canvas(size, frame, Means(recipe.colour, target.space, kernels), target.filter, store)
+    means = Means(recipe.colour, target.space, kernels, copies)
+    canvas = Canvas(size, frame, means, target.filter, store)
     return canvas_of(recipe, canvas, pixels)
 
 

@@ -1,0 +1,71 @@
+"""Making light copies of what one thread cannot make in time."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from waxseal.core.errors import FrameError, JobError
+from waxseal.core.job.model import Space
+from waxseal.core.picture.copies import LightCopies
+from waxseal.core.picture.kernels import Kernels
+from waxseal.core.picture.light import Means, shown_light
+from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import Shown
+from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.speed import timed
+
+__all__ = ["copy_heavy"]
+
+LOOKED_AT = 3  # frames by which a source is judged: the first one finds nothing warm
+
+
+def copy_heavy(
+    reel: Programme,
+    copies: LightCopies,
+    kernels: Kernels,
+    *,
+    report: Report,
+    token: CancelToken,
+    budget: Fraction | None = None,
+) -> int:
+    """Copy every frame of the reel's heavy sources; returns how many were made.
+
+    budget: seconds that a frame may take on one thread; None is the reel's own step.
+    Its reports name the source that is copied. Raises OSError where the folder
+    cannot be written, Cancelled.
+    """
+    means = Means(reel.job.reel.colour, Space.SRGB, kernels)
+    longest = float(budget if budget is not None else 1 / reel.rate)
+    made = 0
+    for source, frames in frames_by_source(reel, token).items():
+        wanted = [shown for shown in frames if not copies.has(shown, means.colourway)]
+        quickest = float("inf")
+        for number, shown in enumerate(wanted):
+            token.check()
+            try:
+                light, seconds = timed(shown_light, shown, means)
+            except (FrameError, JobError):
+                continue  # said by whoever looks at it
+            quickest = min(quickest, seconds)
+            if number < LOOKED_AT and quickest <= longest:
+                if number + 1 == LOOKED_AT:
+                    break  # light enough
+                continue
+            copies.keep(shown, means.colourway, light)
+            made += 1
+            report(Progress(source, number + 1, len(wanted)))
+    return made
+
+
+def frames_by_source(reel: Programme, token: CancelToken) -> dict[str, list[Shown]]:
+    """What is shown of each source, each frame once, in the order of the reel."""
+    frames: dict[str, dict[Shown, None]] = {}
+    for reel_frame in range(reel.frames.first, reel.frames.last + 1):
+        token.check()
+        recipe = reel.recipe(reel_frame)
+        for layer in (recipe.behind, *recipe.layers):
+            if layer is not None:
+                for shown in (layer.shown, layer.following):
+                    if shown is not None:
+                        frames.setdefault(layer.pick.source, {})[shown] = None
+    return {source: list(shown) for source, shown in frames.items()}

@@ -1,0 +1,73 @@
+"""Playing by light copies, and judging what stands still without them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_sequence
+from tests.window.driving import PATIENCE, drop
+from waxseal.app.window import Window
+
+
+def heavy(folder: Path) -> Path:
+    return write_sequence(
+        folder / "heavy",
+        "heavy.%04d.exr",
+        frames=range(1, 7),
+        width=2600,
+        height=1460,
+        dtype="float16",
+    )
+
+
+@pytest.fixture
+def copied(window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
+    """A window whose reel has light copies: no machine of the tests is slow enough to be sure."""
+    monkeypatch.setattr("waxseal.core.picture.copying.LOOKED_AT", 0)
+    monkeypatch.setattr("waxseal.app.copying.QUIET_MS", 0)
+    drop(window, qtbot, heavy(tmp_path))
+    window.copying.switch(on=True)
+    programme = window.player.programme
+    assert programme is not None
+    qtbot.waitUntil(lambda: window.pictures.can_play_lightly(programme.recipe(6)), timeout=PATIENCE)
+    return window
+
+
+def test_it_plays_by_copies_and_stands_on_the_frame_itself(copied: Window, qtbot: QtBot) -> None:
+    window, player = copied, copied.player
+    window.pictures._kept.clear()  # as with a reel that is larger than the memory
+    shown = list[bool]()
+    player.moved.connect(lambda _frame: shown.append(player.shows_light))
+    QTest.keyClick(window.viewer, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(shown) >= 5, timeout=PATIENCE)
+    assert any(shown)
+    QTest.keyClick(window.viewer, Qt.Key.Key_Space)
+    assert not player.shows_light
+    key = player.key_of(player.frame)
+    assert key is not None
+    assert not key.is_light
+    qtbot.waitUntil(lambda: window.pictures.has(key), timeout=PATIENCE)
+
+
+def test_without_copies_it_plays_what_is_there(copied: Window, qtbot: QtBot) -> None:
+    window, player = copied, copied.player
+    window.toggle_copies()
+    assert "plays as it is" in window.message
+    window.pictures._kept.clear()  # as with a reel that is larger than the memory
+    shown = list[bool]()
+    player.moved.connect(lambda _frame: shown.append(player.shows_light))
+    QTest.keyClick(window.viewer, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(shown) >= 4, timeout=PATIENCE)
+    player.stop()
+    assert not any(shown)
+
+
+def test_copies_are_made_once_the_close_look_is_over(copied: Window, tmp_path: Path) -> None:
+    assert not copied.closely.is_busy
+    files = list((tmp_path / "home" / "cache" / "waxseal" / "light").glob("*.exr"))
+    assert len(files) == 6
