@@ -83,6 +83,14 @@ def test_scan_gives_the_keys_that_scripts_rely_on(frames: Path) -> None:
     assert source["pattern"].endswith("frames/shot.####.png")
 
 
+def test_scan_names_what_belongs_to_no_sequence(frames: Path) -> None:
+    (frames / "shot.0013.png.part").write_bytes(b"x")
+    done = run("scan", frames, "--json")
+    assert done.returncode == 0
+    assert answer(done)["sources"][0]["others"] == ["shot.0013.png.part"]
+    assert "beside it: shot.0013.png.part" in run("scan", frames).stdout
+
+
 def test_scan_of_whole_frames_is_done_and_readable(frames: Path) -> None:
     done = run("scan", frames)
     assert done.returncode == 0

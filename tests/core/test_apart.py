@@ -37,14 +37,10 @@ class File(real.File):
 
 
 @pytest.fixture(autouse=True)
-def helpers() -> Iterator[None]:
-    before = apart.are_helping()
-    apart.dismiss_helpers()
+def helpers(no_helpers: None) -> Iterator[None]:
     apart.use_helpers(2)
     yield
     apart.dismiss_helpers()
-    if before:
-        apart.use_helpers()
 
 
 def first_of(folder: Path) -> Path:

@@ -19,12 +19,12 @@ from waxseal.core.apart import use_helpers
 
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
-    use_helpers()
     return make_application(Look.DAY)
 
 
 @pytest.fixture
 def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    use_helpers()
     before = set(threading.enumerate())
     monkeypatch.setattr("waxseal.app.window.WARM_MS", 10_000_000)  # no compiler in every test
     settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)

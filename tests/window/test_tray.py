@@ -293,3 +293,38 @@ def test_re_render_lists_are_saved_as_text(
         f"{frames}/shot.####.png\n  render again: 7\n  not there: 7\n\n"
     )
     assert "again.txt" in window.message
+
+
+def test_a_sequence_that_begins_in_a_watched_folder_comes_in_by_itself(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    write_sequence(frames, "left.%04d.png", frames=range(1, 3), width=160, height=90)
+    drop(window, qtbot, frames / "shot.0001.png")
+    assert [one.name for one in window.desk.job.sources] == ["shot"]
+    window.watching.look()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    write_sequence(frames, "next.%04d.png", frames=range(1, 4), width=160, height=90)
+    window.watching.look()
+    qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)
+    assert "New in a watched folder: next." in window.message
+    job = window.desk.job
+    assert [one.name for one in job.sources] == ["shot", "next"]  # what lay there was left out
+    assert len(job.reel.shots) == 1
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    window.actions_["undo"].trigger()
+    write_sequence(frames, "next.%04d.png", frames=range(4, 6), width=160, height=90)
+    window.watching.look()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert [one.name for one in window.desk.job.sources] == ["shot"]  # it was sent away once
+
+
+def test_what_lies_beside_and_how_long_the_sound_is_are_said(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    (frames / "shot.0025.png.part").write_bytes(b"x")
+    write_tone(frames / "shot.wav", seconds=1.5)
+    drop(window, qtbot, frames)
+    assert "Beside it: shot.0025.png.part" in texts(opened(window))
+    card = window.tray.card("s2")
+    assert card is not None
+    assert "1.500 s · 0.50 s longer than shot" in texts(card)

@@ -14,7 +14,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
-from waxseal.core.job.edits import Edit, refresh_sources
+from waxseal.core.job.edits import Edit, add_sources, refresh_sources
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
@@ -68,7 +68,15 @@ class Arriving(QObject):
         self.said.emit(self.tr("Looking…"))
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
+    def take_beside(self, paths: list[Path]) -> None:
+        """Bring in sequences that began in a watched folder: into the in-tray, not on the reel."""
+        self._open += 1
+        drop = Drop(self, "", self._desk.number)
+        work = partial(list_and_look, paths, self._desk.job.habits)
+        self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
+
     def arrived(self, found: Scan, folder: str, number: int) -> None:
+        """folder: where a first delivery goes; empty for what came by itself."""
         self._open -= 1
         if number != self._desk.number:
             return  # another job lies on the desk by now
@@ -76,12 +84,19 @@ class Arriving(QObject):
         if fresh:
             before = {source.id for source in self._desk.job.sources}
             words = self.tr("add {0}").format(counted(len(fresh), "source"))
-            take = partial(take_into_job, sources=fresh, folder=folder)
+            take = (
+                partial(take_into_job, sources=fresh, folder=folder)
+                if folder
+                else partial(add_sources, sources=fresh)
+            )
             self._desk.do(Edit(words, take))
             for source in self._desk.job.sequences:
                 if source.id not in before:
                     self._examine(source, examine)
-        if again:
+        if fresh and not folder:
+            names = ", ".join(source.name for source in fresh)
+            self.said.emit(self.tr("New in a watched folder: {0}.").format(names))
+        elif again:
             names = ", ".join(source.name for source in again)
             self.said.emit(self.tr("In the in-tray already, looked at again: {0}.").format(names))
             for known in again:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -11,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
+from waxseal.core.arrive.listing import first_files
 from waxseal.core.job.model import Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import left_words
@@ -20,19 +22,36 @@ __all__ = ["Watching"]
 SHORTEST_MS = 2000
 SHARE = 20  # of the time: a look that takes 100 ms comes every two seconds
 Prints = dict[str, str]
-Seen = tuple[int, Prints, dict[str, Arrival], set[str], float]
+Began = dict[str, dict[str, Path]]  # folders, the patterns in them, the first file of each
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What one look at the folders of a job saw. seconds: that it took."""
+
+    number: int
+    prints: Prints
+    sequences: Began
+    arrivals: dict[str, Arrival]
+    grown: set[str]
+    seconds: float
 
 
 class Watching(QObject):
-    """changed: ids of sources whose folder is another. arriving: an id and words; none: no more."""
+    """changed: ids of sources whose folder is another. arriving: an id and words; none: no more.
+
+    came: the first files of sequences that began in a watched folder.
+    """
 
     changed = Signal(list)
+    came = Signal(list)
     arriving = Signal(str, str)
 
     def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__(desk)
         self._desk, self._bench = desk, bench
         self._prints: Prints = {}
+        self._known: dict[str, set[str]] = {}  # the patterns that each folder has had
         self._told: dict[str, str] = {}
         self.is_on = True
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
@@ -52,7 +71,7 @@ class Watching(QObject):
         """Ask all folders once; the next look follows by itself."""
         if not self.is_on:
             return
-        work = partial(look_at_folders, self._desk.number, self._desk.job)
+        work = partial(look_at_folders, self._desk.number, self._desk.job, self._prints)
         self._bench.start(work, finished=self._seen, failed=self._failed)
 
     def close(self) -> None:
@@ -60,12 +79,12 @@ class Watching(QObject):
         self.is_on = False
 
     def _seen(self, seen: Seen) -> None:
-        number, prints, arrivals, grown, seconds = seen
         if not self.is_on:
             return
-        self._timer.start(max(SHORTEST_MS, int(seconds * 1000 * SHARE)))
-        if number != self._desk.number:
+        self._timer.start(max(SHORTEST_MS, int(seen.seconds * 1000 * SHARE)))
+        if seen.number != self._desk.number:
             return
+        prints, arrivals = seen.prints, seen.arrivals
         others = {
             folder
             for folder, now in prints.items()
@@ -76,7 +95,7 @@ class Watching(QObject):
             one.id
             for one in self._desk.job.sequences
             # What was being written may be damage by now, without anything having happened.
-            if one.files.folder in others or one.is_arriving or one.id in grown
+            if one.files.folder in others or one.is_arriving or one.id in seen.grown
         ]
         for source, arrival in arrivals.items():
             self._tell(source, self.words_for(arrival))
@@ -84,6 +103,29 @@ class Watching(QObject):
             self._tell(gone, "")
         if sources:
             self.changed.emit(sources)
+        came = self._new_among(seen.sequences)
+        if came:
+            self.came.emit(came)
+
+    def _new_among(self, sequences: Began) -> list[Path]:
+        """What has begun since a folder was first looked at: what lay there then was left out."""
+        made = {one.path.name for one in self._desk.job.deliveries}
+        came = []
+        for folder, by_pattern in sequences.items():
+            before = self._known.get(folder)
+            if before is None:
+                self._known[folder] = set(by_pattern)
+                continue
+            known = before | {
+                one.files.pattern for one in self._desk.job.sequences if one.files.folder == folder
+            }
+            came += [
+                path
+                for pattern, path in by_pattern.items()
+                if pattern not in known and path.name not in made
+            ]
+            before.update(by_pattern)
+        return came
 
     def words_for(self, arrival: Arrival) -> str:
         words = self.tr("arriving: {0} of {1}").format(arrival.there, arrival.expected)
@@ -104,12 +146,15 @@ class Watching(QObject):
     def _forget(self) -> None:
         for source in list(self._told):
             self._tell(source, "")
-        self._prints = {}
+        self._prints, self._known = {}, {}
 
 
-def look_at_folders(number: int, job: Job, _report: Report, token: CancelToken) -> Seen:
+def look_at_folders(
+    number: int, job: Job, before: Prints, _report: Report, token: CancelToken
+) -> Seen:
     begun = time.monotonic()
     prints: Prints = {}
+    sequences: Began = {}
     arrivals = {}
     grown = set()
     for source in job.sequences:
@@ -117,13 +162,15 @@ def look_at_folders(number: int, job: Job, _report: Report, token: CancelToken) 
         folder = source.files.folder
         if folder not in prints:
             prints[folder] = fingerprint(Path(folder))
+            if prints[folder] != before.get(folder):
+                sequences[folder] = first_files(Path(folder))
         if source.kind == "sequence" and has_grown(source):
             grown.add(source.id)
         if source.kind == "sequence" and may_be_coming(source):
             arrival = arrival_of(source, time.time_ns())
             if arrival.is_coming:
                 arrivals[source.id] = arrival
-    return number, prints, arrivals, grown, time.monotonic() - begun
+    return Seen(number, prints, sequences, arrivals, grown, time.monotonic() - begun)
 
 
 def has_grown(source: Sequence) -> bool:

@@ -24,7 +24,7 @@ from waxseal.core.safely import write_safely
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
-from waxseal.core.words import counted, plain
+from waxseal.core.words import counted, names_words, plain
 
 if TYPE_CHECKING:
     from waxseal.core.sound.loudness import Loudness
@@ -237,6 +237,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "pixel_shape": str(reading.pixel_shape.value),
         "parts": [part.name for part in found.parts],
         "codec": found.codec,
+        "others": [plain(name) for name in files.others],
         "pass": source.belongs.kind.value if source.belongs else None,
         "pass_of": source.belongs.shot if source.belongs else None,
         "health": source.health.value,
@@ -277,6 +278,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
+    if files.others:
+        lines.append(f"  beside it: {names_words(files.others)}")
     if source.to_come_again:
         lines.append(f"  to render again: {write_frames(source.to_come_again)}")
     return lines

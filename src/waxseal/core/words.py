@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
-__all__ = ["bytes_words", "counted", "left_words", "plain"]
+__all__ = ["bytes_words", "counted", "left_words", "names_words", "plain"]
+
+MOST_NAMES = 4
 
 
 def plain(name: str | Path) -> str:
     """A file name that can be shown: bytes that are no text, and controls, written out."""
     text = str(name).encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
     return "".join(one if one.isprintable() else repr(one)[1:-1] for one in text)
+
+
+def names_words(names: Sequence[str]) -> str:
+    """The first of some file names, and how many more there are."""
+    shown = ", ".join(plain(name) for name in names[:MOST_NAMES])
+    more = len(names) - MOST_NAMES
+    return f"{shown} and {more} more" if more > 0 else shown
 
 
 def counted(count: int, one: str, many: str | None = None) -> str:

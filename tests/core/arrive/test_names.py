@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waxseal.core.arrive.names import natural_key, recognise
+from waxseal.core.arrive.names import natural_key, recognise, with_others
 
 
 @pytest.mark.parametrize(
@@ -109,3 +109,11 @@ def test_every_file_is_found_again_under_its_name(alike: tuple[str, int, set[int
 
 def test_natural_order() -> None:
     assert sorted(["a10", "a2", "A1", "b"], key=natural_key) == ["A1", "a2", "a10", "b"]
+
+
+def test_what_belongs_to_nothing_is_told_of_the_sequence_it_is_named_after() -> None:
+    found = recognise(["b.1.png", "b.2.png", "b.fog.1.png", "b.fog.2.png"])
+    names = ["notes.txt", "b.3.png.part", "b.fog.2.png~"]
+    beside = {one.prefix: one.others for one in with_others(found, names)}
+    assert beside == {"b.": ("b.3.png.part", "notes.txt"), "b.fog.": ("b.fog.2.png~",)}
+    assert with_others([], names) == []

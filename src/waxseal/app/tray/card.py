@@ -13,7 +13,6 @@ from waxseal.app.look.small import (
     Strip,
     emptied,
     keeping_focus,
-    label,
     mark,
     restyled,
     row_of,
@@ -171,7 +170,8 @@ class SourceCard(Card):
         self._column.addWidget(wave)
         self._column.addWidget(Elided(source.name, "name", middle=True))
         length, kind = sound_words(source)
-        self._column.addWidget(label(length))
+        against = " · ".join(("", *filter(None, self._shown[4])))
+        self._column.addWidget(Elided(f"{length}{against}"))
         about = Elided(kind, "small")
         wave.loudness_known.connect(lambda words: about.say(f"{kind} · {words}"))
         self._column.addWidget(about)

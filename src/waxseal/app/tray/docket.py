@@ -51,6 +51,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
+from waxseal.core.words import names_words, plain
 
 __all__ = ["SequenceDocket"]
 
@@ -108,6 +109,12 @@ class SequenceDocket(QWidget):
             findings.complained.connect(self.complained)
             findings.frame_asked.connect(self.frame_asked)
             column.addWidget(findings)
+        beside = sequence.files.others
+        if beside:
+            words = self.tr("Beside it: {0}").format(names_words(beside))
+            told = label(words, "quiet", wraps=True)
+            told.setToolTip("\n".join(plain(name) for name in beside))
+            column.addWidget(told)
 
     # ---- the reading -----------------------------------------------------------------------
 

@@ -15,7 +15,7 @@ from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
 from waxseal.core.job.edits import count_alike
 from waxseal.core.job.model import Job, Sequence, Sound
-from waxseal.core.plan.differences import reel_differences
+from waxseal.core.plan.differences import reel_differences, sound_against
 
 __all__ = ["Tray"]
 
@@ -84,7 +84,11 @@ class Tray(Lane[SourceCard]):
         if card is None:
             return  # it is made in a moment
         is_open = source.id == self._open
-        more = self._more_about(source) if is_open and isinstance(source, Sequence) else {}
+        more: dict[str, Any] = {}
+        if isinstance(source, Sound):
+            more = {"remarks": (sound_against(self._job, source),)}
+        elif is_open:
+            more = self._more_about(source)
         card.show_source(source, is_open=is_open, note=self._note_of(source.id), **more)
 
     def _note_of(self, source: str) -> str:

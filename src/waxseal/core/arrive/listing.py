@@ -7,19 +7,20 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from waxseal.core.arrive.names import NamedSequence, natural_key, recognise
+from waxseal.core.arrive.names import NamedSequence, natural_key, recognise, with_others
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.filenames import FRAME_SUFFIXES, MOVIE_SUFFIXES, SOUND_SUFFIXES
 from waxseal.core.frames.headers import FORMATS
 from waxseal.core.progress import CancelToken
 from waxseal.core.words import plain
 
-__all__ = ["WHAT_IS_READ", "Listing", "list_paths"]
+__all__ = ["WHAT_IS_READ", "Listing", "first_files", "list_paths"]
 
 WHAT_IS_READ = (
     f"{FORMATS}, movies (MP4, MOV, MKV, WebM, AVI, MXF and more) "
     "and sounds (WAV, FLAC, AIFF, MP3, AAC, Ogg, Opus) are read"
 )
+ALL_SUFFIXES = FRAME_SUFFIXES | MOVIE_SUFFIXES | SOUND_SUFFIXES
 DEEPEST = 40  # folders below a dropped one
 
 
@@ -97,11 +98,28 @@ def walk(folder: Path, heap: Heap, token: CancelToken, depth: int = 0) -> None:
 
 def sort_names(folder: Path, names: list[str], heap: Heap) -> None:
     """Put one folder's names on the heap."""
-    frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
-    heap.sequences += [(folder, one) for one in recognise(frames)]
+    heap.sequences += [(folder, one) for one in sequences_among(names)]
     for suffixes, found in ((MOVIE_SUFFIXES, heap.movies), (SOUND_SUFFIXES, heap.sounds)):
         alone = [name for name in names if suffix_of(name) in suffixes]
         found += [folder / name for name in sorted(alone, key=natural_key)]
+
+
+def sequences_among(names: list[str]) -> list[NamedSequence]:
+    """The sequences of a folder by its names, each with what lies beside it and is no source."""
+    frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
+    others = [name for name in names if suffix_of(name) not in ALL_SUFFIXES]
+    return with_others(recognise(frames), others)
+
+
+def first_files(folder: Path) -> dict[str, Path]:
+    """The first file of each numbered sequence in a folder, by the sequence's pattern."""
+    try:
+        with os.scandir(folder) as entries:
+            names = [one.name for one in entries if suffix_of(one.name) in FRAME_SUFFIXES]
+    except OSError:
+        return {}
+    files = [one.files_in(folder) for one in recognise(names) if one.padding]
+    return {one.pattern: one.path_of(one.range.first) for one in files}
 
 
 def suffix_of(name: str) -> str:
@@ -111,12 +129,13 @@ def suffix_of(name: str) -> str:
 def list_files(folder: Path, names: list[str], heap: Heap) -> None:
     """Single files: the whole sequence that each belongs to."""
     for name in names:
-        if suffix_of(name) not in FRAME_SUFFIXES | MOVIE_SUFFIXES | SOUND_SUFFIXES:
+        if suffix_of(name) not in ALL_SUFFIXES:
             heap.troubles.append(f"{plain(name)} is neither picture nor sound: {WHAT_IS_READ}.")
     wanted = {name for name in names if suffix_of(name) in FRAME_SUFFIXES}
     if wanted:
-        everything = [one for one in os.listdir(folder) if suffix_of(one) in FRAME_SUFFIXES]  # noqa: PTH208 - names are all that is wanted
-        for sequence in recognise(everything):
+        everything = [one for one in os.listdir(folder) if not one.startswith(".")]  # noqa: PTH208 - names are all that is wanted
+        files = [one for one in everything if suffix_of(one) or (folder / one).is_file()]
+        for sequence in sequences_among(files):
             if wanted & set(names_of(sequence)):
                 heap.sequences.append((folder, sequence))
     heap.movies += [folder / name for name in names if suffix_of(name) in MOVIE_SUFFIXES]

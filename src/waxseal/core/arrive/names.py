@@ -16,12 +16,13 @@ from pathlib import Path
 from waxseal.core.job.model import Files
 from waxseal.core.timing.ranges import runs_of
 
-__all__ = ["NamedSequence", "natural_key", "recognise"]
+__all__ = ["NamedSequence", "natural_key", "recognise", "with_others"]
 
 # A frame number has at most seven figures that count; dates and clock times are names.
 LARGEST_NUMBER = 9_999_999
 WIDEST = 12
 SEPARATORS = "._- "
+MOST_OTHERS = 50  # names that are kept of what lies beside a sequence
 STRAY_TIMES = 8  # how many times more files the sequence has that they stray into
 
 
@@ -35,6 +36,7 @@ class NamedSequence:
     numbers: tuple[int, ...]
     sign_is_padding: bool = False
     strays: tuple[tuple[int, str], ...] = ()  # a number of this sequence, and another file with it
+    others: tuple[str, ...] = ()  # names beside it that belong to nothing
 
     def files_in(self, folder: Path) -> Files:
         """The sequence as the job holds it."""
@@ -46,6 +48,7 @@ class NamedSequence:
             sign_is_padding=self.sign_is_padding,
             runs=runs_of(self.numbers),
             strays=self.strays,
+            others=self.others,
         )
 
 
@@ -108,6 +111,23 @@ def with_strays(sequences: list[NamedSequence]) -> list[NamedSequence]:
     return [
         replace(one, strays=tuple(sorted(strays[id(one)]))) if id(one) in strays else one
         for one in kept.values()
+    ]
+
+
+def with_others(sequences: list[NamedSequence], names: Iterable[str]) -> list[NamedSequence]:
+    """Names of the same folder that are no picture, movie or sound, each told of one sequence.
+
+    That is the one whose name it begins with (`shot.1004.exr.part`), else the first.
+    """
+    beside: dict[int, list[str]] = defaultdict(list)
+    for name in sorted(names, key=natural_key):
+        alike = [
+            at for at, one in enumerate(sequences) if one.prefix and name.startswith(one.prefix)
+        ]
+        beside[max(alike, key=lambda at: len(sequences[at].prefix), default=0)].append(name)
+    return [
+        replace(one, others=tuple(beside[at][:MOST_OTHERS])) if at in beside else one
+        for at, one in enumerate(sequences)
     ]
 
 

@@ -58,6 +58,7 @@ class Files(Value):
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
     runs: tuple[tuple[int, int], ...]
     strays: tuple[tuple[int, str], ...] = ()  # other files that have one of these numbers
+    others: tuple[str, ...] = ()  # of the same folder, that belong to no source
 
     def name_of(self, frame: int) -> str:
         if self.padding == 0:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
 
-from waxseal.core.job.model import Job, Sequence
+from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.rates import rate_words
 
-__all__ = ["reel_differences"]
+__all__ = ["reel_differences", "sound_against"]
 
 
 def reel_differences(job: Job, source: Sequence) -> tuple[str, ...]:
@@ -25,3 +27,28 @@ def differences(job: Job, source: Sequence) -> Iterator[str]:
     if source.found.format and size != reel_size:
         shape = "" if size == source.found.size else f" shown as {size}"
         yield f"The reel is {reel_size}, this {source.found.size}{shape}."
+
+
+def sound_against(job: Job, sound: Sound) -> str:
+    """How long a sound is beside the frames that it belongs to; empty where there are none."""
+    frames = frames_of(job, sound)
+    if frames is None:
+        return ""
+    rate = frames.reading.rate.value
+    more = Fraction(sound.samples, sound.sample_rate) - Fraction(frames.range.count) / rate
+    if abs(more) < 1 / rate / 2:
+        return f"as long as {frames.name}"
+    words = "longer" if more > 0 else "shorter"
+    return f"{float(abs(more)):.2f} s {words} than {frames.name}"
+
+
+def frames_of(job: Job, sound: Sound) -> Sequence | None:
+    """The movie that a sound is of, the frames of its name, or those alone beside it."""
+    path = Path(sound.path)
+    moving = [one for one in job.sequences if one.kind != "still"]
+    if sound.of_movie:
+        own = [one for one in moving if one.files.path_of(one.files.range.first) == path]
+        return own[0] if own else None
+    alike = [one for one in moving if one.name.casefold() == path.stem.casefold()]
+    beside = [one for one in moving if Path(one.files.folder) == path.parent]
+    return next((found[0] for found in (alike, beside) if len(found) == 1), None)

@@ -19,6 +19,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.finish import Finish, Haze, Inside
 from waxseal.core.job.model import (
     Conversion,
+    Files,
     Framing,
     Job,
     Operation,
@@ -29,6 +30,7 @@ from waxseal.core.job.model import (
     Size,
     Stack,
     StandIn,
+    changed,
     used_by,
 )
 from waxseal.core.plan.finishing import Moment, finished
@@ -396,13 +398,18 @@ class Programme:
         """What the reel's pictures and sound depend on, as one hash: files' names, not contents."""
         reel = self.job.reel.model_dump_json()
         parts = [
-            repr((source.files, sorted(source.unreadable), source.reading, source.stack))
+            repr((own_files(source), sorted(source.unreadable), source.reading, source.stack))
             for source in self.job.sequences
             if source.id in self.there
         ]
         sounds = [repr(self.job.sound(laid.source)) for laid in self.job.reel.sounds]
         text = "\n".join((str(self.size), str(self.rate), reel, *parts, *sounds))
         return hashlib.blake2b(text.encode("utf-8", "backslashreplace"), digest_size=16).hexdigest()
+
+
+def own_files(source: Sequence) -> Files:
+    """A source's files without what only lies beside them."""
+    return changed(source.files, others=(), strays=())
 
 
 def helpers_of(finish: Finish) -> Iterator[tuple[str, str]]:
