@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import deque
 from functools import partial
 from pathlib import Path
-from typing import Protocol
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -13,7 +12,7 @@ from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
-from waxseal.core.arrive.sources import Scan, examine, look_again, take_in
+from waxseal.core.arrive.sources import Look, Scan, elsewhere, examine, look_again, take_in
 from waxseal.core.job.edits import Edit, add_sources, refresh_sources
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
@@ -25,13 +24,8 @@ __all__ = ["Arriving"]
 # How long results are gathered before the job is changed by them: the window draws each change.
 MOMENT_MS, CROWD_MS = 30, 1000
 CROWD = 150  # sources
+FEW = 300  # files of a source: its look is over before anyone reads how far it is
 AT_A_TIME = 4  # looks on the bench: what waits there cannot be put off
-
-
-class Look(Protocol):
-    """A look at a source's files: the source again, with what was found."""
-
-    def __call__(self, sequence: Sequence, *, report: Report, token: CancelToken) -> Sequence: ...
 
 
 class Arriving(QObject):
@@ -225,4 +219,7 @@ def list_and_look(paths: list[Path], habits: Habits, _report: Report, token: Can
 
 
 def look_at(source: Sequence, look: Look, report: Report, token: CancelToken) -> Sequence:
+    if source.files.count <= FEW:
+        # Elsewhere: hundreds of such looks in this process would keep the window waiting.
+        return elsewhere(look, source)
     return look(source, report=report, token=token)

@@ -20,6 +20,7 @@ from waxseal.core.words import plain
 
 __all__ = ["make_application", "open_window"]
 
+SWITCH_S = 0.001  # how long another thread keeps the window waiting: it asks for little at a time
 WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 
@@ -51,6 +52,7 @@ def open_window(paths: list[Path]) -> int:
     kept = settings.value("look")
     app = make_application(Look(kept) if kept in (Look.DAY.value, Look.LAMP.value) else None)
     use_helpers()
+    sys.setswitchinterval(SWITCH_S)
     window = Window(settings)
     window.show()
     if paths:

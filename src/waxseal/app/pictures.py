@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import IntEnum
 from queue import PriorityQueue
 from typing import TYPE_CHECKING, Any
+from weakref import WeakMethod
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
+from shiboken6 import isValid
 
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
@@ -69,6 +72,7 @@ class Pictures(QObject):
         super().__init__(parent)
         self._queue: PriorityQueue[Asked] = PriorityQueue()
         self._asked: dict[ScreenKey, Wish] = {}
+        self._told: dict[ScreenKey, list[WeakMethod[Any]]] = {}
         self._number = 0
         self._threads = [
             threading.Thread(target=self._work, name="screen", daemon=True) for _ in range(THREADS)
@@ -146,10 +150,17 @@ class Pictures(QObject):
         wish: Wish = Wish.SOON,
         *,
         lightly: bool = False,
+        tell: Callable[[ScreenKey], None] | None = None,
     ) -> ScreenKey:
-        """Wish for a picture; `made` says when it is there."""
+        """Wish for a picture; `made` says when it is there.
+
+        tell: a QObject's method that is called then, for those who are many: of
+            hundreds of cards that all hear of each picture, the window stands still.
+        """
         key = ScreenKey(recipe.key, width, height, lightly)
         before = self._asked.get(key)
+        if tell is not None and key not in self._kept:
+            self._told.setdefault(key, []).append(WeakMethod(tell))
         if key in self._kept or self._is_closed or (before is not None and before <= wish):
             return key
         self._asked[key] = wish
@@ -205,10 +216,15 @@ class Pictures(QObject):
         while self._bytes > MOST_BYTES and len(self._kept) > 1:
             _, dropped = self._kept.popitem(last=False)
             self._bytes -= dropped.sizeInBytes()
+        for one in self._told.pop(key, ()):
+            tell = one()
+            if tell is not None and isValid(tell.__self__):
+                tell(key)
         self.made.emit(key)
 
     def _give_up(self, key: ScreenKey, sentence: str) -> None:
         self._asked.pop(key, None)
+        self._told.pop(key, None)
         self.failed.emit(key, sentence)
 
     def sample(self, recipe: Recipe) -> None:

@@ -65,7 +65,6 @@ class LaidRow(Card):
         line.addWidget(bar, 1)
         for right in (self.used, self.length, self._marks):
             line.addWidget(right)
-        pictures.made.connect(self._made)
 
     def show_recipe(self, recipe: Recipe) -> None:
         """What its small picture shows."""
@@ -104,7 +103,7 @@ class LaidRow(Card):
         if self._thumb is None and self._recipe is not None:  # only rows in sight are decoded
             recipe = self._recipe
             width = max(1, min(COLUMNS["picture"], THUMB_TALL * recipe.width // recipe.height))
-            self._thumb = self._pictures.ask(recipe, width, THUMB_TALL)
+            self._thumb = self._pictures.ask(recipe, width, THUMB_TALL, tell=self._made)
             self._made(self._thumb)
         super().paintEvent(event)
 

@@ -64,7 +64,6 @@ class SourceCard(Card):
         self._is_asked = False
         self.note = ""
         self._config = ""
-        pictures.made.connect(self._picture_made)
         self.show_source(source, is_open=False)
 
     def _toggle(self) -> None:
@@ -194,7 +193,7 @@ class SourceCard(Card):
                 width = max(1, height * recipe.width // recipe.height)
             else:
                 height = max(1, width * recipe.height // recipe.width)
-            key = self._pictures.ask(recipe, width, height)
+            key = self._pictures.ask(recipe, width, height, tell=self._picture_made)
             self._wanted[key] = place
             self._picture_made(key)
 

@@ -11,7 +11,9 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import islice
 from pathlib import Path
+from typing import Any, Protocol
 
+from waxseal.core.apart import run_apart
 from waxseal.core.arrive.arrival import is_settling
 from waxseal.core.arrive.listing import Listing, list_paths
 from waxseal.core.arrive.names import NamedSequence
@@ -41,12 +43,30 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.words import bytes_words, plain
 
-__all__ = ["Scan", "examine", "first_look", "identity", "look_again", "scan", "take_in"]
+__all__ = [
+    "Look",
+    "Scan",
+    "elsewhere",
+    "examine",
+    "first_look",
+    "identity",
+    "look_again",
+    "scan",
+    "take_in",
+]
 
 GUESSED_RATE = Fraction(24)
 BATCH = 64  # files between two reports and two looks at the stop token
 ODD_TIMES = 3  # how many times smaller or larger than both neighbours a file is odd
 FIRST_TRIES = 50  # frames that may be damaged before a sequence counts as having no readable one
+
+
+class Look(Protocol):
+    """A look at a source's files: the source again, with what was found."""
+
+    def __call__(
+        self, sequence: Sequence, *, report: Report = ..., token: CancelToken | None = ...
+    ) -> Sequence: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -367,3 +387,17 @@ def look_again(
         if (files.folder, files.pattern) == (sequence.files.folder, sequence.files.pattern):
             return examine(changed(sequence, files=files), report=report, token=token)
     return examine(sequence, report=report, token=token)
+
+
+def elsewhere(look: Look, sequence: Sequence) -> Sequence:
+    """A short look in a helper process, where this process has them.
+
+    Hundreds of looks in this process would keep its other threads waiting.
+    Raises HelperLost.
+    """
+    return Sequence.model_validate(run_apart("", looked_at, look, sequence.model_dump()))
+
+
+def looked_at(look: Look, parts: dict[str, Any]) -> dict[str, Any]:
+    """A source goes there and back in its parts: its own classes cannot be sent."""
+    return look(Sequence.model_validate(parts)).model_dump()
