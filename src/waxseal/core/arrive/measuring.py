@@ -20,6 +20,7 @@ BRIGHT_LIGHT = 2.0  # scene-linear
 BRIGHT_CODE = 0.9  # encoded
 # ... and this many times brighter than the next brightest around it, or by that much.
 TIMES, CODES = 8.0, 0.35
+BAND = 64  # lines
 MOST_CANDIDATES = 20_000
 MOST_POINTS = 32  # kept of a frame, the brightest ones
 
@@ -154,12 +155,7 @@ def bright_pixels(values: NDArray[Any]) -> tuple[Places, Places]:
     height, width, channels = values.shape
     lines = values.reshape(height, width * channels)
     if values.dtype.kind == "u":
-        most = np.iinfo(values.dtype).max
-        high, low = int(most * BRIGHT_CODE), int(most * (1 - CODES))
-        bright = lines[:, channels:-channels] >= high
-        bright &= lines[:, : -2 * channels] <= low
-        bright &= lines[:, 2 * channels :] <= low
-        rows, places = np.nonzero(bright)
+        rows, places = bright_codes(lines, channels)
     else:
         rows, places = bright_light(lines, channels)
         beside = np.maximum(
@@ -172,6 +168,28 @@ def bright_pixels(values: NDArray[Any]) -> tuple[Places, Places]:
     inside = (rows > 0) & (rows < height - 1) & (places % channels < 3)
     pixels = np.unique(rows[inside] * width + places[inside] // channels)[:MOST_CANDIDATES]
     return pixels // width, pixels % width
+
+
+def bright_codes(lines: NDArray[Any], channels: int) -> tuple[Places, Places]:
+    """Where a code is far above both beside it in its line.
+
+    Places are counted from the second pixel of a line. Looked for in bands
+    that stay in the processor's cache.
+    """
+    most = np.iinfo(lines.dtype).max
+    high, low = int(most * BRIGHT_CODE), int(most * (1 - CODES))
+    length = lines.shape[1]
+    found = []
+    for top in range(0, len(lines), BAND):
+        flat = lines[top : top + BAND].reshape(-1)
+        bright = flat[channels:-channels] >= high
+        bright &= flat[: -2 * channels] <= low
+        bright &= flat[2 * channels :] <= low
+        found.append(np.flatnonzero(bright) + top * length)
+    at = np.concatenate(found)
+    rows, places = at // length, at % length
+    inside = places < length - 2 * channels  # the others reach over the end of a line
+    return rows[inside], places[inside]
 
 
 def bright_light(lines: NDArray[Any], channels: int) -> tuple[Places, Places]:
