@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QApplication,
@@ -38,7 +39,18 @@ from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import REEL
 from waxseal.core.job.finish import Cdl, Exposure, Fade, Finish, Grain, Text, Vignette
-from waxseal.core.job.model import Blend, Conversion, Operation, Shot, Space, Turn, View, Working
+from waxseal.core.job.model import (
+    Blend,
+    Conversion,
+    Operation,
+    Scaling,
+    Shot,
+    Space,
+    Turn,
+    View,
+    Working,
+)
+from waxseal.core.plan.recipe import Seen
 
 
 @pytest.fixture
@@ -228,6 +240,11 @@ def test_time_and_frame_of_a_shot(window: Window, row: ShotRow) -> None:
 # ---- overlays ----------------------------------------------------------------------------------
 
 
+def test_a_picture_is_scaled_softly(window: Window, row: ShotRow) -> None:
+    choose(choice(row, "scaling"), "soft")
+    assert window.desk.job.reel.shots[0].placing.scaling is Scaling.SOFT
+
+
 def test_an_overlay_is_laid_moved_blended_and_taken_off(
     window: Window, row: ShotRow, qtbot: QtBot, tmp_path: Path
 ) -> None:
@@ -310,12 +327,38 @@ def test_passes_are_put_together_compared_and_taken_apart(
     typed(field(card, "exposure 1"), "1")
     press(button(card, "Compare"))
     qtbot.waitUntil(lambda: "are not the beauty" in texts(card))
+    press(button(card, "Show"))
+    assert window.player.seen is Seen.DIFFERENCE
+    key = window.player.key_of(1)
+    assert key is not None
+    qtbot.waitUntil(lambda: window.pictures.has(key))
+    window.actions_["apart"].trigger()
+    assert window.player.seen.value == "picture"
     choose(choice(card, "operation 1"), "multiply")
     stack = window.desk.job.sequence(names["sh"]).stack
     assert stack is not None
     assert (stack.passes[1].operation, stack.passes[1].exposure) == (Operation.MULTIPLY, 1.0)
     press(button(card, "Take apart"))
     assert window.desk.job.sequence(names["sh"]).stack is None
+
+
+def test_alpha_is_seen_and_what_is_not_there_is_a_sentence(
+    window: Window, row: ShotRow, qtbot: QtBot
+) -> None:
+    def shown() -> QImage | None:
+        key = window.player.key_of(window.player.frame)
+        return window.pictures.get(key) if key is not None else None
+
+    window.actions_["alpha"].trigger()
+    qtbot.waitUntil(lambda: shown() is not None)
+    image = shown()
+    assert image is not None
+    assert image.pixelColor(image.width() // 2, image.height() // 2).lightness() == 255
+    window.actions_["unsure"].trigger()
+    qtbot.waitUntil(lambda: "made by motion" in window.viewer._trouble)
+    window.actions_["unsure"].trigger()
+    qtbot.waitUntil(lambda: window.viewer.has_picture)
+    assert window.player.seen is Seen.PICTURE
 
 
 # ---- looking -----------------------------------------------------------------------------------

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu
 
 from waxseal.app.actions import Actions
 from waxseal.app.look.palette import Look
+from waxseal.core.plan.recipe import Seen
 
 if TYPE_CHECKING:
     from waxseal.app.window import Window
@@ -22,6 +23,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
     tr = window.tr
     recent = QMenu(tr("&Recent jobs"), window)
     add, keys = actions.add, QKeySequence.StandardKey
+    see_apart, see_unsure = (partial(window.see, one) for one in (Seen.DIFFERENCE, Seen.UNSURE))
     menus: tuple[tuple[str, tuple[QAction | QMenu | None, ...]], ...] = (
         (
             tr("&Job"),
@@ -95,10 +97,14 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
             tr("&View"),
             (
                 add("before", tr("&Before any finish"), window.toggle_before, "B"),
+                add("alpha", tr("The &alpha"), partial(window.see, Seen.ALPHA), "Shift+A"),
+                add("apart", tr("&Difference from the beauty"), see_apart, "Shift+D"),
+                add("unsure", tr("Where &motion is unsure"), see_unsure, "Shift+M"),
+                None,
                 add("scopes", tr("&Scopes"), partial(window.viewer.toggle, "scopes"), "S"),
                 add("path", tr("&Path of the colour"), partial(window.viewer.toggle, "path"), "P"),
                 add("clipped", tr("&Clipped parts"), partial(window.viewer.toggle, "clipped"), "K"),
-                add("safe", tr("Safe &areas"), partial(window.viewer.toggle, "safe"), "G"),
+                add("safe", tr("Safe ar&eas"), partial(window.viewer.toggle, "safe"), "G"),
                 None,
                 add("day", tr("&Day"), partial(window.use_look, Look.DAY)),
                 add("lamp", tr("&Lamp"), partial(window.use_look, Look.LAMP)),

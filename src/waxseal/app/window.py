@@ -60,6 +60,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import Seen
 
 __all__ = ["Window"]
 
@@ -156,6 +157,7 @@ class Window(QMainWindow):
         self.ledger.settled.connect(desk.settle)
         self.tray.settled.connect(desk.settle)
         self.tray.compare_asked.connect(self.comparing.compare)
+        self.tray.see_asked.connect(partial(self.see, Seen.DIFFERENCE))
         self.comparing.compared.connect(self.tray.say_compared)
         self.ledger.looked_at.connect(self._look_at_cut)
         self.ledger.menu_asked.connect(self.menus.shot)
@@ -349,6 +351,10 @@ class Window(QMainWindow):
     def toggle_before(self) -> None:
         """Before and after: without any finish, and with it."""
         self.player.show_before(not self.player.shows_before)
+
+    def see(self, seen: Seen) -> None:
+        """Look at the alpha, at a difference; the second time at the picture again."""
+        self.player.see(Seen.PICTURE if self.player.seen is seen else seen)
 
     def _go_by_rule(self, frame: int) -> None:
         self.player.stop()

@@ -18,7 +18,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.edits import without_finishes
 from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import Programme, programme
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.recipe import Recipe, Seen
 
 __all__ = ["Player"]
 
@@ -42,6 +42,7 @@ class Player(QObject):
         self.programme: Programme | None = None
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
+        self.seen = Seen.PICTURE
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
         self.loops = True
@@ -71,6 +72,11 @@ class Player(QObject):
         self.shows_before = before
         self.go(self.frame)
 
+    def see(self, seen: Seen) -> None:
+        """Look at something else of each frame, or at the picture again."""
+        self.seen = seen
+        self.go(self.frame)
+
     def recipe(self, frame: int) -> Recipe | None:
         """What is shown at a frame of the reel.
 
@@ -81,7 +87,7 @@ class Player(QObject):
             return None
         known = self._recipes.get(frame)
         if known is None:
-            known = self._shown_programme(self.programme).recipe(frame)
+            known = self._shown_programme(self.programme).seen_recipe(frame, self.seen)
             if len(self._recipes) >= MOST_RECIPES:
                 self._recipes.clear()
             self._recipes[frame] = known

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -17,7 +18,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.job.model import Space
 from waxseal.core.plan.programme import Place, Programme
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.recipe import Recipe, Seen
 from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:
@@ -149,7 +150,11 @@ class Viewer(QWidget):
         self.update()
 
     def _recipe(self) -> Recipe | None:
-        return self._player.recipe(self._player.frame)
+        """The picture's, whatever is looked at of it."""
+        recipe = self._player.recipe(self._player.frame)
+        if recipe is None or recipe.seen is Seen.PICTURE:
+            return recipe
+        return replace(recipe, seen=Seen.PICTURE, beauty=None)
 
     # ---- scopes and paths ------------------------------------------------------------------
 
@@ -293,6 +298,8 @@ class Viewer(QWidget):
         right = self.tr("{0} a second").format(wanted)
         if self._player.shows_before:
             right = self.tr("before any finish")
+        if self._player.seen is not Seen.PICTURE:
+            right = self.tr("{0}, before any finish").format(self._player.seen)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
             if self._player.shows_light:

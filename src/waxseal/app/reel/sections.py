@@ -22,7 +22,7 @@ from waxseal.core.job.edits import (
     set_framing,
     set_length,
 )
-from waxseal.core.job.model import Conversion, Framing, Overlay, Sequence, Shot, Size, Turn
+from waxseal.core.job.model import Conversion, Framing, Overlay, Scaling, Sequence, Shot, Size, Turn
 from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.programme import Programme, length_of, order_of
 from waxseal.core.timing.entry import parse_frames, parse_number
@@ -114,12 +114,18 @@ class FrameSection(Section):
             scrub.settled.connect(self.settled)
         self._turn = self.choice("turn", Turn)
         self._turn.activated.connect(self._say_turn)
+        self._scaling = self.choice("scaling", Scaling)
+        self._scaling.setToolTip(
+            self.tr("Sharp is for pictures; soft never goes beyond the values that are there")
+        )
+        self._scaling.activated.connect(self._say_scaling)
         self._mirrored = check(self.tr("mirrored"), self._say_mirrored)
         self.add(self.tr("Framing"), self._framing)
         for scrub in (self._scale, self._x, self._y):
             self.add("", scrub)
         self.add(self.tr("turned"), self._turn)
         self.add("", self._mirrored)
+        self.add(self.tr("scaled"), self._scaling)
         if is_shot:
             self.add("", button(self.tr("Frame all shots alike"), self._share, "word"))
 
@@ -131,6 +137,7 @@ class FrameSection(Section):
         self._y.show_value(placing.y)
         self._turn.setCurrentIndex(self._turn.findData(placing.turn))
         self._mirrored.setChecked(placing.mirrored)
+        self._scaling.setCurrentIndex(self._scaling.findData(placing.scaling))
         self.remark(size_words(laid, source, programme.size))
 
     def _say_framing(self, _index: int) -> None:
@@ -147,6 +154,11 @@ class FrameSection(Section):
         turn = self._turn.currentData()
         words = self.tr("turned {0}").format(turn)
         self.ask(words, partial(change_placing, of=self.of, turn=turn))
+
+    def _say_scaling(self, _index: int) -> None:
+        scaling = self._scaling.currentData()
+        words = self.tr("scaled {0}").format(scaling)
+        self.ask(words, partial(change_placing, of=self.of, scaling=scaling))
 
     def _say_mirrored(self, on: bool) -> None:
         self.ask(self.tr("mirrored"), partial(change_placing, of=self.of, mirrored=on))

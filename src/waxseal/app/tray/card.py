@@ -44,6 +44,7 @@ class SourceCard(Card):
     frame_asked = Signal(str, int)
     settled = Signal()
     compare_asked = Signal(str)
+    see_asked = Signal()
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
         super().__init__()
@@ -118,8 +119,13 @@ class SourceCard(Card):
             self.stack.settled.connect(self.settled)
             self.stack.complained.connect(self.complained)
             self.stack.compare_asked.connect(self.compare_asked)
+            self.stack.see_asked.connect(self._see_difference)
             self._whole.addWidget(self.stack)
         self.stack.show_source(source, job)
+
+    def _see_difference(self) -> None:
+        self.chosen.emit(self.source_id)
+        self.see_asked.emit()
 
     def look_anew(self) -> None:
         """Its files may be others: ask for its pictures again."""

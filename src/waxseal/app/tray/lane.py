@@ -30,6 +30,7 @@ class Tray(Lane[SourceCard]):
     frame_asked = Signal(str, int)
     settled = Signal()
     compare_asked = Signal(str)
+    see_asked = Signal()
 
     def __init__(self, pictures: Pictures) -> None:
         super().__init__()
@@ -112,6 +113,7 @@ class Tray(Lane[SourceCard]):
         card.frame_asked.connect(self.frame_asked)
         card.settled.connect(self.settled)
         card.compare_asked.connect(self.compare_asked)
+        card.see_asked.connect(self.see_asked)
         return card
 
     def note(self, source: str, text: str) -> None:

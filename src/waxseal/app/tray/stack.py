@@ -39,12 +39,13 @@ __all__ = ["StackDocket"]
 
 
 class StackDocket(QWidget):
-    """compare_asked: hold the passes of a source against its beauty."""
+    """compare_asked: hold the passes of a source against its beauty. see_asked: as a picture."""
 
     edit_asked = Signal(object)
     settled = Signal()
     complained = Signal(str)
     compare_asked = Signal(str)
+    see_asked = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -63,6 +64,8 @@ class StackDocket(QWidget):
         self._beauty.activated.connect(self._say_beauty)
         self._beauty_word = label(self.tr("Beauty"), "quiet")
         self._compare = button(self.tr("Compare"), self._ask_compare, "word")
+        self._see = button(self.tr("Show"), self.see_asked.emit, "word")
+        self._see.setToolTip(self.tr("The difference as a picture, in the viewer"))
         self._result = label("", "small", wraps=True)
         self._inside = QVBoxLayout()
         self._inside.setSpacing(6)
@@ -73,7 +76,7 @@ class StackDocket(QWidget):
         column.addLayout(row_of(self._title, self._on, 1, self._apart))
         column.addLayout(self._inside)
         column.addLayout(row_of(self._add, 1))
-        column.addLayout(row_of(self._beauty_word, self._beauty, self._compare, 1))
+        column.addLayout(row_of(self._beauty_word, self._beauty, self._compare, self._see, 1))
         column.addWidget(self._result)
 
     def show_source(self, source: Sequence, job: Job) -> None:
@@ -89,7 +92,7 @@ class StackDocket(QWidget):
             self._offer.setText(self.tr("Put its {0} passes together").format(len(offered.passes)))
         about: tuple[QWidget, ...] = (
             *(self._title, self._on, self._apart, self._add),
-            *(self._beauty, self._beauty_word, self._compare),
+            *(self._beauty, self._beauty_word, self._compare, self._see),
         )
         for part in about:
             part.setVisible(stack is not None)
@@ -118,7 +121,8 @@ class StackDocket(QWidget):
         for source, name in names:
             self._beauty.addItem(name, source)
         self._beauty.setCurrentIndex(self._beauty.findData(stack.beauty))
-        self._compare.setEnabled(bool(stack.beauty))
+        for one in (self._compare, self._see):
+            one.setEnabled(bool(stack.beauty))
 
     def _make_lines(self, stack: Stack) -> None:
         emptied(self._inside)

@@ -27,6 +27,7 @@ __all__ = [
     "Overlay",
     "Placing",
     "Reel",
+    "Scaling",
     "Shot",
     "Timing",
     "Turn",
@@ -55,6 +56,13 @@ class Turn(StrEnum):
         return list(Turn).index(self)
 
 
+class Scaling(StrEnum):
+    """How a picture's pixels become fewer or more."""
+
+    SHARP = "sharp"  # Lanczos: for pictures
+    SOFT = "soft"  # never beyond the values that are there: for mattes and lettering
+
+
 class Placing(Value):
     """What is done to a picture on top of its framing.
 
@@ -68,6 +76,7 @@ class Placing(Value):
     scale: float = Field(default=1.0, ge=0.01, le=100)
     turn: Turn = Turn.NONE
     mirrored: bool = False
+    scaling: Scaling = Scaling.SHARP
 
 
 class Conversion(StrEnum):

@@ -59,9 +59,15 @@ class Moved:
         early = self._pulled(before, self.there * -part)
         late = self._pulled(after, self.back * -rest)
         known = mixed(early, late, share)
-        doubt = np.maximum(self.unsure(self.there, self.back), self.unsure(self.back, self.there))
-        doubt = cv2.GaussianBlur(np.clip(doubt / np.float32(UNSURE) - 1, 0, 1), (0, 0), 2.0)
-        return np.asarray(known + (mixed(before, after, share) - known) * doubt[..., None])
+        doubt = self.doubt()[..., None]
+        return np.asarray(known + (mixed(before, after, share) - known) * doubt)
+
+    def doubt(self) -> NDArray[np.float32]:
+        """(h, w), 0 where the movement is known, 1 where it is not; soft at its edges."""
+        apart = np.maximum(self.unsure(self.there, self.back), self.unsure(self.back, self.there))
+        return np.asarray(
+            cv2.GaussianBlur(np.clip(apart / np.float32(UNSURE) - 1, 0, 1), (0, 0), 2.0), np.float32
+        )
 
 
 def moved(before: Light, after: Light, share: float) -> Light:

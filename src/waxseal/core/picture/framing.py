@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 __all__ = ["Filter", "Weights", "weights"]
 
 LOBES = 3  # of the Lanczos window
+B_SPLINE = 2  # pixels to each side that the cubic reaches
 
 
 class Filter(StrEnum):
     SHARP = "sharp"  # Lanczos, for deliveries
+    SOFT = "soft"  # cubic B-spline: no weight is negative, so that nothing rings
     AREA = "area"  # the mean of what each pixel covers, for looking
 
 
@@ -38,7 +40,6 @@ def weights(
     Lanczos of three lobes, widened by the ratio when scaling down; beyond the
     picture's edge nothing is taken and the rest weighs the more. AREA weighs
     by what a result pixel covers, and is only used downwards.
-    Source: C. Duchon 1979, Lanczos Filtering in One and Two Dimensions.
     """
     ratio = length / to
     results = np.arange(first, last + 1, dtype=np.float64)
@@ -51,12 +52,13 @@ def weights(
         values = np.maximum(values, 0.0)
     else:
         wide = max(1.0, ratio)
+        reach = B_SPLINE if chosen is Filter.SOFT else LOBES
         centres = (results + 0.5) * ratio
-        starts = np.floor(centres - LOBES * wide + 0.5).astype(np.int64)
-        taps = int(np.ceil(2 * LOBES * wide)) + 1
+        starts = np.floor(centres - reach * wide + 0.5).astype(np.int64)
+        taps = int(np.ceil(2 * reach * wide)) + 1
         pixels = starts[:, None] + np.arange(taps)
         away = (pixels + 0.5 - centres[:, None]) / wide
-        values = np.sinc(away) * np.sinc(away / LOBES) * (np.abs(away) < LOBES)
+        values = b_spline(away) if chosen is Filter.SOFT else lanczos(away)
     values = np.where((pixels >= 0) & (pixels < length), values, 0.0)
     # All taps of a row lie inside the picture: those that did not weigh nothing and move in.
     moved = np.clip(starts, 0, max(0, length - taps))
@@ -66,3 +68,16 @@ def weights(
     shifted[rows, columns + (starts - moved)[rows]] = values[rows, columns]
     shifted /= shifted.sum(axis=1, keepdims=True)
     return Weights(moved.astype(np.int32), shifted.astype(np.float32))
+
+
+def lanczos(away: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Source: C. Duchon 1979, Lanczos Filtering in One and Two Dimensions."""
+    values = np.sinc(away) * np.sinc(away / LOBES) * (np.abs(away) < LOBES)
+    return np.asarray(values, np.float64)
+
+
+def b_spline(away: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Source: Mitchell & Netravali 1988, Reconstruction Filters in Computer Graphics: B 1, C 0."""
+    far = np.abs(away)
+    near = (4 - 6 * far**2 + 3 * far**3) / 6
+    return np.asarray(np.where(far < 1, near, np.maximum(2 - far, 0) ** 3 / 6), np.float64)

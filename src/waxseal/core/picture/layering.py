@@ -19,7 +19,7 @@ from waxseal.core.job.finish import (
     Values,
     Vignette,
 )
-from waxseal.core.job.model import BT709, Blend, shown_width
+from waxseal.core.job.model import BT709, Blend, Scaling, shown_width
 from waxseal.core.picture import plain
 from waxseal.core.picture.colour import ground_linear, primaries_matrix
 from waxseal.core.picture.framing import Filter, weights
@@ -160,7 +160,7 @@ def placed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, 
         size = (height, width) if layer.placing.turn.quarters % 2 else (width, height)
         box = box_of(layer, size, canvas.frame)
         boxes.append(scaled(box, canvas.frame, canvas.size))
-        return in_frame(light, boxes[0], canvas)[0]
+        return in_frame(light, boxes[0], canvas, filter_of(layer, canvas))[0]
 
     if canvas.store is None:
         return make(), boxes[0]
@@ -200,7 +200,11 @@ def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box
     return place(shown, frame, layer.framing, layer.placing)
 
 
-def in_frame(light: Light, box: Box, canvas: Canvas) -> tuple[Light, Box]:
+def filter_of(layer: Layer, canvas: Canvas) -> Filter:
+    return Filter.SOFT if layer.placing.scaling is Scaling.SOFT else canvas.chosen
+
+
+def in_frame(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[Light, Box]:
     """Scale a picture to its box and cut off what hangs over the frame.
 
     Returns what is inside the frame, and where it lies.
@@ -214,16 +218,28 @@ def in_frame(light: Light, box: Box, canvas: Canvas) -> tuple[Light, Box]:
         part = light[cut[1] : cut[1] + inside.height, cut[0] : cut[0] + inside.width]
         return np.ascontiguousarray(part), inside
     down = weights(
-        height,
-        to=box.height,
-        first=cut[1],
-        last=cut[1] + inside.height - 1,
-        chosen=canvas.chosen,
+        height, to=box.height, first=cut[1], last=cut[1] + inside.height - 1, chosen=chosen
     )
     across = weights(
-        width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=canvas.chosen
+        width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=chosen
     )
-    return canvas.kernels.resample(np.ascontiguousarray(light), down, across), inside
+    made = canvas.kernels.resample(np.ascontiguousarray(light), down, across)
+    if chosen is Filter.SHARP and made.shape[2] == 4:
+        hold_alpha(made)
+    return made, inside
+
+
+def hold_alpha(light: Light) -> None:
+    """Bring alpha that a sharp filter threw beyond 0..1 back, and the colour along with it.
+
+    Where an edge is hard, nothing rings around it: the colour under its alpha stays.
+    """
+    alpha = light[..., 3]
+    over = (alpha < 0) | (alpha > 1)
+    if over.any():
+        thrown = alpha[over]
+        held = np.clip(thrown, np.float32(0), np.float32(1))
+        light[over] *= (held / thrown)[:, None]
 
 
 def inside_of(box: Box, size: tuple[int, int]) -> Box:
@@ -301,7 +317,7 @@ def helper_values(pick: Pick, around: Around) -> Light:
     """What a pass says, not read as colour, lying as the picture that it helps lies."""
     values = values_of(decoded(pick))
     box = around.box
-    whole, at = in_frame(values, box, around.canvas)
+    whole, at = in_frame(values, box, around.canvas, Filter.SOFT)
     if at == around.at:
         return whole
     wide = np.zeros((around.at.height, around.at.width, values.shape[2]), np.float32)

@@ -32,7 +32,7 @@ from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
 from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
 from waxseal.core.picture.store import LightStore
-from waxseal.core.plan.recipe import FileState, Recipe
+from waxseal.core.plan.recipe import FileState, Recipe, Seen
 
 __all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
 
@@ -166,6 +166,13 @@ def coded_picture(
     store: LightStore | None,
     copies: LightCopies | None,
 ) -> Coded:
+    if recipe.seen is not Seen.PICTURE:
+        from waxseal.core.picture.inspecting import inspected
+
+        looked_at = inspected(recipe, canvas_for(recipe, target, kernels, store, copies))
+        indexes = np.empty(looked_at.shape, np.uint16)
+        kernels.to_indexes(looked_at, indexes)
+        return Coded(indexes, whole_table())
     if copies is None and is_untouched(recipe, target):
         main = recipe.layers[0]
         pixels = pixels or decoded(main.pick)
@@ -209,10 +216,19 @@ def light_for(
     copies: LightCopies | None = None,
 ) -> NDArray[np.float32]:
     """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
+    return canvas_of(recipe, canvas_for(recipe, target, kernels, store, copies), pixels)
+
+
+def canvas_for(
+    recipe: Recipe,
+    target: Target,
+    kernels: Kernels,
+    store: LightStore | None,
+    copies: LightCopies | None,
+) -> Canvas:
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
     means = Means(recipe.colour, target.space, kernels, copies)
-    canvas = Canvas(size, frame, means, target.filter, store)
-    return canvas_of(recipe, canvas, pixels)
+    return Canvas(size, frame, means, target.filter, store)
 
 
 def encoded(light: NDArray[np.float32], recipe: Recipe, target: Target, kernels: Kernels) -> Coded:

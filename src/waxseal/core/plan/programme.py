@@ -34,7 +34,7 @@ from waxseal.core.job.model import (
     used_by,
 )
 from waxseal.core.plan.finishing import Moment, finished
-from waxseal.core.plan.recipe import Layer, Masked, PassPick, Pick, Recipe, Shown, state_of
+from waxseal.core.plan.recipe import Layer, Masked, PassPick, Pick, Recipe, Seen, Shown, state_of
 from waxseal.core.timing.matching import index_at, length_on_reel, share_at
 from waxseal.core.timing.ranges import FrameRange
 
@@ -259,6 +259,22 @@ class Programme:
         return replace(place, shown=self._shown(place.sequence, place.frame))
 
     # ---- recipes ---------------------------------------------------------------------------
+
+    def seen_recipe(self, reel_frame: int, seen: Seen) -> Recipe:
+        """The recipe of what is looked at, where that is not the picture itself."""
+        recipe = self.recipe(reel_frame)
+        if seen is Seen.PICTURE:
+            return recipe
+        beauty = self._beauty(self.at(reel_frame)) if seen is Seen.DIFFERENCE else None
+        return replace(recipe, seen=seen, beauty=beauty)
+
+    def _beauty(self, place: Place) -> Pick | None:
+        stack = place.sequence.stack
+        if place.shown is None or stack is None or not stack.on or not stack.beauty:
+            return None
+        beauty = self.sources[stack.beauty]
+        frame = self._shown(beauty, place.shown)
+        return pick_of(beauty, frame) if frame is not None else None
 
     def recipe(self, reel_frame: int) -> Recipe:
         reel = self.job.reel

@@ -11,6 +11,7 @@ import hashlib
 import os
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
@@ -27,7 +28,26 @@ from waxseal.core.job.model import (
     Placing,
 )
 
-__all__ = ["FileState", "Layer", "Masked", "PassPick", "Pick", "Recipe", "Shown", "state_of"]
+__all__ = [
+    "FileState",
+    "Layer",
+    "Masked",
+    "PassPick",
+    "Pick",
+    "Recipe",
+    "Seen",
+    "Shown",
+    "state_of",
+]
+
+
+class Seen(StrEnum):
+    """What of a frame is looked at; all but the picture as it lies, before any finish."""
+
+    PICTURE = "picture"
+    ALPHA = "alpha"
+    DIFFERENCE = "difference from the beauty"
+    UNSURE = "unsure motion"  # where the movement between two frames cannot be told
 
 
 CENTRED, USUAL = Placing(), Colourway()
@@ -163,6 +183,8 @@ class Recipe:
 
     behind: a picture between the ground and the layers.
     corrections, inside, depth, opacity, veil, veiled, files: the reel's own finish.
+    seen: what is looked at; deliveries have the picture. beauty: what the passes of
+        the main layer are held against, where that is looked at.
     """
 
     width: int
@@ -178,6 +200,8 @@ class Recipe:
     veil: str = "#000000"
     veiled: float = 0.0
     files: tuple[FileState, ...] = ()
+    seen: Seen = Seen.PICTURE
+    beauty: Pick | None = None
 
     @cached_property
     def key(self) -> str:
@@ -195,6 +219,6 @@ class Recipe:
         for layer in (self.behind, *self.layers):
             if layer is not None:
                 yield from layer.picks()
-        for one in (self.inside.pick if self.inside else None, self.depth):
+        for one in (self.inside.pick if self.inside else None, self.depth, self.beauty):
             if one is not None:
                 yield one
