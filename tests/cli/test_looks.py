@@ -105,7 +105,7 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
     ("option", "value", "words"),
     [
         ("--view", "cinema", "choose one of plain"),
-        ("--space", "BT.2020 PQ", "8 bits carries no BT.2020 PQ"),
+        ("--space", "BT.2020 PQ", "H.264 carries no BT.2020 PQ"),
         ("--lut", "gone.cube", "is not there any more"),
         ("--colour", "purple", "no colour that is read"),
         ("--config", "gone.ocio", "not there"),

@@ -37,6 +37,7 @@ from waxseal.core.job.finish import Correction, Finish
 from waxseal.core.job.model import (
     BT709,
     Bitrate,
+    Codec,
     Colour,
     ConstantQuality,
     Conversion,
@@ -86,6 +87,7 @@ class Orders:
     colour: dict[str, object] | None  # values of a reading
     config: str
     view: View
+    codec: Codec
     space: Space
     looks: tuple[Correction, ...]
     between: Conversion
@@ -159,7 +161,13 @@ def assembled(orders: Orders, found: Scan) -> Job:
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=orders.out.name, folder=folder)
     change = partial(change_delivery, delivery=job.deliveries[0].id)
-    return change(job, quality=orders.quality, overwrite=orders.overwrite, space=orders.space)
+    return change(
+        job,
+        codec=orders.codec,
+        quality=orders.quality,
+        overwrite=orders.overwrite,
+        space=orders.space,
+    )
 
 
 def passes_beside(sequences: list[Sequence], found: Scan) -> list[Sequence]:

@@ -123,8 +123,15 @@ def assemble(
     view: Annotated[
         str, typer.Option("--view", help="plain, ACES SDR or ACES HDR: how light is shown.")
     ] = "plain",
+    codec: Annotated[
+        str, typer.Option("--codec", help="H.264 (8 bits) or H.265 (10 bits).")
+    ] = "H.264",
     space: Annotated[
-        str, typer.Option("--space", help="sRGB, BT.709 or Display P3: what the codes mean.")
+        str,
+        typer.Option(
+            "--space",
+            help="What the codes mean: sRGB, BT.709, Display P3; with H.265 BT.2020 PQ or HLG.",
+        ),
     ] = "sRGB",
     exposure: Annotated[
         float, typer.Option("--exposure", help="Stops, in scene-linear light.")
@@ -147,7 +154,7 @@ def assemble(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """Make a sealed H.264 file from a folder of frames, in one step."""
+    """Make a sealed video file from a folder of frames, in one step."""
 
     def work() -> int:
         from waxseal.cli.assembling import (
@@ -160,6 +167,7 @@ def assemble(
         from waxseal.core.deliver.settings import parse_bitrate, parse_quality
         from waxseal.core.errors import WrongUse
         from waxseal.core.job.model import (
+            Codec,
             ConstantQuality,
             Conversion,
             Framing,
@@ -201,6 +209,7 @@ def assemble(
             colour=parse_colour(colour, config) if colour is not None else None,
             config=str(config.absolute()) if config is not None else "",
             view=View(one_of(view, "view", View)),
+            codec=Codec(one_of(codec, "codec", Codec)),
             space=Space(one_of(space, "space", Space)),
             looks=looks_of(exposure, gamma, lut, burn_in),
             between=Conversion(one_of(between, "between", Conversion)),

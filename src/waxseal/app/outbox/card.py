@@ -26,9 +26,18 @@ from waxseal.app.look.small import (
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.outbox.sending import Status
-from waxseal.core.deliver.settings import COLOURS, FIGURES, Grade, estimated_bytes, parse_bitrate
+from waxseal.core.deliver.forms import FORMS
+from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
 from waxseal.core.job.edits import Edit, change_delivery
-from waxseal.core.job.model import Bitrate, ConstantQuality, Delivery, DeliveryState, Job
+from waxseal.core.job.model import (
+    Bitrate,
+    Codec,
+    ConstantQuality,
+    Delivery,
+    DeliveryState,
+    Job,
+    Space,
+)
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
@@ -144,6 +153,8 @@ class DeliveryCard(Card):
             words = self.tr("sealed · {0}").format(bytes_words(outcome.size_bytes))
             if programme is not None and outcome.made_from != programme.key:
                 return words + "\n" + self.tr("The reel has changed since."), "heed"
+            if outcome.made_as and outcome.made_as != delivery.key:
+                return words + "\n" + self.tr("Its settings have changed since."), "heed"
             return words, "good"
         if outcome.state is DeliveryState.STOPPED:
             return self.tr("stopped · nothing was left behind"), "quiet"
@@ -210,11 +221,19 @@ class DeliveryCard(Card):
         rate.setPlaceholderText(self.tr("5M"))
         rate.said.connect(self._say_bitrate)
         rate.wrong.connect(self.complained)
+        codec = Choice()
+        codec.setObjectName("codec")
+        codec.setAccessibleName(self.tr("Codec"))
+        for kind in Codec:
+            codec.addItem(codec_words(kind), kind)
+        codec.setCurrentIndex(codec.findData(delivery.codec))
+        codec.activated.connect(partial(self._say_codec, codec))
         space = Choice()
         space.setObjectName("space")
         space.setAccessibleName(self.tr("Colour"))
-        for value in COLOURS:
+        for value in FORMS[delivery.codec].colours:
             space.addItem(value.value, value)
+        self._space = delivery.space
         space.setCurrentIndex(space.findData(delivery.space))
         space.setToolTip(
             self.tr("sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886")
@@ -224,6 +243,8 @@ class DeliveryCard(Card):
         lut.setToolTip(self.tr("A LUT that the finished numbers go through"))
         dither = check(self.tr("against steps in soft light"), self._say_dither, "dither")
         dither.setChecked(delivery.dither)
+        exact = check(self.tr("views without a cube, slower"), self._say_exact, "exact")
+        exact.setChecked(delivery.exact)
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
@@ -232,11 +253,13 @@ class DeliveryCard(Card):
                 (self.tr("Name"), name),
                 (self.tr("Folder"), folder),
                 ("", choose),
+                (self.tr("Codec"), codec),
                 (self.tr("Quality"), grade),
                 (self.tr("or bitrate"), rate),
                 (self.tr("Colour"), space),
                 (self.tr("LUT"), lut),
                 (self.tr("Dither"), dither),
+                (self.tr("Exact"), exact),
             )
         ):
             title = label(words, "quiet")
@@ -248,7 +271,10 @@ class DeliveryCard(Card):
         remove = button(self.tr("Remove"), partial(self.remove_asked.emit, self.delivery), "word")
         self._inside.addLayout(row_of(send, 1, remove))
         running = status.state in RUNNING
-        for widget in (name, choose, grade, rate, space, lut, dither, send, remove):
+        for widget in (
+            *(name, choose, codec, grade, rate, space, lut, dither, exact),
+            *(send, remove),
+        ):
             widget.setEnabled(not running)
 
     def _say(self, words: str, **fields: object) -> None:
@@ -269,6 +295,17 @@ class DeliveryCard(Card):
     def _say_space(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
 
+    def _say_codec(self, box: QComboBox, _index: int) -> None:
+        codec = Codec(box.currentData())
+        words = self.tr("deliver as {0}").format(codec)
+        if self._space in FORMS[codec].colours:
+            self._say(words, codec=codec)
+        else:
+            self._say(words, codec=codec, space=Space.SRGB)
+
+    def _say_exact(self, on: bool) -> None:
+        self._say(self.tr("exact views"), exact=on)
+
     def _say_dither(self, on: bool) -> None:
         self._say(self.tr("dither"), dither=on)
 
@@ -286,6 +323,10 @@ class DeliveryCard(Card):
                 overwrite=False,
                 outcome=None,
             )
+
+
+def codec_words(codec: Codec) -> str:
+    return f"{codec}, {10 if codec is Codec.H265 else 8} bits"
 
 
 def bitrate_words(quality: ConstantQuality | Bitrate) -> str:

@@ -19,17 +19,16 @@ import av
 import numpy as np
 from av.error import FFmpegError
 
+from waxseal.core.deliver.forms import FORMS, encoder_options
 from waxseal.core.deliver.settings import (
-    COLOURS,
     CONTAINER_OPTIONS,
     THREADS,
-    encoder_options,
     sound_bits_per_second,
 )
 from waxseal.core.errors import DeliveryRefused, FrameError
 from waxseal.core.job.model import Bitrate, Delivery, StandIn
 from waxseal.core.picture.kernels import KernelChoice
-from waxseal.core.picture.make import Layout, Picture, Target, make
+from waxseal.core.picture.make import Picture, Target, make
 from waxseal.core.plan.programme import Place, Programme
 from waxseal.core.plan.recipe import Recipe, state_of
 from waxseal.core.progress import CancelToken, Report
@@ -69,8 +68,9 @@ def target_of(reel: Programme, delivery: Delivery) -> Target:
     return Target(
         reel.size.width,
         reel.size.height,
-        Layout.YUV420,
+        FORMS[delivery.codec].layout,
         space=delivery.space,
+        exact=delivery.exact,
         lut=state_of(Path(delivery.lut)) if delivery.lut else None,
         dither=delivery.dither,
     )
@@ -209,16 +209,21 @@ class Writer:
             return  # the first error is the one that is told
 
     def _add_video(self, reel: Programme, delivery: Delivery) -> av.VideoStream:
-        stream = self._container.add_stream(
-            "libx264", rate=reel.rate, options=encoder_options(delivery.quality)
+        form = FORMS[delivery.codec]
+        options = encoder_options(form, delivery.quality)
+        stream = cast(
+            av.VideoStream,
+            self._container.add_stream(form.encoder, rate=reel.rate, options=options),
         )
         stream.width, stream.height = target_of(reel, delivery).stored_size
-        stream.pix_fmt = "yuv420p"
+        stream.pix_fmt = form.pixel_format
+        if form.tag:
+            stream.codec_context.codec_tag = form.tag
         stream.time_base = 1 / reel.rate
         context = stream.codec_context
         context.time_base = 1 / reel.rate
         context.framerate = reel.rate
-        self._colour = COLOURS[delivery.space]
+        self._form, self._colour = form, form.colours[delivery.space]
         context.color_primaries, context.color_trc, context.colorspace, _ = self._colour
         context.color_range = 1
         context.flags |= av.codec.context.Flags.bitexact
@@ -242,7 +247,7 @@ class Writer:
 
     def write(self, picture: Picture, index: int) -> None:
         """Encode one picture, and the sound up to its end."""
-        frame = video_frame(picture, self._colour)
+        frame = video_frame(picture, self._form.pixel_format, self._colour)
         frame.pts, frame.time_base = index, 1 / self._rate
         self._container.mux(self._video.encode(frame))
         if self._plan is not None:
@@ -276,11 +281,14 @@ def layout_of(plan: SoundPlan) -> str:
     return {1: "mono", 2: "stereo", 6: "5.1"}[plan.sound.channels]
 
 
-def video_frame(picture: Picture, colour: tuple[int, int, int, bool]) -> av.VideoFrame:
+def video_frame(
+    picture: Picture, pixel_format: str, colour: tuple[int, int, int, bool]
+) -> av.VideoFrame:
     height, width = picture.planes[0].shape
-    frame = av.VideoFrame(width, height, "yuv420p")
+    frame = av.VideoFrame(width, height, pixel_format)
     for plane, values in zip(frame.planes, picture.planes, strict=True):
-        lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
+        in_line = plane.line_size // values.itemsize
+        lines = np.frombuffer(memoryview(plane), values.dtype).reshape(-1, in_line)
         lines[: values.shape[0], : values.shape[1]] = values
     frame.color_primaries, frame.color_trc, frame.colorspace, _ = colour
     frame.color_range = 1

@@ -9,8 +9,8 @@ from typing import Any
 from av.error import FFmpegError
 
 from waxseal.core.deliver.encode import Encoded, encode, target_of
+from waxseal.core.deliver.forms import FORMS
 from waxseal.core.deliver.preflight import notes_on, preflight, stand_in_notes
-from waxseal.core.deliver.settings import COLOURS
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.make import make
@@ -76,15 +76,16 @@ def writing_sentence(error: Exception, path: Path) -> str:
 def expected_of(reel: Programme, delivery: Delivery) -> Expected:
     width, height = target_of(reel, delivery).stored_size
     plan = sound_plan(reel.job, reel.frames, reel.rate)
+    form = FORMS[delivery.codec]
     return Expected(
         width=width,
         height=height,
         frames=reel.frames.count,
         rate=reel.rate,
-        codec="h264",
-        profile="High",
-        pixel_format="yuv420p",
-        colour=COLOURS[delivery.space],
+        codec=form.codec,
+        profile=form.profile,
+        pixel_format=form.pixel_format,
+        colour=form.colours[delivery.space],
         sound=ExpectedSound(plan.sample_rate, plan.sound.channels, plan.count) if plan else None,
     )
 
@@ -143,6 +144,7 @@ def sealed(
         sha256=measured.sha256,
         made_from=encoded.reel.key,
         made_of=encoded.contents_key,
+        made_as=delivery.key,
     )
 
 

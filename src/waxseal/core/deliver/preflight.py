@@ -8,7 +8,8 @@ from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
 
-from waxseal.core.deliver.settings import COLOURS, LARGEST_MACROBLOCKS, estimated_bytes, stored_size
+from waxseal.core.deliver.forms import FORMS, size_sentence
+from waxseal.core.deliver.settings import estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.finish import Lut, Text
 from waxseal.core.job.model import Delivery, Health, Job, Origin, Sequence, StandIn
@@ -31,7 +32,7 @@ def preflight(job: Job, delivery: Delivery) -> Programme:
     reasons = [
         *file_reasons(job, delivery),
         *frame_reasons(reel),
-        *size_reasons(reel),
+        *filter(None, (size_sentence(delivery.codec, reel.size, stored_size(reel.size)),)),
         *colour_reasons(reel, delivery),
         *sound_reasons(reel),
     ]
@@ -109,18 +110,11 @@ def missing_sentence(sequence: Sequence, frames: set[int]) -> str:
     )
 
 
-def size_reasons(reel: Programme) -> list[str]:
-    width, height = stored_size(reel.size)
-    if width < 16 or height < 16:
-        return [f"A frame of {reel.size} is too small for H.264: 16 × 16 is the least."]
-    if -(-width // 16) * -(-height // 16) > LARGEST_MACROBLOCKS or max(width, height) > 16_384:
-        return [f"A frame of {reel.size} is larger than any level of H.264: choose a smaller one."]
-    return []
-
-
 def colour_reasons(reel: Programme, delivery: Delivery) -> list[str]:
-    if delivery.space not in COLOURS:
-        return [f"H.264 with 8 bits carries no {delivery.space}: choose sRGB, BT.709 or P3."]
+    carried = FORMS[delivery.codec].colours
+    if delivery.space not in carried:
+        names = ", ".join(one.value for one in carried)
+        return [f"{delivery.codec} carries no {delivery.space}: choose one of {names}."]
     reasons = []
     for file in dict.fromkeys(files_beside(reel, delivery)):
         if not Path(file).is_file():
@@ -194,7 +188,7 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
     width, height = stored_size(reel.size)
     if (width, height) != (reel.size.width, reel.size.height):
         notes.append(
-            f"{reel.size} becomes {width} × {height}: H.264 takes even sides, "
+            f"{reel.size} becomes {width} × {height}: the codec takes even sides, "
             "the last column or row is repeated."
         )
     plan = sound_plan(reel.job, reel.frames, reel.rate)

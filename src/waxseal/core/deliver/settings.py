@@ -1,4 +1,4 @@
-"""What a delivery's settings mean to the encoder. One codec in this slice: H.264 in MP4."""
+"""What a delivery's settings mean: qualities, bitrates, sizes."""
 
 from __future__ import annotations
 
@@ -7,15 +7,12 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.model import Bitrate, ConstantQuality, Size, Space
+from waxseal.core.job.model import Bitrate, ConstantQuality, Size
 
 __all__ = [
-    "COLOURS",
     "CONTAINER_OPTIONS",
-    "LARGEST_MACROBLOCKS",
     "THREADS",
     "Grade",
-    "encoder_options",
     "estimated_bytes",
     "parse_bitrate",
     "parse_quality",
@@ -38,30 +35,7 @@ FIGURES = {Grade.DRAFT: 28.0, Grade.GOOD: 20.0, Grade.HIGH: 16.0, Grade.MASTER: 
 # The stream's bytes depend on the number of threads, so it is not the machine's.
 THREADS = 4
 
-# ITU-T H.273: primaries, transfer, matrix; limited range. What is sRGB is tagged as BT.709,
-# as players take it for: the codes are shown as they are. Only spaces that 8 bits carry.
-COLOURS = {
-    Space.SRGB: (1, 1, 1, False),
-    Space.BT709: (1, 1, 1, False),
-    Space.P3: (12, 13, 1, False),
-}
-
-# ITU-T H.264, Table A-1, from memory: the largest frame of level 6.2.
-LARGEST_MACROBLOCKS = 139_264
-
 CONTAINER_OPTIONS = {"fflags": "+bitexact", "movflags": "+faststart"}
-
-
-def encoder_options(quality: ConstantQuality | Bitrate) -> dict[str, str]:
-    """Options of libx264. cpu-independent: without it the bytes depend on the processor."""
-    options = {
-        "preset": "medium",
-        "profile": "high",
-        "x264-params": "open-gop=0:cpu-independent=1",
-    }
-    if isinstance(quality, ConstantQuality):
-        options["crf"] = f"{quality.figure:g}"
-    return options
 
 
 def stored_size(size: Size) -> tuple[int, int]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from enum import StrEnum
 from pathlib import Path
 from typing import Annotated, Literal, Self
@@ -11,7 +12,7 @@ from pydantic import Field, model_validator
 from waxseal.core.job.colourway import Space
 from waxseal.core.job.values import Value
 
-__all__ = ["Bitrate", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
+__all__ = ["Bitrate", "Codec", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
 
 
 class ConstantQuality(Value):
@@ -54,6 +55,14 @@ class Outcome(Value):
     sha256: str = ""
     made_from: str = ""  # the programme's key, to tell whether the reel changed since
     made_of: str = ""  # its contents' key, to tell whether a file changed since
+    made_as: str = ""  # the delivery's key, to tell whether its settings changed since
+
+
+class Codec(StrEnum):
+    """How the pictures are kept."""
+
+    H264 = "H.264"  # 8 bits, 4:2:0
+    H265 = "H.265"  # 10 bits, 4:2:0
 
 
 class Delivery(Value):
@@ -61,15 +70,18 @@ class Delivery(Value):
 
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, against steps in soft light.
+    exact: whether a view is worked out for each pixel, rather than read from a cube.
     """
 
     id: str
     name: str = Field(min_length=1, max_length=200)
     folder: str
+    codec: Codec = Codec.H264
     quality: Quality = ConstantQuality()
     space: Space = Space.SRGB
     lut: str = ""
     dither: bool = False
+    exact: bool = False
     overwrite: bool = False
     outcome: Outcome | None = None
 
@@ -78,6 +90,14 @@ class Delivery(Value):
         if "/" in self.name or "\0" in self.name or self.name in (".", ".."):
             raise ValueError(f"“{self.name}” is no file name: leave out slashes.")
         return self
+
+    @property
+    def key(self) -> str:
+        """What its file depends on besides the reel, as a hash."""
+        settings = (self.codec, self.quality, self.space, self.lut, self.dither, self.exact)
+        return hashlib.blake2b(
+            repr(settings).encode("utf-8", "backslashreplace"), digest_size=16
+        ).hexdigest()
 
     @property
     def path(self) -> Path:

@@ -17,6 +17,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.colourway import Colourway, Space, View, Working
 from waxseal.core.job.deliveries import (
     Bitrate,
+    Codec,
     ConstantQuality,
     Delivery,
     DeliveryState,
@@ -76,6 +77,7 @@ __all__ = [
     "Bitrate",
     "Blend",
     "Chromaticities",
+    "Codec",
     "Colour",
     "Colourway",
     "ConstantQuality",

@@ -16,7 +16,7 @@ __all__ = ["Container", "Track", "read_container"]
 
 PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
 LARGEST_HEAD = 256 * 1024 * 1024
-HEAD_BYTES = {b"stsd": 8, b"avc1": 78}
+HEAD_BYTES = {b"stsd": 8, b"avc1": 78, b"hvc1": 78}
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ __all__ = ["Likeness", "Sketch", "compare", "psnr", "sketch"]
 
 ACROSS, DOWN = 64, 36
 Sketch = NDArray[np.uint8]  # the means of luma blocks, then of both chroma planes'
-Plane = NDArray[np.uint8]
+Plane = NDArray[Any]  # uint8; uint16 holds 10 bits
 
 FARTHEST = 6.0  # codes of rms between sketches: a coarse encode stays below 2
 CLOSER = 1.0  # codes by which a neighbour has to be nearer for the order to be in doubt
@@ -38,8 +39,14 @@ def block_means(plane: Plane, across: int, down: int) -> Sketch:
     cut = plane[: tall * down, : wide * across]
     lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
     sums = np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint32)
-    means: Sketch = ((sums + wide * tall // 2) // (wide * tall)).astype(np.uint8)
+    each = wide * tall * steps_in_code(plane)
+    means: Sketch = np.minimum((sums + each // 2) // each, 255).astype(np.uint8)
     return means
+
+
+def steps_in_code(plane: Plane) -> int:
+    """How many steps of a plane make one of 8 bits."""
+    return 1 if plane.dtype == np.uint8 else 4
 
 
 def distance(one: Sketch, other: Sketch) -> float:
@@ -50,7 +57,7 @@ def distance(one: Sketch, other: Sketch) -> float:
 
 def psnr(one: Plane, other: Plane) -> float:
     """Peak signal-to-noise ratio in dB: 10·log10(255² ÷ MSE); infinite for equal planes."""
-    away = one.astype(np.float32) - other.astype(np.float32)
+    away = (one.astype(np.float32) - other.astype(np.float32)) / np.float32(steps_in_code(one))
     mean_square = float(np.mean(away * away))
     return float("inf") if mean_square == 0 else float(10 * np.log10(255.0**2 / mean_square))
 

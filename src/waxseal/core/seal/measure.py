@@ -12,7 +12,6 @@ from pathlib import Path
 import av
 import numpy as np
 from av.error import FFmpegError
-from numpy.typing import NDArray
 
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.progress import CancelToken, Progress, Report, silent
@@ -23,6 +22,8 @@ from waxseal.core.words import plain
 __all__ = ["Measured", "SoundFacts", "checksum", "measure"]
 
 BLOCK_BYTES = 1 << 20
+SAMPLINGS = ("yuv420p", "yuv422p", "yuv444p")
+PLANAR = dict.fromkeys(SAMPLINGS, np.uint8) | {f"{name}10le": np.uint16 for name in SAMPLINGS}
 Look = Callable[[int, tuple[Plane, ...]], None]
 
 
@@ -162,12 +163,17 @@ def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
 
 
 def planes_of(frame: av.VideoFrame) -> tuple[Plane, ...]:
-    """A frame's planes as they lie in the decoder, without a copy; empty where not 8-bit planar."""
-    if frame.format.name not in ("yuv420p", "yuv422p", "yuv444p"):
+    """A frame's planes as they lie in the decoder, without a copy.
+
+    uint8, or uint16 where it has 10 bits; empty where it is not planar.
+    """
+    dtype = PLANAR.get(frame.format.name)
+    if dtype is None:
         return ()
-    planes: list[NDArray[np.uint8]] = []
+    planes: list[Plane] = []
     for plane in frame.planes:
-        lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
+        in_line = plane.line_size // np.dtype(dtype).itemsize
+        lines = np.frombuffer(memoryview(plane), dtype).reshape(-1, in_line)
         planes.append(lines[: plane.height, : plane.width])
     return tuple(planes)
 
