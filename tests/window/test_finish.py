@@ -21,6 +21,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import (
+    PATIENCE,
     at_rest,
     button,
     choice,
@@ -41,7 +42,9 @@ from waxseal.core.job.edits import REEL
 from waxseal.core.job.finish import Cdl, Exposure, Fade, Finish, Grain, Text, Vignette
 from waxseal.core.job.model import (
     Blend,
+    Codec,
     Conversion,
+    Delivery,
     Operation,
     Scaling,
     Shot,
@@ -384,6 +387,29 @@ def test_a_delivery_is_made_for_another_display(window: Window, row: ShotRow) ->
     switch(window.outbox, "dither").click()
     one = window.desk.job.delivery("d1")
     assert (one.space, one.dither) == (Space.BT709, True)
+
+
+def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBot) -> None:
+    def delivery() -> Delivery:
+        return window.desk.job.deliveries[0]
+
+    window.outbox.toggle("d1")
+    QApplication.processEvents()
+    choose(choice(window.outbox, "codec"), "H.265, 10 bits")
+    choose(choice(window.outbox, "space"), "BT.2020 PQ")
+    assert (delivery().codec, delivery().space) == (Codec.H265, Space.PQ)
+    press(button(window.outbox, "Seal this one"))
+    qtbot.waitUntil(lambda: "sealed" in texts(window.outbox), timeout=PATIENCE)
+    press(switch(window.outbox, "exact"))
+    assert delivery().exact
+    qtbot.waitUntil(lambda: "Its settings have changed since." in texts(window.outbox))
+    choose(choice(window.outbox, "codec"), "EXR frames, half")
+    assert (delivery().codec, delivery().space) == (Codec.EXR, Space.LINEAR)
+    assert not choice(window.outbox, "quality").isEnabled()
+    press(button(window.outbox, "Seal this one"))
+    qtbot.waitUntil(lambda: delivery().path.is_dir(), timeout=PATIENCE)
+    choose(choice(window.outbox, "codec"), "H.264, 8 bits")
+    assert (delivery().codec, delivery().space) == (Codec.H264, Space.SRGB)
 
 
 def test_a_source_is_read_as_a_space_of_the_config(

@@ -124,7 +124,10 @@ def assemble(
         str, typer.Option("--view", help="plain, ACES SDR or ACES HDR: how light is shown.")
     ] = "plain",
     codec: Annotated[
-        str, typer.Option("--codec", help="H.264 (8 bits) or H.265 (10 bits).")
+        str,
+        typer.Option(
+            "--codec", help="H.264 (8 bits), H.265 (10 bits), or EXR: a folder of frames."
+        ),
     ] = "H.264",
     space: Annotated[
         str,
@@ -187,7 +190,8 @@ def assemble(
 
         if quality is not None and bitrate is not None:
             raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
-        if out.suffix.lower() not in ("", ".mp4"):
+        is_frames = codec.casefold() == "exr"
+        if out.suffix.lower() not in ("", ".mp4") and not is_frames:
             raise WrongUse(f"{out.name}: this version writes MP4, name the file {out.stem}.mp4.")
         chosen = parse_bitrate(bitrate) if bitrate is not None else ConstantQuality()
         if quality is not None:
@@ -210,7 +214,7 @@ def assemble(
             config=str(config.absolute()) if config is not None else "",
             view=View(one_of(view, "view", View)),
             codec=Codec(one_of(codec, "codec", Codec)),
-            space=Space(one_of(space, "space", Space)),
+            space=Space.LINEAR if is_frames else Space(one_of(space, "space", Space)),
             looks=looks_of(exposure, gamma, lut, burn_in),
             between=Conversion(one_of(between, "between", Conversion)),
             with_passes=passes,

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
+import shutil
 from pathlib import Path
 
-__all__ = ["flush_to_disk", "partial_name", "put_in_place", "write_safely"]
+__all__ = ["flush_to_disk", "partial_name", "put_in_place", "remove_partial", "write_safely"]
 
 
 def partial_name(path: Path, process: int | None = None) -> Path:
@@ -30,6 +31,14 @@ def flush_to_disk(path: Path) -> None:
     """Wait until a finished file is on the disk, not only in memory. Raises OSError."""
     with path.open("rb") as file:
         os.fsync(file.fileno())
+
+
+def remove_partial(partial: Path) -> None:
+    """A file or a folder that was begun; nothing where there is none."""
+    if partial.is_dir() and not partial.is_symlink():
+        shutil.rmtree(partial, ignore_errors=True)
+    else:
+        partial.unlink(missing_ok=True)
 
 
 def put_in_place(partial: Path, path: Path, *, overwrite: bool) -> None:

@@ -105,7 +105,7 @@ def test_a_file_of_another_codec_is_refused(job: Job) -> None:
     assert measured.pixel_format == form.pixel_format
 
 
-@pytest.mark.parametrize("codec", list(FORMS))
+@pytest.mark.parametrize("codec", [Codec.H264, Codec.H265])
 def test_frames_that_no_level_holds_get_a_sentence(codec: Codec) -> None:
     for size, words in (
         (Size(width=1920, height=1080), ""),

@@ -27,7 +27,8 @@ from waxseal.app.look.small import (
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.outbox.sending import Status
 from waxseal.core.deliver.forms import FORMS
-from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
+from waxseal.core.deliver.preflight import needed_bytes
+from waxseal.core.deliver.settings import FIGURES, Grade, parse_bitrate
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
     Bitrate,
@@ -36,7 +37,6 @@ from waxseal.core.job.model import (
     Delivery,
     DeliveryState,
     Job,
-    Space,
 )
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
@@ -133,9 +133,7 @@ class DeliveryCard(Card):
         if status.state is DeliveryState.DRAFT:
             if programme is None:
                 return self.tr("nothing on the reel yet"), "quiet"
-            about = estimated_bytes(
-                delivery.quality, programme.size, programme.frames.count, programme.rate
-            )
+            about = needed_bytes(programme, delivery)
             return self.tr("draft · up to about {0}").format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"
@@ -225,7 +223,7 @@ class DeliveryCard(Card):
         codec.setObjectName("codec")
         codec.setAccessibleName(self.tr("Codec"))
         for kind in Codec:
-            codec.addItem(codec_words(kind), kind)
+            codec.addItem(self._codec_words(kind), kind)
         codec.setCurrentIndex(codec.findData(delivery.codec))
         codec.activated.connect(partial(self._say_codec, codec))
         space = Choice()
@@ -276,6 +274,9 @@ class DeliveryCard(Card):
             *(send, remove),
         ):
             widget.setEnabled(not running)
+        if delivery.codec is Codec.EXR:
+            for widget in (grade, rate, lut, dither, exact):
+                widget.setEnabled(False)  # light goes out as it is
 
     def _say(self, words: str, **fields: object) -> None:
         def change(job: Job) -> Job:
@@ -295,13 +296,20 @@ class DeliveryCard(Card):
     def _say_space(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
 
+    def _codec_words(self, codec: Codec) -> str:
+        return {
+            Codec.H264: self.tr("H.264, 8 bits"),
+            Codec.H265: self.tr("H.265, 10 bits"),
+            Codec.EXR: self.tr("EXR frames, half"),
+        }[codec]
+
     def _say_codec(self, box: QComboBox, _index: int) -> None:
         codec = Codec(box.currentData())
         words = self.tr("deliver as {0}").format(codec)
         if self._space in FORMS[codec].colours:
             self._say(words, codec=codec)
         else:
-            self._say(words, codec=codec, space=Space.SRGB)
+            self._say(words, codec=codec, space=next(iter(FORMS[codec].colours)))
 
     def _say_exact(self, on: bool) -> None:
         self._say(self.tr("exact views"), exact=on)
@@ -323,10 +331,6 @@ class DeliveryCard(Card):
                 overwrite=False,
                 outcome=None,
             )
-
-
-def codec_words(codec: Codec) -> str:
-    return f"{codec}, {10 if codec is Codec.H265 else 8} bits"
 
 
 def bitrate_words(quality: ConstantQuality | Bitrate) -> str:

@@ -130,5 +130,6 @@ def is_fresh(delivery: Delivery, key: str, contents: str) -> bool:
         and outcome.state is DeliveryState.SEALED
         and outcome.made_from == key
         and outcome.made_of == contents
+        and outcome.made_as in ("", delivery.key)
         and delivery.path.exists()
     )

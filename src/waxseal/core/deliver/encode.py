@@ -7,17 +7,18 @@ threads fill the rest. Nothing here knows of processes (see worker).
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from math import lcm
 from pathlib import Path
-from typing import cast
+from typing import Any, cast
 
 import av
 import numpy as np
 from av.error import FFmpegError
+from numpy.typing import NDArray
 
 from waxseal.core.deliver.forms import FORMS, encoder_options
 from waxseal.core.deliver.settings import (
@@ -37,7 +38,7 @@ from waxseal.core.sound.mix import SoundPlan, sound_blocks, sound_plan
 from waxseal.core.speed import Speedometer
 from waxseal.core.timing.ranges import write_frames
 
-__all__ = ["Encoded", "encode", "target_of"]
+__all__ = ["Encoded", "Supply", "encode", "target_of"]
 
 MAKERS = 2  # threads that make pictures
 AHEAD = 6  # pictures made before the encoder asks for them
@@ -59,8 +60,10 @@ class Encoded:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Made:
+    """A picture, and what it is recognised by."""
+
     picture: Picture
-    sketch: Sketch
+    seen: Any
 
 
 def target_of(reel: Programme, delivery: Delivery) -> Target:
@@ -88,7 +91,7 @@ def encode(
     contents_key = reel.contents_key()
     kernels = KernelChoice()
     kernels.warm_for(frames.count * reel.size.width * reel.size.height)
-    supply = Supply(reel, target_of(reel, delivery), kernels)
+    supply = Supply(reel, target_of(reel, delivery), kernels, sketch)
     sketches: list[Sketch] = []
     speed = Speedometer("encoding", frames.count)
     try:
@@ -97,7 +100,7 @@ def encode(
                 token.check()
                 made = supply.next_made(reel_frame, token)
                 writer.write(made.picture, reel_frame - frames.first)
-                sketches.append(made.sketch)
+                sketches.append(made.seen)
                 report(speed.at(len(sketches)))
             writer.finish()
     finally:
@@ -106,10 +109,20 @@ def encode(
 
 
 class Supply:
-    """Makes pictures ahead of the encoder, each recipe once."""
+    """Makes pictures ahead of the encoder, each recipe once.
 
-    def __init__(self, reel: Programme, target: Target, kernels: KernelChoice) -> None:
+    see: what is kept of its planes to recognise a picture by.
+    """
+
+    def __init__(
+        self,
+        reel: Programme,
+        target: Target,
+        kernels: KernelChoice,
+        see: Callable[[tuple[NDArray[Any], ...]], Any],
+    ) -> None:
         self.reel = reel
+        self._see = see
         self._last = reel.frames.last
         self._target = target
         self._kernels = kernels
@@ -144,7 +157,7 @@ class Supply:
 
     def _make(self, recipe: Recipe) -> Made:
         picture = make(recipe, self._target, kernels=self._kernels.current)
-        return Made(picture, sketch(picture.planes))
+        return Made(picture, self._see(picture.planes))
 
     def _blamed(self, reel_frame: int, error: FrameError) -> Place:
         """Whose frame it is that could not be read: the shot's, where nobody else's."""

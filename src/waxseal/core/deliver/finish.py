@@ -10,13 +10,14 @@ from av.error import FFmpegError
 
 from waxseal.core.deliver.encode import Encoded, encode, target_of
 from waxseal.core.deliver.forms import FORMS
+from waxseal.core.deliver.frames import held_against, put_folder_in_place, write_all
 from waxseal.core.deliver.preflight import notes_on, preflight, stand_in_notes
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.job.model import Codec, Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.make import make
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.safely import flush_to_disk, partial_name, put_in_place
+from waxseal.core.safely import flush_to_disk, partial_name, put_in_place, remove_partial
 from waxseal.core.seal.judge import Expected, ExpectedSound, judge
 from waxseal.core.seal.likeness import Plane, Sketch, compare, psnr, sketch
 from waxseal.core.seal.measure import Measured, measure
@@ -40,6 +41,8 @@ def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelTok
     partial = partial_name(delivery.path)
     try:
         reel = preflight(job, delivery)
+        if delivery.codec is Codec.EXR:
+            return frames_delivered(reel, delivery, partial, report, token)
         encoded = encode(reel, delivery, partial, report, token)
         flush_to_disk(partial)
         return seal_or_refuse(encoded, delivery, partial, report, token)
@@ -52,7 +55,28 @@ def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelTok
     except (FFmpegError, OSError) as error:
         return refused(writing_sentence(error, delivery.path))
     finally:
-        partial.unlink(missing_ok=True)
+        remove_partial(partial)
+
+
+def frames_delivered(
+    reel: Programme, delivery: Delivery, partial: Path, report: Report, token: CancelToken
+) -> Outcome:
+    written = write_all(reel, delivery, partial, report, token)
+    reel = written.reel or reel
+    measured, reasons = held_against(written, reel, partial, report, token)
+    notes = (*notes_on(reel, delivery), *stand_in_notes(reel, reel.frames))
+    if reasons:
+        return Outcome(state=DeliveryState.REFUSED, reasons=reasons, notes=notes)
+    seal_path(delivery.path).unlink(missing_ok=True)
+    put_folder_in_place(partial, delivery.path, overwrite=delivery.overwrite)
+    write_seal(
+        delivery.path,
+        measured,
+        likeness={"farthest_codes": 0.0, "compared_whole": measured.frames},
+        sources=sources_of(reel),
+        notes=list(notes),
+    )
+    return sealed(delivery, reel, written.contents_key, measured, notes)
 
 
 def refused(*reasons: str) -> Outcome:
@@ -107,7 +131,7 @@ def seal_or_refuse(
     )
     likeness = compare(encoded.sketches, seen)
     reasons = judge(measured, expected_of(reel, delivery), likeness, poorest.psnr)
-    notes = (*notes_on(reel), *stand_in_notes(reel, reel.frames))
+    notes = (*notes_on(reel, delivery), *stand_in_notes(reel, reel.frames))
     if reasons:
         aside = refused_path(delivery.path)
         partial.replace(aside)
@@ -130,11 +154,15 @@ def seal_or_refuse(
         sources=sources_of(reel),
         notes=list(notes),
     )
-    return sealed(delivery, encoded, measured, notes)
+    return sealed(delivery, reel, encoded.contents_key, measured, notes)
 
 
 def sealed(
-    delivery: Delivery, encoded: Encoded, measured: Measured, notes: tuple[str, ...]
+    delivery: Delivery,
+    reel: Programme,
+    contents_key: str,
+    measured: Measured,
+    notes: tuple[str, ...],
 ) -> Outcome:
     return Outcome(
         state=DeliveryState.SEALED,
@@ -142,8 +170,8 @@ def sealed(
         file=plain(delivery.path.name),
         size_bytes=measured.size_bytes,
         sha256=measured.sha256,
-        made_from=encoded.reel.key,
-        made_of=encoded.contents_key,
+        made_from=reel.key,
+        made_of=contents_key,
         made_as=delivery.key,
     )
 

@@ -17,6 +17,7 @@ STANDARD: dict[Space, Tags] = {
     Space.BT709: (1, 1, 1, False),
     Space.P3: (12, 13, 1, False),
 }
+LIGHT: dict[Space, Tags] = {Space.LINEAR: (0, 0, 0, True)}  # files of EXR name their primaries
 HIGH: dict[Space, Tags] = {Space.PQ: (9, 16, 9, False), Space.HLG: (9, 18, 9, False)}
 
 
@@ -70,6 +71,17 @@ FORMS = {
         longest=16_888,
         tag="hvc1",
     ),
+    Codec.EXR: Form(
+        encoder="",
+        codec="exr",
+        profile="half",
+        pixel_format="RGB",
+        layout=Layout.LIGHT,
+        colours=LIGHT,
+        parameters=("", ""),
+        most_pixels=16_384 * 16_384,
+        longest=32_768,
+    ),
 }
 
 
@@ -86,7 +98,7 @@ def encoder_options(form: Form, quality: ConstantQuality | Bitrate) -> dict[str,
 def size_sentence(codec: Codec, size: Size, stored: tuple[int, int]) -> str:
     """Why a frame has no place in a codec; empty where it has."""
     form, (width, height) = FORMS[codec], stored
-    if width < 16 or height < 16:
+    if codec is not Codec.EXR and (width < 16 or height < 16):
         return f"A frame of {size} is too small for {codec}: 16 × 16 is the least."
     blocks = -(-width // 16) * -(-height // 16) * 256
     if blocks > form.most_pixels or max(width, height) > form.longest:

@@ -12,15 +12,15 @@ from waxseal.core.deliver.forms import FORMS, size_sentence
 from waxseal.core.deliver.settings import estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.finish import Lut, Text
-from waxseal.core.job.model import Delivery, Health, Job, Origin, Sequence, StandIn
+from waxseal.core.job.model import Codec, Delivery, Health, Job, Origin, Sequence, StandIn
 from waxseal.core.picture.geometry import framing_words
 from waxseal.core.plan.programme import Place, Programme, programme
 from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import bytes_words, counted, plain
+from waxseal.core.words import bytes_words, counted, names_words, plain
 
-__all__ = ["missing_sentence", "notes_on", "preflight", "stand_in_notes"]
+__all__ = ["missing_sentence", "needed_bytes", "notes_on", "preflight", "stand_in_notes"]
 
 
 def preflight(job: Job, delivery: Delivery) -> Programme:
@@ -32,7 +32,7 @@ def preflight(job: Job, delivery: Delivery) -> Programme:
     reasons = [
         *file_reasons(job, delivery),
         *frame_reasons(reel),
-        *filter(None, (size_sentence(delivery.codec, reel.size, stored_size(reel.size)),)),
+        *filter(None, (size_sentence(delivery.codec, reel.size, stored_in(reel, delivery)),)),
         *colour_reasons(reel, delivery),
         *sound_reasons(reel),
     ]
@@ -50,6 +50,8 @@ def file_reasons(job: Job, delivery: Delivery) -> list[str]:
         return [f"The folder {plain(folder)} does not exist: make it, or choose another."]
     if not os.access(folder, os.W_OK | os.X_OK):
         return [f"Nothing can be written into {plain(folder)}: choose another folder."]
+    if delivery.codec is Codec.EXR:
+        return folder_reasons(job, delivery)
     if path.is_dir():
         return [f"{plain(path.name)} is a folder: choose another name."]
     if is_source(job, path):
@@ -57,6 +59,32 @@ def file_reasons(job: Job, delivery: Delivery) -> list[str]:
     if path.exists() and not delivery.overwrite:
         return [f"{plain(path.name)} is there already: choose another name, or overwrite it."]
     return []
+
+
+def folder_reasons(job: Job, delivery: Delivery) -> list[str]:
+    """A folder of frames takes the place of one that was delivered, and of nothing else."""
+    path = delivery.path
+    lying = {Path(one.files.folder).resolve() for one in job.sequences}
+    if path.resolve() in lying:
+        return [f"In {plain(path.name)} lie frames of a source, which are never written to."]
+    if not path.exists():
+        return []
+    if not path.is_dir():
+        return [f"{plain(path.name)} is there already and no folder: choose another name."]
+    if not delivery.overwrite:
+        return [f"{plain(path.name)} is there already: choose another name, or overwrite it."]
+    others = [one.name for one in path.iterdir() if not is_frame_of(path.name, one.name)]
+    if others:
+        return [
+            f"{plain(path.name)} holds more than delivered frames ({names_words(others)}): "
+            "choose another name."
+        ]
+    return []
+
+
+def is_frame_of(stem: str, name: str) -> bool:
+    number = name.removeprefix(f"{stem}.").removesuffix(".exr")
+    return number.isdecimal() and name == f"{stem}.{number}.exr"
 
 
 def is_source(job: Job, path: Path) -> bool:
@@ -151,7 +179,7 @@ def sound_reasons(reel: Programme) -> list[str]:
 
 
 def space_reasons(reel: Programme, delivery: Delivery) -> list[str]:
-    needed = estimated_bytes(delivery.quality, reel.size, reel.frames.count, reel.rate)
+    needed = needed_bytes(reel, delivery)
     try:
         free = shutil.disk_usage(delivery.path.parent).free
     except OSError as error:
@@ -164,7 +192,20 @@ def space_reasons(reel: Programme, delivery: Delivery) -> list[str]:
     ]
 
 
-def notes_on(reel: Programme) -> tuple[str, ...]:
+def needed_bytes(reel: Programme, delivery: Delivery) -> int:
+    """About how much room it takes; frames compress little."""
+    if delivery.codec is Codec.EXR:
+        return reel.frames.count * (reel.size.width * reel.size.height * 6 + 4096)
+    return estimated_bytes(delivery.quality, reel.size, reel.frames.count, reel.rate)
+
+
+def stored_in(reel: Programme, delivery: Delivery) -> tuple[int, int]:
+    """Frames have any size; a codec of a quarter of the colour takes even sides."""
+    is_any = delivery.codec is Codec.EXR
+    return (reel.size.width, reel.size.height) if is_any else stored_size(reel.size)
+
+
+def notes_on(reel: Programme, delivery: Delivery) -> tuple[str, ...]:
     """What is done on the way that somebody should know, in sentences."""
     notes = []
     for source in reel.job.sequences:
@@ -185,13 +226,15 @@ def notes_on(reel: Programme) -> tuple[str, ...]:
                 shot.placing,
             )
             notes.append(f"{reel.job.sequence(shot.source).name}, {size}: {words}.")
-    width, height = stored_size(reel.size)
+    width, height = stored_in(reel, delivery)
     if (width, height) != (reel.size.width, reel.size.height):
         notes.append(
             f"{reel.size} becomes {width} × {height}: the codec takes even sides, "
             "the last column or row is repeated."
         )
     plan = sound_plan(reel.job, reel.frames, reel.rate)
+    if plan is not None and delivery.codec is Codec.EXR:
+        return (*notes, f"Frames carry no sound: {plan.sound.name} is left out.")
     return (*notes, *(plan.notes if plan else ()))
 
 

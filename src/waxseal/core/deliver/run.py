@@ -14,7 +14,7 @@ from waxseal.core.errors import WorkerLost
 from waxseal.core.job.file import write_job
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.safely import partial_name
+from waxseal.core.safely import partial_name, remove_partial
 
 __all__ = ["EncodingProcess"]
 
@@ -98,4 +98,4 @@ class EncodingProcess:
 
     def _remove_partial(self, delivery: Delivery) -> None:
         """What a killed process left beside its target."""
-        partial_name(delivery.path, self._process.pid).unlink(missing_ok=True)
+        remove_partial(partial_name(delivery.path, self._process.pid))

@@ -1,7 +1,9 @@
-"""Pixels to one file: EXR, PNG or TIFF, by the suffix."""
+"""Pixels to one file: EXR, PNG or TIFF, by the suffix; halves of light to EXR without a clock."""
 
 from __future__ import annotations
 
+import errno
+import shutil
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -11,7 +13,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 
-__all__ = ["write_pixels"]
+__all__ = ["write_light", "write_pixels"]
 
 
 def write_pixels(
@@ -59,3 +61,35 @@ def write_pixels(
     written = target.write_image(np.ascontiguousarray(values))
     if not target.close() or not written:
         raise FrameError(f"{path} cannot be written: {target.geterror()}", path=path)
+
+
+def write_light(
+    path: Path,
+    values: NDArray[np.float16],
+    *,
+    compression: str = "ZIP",
+    rate: Fraction | None = None,
+    chromaticities: tuple[float, ...] | None = None,
+) -> None:
+    """Write halves, (height, width, 3 or 4), as an ordinary EXR: the same values, the same bytes.
+
+    compression: by OpenEXR's name. Raises OSError.
+    """
+    import OpenEXR
+
+    header: dict[str, Any] = {
+        "compression": getattr(OpenEXR, f"{compression}_COMPRESSION"),
+        "type": OpenEXR.scanlineimage,
+    }
+    if rate is not None:
+        header["framesPerSecond"] = rate
+    if chromaticities is not None:
+        header["chromaticities"] = chromaticities
+    names = "RGBA"[: values.shape[2]]
+    try:
+        with OpenEXR.File(header, {names: np.ascontiguousarray(values)}) as file:
+            file.write(str(path))
+    except RuntimeError as error:
+        # The library does not say why: a disk without room for a frame is why enough.
+        is_full = shutil.disk_usage(path.parent).free < values.nbytes
+        raise OSError(errno.ENOSPC if is_full else errno.EIO, str(error)) from error

@@ -15,6 +15,9 @@ from waxseal.core.job.values import Value
 __all__ = ["Bitrate", "Codec", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
 
 
+MP4 = ".mp4"
+
+
 class ConstantQuality(Value):
     """The same quality everywhere: the encoder's own figure, smaller is better."""
 
@@ -63,6 +66,7 @@ class Codec(StrEnum):
 
     H264 = "H.264"  # 8 bits, 4:2:0
     H265 = "H.265"  # 10 bits, 4:2:0
+    EXR = "EXR"  # a file a frame, scene-linear halves
 
 
 class Delivery(Value):
@@ -101,5 +105,8 @@ class Delivery(Value):
 
     @property
     def path(self) -> Path:
-        name = self.name if self.name.lower().endswith(".mp4") else f"{self.name}.mp4"
-        return Path(self.folder) / name
+        """Its file; of frames their folder."""
+        stem = self.name[: -len(MP4)] if self.name.lower().endswith(MP4) else self.name
+        if self.codec is Codec.EXR:
+            return Path(self.folder) / (stem or self.name)
+        return Path(self.folder) / (self.name if stem != self.name else f"{self.name}{MP4}")

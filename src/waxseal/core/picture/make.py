@@ -46,6 +46,7 @@ class Layout(StrEnum):
     YUV420_10 = "yuv420p10"  # the same with 10 bits, as uint16
     YUV422_10 = "yuv422p10"
     SCREEN = "screen"  # one plane of B, G, R, 255
+    LIGHT = "light"  # one plane of R, G, B: halves of scene-linear light in working primaries
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +71,7 @@ class Target:
 
     @property
     def stored_size(self) -> tuple[int, int]:
-        if self.layout is Layout.SCREEN:
+        if self.layout in (Layout.SCREEN, Layout.LIGHT):
             return self.width, self.height
         down = 1 if self.layout is Layout.YUV422_10 else 2
         return self.width + self.width % 2, self.height + self.height % down
@@ -83,7 +84,7 @@ class Target:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Picture:
-    """Pixels in the planes of a layout, uint8 or uint16."""
+    """Pixels in the planes of a layout, uint8 or uint16; light as float16."""
 
     layout: Layout
     planes: tuple[NDArray[Any], ...]
@@ -122,6 +123,9 @@ def make(
     Raises FrameError where a frame cannot be read, JobError for a colour that
     cannot be worked out.
     """
+    if target.layout is Layout.LIGHT:
+        light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store)
+        return Picture(target.layout, (as_halves(light),))
     coded = coded_picture(recipe, target, kernels, pixels, store, copies)
     width, height = target.stored_size
     if target.layout is Layout.SCREEN:
@@ -129,6 +133,14 @@ def make(
         kernels.to_screen(coded.values, coded.table, screen)
         return Picture(target.layout, (screen,))
     return Picture(target.layout, planes_of(coded, target, kernels))
+
+
+def as_halves(light: NDArray[np.float32]) -> NDArray[np.float16]:
+    """What is no number is black; what a half cannot hold is the largest that it can."""
+    most = np.float32(np.finfo(np.float16).max)
+    if not np.isfinite(light).all():
+        light = np.nan_to_num(light, nan=0.0, posinf=float(most), neginf=-float(most))
+    return np.clip(light, -most, most).astype(np.float16)
 
 
 def planes_of(coded: Coded, target: Target, kernels: Kernels) -> tuple[NDArray[Any], ...]:

@@ -11,6 +11,7 @@ from waxseal import __version__
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.safely import write_safely
+from waxseal.core.seal.frames import measure_frames
 from waxseal.core.seal.measure import Measured, measure
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
@@ -105,11 +106,13 @@ def check(video: Path, *, report: Report = silent, token: CancelToken | None = N
 
     Raises UnreadableInput where there is no video to measure, Cancelled.
     """
-    measured = measure(video, report=report, token=token)
+    measured = (measure_frames if video.is_dir() else measure)(video, report=report, token=token)
     record = read_seal(video)
     reasons: list[str] = []
     if measured.damaged_frames:
-        reasons.append(f"{measured.damaged_frames} of its frames are damaged.")
+        one = measured.damaged_frames == 1
+        words = "is damaged or not there" if one else "are damaged or not there"
+        reasons.append(f"{measured.damaged_frames} of its frames {words}.")
     if measured.rate is None:
         reasons.append("Its frames do not come at a constant rate.")
     if record is None:
