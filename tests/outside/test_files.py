@@ -26,7 +26,7 @@ from waxseal.core.picture.framing import weights
 from waxseal.core.picture.make import Layout, Target, make
 from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.likeness import psnr
+from waxseal.core.seal.likeness import psnr, ssim
 
 
 def delivered(job: Job) -> Path:
@@ -173,6 +173,20 @@ def test_psnr_against_scikit_image() -> None:
     other = np.clip(one + random.normal(0, 4, one.shape), 0, 255).astype(np.uint8)
     reference = peak_signal_noise_ratio(one, other, data_range=255)
     assert psnr(one, other) == pytest.approx(reference, abs=1e-3)
+
+
+@pytest.mark.parametrize("noise", [0, 2, 20])
+def test_ssim_against_scikit_image(noise: float) -> None:
+    """The window of Wang et al. 2004, by scikit-image; ten bits count as eight."""
+    random = np.random.default_rng(4)
+    one = (np.linspace(0, 1, 200)[None, :] * np.linspace(80, 250, 90)[:, None]).astype(np.uint8)
+    other = np.clip(one + random.normal(0, noise, one.shape), 0, 255).astype(np.uint8)
+    reference = structural_similarity(
+        one, other, data_range=255, gaussian_weights=True, sigma=1.5, use_sample_covariance=False
+    )
+    assert ssim(one, other) == pytest.approx(reference, abs=2e-4)
+    ten = (one.astype(np.uint16) * 4, other.astype(np.uint16) * 4)
+    assert ssim(*ten) == pytest.approx(reference, abs=2e-4)
 
 
 def test_a_delivered_frame_is_like_its_source(film: Path) -> None:

@@ -178,13 +178,17 @@ def test_what_is_mixed_under_a_view_is_seen_as_it_was() -> None:
             assert away.max() < most
 
 
-COLOURS = {"ITU-R BT.709": BT709_LUMA, "ITU-R BT.2020": BT2020}
+COLOURS = {
+    "ITU-R BT.601": (0.299, 0.114),  # the recommendation's own figures: 2.5.1
+    "ITU-R BT.709": BT709_LUMA,
+    "ITU-R BT.2020": BT2020,
+}
 
 
 @pytest.mark.parametrize("name", COLOURS)
 @pytest.mark.parametrize("depth", [8, 10])
 def test_ycbcr_against_colour_science(name: str, depth: int) -> None:
-    """75 % bars and white, in codes: ITU-R BT.709-6 item 3.4, BT.2020-2 table 5."""
+    """75 % bars and white, in codes: BT.601-7 2.5, BT.709-6 item 3.4, BT.2020-2 table 5."""
     bars = np.array([[1, 1, 1], [1, 1, 0], [0, 1, 1], [0, 1, 0], [1, 0, 1], [1, 0, 0], [0, 0, 1]])
     codes = np.repeat((bars * 0.75 * 65_535 + 0.5).astype(np.uint16), 8, axis=0)[None].repeat(4, 0)
     reference = colour.RGB_to_YCbCr(

@@ -425,6 +425,21 @@ def test_a_source_is_read_as_a_space_of_the_config(
     assert choice(card, "colour").currentText() == "ACEScct"
 
 
+def test_a_title_card_is_a_still_with_words_that_can_be_changed(
+    window: Window, row: ShotRow, qtbot: QtBot
+) -> None:
+    window.generating.add_title_of("The Brass Orrery")
+    qtbot.waitUntil(lambda: window.desk.history.undo_name.startswith("the words"), timeout=PATIENCE)
+    shot = window.desk.job.reel.shots[1]
+    (text,) = shot.finish.corrections
+    assert isinstance(text, Text)
+    assert text.words == "The Brass Orrery"
+    assert window.desk.job.sequence(shot.source).kind == "still"
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    window.actions_["undo"].trigger()  # the words alone
+    assert window.desk.job.reel.shots[1].finish.corrections == ()
+
+
 def test_bars_tone_and_a_slate_come_in_like_anything_else(
     window: Window, row: ShotRow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

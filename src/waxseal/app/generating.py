@@ -1,4 +1,4 @@
-"""Colour bars, tone and slate: made as files, and taken in like any other."""
+"""Colour bars, tone, slate and title cards: made as files, and taken in like any other."""
 
 from __future__ import annotations
 
@@ -6,12 +6,14 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QInputDialog
 
 from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
-from waxseal.core.job.model import Size
+from waxseal.core.job.edits import Edit, set_correction
+from waxseal.core.job.finish import Text, TextPlace
+from waxseal.core.job.model import Job, Size
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
@@ -24,6 +26,7 @@ __all__ = ["Generating"]
 
 USUAL = Size(width=1920, height=1080)
 TONE_SECONDS = 10.0
+TITLE_GROUND = "#101216"
 
 
 class Generating(QObject):
@@ -35,6 +38,9 @@ class Generating(QObject):
     def __init__(self, window: Window, bench: Workbench) -> None:
         super().__init__(window)
         self._window, self._bench = window, bench
+        self._titles: list[str] = []
+        self._awaited: dict[Path, str] = {}  # cards on their way to the reel, and their words
+        window.desk.job_changed.connect(self._put_words)
 
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
@@ -50,6 +56,37 @@ class Generating(QObject):
                 slate, self._folder(), self._size(), self._window.desk.job.name, self._lines(note)
             )
             self._start(work)
+
+    def add_title(self) -> None:
+        """A title card: a still, and its words as a text that can be changed in the ledger."""
+        words, is_wanted = QInputDialog.getMultiLineText(
+            self._window, self.tr("Title card"), self.tr("What it says:")
+        )
+        if is_wanted and words.strip():
+            self.add_title_of(words.strip())
+
+    def add_title_of(self, words: str) -> None:
+        self._titles.append(words)
+        self._bench.start(
+            partial(card, self._folder(), self._size()),
+            finished=self._title_made,
+            failed=self._fail,
+        )
+
+    def _title_made(self, paths: list[Path]) -> None:
+        self._awaited[paths[0]] = self._titles.pop(0)
+        self.made.emit(paths)
+
+    def _put_words(self, job: Job) -> None:
+        """The card is on the reel by now: its words are laid on it."""
+        for path in list(self._awaited):
+            shot = shot_of(job, path)
+            if shot is not None:
+                text = Text(words=self._awaited.pop(path), place=TextPlace.MIDDLE, size=90)
+                change = partial(set_correction, of=shot, correction=text)
+                edit = Edit(self.tr("the words of a title card"), change)
+                # Not within the job's own change: others still have to hear of that.
+                QTimer.singleShot(0, partial(self._window.desk.do, edit))
 
     def _start(self, work: object) -> None:
         self._bench.start(work, finished=self.made.emit, failed=self._fail)  # type: ignore[arg-type]
@@ -78,6 +115,20 @@ class Generating(QObject):
         """Beside the job where it has been saved, else among the user's data."""
         path = self._window.desk.path
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
+
+
+def shot_of(job: Job, path: Path) -> str | None:
+    """The shot of a still's file."""
+    for source in job.sequences:
+        if source.kind == "still" and source.files.path_of(source.files.range.first) == path:
+            return next((one.id for one in job.reel.shots if one.source == source.id), None)
+    return None
+
+
+def card(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:
+    from waxseal.core.picture.cards import make_card
+
+    return [make_card(folder, size, TITLE_GROUND)]
 
 
 def bars_and_tone(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:

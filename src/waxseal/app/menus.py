@@ -53,6 +53,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
                 add("add folder", tr("Add a &folder…"), window.add_folder, "Ctrl+D"),
                 add("add files", tr("Add single f&iles…"), window.add_files),
                 add("bars", tr("Add colour &bars and tone"), window.generating.add_bars),
+                add("title", tr("Add a &title card…"), window.generating.add_title),
                 add("slate", tr("Add a s&late…"), window.generating.add_slate),
                 None,
                 add("look again", tr("&Look at the files again"), window.look_again, "F5"),

@@ -19,7 +19,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, put_in_place, remove_partial
 from waxseal.core.seal.judge import Expected, ExpectedSound, judge
-from waxseal.core.seal.likeness import Plane, Sketch, compare, psnr, sketch
+from waxseal.core.seal.likeness import Plane, Sketch, compare, psnr, sketch, ssim
 from waxseal.core.seal.measure import Measured, measure
 from waxseal.core.seal.record import seal_path, write_seal
 from waxseal.core.sound.mix import sound_plan
@@ -149,6 +149,7 @@ def seal_or_refuse(
             "farthest_codes": round(likeness.farthest, 3),
             "farthest_frame": likeness.farthest_frame,
             "poorest_psnr_db": None if poorest.psnr == float("inf") else round(poorest.psnr, 2),
+            "poorest_ssim": round(poorest.ssim, 4),
             "compared_whole": poorest.count,
         },
         sources=sources_of(reel),
@@ -184,7 +185,7 @@ class PoorestFrame:
         count = reel.frames.count
         steps = min(LOOKED_AT_WHOLE, count)
         self._wanted = {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}
-        self.psnr = float("inf")
+        self.psnr, self.ssim = float("inf"), 1.0
         self.count = 0
 
     def look(self, index: int, planes: tuple[Plane, ...]) -> None:
@@ -192,6 +193,7 @@ class PoorestFrame:
             return
         picture = make(self._reel.recipe(self._reel.frames.first + index), self._target)
         self.psnr = min(self.psnr, psnr(picture.planes[0], planes[0]))
+        self.ssim = min(self.ssim, ssim(picture.planes[0], planes[0]))
         self.count += 1
 
 

@@ -15,7 +15,7 @@ from waxseal.core.job.model import Size
 from waxseal.core.picture.colour import encode_srgb
 from waxseal.core.picture.lettering import lettered
 
-__all__ = ["make_bars", "make_slate", "make_tone"]
+__all__ = ["make_bars", "make_card", "make_slate", "make_tone"]
 
 # White, yellow, cyan, green, magenta, red, blue, black. ITU-R BT.471, 75 per cent.
 BARS = ((1, 1, 1), (1, 1, 0), (0, 1, 1), (0, 1, 0), (1, 0, 1), (1, 0, 0), (0, 0, 1), (0, 0, 0))
@@ -61,13 +61,20 @@ def make_slate(folder: Path, size: Size, title: str, lines: tuple[str, ...]) -> 
     return written(free_name(folder, f"{size.width}x{size.height}_slate"), codes)
 
 
+def make_card(folder: Path, size: Size, colour: str) -> Path:
+    """A still of one colour, `#rrggbb`, for a title to stand on. Raises JobError."""
+    code = [int(colour[at : at + 2], 16) for at in (1, 3, 5)]
+    values = np.broadcast_to(np.array(code, np.uint8), (size.height, size.width, 3))
+    return written(free_name(folder, f"{size.width}x{size.height}_title"), values)
+
+
 def free_name(folder: Path, stem: str) -> Path:
-    """Another letter for each slate: none is written over, and none is taken for a frame."""
+    """Another letter for each: none is written over, and none is taken for a frame."""
     letters = ("", *(f"_{letter}" for letter in string.ascii_lowercase[1:]))
     names = (folder / f"{stem}{letter}.png" for letter in letters)
     free = next((name for name in names if not name.exists()), None)
     if free is None:
-        raise JobError(f"{folder} is full of slates: remove some.", path=folder)
+        raise JobError(f"{folder} is full of them: remove some.", path=folder)
     return free
 
 
