@@ -90,7 +90,12 @@ def measure_pictures(folder: Path) -> None:
     tell("1080p PNG untouched, with decoding", whole(png), bare, 1.1)
 
     single = whole(exr)
-    tell("two layers over, against one", whole(lay_over(exr, source="s1", at=1)), single, 2.2)
+    opaque = whole(lay_over(exr, source="s1", at=1))
+    tell("an opaque layer over, against one", opaque, single, 1.2)
+    two = add_sources(exr, sources=[half_clear(folder, decoded(pick).values)])
+    tell(
+        "a half-clear layer over, against one", whole(lay_over(two, source="s2", at=1)), single, 2.2
+    )
     graded = set_correction(exr, of="a1", correction=Cdl(power=(1.1, 1.0, 0.9)))
     graded = set_correction(graded, of="a1", correction=Vignette())
     tell("CDL and vignette, beyond decoding", beyond(graded), floor, 20)
@@ -98,6 +103,18 @@ def measure_pictures(folder: Path) -> None:
     tell("ACES view, beyond decoding", beyond(aces), floor, 15)
     idle = set_correction(exr, of="a1", correction=Cdl())
     tell("a finish that does nothing", beyond(idle), beyond(exr), 1.05)
+
+
+def half_clear(folder: Path, values: Any) -> Any:
+    """A still of the frame, covering half."""
+    from waxseal.core.arrive.sources import scan
+    from waxseal.core.frames.writing import write_light
+
+    path = folder / "half clear" / "half.exr"
+    path.parent.mkdir(exist_ok=True)
+    alpha = np.full((*values.shape[:2], 1), 0.5, np.float16)
+    write_light(path, np.concatenate([values[..., :3] * np.float16(0.5), alpha], axis=2))
+    return scan([path]).sources[0]
 
 
 def read_codes(job: Any) -> Any:

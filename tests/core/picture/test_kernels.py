@@ -89,6 +89,20 @@ def test_scaling_is_the_same_bits(chosen: Filter, to: tuple[int, int]) -> None:
     np.testing.assert_array_equal(one, other)
 
 
+def test_views_get_the_same_bits() -> None:
+    light = picture(np.float32, 3)
+    made = []
+    for kernels in (plain, compiled):
+        four, indexes = np.empty((35, 53, 4), np.float32), np.zeros((35, 53, 3), np.uint16)
+        kernels.widen(light, four)
+        kernels.to_indexes(four, indexes)
+        made.append((four, indexes))
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)
+    assert (made[0][0][..., 3] == 1).all()
+    assert (made[0][1][np.isnan(light)] == 0).all()
+
+
 def test_short_work_does_not_wait_for_a_compiler() -> None:
     choice = KernelChoice()
     choice.warm_for(48 * 640 * 360)

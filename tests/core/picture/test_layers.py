@@ -482,3 +482,39 @@ def test_alpha_of_straight_frames_is_read_before_any_correction(tmp_path: Path) 
     assert light(straight)[0, 0, 0] == pytest.approx(0.25, rel=2e-3)
     raw = change_reading(job, source="s1", alpha=Alpha.NONE, colour=Colour.RAW)
     assert light(raw)[0, 0, 0] == pytest.approx(0.5**2.2, rel=0.05)
+
+
+# ---- what is covered ---------------------------------------------------------------------------
+
+
+def test_what_is_covered_is_not_even_read(tmp_path: Path) -> None:
+    job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1), b=flat(0.4, 0.4, 0.4))
+    job = lay_over(job, source="s2", at=1)
+    (tmp_path / "a" / "a.0001.exr").write_bytes(b"rubbish")
+    np.testing.assert_allclose(light(job)[0, 0], 0.4, rtol=2e-3)
+
+
+@pytest.mark.parametrize("how", ["clear", "smaller", "added", "faded", "bordered"])
+def test_what_may_be_seen_through_is_read(tmp_path: Path, how: str) -> None:
+    over = flat(0.2, 0.2, 0.2, 0.5) if how == "clear" else flat(0.4, 0.4, 0.4)
+    job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1), b=over)
+    job = lay_over(job, source="s2", at=1)
+    overlay = job.reel.overlays[0].id
+    if how == "smaller":
+        job = change_placing(job, of=overlay, scale=0.5)
+    elif how == "added":
+        job = change_overlay(job, overlay=overlay, blend=Blend.ADD)
+    elif how == "faded":
+        job = set_correction(job, of=overlay, correction=Opacity(points=((0, 0.5),)))
+    elif how == "bordered":
+        job = set_correction(job, of=overlay, correction=Exposure(stops=-1))
+    corner = {"clear": 0.25, "smaller": 0.1, "added": 0.5, "faded": 0.25, "bordered": 0.2}[how]
+    np.testing.assert_allclose(light(job)[0, 0], corner, rtol=3e-3)
+
+
+def test_what_is_read_as_without_alpha_covers(tmp_path: Path) -> None:
+    job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1), b=flat(0.4, 0.4, 0.4, 0.5))
+    job = lay_over(job, source="s2", at=1)
+    job = change_reading(job, source="s2", alpha=Alpha.NONE)
+    (tmp_path / "a" / "a.0001.exr").unlink()
+    np.testing.assert_allclose(light(job)[0, 0], 0.4, rtol=2e-3)

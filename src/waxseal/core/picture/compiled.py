@@ -36,6 +36,7 @@ __all__ = [
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
+    "widen",
 ]
 
 F = TypeVar("F", bound=Callable[..., Any])
@@ -178,20 +179,20 @@ def lay_over(front: Any, ground: Any, indexes: Any) -> None:
     height, width, channels = front.shape
     line = np.empty(width * 3, np.float32)
     bits = line.view(np.int32)
+    flat = indexes.reshape(height, width * 3)
     for row in range(height):
-        for x in range(width):
-            clear = ZERO
-            if channels == 4:
+        if channels == 4:
+            for x in range(width):
                 clear = ONE - min(max(front[row, x, 3], ZERO), ONE)
-            for channel in range(3):
-                value = front[row, x, channel]
-                if channels == 4:
-                    value = value + ground[channel] * clear
-                line[3 * x + channel] = min(max(value, DARK), ONE)
-        for x in range(width):
-            for channel in range(3):
-                index = ((bits[3 * x + channel] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
-                indexes[row, x, channel] = np.uint16(index)
+                for channel in range(3):
+                    value = front[row, x, channel] + ground[channel] * clear
+                    line[3 * x + channel] = min(max(value, DARK), ONE)
+        else:
+            whole = front[row].reshape(width * 3)
+            for at in range(width * 3):
+                line[at] = min(max(whole[at], DARK), ONE)
+        for at in range(width * 3):
+            flat[row, at] = np.uint16(((bits[at] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW)
 
 
 @compiled
@@ -249,9 +250,21 @@ def to_indexes(encoded: Any, indexes: Any) -> None:
     for row in range(encoded.shape[0]):
         for x in range(encoded.shape[1]):
             for channel in range(3):
+                # What is no number is not above zero.
                 value = encoded[row, x, channel]
-                bounded = min(max(value, ZERO), ONE) if value == value else ZERO
-                indexes[row, x, channel] = np.uint16(bounded * MOST_16 + HALF_UP)
+                value = value if value > ZERO else ZERO
+                value = value if value < ONE else ONE
+                indexes[row, x, channel] = np.uint16(value * MOST_16 + HALF_UP)
+
+
+@compiled
+def widen(light: Any, four: Any) -> None:
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            four[row, x, 0] = light[row, x, 0]
+            four[row, x, 1] = light[row, x, 1]
+            four[row, x, 2] = light[row, x, 2]
+            four[row, x, 3] = ONE
 
 
 @compiled

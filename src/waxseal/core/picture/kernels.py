@@ -32,6 +32,7 @@ class Kernels(Protocol):
     multiply_alpha: Callable[..., None]
     to_indexes: Callable[..., None]
     to_ycbcr: Callable[..., None]
+    widen: Callable[..., None]
 
     def to_linear(
         self,
@@ -96,3 +97,4 @@ def exercise(kernels: Kernels) -> None:
             kernels.divide_alpha(light)
             kernels.multiply_alpha(light)
     kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))
+    kernels.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))

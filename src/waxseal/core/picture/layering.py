@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.errors import FrameError
+from waxseal.core.filenames import MOVIE_SUFFIXES
+from waxseal.core.frames.headers import look
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.finish import (
     Border,
@@ -19,7 +23,7 @@ from waxseal.core.job.finish import (
     Values,
     Vignette,
 )
-from waxseal.core.job.model import BT709, Blend, Scaling, shown_width
+from waxseal.core.job.model import BT709, Alpha, Blend, Scaling, shown_width
 from waxseal.core.picture import plain
 from waxseal.core.picture.colour import ground_linear, primaries_matrix
 from waxseal.core.picture.framing import Filter, weights
@@ -80,9 +84,7 @@ def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> L
     width, height = canvas.size
     frame = Box(0, 0, width, height)
     whole: Light | None = None
-    for layer in (recipe.behind, *recipe.layers):
-        if layer is None:
-            continue
+    for layer in uncovered(recipe, canvas):
         light, at = framed(layer, canvas, pixels if layer is recipe.main else None)
         if covers(light, at, frame, layer):
             whole = light
@@ -101,6 +103,40 @@ def canvas_of(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> L
             depth=recipe.depth,
         )
     return veiled(whole, recipe.veil, recipe.veiled + (1 - recipe.opacity), canvas)
+
+
+def uncovered(recipe: Recipe, canvas: Canvas) -> list[Layer]:
+    """The layers from the highest that is sure to cover the frame: what is under it is not read.
+
+    A frame under it that cannot be read is then none of this picture's troubles.
+    """
+    layers = [layer for layer in (recipe.behind, *recipe.layers) if layer is not None]
+    for number in range(len(layers) - 1, 0, -1):
+        if is_sure_to_cover(layers[number], canvas):
+            return layers[number:]
+    return layers
+
+
+def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
+    """By what is known before it is decoded: no alpha, nothing that opens it, its size."""
+    is_whole = layer.blend is Blend.OVER and layer.opacity == 1 and not layer.corrections
+    if not is_whole or not isinstance(layer.shown, Pick):
+        return False
+    path = Path(layer.shown.file.path)
+    if path.suffix.lower() in MOVIE_SUFFIXES:
+        return False
+    try:
+        header = look(path, layer.shown.frame)
+        has_alpha = header.part(layer.shown.part).has_alpha
+    except FrameError:
+        return False  # said by whoever decodes it
+    if has_alpha and layer.shown.alpha is not Alpha.NONE:
+        return False
+    size = (header.width, header.height)
+    if layer.placing.turn.quarters % 2:
+        size = size[::-1]
+    box = scaled(box_of(layer, size, canvas.frame), canvas.frame, canvas.size)
+    return inside_of(box, canvas.size) == Box(0, 0, *canvas.size)
 
 
 def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:

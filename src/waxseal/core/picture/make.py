@@ -252,14 +252,17 @@ def encoded(light: NDArray[np.float32], recipe: Recipe, target: Target, kernels:
         return Coded(indexes, encoded_table_of_bits())
     from waxseal.core.picture.spaces import curve, display_of, processed
 
-    display = display_of(recipe.colour, target.space, exact=target.exact)
-    if display is not None:
-        display.apply(light)
-    elif target.space is Space.SRGB:
-        processed(curve(encode=True)).apply(light)
+    last = display_of(recipe.colour, target.space, exact=target.exact)
+    if last is None and target.space is Space.SRGB:
+        last = processed(curve(encode=True))
     if target.lut is not None:
         from waxseal.core.picture.grading import lut_process
 
-        lut_process(target.lut).apply(light)
-    kernels.to_indexes(light, indexes)
+        if last is not None:
+            last.apply(light)
+        last = lut_process(target.lut)
+    if last is None:
+        kernels.to_indexes(light, indexes)
+    else:
+        last.to_indexes(light, indexes, kernels)
     return Coded(indexes, whole_table())

@@ -40,6 +40,7 @@ __all__ = [
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
+    "widen",
 ]
 
 Integers = NDArray[Any]  # uint8 or uint16, (height, width, 3 or 4)
@@ -181,9 +182,15 @@ def multiply_alpha(light: Linear) -> None:
 
 
 def to_indexes(encoded: Linear, indexes: NDArray[np.uint16]) -> None:
-    """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3). No number is 0."""
-    bounded = np.clip(np.nan_to_num(encoded, nan=0.0), np.float32(0), np.float32(1))
+    """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
+    bounded = np.clip(np.nan_to_num(encoded[..., :3], nan=0.0), np.float32(0), np.float32(1))
     indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+def widen(light: Linear, four: Linear) -> None:
+    """(h, w, 3) into (h, w, 4), opaque."""
+    four[..., :3] = light
+    four[..., 3] = 1
 
 
 def to_ycbcr(

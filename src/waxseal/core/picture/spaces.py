@@ -12,7 +12,7 @@ import threading
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import PyOpenColorIO as ocio
@@ -20,6 +20,9 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway, Space, View, Working
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.kernels import Kernels
 
 __all__ = [
     "Process",
@@ -75,6 +78,17 @@ class Process:
             four[..., :3] = part
             self.cpu.applyRGBA(four)
             part[:] = four[..., :3]
+
+    def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
+        """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""
+        height, width = light.shape[:2]
+        band = np.empty((min(BAND, height), width, 4), np.float32)
+        for top in range(0, height, BAND):
+            part = light[top : top + BAND]
+            four = band[: len(part)]
+            kernels.widen(part, four)
+            self.cpu.applyRGBA(four)
+            kernels.to_indexes(four, indexes[top : top + BAND])
 
 
 @lru_cache(maxsize=1)
