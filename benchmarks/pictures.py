@@ -91,7 +91,7 @@ def measure_pictures(folder: Path) -> None:
 
     single = whole(exr)
     opaque = whole(lay_over(exr, source="s1", at=1))
-    tell("an opaque layer over, against one", opaque, single, 1.2)
+    tell("two layers over, against one", opaque, single, 2.2)
     two = add_sources(exr, sources=[half_clear(folder, decoded(pick).values)])
     tell(
         "a half-clear layer over, against one", whole(lay_over(two, source="s2", at=1)), single, 2.2
