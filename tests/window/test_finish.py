@@ -325,12 +325,12 @@ def test_passes_are_put_together_compared_and_taken_apart(
     stack = window.desk.job.sequence(names["sh"]).stack
     assert stack is not None
     assert [one.source for one in stack.passes] == [names["sh_diffuse"], names["sh_specular"]]
-    press(button(card, "Compare"))
+    press(button(card, "Compare with it"))
     qtbot.waitUntil(lambda: "equal the beauty" in texts(card))
     typed(field(card, "exposure 1"), "1")
-    press(button(card, "Compare"))
+    press(button(card, "Compare with it"))
     qtbot.waitUntil(lambda: "are not the beauty" in texts(card))
-    press(button(card, "Show"))
+    press(button(card, "Show the difference"))
     assert window.player.seen is Seen.DIFFERENCE
     key = window.player.key_of(1)
     assert key is not None

@@ -116,5 +116,7 @@ def copied(
 ) -> Programme:
     from waxseal.core.picture.copying import copy_heavy  # NumPy: not in the first second
 
-    copy_heavy(programme, pictures.copies(), pictures.kernels, report=report, token=token)
+    # By slower kernels everything would look heavy.
+    kernels = pictures.quickest_kernels()
+    copy_heavy(programme, pictures.copies(), kernels, report=report, token=token)
     return programme

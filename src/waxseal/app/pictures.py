@@ -110,6 +110,13 @@ class Pictures(QObject):
                 self._kernels = KernelChoice()
             return self._kernels
 
+    def quickest_kernels(self) -> Kernels:
+        """The compiled ones, waited for: not on the window's thread."""
+        choice = self._choice()
+        choice.warm_for(1 << 40)
+        choice.wait()
+        return choice.current
+
     @property
     def kernels(self) -> Kernels:
         """The quickest that are there by now."""

@@ -105,7 +105,8 @@ class DeliveryCard(Card):
             frames = programme.frames.count
             length = f" · {length_words(frames, programme.rate)}"
             length += f" {self.tr('at')} {rate_words(programme.rate)}"
-        self._what.say(f"H.264 · MP4{length}")
+        kind = self.tr("EXR frames") if delivery.codec is Codec.EXR else f"{delivery.codec} · MP4"
+        self._what.say(f"{kind}{length}")
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0
         self.seal.show_state(status.state, share)
@@ -192,7 +193,7 @@ class DeliveryCard(Card):
         self.send_asked.emit(self.delivery)
 
     def _fill_docket(self, delivery: Delivery, status: Status) -> None:
-        name = Field(delivery.name, self.tr("Name"), file_name)
+        name = Field(delivery.path.name, self.tr("Name"), file_name)
         name.setObjectName("deliveryName")
         name.said.connect(self._say_name)
         name.wrong.connect(self.complained)

@@ -266,6 +266,11 @@ class Viewer(QWidget):
             if self.shows_path:
                 draw_path(painter, self.path_steps(), inside.bottomLeft())
 
+    def seen_words(self, seen: Seen) -> str:
+        """What is looked at, where it is not the picture."""
+        strength = self.tr(", 4 times as strong") if seen is Seen.DIFFERENCE else ""
+        return self.tr("{0}{1}, before any finish").format(seen, strength)
+
     def _draw_gap(self, painter: QPainter, room: QRectF) -> None:
         """Say it where the shot's frame is not there, and what is shown instead."""
         place = self._place
@@ -299,7 +304,7 @@ class Viewer(QWidget):
         if self._player.shows_before:
             right = self.tr("before any finish")
         if self._player.seen is not Seen.PICTURE:
-            right = self.tr("{0}, before any finish").format(self._player.seen)
+            right = self.seen_words(self._player.seen)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
             if self._player.shows_light:

@@ -63,8 +63,8 @@ class StackDocket(QWidget):
         self._beauty.setAccessibleName(self.tr("Beauty"))
         self._beauty.activated.connect(self._say_beauty)
         self._beauty_word = label(self.tr("Beauty"), "quiet")
-        self._compare = button(self.tr("Compare"), self._ask_compare, "word")
-        self._see = button(self.tr("Show"), self.see_asked.emit, "word")
+        self._compare = button(self.tr("Compare with it"), self._ask_compare, "word")
+        self._see = button(self.tr("Show the difference"), self.see_asked.emit, "word")
         self._see.setToolTip(self.tr("The difference as a picture, in the viewer"))
         self._result = label("", "small", wraps=True)
         self._inside = QVBoxLayout()
@@ -76,7 +76,8 @@ class StackDocket(QWidget):
         column.addLayout(row_of(self._title, self._on, 1, self._apart))
         column.addLayout(self._inside)
         column.addLayout(row_of(self._add, 1))
-        column.addLayout(row_of(self._beauty_word, self._beauty, self._compare, self._see, 1))
+        column.addLayout(row_of(self._beauty_word, self._beauty, 1))
+        column.addLayout(row_of(self._compare, self._see, 1))
         column.addWidget(self._result)
 
     def show_source(self, source: Sequence, job: Job) -> None:

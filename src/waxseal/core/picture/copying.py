@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import suppress
 from fractions import Fraction
 
 from waxseal.core.errors import FrameError, JobError
@@ -39,22 +41,24 @@ def copy_heavy(
     made = 0
     for source, frames in frames_by_source(reel, token).items():
         wanted = [shown for shown in frames if not copies.has(shown, means.colourway)]
-        quickest = float("inf")
+        quickest = min(seconds_for(wanted[:LOOKED_AT], means, token), default=0.0)
+        if quickest <= longest:
+            continue  # light enough
         for number, shown in enumerate(wanted):
             token.check()
-            try:
-                light, seconds = timed(shown_light, shown, means)
-            except (FrameError, JobError):
-                continue  # said by whoever looks at it
-            quickest = min(quickest, seconds)
-            if number < LOOKED_AT and quickest <= longest:
-                if number + 1 == LOOKED_AT:
-                    break  # light enough
-                continue
-            copies.keep(shown, means.colourway, light)
-            made += 1
+            with suppress(FrameError, JobError):  # said by whoever looks at it
+                copies.keep(shown, means.colourway, shown_light(shown, means))
+                made += 1
             report(Progress(source, number + 1, len(wanted)))
     return made
+
+
+def seconds_for(frames: list[Shown], means: Means, token: CancelToken) -> Iterator[float]:
+    """How long each frame takes that can be read."""
+    for shown in frames:
+        token.check()
+        with suppress(FrameError, JobError):
+            yield timed(shown_light, shown, means)[1]
 
 
 def frames_by_source(reel: Programme, token: CancelToken) -> dict[str, list[Shown]]:
