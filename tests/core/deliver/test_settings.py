@@ -6,7 +6,7 @@ import pytest
 
 from waxseal.core.deliver.settings import estimated_bytes, parse_bitrate, parse_quality, stored_size
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.model import Bitrate, ConstantQuality, Size
+from waxseal.core.job.model import Bitrate, Codec, ConstantQuality, Delivery, Size
 
 
 @pytest.mark.parametrize(
@@ -40,15 +40,26 @@ def test_sides_are_made_even() -> None:
     assert stored_size(Size(width=640, height=361)) == (640, 362)
 
 
+def ordered(quality: Bitrate | ConstantQuality, codec: Codec = Codec.H264) -> Delivery:
+    return Delivery(id="d1", name="a", folder="/", quality=quality, codec=codec)
+
+
+def test_frames_of_light_take_their_room() -> None:
+    """Three halves a pixel, uncompressed."""
+    size = Size(width=1920, height=1080)
+    room = estimated_bytes(ordered(ConstantQuality(), Codec.EXR), size, 24, Fraction(24))
+    assert room == pytest.approx(24 * 1920 * 1080 * 6, rel=0.01)
+
+
 def test_half_the_bitrate_is_about_half_the_file() -> None:
     size = Size(width=1920, height=1080)
     ten, five = (
-        estimated_bytes(Bitrate(bits_per_second=rate), size, 2400, Fraction(24))
+        estimated_bytes(ordered(Bitrate(bits_per_second=rate)), size, 2400, Fraction(24))
         for rate in (10_000_000, 5_000_000)
     )
     assert 0.45 < five / ten < 0.55
     fine, coarse = (
-        estimated_bytes(ConstantQuality(figure=figure), size, 240, Fraction(24))
+        estimated_bytes(ordered(ConstantQuality(figure=figure)), size, 240, Fraction(24))
         for figure in (12, 18)
     )
     assert fine > 1.8 * coarse

@@ -27,8 +27,7 @@ from waxseal.app.look.small import (
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.outbox.sending import Status
 from waxseal.core.deliver.forms import FORMS
-from waxseal.core.deliver.preflight import needed_bytes
-from waxseal.core.deliver.settings import FIGURES, Grade, parse_bitrate
+from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
     Bitrate,
@@ -134,7 +133,9 @@ class DeliveryCard(Card):
         if status.state is DeliveryState.DRAFT:
             if programme is None:
                 return self.tr("nothing on the reel yet"), "quiet"
-            about = needed_bytes(programme, delivery)
+            about = estimated_bytes(
+                delivery, programme.size, programme.frames.count, programme.rate
+            )
             return self.tr("draft · up to about {0}").format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"

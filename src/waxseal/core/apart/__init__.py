@@ -11,13 +11,11 @@ from __future__ import annotations
 
 import atexit
 import os
-import pickle
 import socket
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
-from multiprocessing.connection import Connection
 from typing import Any, ParamSpec, TypeVar
 
 from waxseal.core.errors import HelperLost
@@ -28,13 +26,16 @@ P = ParamSpec("P")
 R = TypeVar("R")
 
 HELPERS = 3
-LONGEST_S = 120.0  # that a helper may work on one thing
+LONGEST_S = 600.0  # that a helper may work on one thing: the packets of a long movie, say
+MOST_KEPT = 1 << 28  # bytes of shared memory that stay taken between two answers
 
 
 class Helper:
     """A process, the line to it, and the memory that it answers in."""
 
     def __init__(self) -> None:
+        from multiprocessing.connection import Connection  # not in the window's first second
+
         ours, theirs = socket.socketpair()
         self._memory = os.memfd_create("waxseal-helper")
         # Its own threads are enough: a library's would only get in the way of others.
@@ -52,6 +53,8 @@ class Helper:
 
     def run(self, function: Callable[..., Any], args: tuple[Any, ...], kwargs: Any) -> Any:
         """Raises HelperLost, and whatever the function raises."""
+        import pickle
+
         try:
             self._line.send_bytes(pickle.dumps((function, args, kwargs)))
             if not self._line.poll(LONGEST_S):
@@ -78,6 +81,8 @@ class Helper:
                     raise HelperLost("its helper gave less than it said")
                 view, at = view[read:], at + read
             buffers.append(buffer)
+        if at > MOST_KEPT:
+            os.ftruncate(self._memory, 0)
         return buffers
 
     def _end(self) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from waxseal.core.job.model import Bitrate, Codec, ConstantQuality, Size, Space
-from waxseal.core.picture.make import Layout
+from waxseal.core.picture.layout import Layout
 
 __all__ = ["FORMS", "Form", "encoder_options", "size_sentence"]
 

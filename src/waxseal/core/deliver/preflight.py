@@ -20,7 +20,7 @@ from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import bytes_words, counted, names_words, plain
 
-__all__ = ["missing_sentence", "needed_bytes", "notes_on", "preflight", "stand_in_notes"]
+__all__ = ["missing_sentence", "notes_on", "preflight", "stand_in_notes"]
 
 
 def preflight(job: Job, delivery: Delivery) -> Programme:
@@ -179,7 +179,7 @@ def sound_reasons(reel: Programme) -> list[str]:
 
 
 def space_reasons(reel: Programme, delivery: Delivery) -> list[str]:
-    needed = needed_bytes(reel, delivery)
+    needed = estimated_bytes(delivery, reel.size, reel.frames.count, reel.rate)
     try:
         free = shutil.disk_usage(delivery.path.parent).free
     except OSError as error:
@@ -190,13 +190,6 @@ def space_reasons(reel: Programme, delivery: Delivery) -> list[str]:
         f"About {bytes_words(needed)} are needed and {bytes_words(free)} are free in "
         f"{plain(delivery.folder)}: make room, or choose another folder."
     ]
-
-
-def needed_bytes(reel: Programme, delivery: Delivery) -> int:
-    """About how much room it takes; frames compress little."""
-    if delivery.codec is Codec.EXR:
-        return reel.frames.count * (reel.size.width * reel.size.height * 6 + 4096)
-    return estimated_bytes(delivery.quality, reel.size, reel.frames.count, reel.rate)
 
 
 def stored_in(reel: Programme, delivery: Delivery) -> tuple[int, int]:

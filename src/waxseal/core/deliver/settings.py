@@ -7,7 +7,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.model import Bitrate, ConstantQuality, Size
+from waxseal.core.job.model import Bitrate, Codec, ConstantQuality, Delivery, Size
 
 __all__ = [
     "CONTAINER_OPTIONS",
@@ -35,6 +35,8 @@ FIGURES = {Grade.DRAFT: 28.0, Grade.GOOD: 20.0, Grade.HIGH: 16.0, Grade.MASTER: 
 # The stream's bytes depend on the number of threads, so it is not the machine's.
 THREADS = 4
 
+BYTES_OF_LIGHT = 6  # three halves
+
 CONTAINER_OPTIONS = {"fflags": "+bitexact", "movflags": "+faststart"}
 
 
@@ -47,19 +49,20 @@ def sound_bits_per_second(channels: int) -> int:
     return {1: 128_000, 2: 192_000}.get(channels, 384_000)
 
 
-def estimated_bytes(
-    quality: ConstantQuality | Bitrate, size: Size, frames: int, rate: Fraction
-) -> int:
-    """About how large the file gets. For constant quality a grainy film's guess: rather more.
+def estimated_bytes(delivery: Delivery, size: Size, frames: int, rate: Fraction) -> int:
+    """About how large a delivery gets. For constant quality a grainy film's guess: rather more.
 
     Six steps of the figure halve the bits; at 18 a grainy frame takes a third
-    of a bit a pixel. Common practice, no source.
+    of a bit a pixel. Frames of light compress little. Common practice, no source.
     """
+    pixels, quality = size.width * size.height, delivery.quality
+    if delivery.codec is Codec.EXR:
+        return frames * (pixels * BYTES_OF_LIGHT + 4096)
     seconds = float(frames / rate)
     if isinstance(quality, Bitrate):
         bits = quality.bits_per_second * seconds
     else:
-        bits = 0.33 * 2 ** ((18 - quality.figure) / 6) * size.width * size.height * frames
+        bits = 0.33 * 2 ** ((18 - quality.figure) / 6) * pixels * frames
     return int(bits / 8 + seconds * 48_000 + 64_000)
 
 

@@ -7,7 +7,6 @@ through one table. Everything else is worked out in light (`layering`).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 from functools import lru_cache
 from typing import Any
 
@@ -30,6 +29,7 @@ from waxseal.core.picture.framing import Filter
 from waxseal.core.picture.geometry import Box, scaled
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
+from waxseal.core.picture.layout import Layout
 from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
 from waxseal.core.picture.store import LightStore
 from waxseal.core.plan.recipe import FileState, Recipe, Seen
@@ -39,14 +39,6 @@ __all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
 # Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
 BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)
 HALF = np.full((1, 1), 0.5, np.float32)
-
-
-class Layout(StrEnum):
-    YUV420 = "yuv420"  # three planes, 8-bit limited-range Y'CbCr; sides made even
-    YUV420_10 = "yuv420p10"  # the same with 10 bits, as uint16
-    YUV422_10 = "yuv422p10"
-    SCREEN = "screen"  # one plane of B, G, R, 255
-    LIGHT = "light"  # one plane of R, G, B: halves of scene-linear light in working primaries
 
 
 @dataclass(frozen=True, slots=True)
