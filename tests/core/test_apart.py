@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import os
+import signal
 import threading
 import time
 from collections.abc import Iterator
@@ -14,6 +16,7 @@ import pytest
 from tests.making import write_sequence
 from waxseal.core import apart
 from waxseal.core.arrive.deep import look_deep
+from waxseal.core.arrive.memory import Memory
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import FrameError, HelperLost
 from waxseal.core.frames.decoding import decode
@@ -134,7 +137,51 @@ def test_many_ask_few_helpers() -> None:
 
 def test_one_movie_stays_with_one_helper() -> None:
     """Each keeps open what it decoded: two would both decode all frames."""
-    kept = [apart.run_apart("a movie", threading.get_native_id) for _ in range(6)]
-    other = [apart.run_apart("another", threading.get_native_id) for _ in range(3)]
-    assert len(set(kept)) == 1
-    assert set(other).isdisjoint(kept) or len(set(other)) == 1
+    kept = {apart.run_apart("a movie", os.getpid)}
+    other = {apart.run_apart("another", os.getpid)}
+    for _ in range(3):
+        apart.run_apart("", os.getpid)
+        kept.add(apart.run_apart("a movie", os.getpid))
+        other.add(apart.run_apart("another", os.getpid))
+    assert len(kept) == len(other) == 1
+    assert os.getpid() not in kept | other
+
+
+def test_two_threads_never_work_on_one_movie_at_once() -> None:
+    begun, spans = time.monotonic(), list[tuple[float, float]]()
+
+    def ask() -> None:
+        start = apart.run_apart("a movie", time.monotonic)
+        apart.run_apart("a movie", time.sleep, 0.2)
+        spans.append((start - begun, time.monotonic() - begun))
+
+    threads = [threading.Thread(target=ask) for _ in range(3)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    assert max(end for _, end in spans) > 0.6  # one sleep after another
+
+
+def test_a_helper_that_somebody_ended_is_no_damage(shot: Path) -> None:
+    helper = apart.run_apart("", os.getpid)
+    os.kill(helper, signal.SIGKILL)
+    assert decode(shot / "shot.1001.exr").values.shape == (36, 64, 3)  # the next one does it
+
+
+def test_what_was_not_the_file_s_fault_is_tried_again(
+    shot: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (source,) = scan([shot]).sources
+    assert isinstance(source, Sequence)
+    memory = Memory(tmp_path / "kept")
+
+    def ended(*_args: object, **_more: object) -> None:
+        raise HelperLost("its decoder was ended", is_outside=True)
+
+    with monkeypatch.context() as patched:
+        patched.setattr("waxseal.core.frames.careful.run_apart", ended)
+        looked = look_deep(source, memory=memory)
+        assert {one.what for one in looked.found.findings} == {"not decoded: its decoder was ended"}
+    again = look_deep(source, memory=memory)
+    assert [one.frame for one in again.found.findings] == [1003]

@@ -215,6 +215,7 @@ def test_frames_that_come_are_seen_without_being_asked_for(
     window.watching.look()
     qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 12, timeout=PATIENCE)
     qtbot.waitUntil(lambda: "whole" in texts(card), timeout=PATIENCE)
+    assert window.message == "shot is whole: all 12 frames are there."
 
 
 def test_moved_files_are_found_again_after_a_look_at_what_matches(

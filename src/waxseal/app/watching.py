@@ -13,7 +13,7 @@ from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
 from waxseal.core.arrive.listing import first_files
-from waxseal.core.job.model import Job, Sequence
+from waxseal.core.job.model import Health, Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import left_words
 
@@ -40,11 +40,12 @@ class Seen:
 class Watching(QObject):
     """changed: ids of sources whose folder is another. arriving: an id and words; none: no more.
 
-    came: the first files of sequences that began in a watched folder.
+    came: the first files of sequences that began in a watched folder. said: a sentence.
     """
 
     changed = Signal(list)
     came = Signal(list)
+    said = Signal(str)
     arriving = Signal(str, str)
 
     def __init__(self, desk: Desk, bench: Workbench) -> None:
@@ -56,7 +57,9 @@ class Watching(QObject):
         self.is_on = True
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
         self._timer.timeout.connect(self.look)
+        self._awaited: set[str] = set()  # sources that frames have been coming for
         desk.job_begun.connect(self._forget)
+        desk.job_changed.connect(self._say_what_is_whole)
         self._timer.start()
 
     def switch(self, on: bool) -> None:
@@ -127,6 +130,14 @@ class Watching(QObject):
             before.update(by_pattern)
         return came
 
+    def _say_what_is_whole(self, job: Job) -> None:
+        """The last frame of what was awaited is there."""
+        for source in job.sequences:
+            if source.id in self._awaited and source.health is Health.WHOLE:
+                self._awaited.discard(source.id)
+                words = self.tr("{0} is whole: all {1} frames are there.")
+                self.said.emit(words.format(source.name, source.range.count))
+
     def words_for(self, arrival: Arrival) -> str:
         words = self.tr("arriving: {0} of {1}").format(arrival.there, arrival.expected)
         if arrival.seconds_left is not None:
@@ -134,6 +145,8 @@ class Watching(QObject):
         return words
 
     def _tell(self, source: str, words: str) -> None:
+        if words:
+            self._awaited.add(source)
         if self._told.get(source, "") != words:
             self._told[source] = words
             self.arriving.emit(source, words)
@@ -147,6 +160,7 @@ class Watching(QObject):
         for source in list(self._told):
             self._tell(source, "")
         self._prints, self._known = {}, {}
+        self._awaited.clear()
 
 
 def look_at_folders(

@@ -44,6 +44,7 @@ class FrameError(UnreadableInput):
     """One frame whose pixels cannot be had.
 
     is_incomplete: whether its file just ends too early, and may still grow.
+    is_passing: whether another try may go well: the file itself is not to blame.
     """
 
     def __init__(
@@ -53,9 +54,11 @@ class FrameError(UnreadableInput):
         path: Path | None = None,
         frame: int | None = None,
         is_incomplete: bool = False,
+        is_passing: bool = False,
     ) -> None:
         super().__init__(message, path=path, frame=frame)
         self.is_incomplete = is_incomplete
+        self.is_passing = is_passing
 
 
 class SoundError(UnreadableInput):
@@ -79,7 +82,14 @@ class WorkerLost(WaxSealError):
 
 
 class HelperLost(WaxSealError):
-    """A helper process that did not survive its work: the rest of a sentence on why."""
+    """A helper process that did not survive its work: the rest of a sentence on why.
+
+    is_outside: whether something else than its work ended it.
+    """
+
+    def __init__(self, message: str, *, is_outside: bool = False) -> None:
+        super().__init__(message)
+        self.is_outside = is_outside
 
 
 class Cancelled(Exception):

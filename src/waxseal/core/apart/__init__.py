@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import atexit
 import os
+import signal
 import socket
 import subprocess
 import sys
@@ -27,6 +28,7 @@ R = TypeVar("R")
 
 HELPERS = 3
 LONGEST_S = 600.0  # that a helper may work on one thing: the packets of a long movie, say
+MOST_OPEN = 6  # movies that a helper keeps open: see frames.movies.reader
 MOST_KEPT = 1 << 28  # bytes of shared memory that stay taken between two answers
 
 
@@ -49,7 +51,7 @@ class Helper:
                 env=environment,
             )
         self._line = Connection(ours.detach())
-        self.last = ""  # the affinity of what it did last
+        self.keeps: list[str] = []  # the affinities of what it has open, the latest last
 
     def run(self, function: Callable[..., Any], args: tuple[Any, ...], kwargs: Any) -> Any:
         """Raises HelperLost, and whatever the function raises."""
@@ -61,7 +63,7 @@ class Helper:
                 raise HelperLost(f"its decoder did not come back within {LONGEST_S:.0f} s")
             answer = self._line.recv_bytes()
         except (EOFError, OSError):
-            raise HelperLost(f"its decoder failed ({self._end()})") from None
+            raise self._lost() from None
         is_raised, sizes, content = pickle.loads(answer)  # noqa: S301 - of our own process
         value = pickle.loads(content, buffers=self._buffers(sizes))  # noqa: S301 - as above
         if is_raised:
@@ -85,12 +87,16 @@ class Helper:
             os.ftruncate(self._memory, 0)
         return buffers
 
-    def _end(self) -> str:
+    def _lost(self) -> HelperLost:
         try:
             code = self._process.wait(5)
         except subprocess.TimeoutExpired:
-            return "it said nothing more"
-        return f"signal {-code}" if code < 0 else f"it ended with {code}"
+            return HelperLost("its decoder failed (it said nothing more)")
+        if -code == signal.SIGKILL:
+            # Nothing that a decoder does to itself: memory ran out, or somebody ended it.
+            return HelperLost("its decoder was ended, as when memory runs out", is_outside=True)
+        how = f"signal {-code}" if code < 0 else f"it ended with {code}"
+        return HelperLost(f"its decoder failed ({how})")
 
     def close(self) -> None:
         """May be called twice: by the one who works with it, and at the end of all."""
@@ -110,54 +116,58 @@ class Pool:
         self._free: list[Helper] = []
         self._busy: set[Helper] = set()
         self._starting = 0
+        self._worked_on: set[str] = set()  # affinities, each by one helper at a time
         self._changed = threading.Condition()
 
     def take(self, affinity: str) -> Helper:
-        """A free helper, by preference the one that did the like before; waits for one.
-
-        With an affinity, only one helper at a time works on it: what it keeps
-        open is used on.
-        """
+        """A free helper, by preference the one that did the like before; waits for one."""
         with self._changed:
             self._changed.wait_for(lambda: self._can_take(affinity))
-            for helper in self._free:
-                if helper.last == affinity:
-                    break
-            else:
-                unused = [one for one in self._free if not one.last]
-                if len(self._free) + len(self._busy) + self._starting < self._most and not unused:
-                    self._starting += 1
-                    helper = None
-                else:
-                    helper = (unused or self._free)[0]
+            self._worked_on.add(affinity)
+            helper = self._fitting(affinity)
             if helper is not None:
                 self._free.remove(helper)
                 self._busy.add(helper)
-        if helper is None:
-            helper = self._started()
-        helper.last = affinity
-        return helper
+            else:
+                self._starting += 1
+        return helper or self._started(affinity)
 
     def _can_take(self, affinity: str) -> bool:
-        if affinity and any(helper.last == affinity for helper in self._busy):
+        if affinity and affinity in self._worked_on:
             return False
         return bool(self._free) or len(self._busy) + self._starting < self._most
 
-    def _started(self) -> Helper:
+    def _fitting(self, affinity: str) -> Helper | None:
+        """The one that keeps open what is asked for, else one that keeps least; none: a new one."""
+        for helper in self._free:
+            if affinity and affinity in helper.keeps:
+                return helper
+        may_start = len(self._free) + len(self._busy) + self._starting < self._most
+        free = [one for one in self._free if not one.keeps] if may_start else self._free
+        return min(free, key=lambda one: len(one.keeps), default=None)
+
+    def _started(self, affinity: str) -> Helper:
+        helper = None
         try:
             helper = Helper()
+            return helper
         finally:
             with self._changed:
                 self._starting -= 1
+                if helper is not None:
+                    self._busy.add(helper)
+                else:
+                    self._worked_on.discard(affinity)
                 self._changed.notify_all()
-        with self._changed:
-            self._busy.add(helper)
-        return helper
 
-    def give_back(self, helper: Helper, *, is_well: bool) -> None:
+    def give_back(self, helper: Helper, affinity: str, *, is_well: bool) -> None:
         with self._changed:
             self._busy.discard(helper)
+            self._worked_on.discard(affinity)
             if is_well:
+                if affinity:
+                    helper.keeps = [*(one for one in helper.keeps if one != affinity), affinity]
+                    helper.keeps = helper.keeps[-MOST_OPEN:]
                 self._free.append(helper)
             self._changed.notify_all()
         if not is_well:
@@ -223,4 +233,4 @@ def run_apart(affinity: str, function: Callable[P, R], *args: P.args, **kwargs: 
         is_well = True  # the function's own
         raise
     finally:
-        pool.give_back(helper, is_well=is_well)
+        pool.give_back(helper, affinity, is_well=is_well)

@@ -69,7 +69,9 @@ def look_deep(
         try:
             measure = carefully(measure_file, paths[frame], frame=frame, part=wanted)
         except FrameError as error:
-            return Remembered(identities[frame], None, str(error))
+            # What was not the file's fault is tried again at the next look.
+            known_as = "" if error.is_passing else identities[frame]
+            return Remembered(known_as, None, str(error))
         return Remembered(identities[frame], measure)
 
     try:

@@ -32,18 +32,27 @@ def carefully(
         return function(path, *args, **kwargs)
     frame: Any = kwargs.get("frame")
     key = (function.__name__, *as_it_is(path), args, *kwargs.items())
-    before = _lost.get(key)
-    if before is None:
+    if key not in _lost:
         # A movie stays open where it was decoded last.
         affinity = str(path) if path.suffix.lower() in MOVIE_SUFFIXES else ""
-        try:
-            return run_apart(affinity, function, path, *args, **kwargs)
-        except HelperLost as error:
-            before = f"damaged: {error}"
-            if len(_lost) >= MOST_LOST:
-                _lost.clear()
-            _lost[key] = before
-    raise FrameError(before, path=path, frame=frame)
+        for is_last in (False, True):
+            try:
+                return run_apart(affinity, function, path, *args, **kwargs)
+            except HelperLost as error:
+                if not error.is_outside:
+                    remember(key, f"damaged: {error}")
+                    break
+                if is_last:
+                    raise FrameError(
+                        f"not decoded: {error}", path=path, frame=frame, is_passing=True
+                    ) from error
+    raise FrameError(_lost[key], path=path, frame=frame)
+
+
+def remember(key: tuple[object, ...], sentence: str) -> None:
+    if len(_lost) >= MOST_LOST:
+        _lost.clear()
+    _lost[key] = sentence
 
 
 def as_it_is(path: Path) -> tuple[str, int, int]:

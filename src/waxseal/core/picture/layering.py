@@ -33,7 +33,17 @@ from waxseal.core.picture.light import Means, decoded, layer_light, values_of
 from waxseal.core.picture.store import LightStore
 from waxseal.core.plan.recipe import FileState, Layer, Masked, Pick, Recipe
 
-__all__ = ["Canvas", "box_of", "canvas_of", "framed", "in_frame", "turned"]
+__all__ = [
+    "MODES",
+    "Canvas",
+    "box_of",
+    "canvas_of",
+    "covers",
+    "framed",
+    "in_frame",
+    "turned",
+    "uncovered",
+]
 
 Light = NDArray[np.float32]  # premultiplied, (h, w, 3 or 4)
 IN_FRAME = (Soften, Sharpen, Text)  # need the whole frame around the picture

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import Colour, Space, View, Working
 from waxseal.core.picture import plain
+from waxseal.core.picture.banding import flat_layers, light_bands
 from waxseal.core.picture.colour import (
     Table,
     encoded_table,
@@ -38,6 +39,7 @@ __all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
 
 # Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
 BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)
+Planes = tuple[NDArray[Any], NDArray[Any], NDArray[Any]]
 HALF = np.full((1, 1), 0.5, np.float32)
 
 
@@ -65,8 +67,12 @@ class Target:
     def stored_size(self) -> tuple[int, int]:
         if self.layout in (Layout.SCREEN, Layout.LIGHT):
             return self.width, self.height
-        down = 1 if self.layout is Layout.YUV422_10 else 2
-        return self.width + self.width % 2, self.height + self.height % down
+        return self.width + self.width % 2, self.height + self.height % self.chroma_rows
+
+    @property
+    def chroma_rows(self) -> int:
+        """Rows of luma to one of chroma."""
+        return 1 if self.layout is Layout.YUV422_10 else 2
 
     @property
     def depth(self) -> int:
@@ -118,6 +124,9 @@ def make(
     if target.layout is Layout.LIGHT:
         light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store)
         return Picture(target.layout, (as_halves(light),))
+    banded = None if store is not None else in_bands(recipe, target, kernels, pixels)
+    if banded is not None:
+        return banded
     coded = coded_picture(recipe, target, kernels, pixels, store, copies)
     width, height = target.stored_size
     if target.layout is Layout.SCREEN:
@@ -135,20 +144,54 @@ def as_halves(light: NDArray[np.float32]) -> NDArray[np.float16]:
     return np.clip(light, -most, most).astype(np.float16)
 
 
-def planes_of(coded: Coded, target: Target, kernels: Kernels) -> tuple[NDArray[Any], ...]:
+def in_bands(
+    recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None
+) -> Picture | None:
+    """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
+    is_one_table = recipe.seen is not Seen.PICTURE or is_untouched(recipe, target)
+    if target.layout is Layout.SCREEN or is_one_table:
+        return None
+    canvas = canvas_for(recipe, target, kernels, None, None)
+    layers = flat_layers(recipe, canvas)
+    if not layers:
+        return None
+    planes = empty_planes(target)
+    for top, light in light_bands(recipe, layers, canvas, pixels):
+        coded = encoded(light, recipe, target, kernels)
+        is_last = top + len(light) == target.height
+        fill_planes(coded, target, kernels, planes, top, None if is_last else top + len(light))
+    return Picture(target.layout, planes)
+
+
+def planes_of(coded: Coded, target: Target, kernels: Kernels) -> Planes:
+    planes = empty_planes(target)
+    fill_planes(coded, target, kernels, planes, 0, None)
+    return planes
+
+
+def empty_planes(target: Target) -> Planes:
     width, height = target.stored_size
     dtype = np.uint8 if target.depth == 8 else np.uint16
-    down = 1 if target.layout is Layout.YUV422_10 else 2
-    y = np.empty((height, width), dtype)
-    cb, cr = (np.empty((height // down, width // 2), dtype) for _ in range(2))
+    luma = np.empty((height, width), dtype)
+    cb, cr = (np.empty((height // target.chroma_rows, width // 2), dtype) for _ in range(2))
+    return luma, cb, cr
+
+
+def fill_planes(
+    coded: Coded, target: Target, kernels: Kernels, planes: Planes, top: int, stop: int | None
+) -> None:
+    """Fill the rows from `top` on with a part of a picture; stop: None for all that are left."""
+    rows = slice(top, stop)
+    down = target.chroma_rows
+    half = slice(top // down, None if stop is None else stop // down)
+    y, cb, cr = planes[0][rows], planes[1][half], planes[2][half]
     dither = target.dither and not coded.is_untouched
     if target.layout is Layout.YUV420 and not dither and not target.space.is_high_range:
         kernels.to_yuv420(coded.values, coded.table, y, cb, cr)
     else:
         coefficients = BT2020 if target.space.is_high_range else BT709_LUMA
-        spread = noise(height, width) if dither else HALF
+        spread = noise(*planes[0].shape)[rows] if dither else HALF
         kernels.to_ycbcr(coded.values, coded.table, (y, cb, cr), coefficients, target.depth, spread)
-    return y, cb, cr
 
 
 @lru_cache(maxsize=4)

@@ -1,0 +1,110 @@
+"""Bands give the bits that the long way gives, and are taken only where they may be."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from tests.core.picture.test_layers import finished, job_with
+from waxseal.core.job.edits import (
+    REEL,
+    change_colourway,
+    change_overlay,
+    change_placing,
+    lay_over,
+    set_correction,
+    set_ground,
+)
+from waxseal.core.job.finish import Exposure, Opacity
+from waxseal.core.job.model import Blend, Job, Space, View, Working
+from waxseal.core.picture import banding, compiled, plain
+from waxseal.core.picture.make import Layout, Target, canvas_for, make
+from waxseal.core.plan.programme import recipe
+
+WIDE = 40
+
+
+def picture(seed: int, channels: int, height: int) -> NDArray[Any]:
+    random = np.random.default_rng(seed)
+    light = random.random((height, WIDE, channels)).astype(np.float32) * 1.2
+    if channels == 4:
+        light[..., 3] = np.clip(light[..., 3], 0, 1)
+        light[..., :3] *= light[..., 3:]
+    return light
+
+
+def two_layers(folder: Path, *, height: int = 150, channels: int = 4) -> Job:
+    job = job_with(folder, a=picture(1, 4, height), b=picture(2, channels, height))
+    job = set_ground(job, colour="#336699")
+    return lay_over(job, source="s2", at=1)
+
+
+def target(layout: Layout, height: int, **more: Any) -> Target:
+    return Target(WIDE, height, layout, **more)
+
+
+def both_ways(
+    job: Job, wanted: Target, kernels: Any, monkeypatch: pytest.MonkeyPatch
+) -> tuple[tuple[NDArray[Any], ...], tuple[NDArray[Any], ...]]:
+    one = recipe(job, 1)
+    assert banding.flat_layers(one, canvas_for(one, wanted, kernels, None, None))
+    banded = make(one, wanted, kernels=kernels).planes
+    with monkeypatch.context() as patched:
+        patched.setattr(banding, "MOST_LAYERS", 0)
+        return banded, make(one, wanted, kernels=kernels).planes
+
+
+@pytest.mark.parametrize("kernels", [plain, compiled])
+@pytest.mark.parametrize("height", [2, 63, 64, 65, 128, 129, 150])
+@pytest.mark.parametrize("layout", [Layout.YUV420, Layout.YUV420_10, Layout.YUV422_10])
+def test_two_layers_have_the_same_bits(
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    kernels: Any,
+    height: int,
+    layout: Layout,
+) -> None:
+    job = two_layers(tmp_path, height=height)
+    banded, long = both_ways(job, target(layout, height, dither=True), kernels, monkeypatch)
+    for ours, theirs in zip(banded, long, strict=True):
+        np.testing.assert_array_equal(ours, theirs)
+
+
+@pytest.mark.parametrize("blend", list(Blend))
+@pytest.mark.parametrize(
+    ("view", "space"),
+    [(View.PLAIN, Space.SRGB), (View.ACES_SDR, Space.SRGB), (View.ACES_HDR, Space.PQ)],
+)
+def test_blends_and_views_have_the_same_bits(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, blend: Blend, view: View, space: Space
+) -> None:
+    job = two_layers(tmp_path)
+    overlay = job.reel.overlays[0].id
+    job = change_overlay(job, overlay=overlay, blend=blend)
+    job = set_correction(job, of=overlay, correction=Opacity(points=((0, 0.7),)))
+    job = change_colourway(job, view=view, working=Working.ACESCG)
+    wanted = target(Layout.YUV420_10, 150, space=space)
+    banded, long = both_ways(job, wanted, compiled, monkeypatch)
+    for ours, theirs in zip(banded, long, strict=True):
+        np.testing.assert_array_equal(ours, theirs)
+
+
+@pytest.mark.parametrize("how", ["finish", "moved", "turned", "smaller", "reel"])
+def test_what_is_not_flat_goes_the_long_way(tmp_path: Path, how: str) -> None:
+    job, wanted = two_layers(tmp_path), target(Layout.YUV420, 150)
+    if how == "finish":
+        job = finished(job, Exposure(stops=1))
+    elif how == "reel":
+        job = set_correction(job, of=REEL, correction=Exposure(stops=1))
+    elif how == "moved":
+        job = change_placing(job, of="a1", x=1)
+    elif how == "turned":
+        job = change_placing(job, of="a1", mirrored=True)
+    else:
+        wanted = Target(20, 75, Layout.YUV420)
+    one = recipe(job, 1)
+    assert banding.flat_layers(one, canvas_for(one, wanted, plain, None, None)) == []
