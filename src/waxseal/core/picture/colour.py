@@ -175,6 +175,14 @@ def primaries_matrix(
     White goes to white, by the Bradford adaptation.
     Source: SMPTE RP 177 for the matrix of one set; Lam 1985 for the adaptation.
     """
+    matrix = ready_matrix(tuple(chromaticities), tuple(to))
+    return None if matrix is None else matrix.copy()  # compiled kernels tell frozen from not
+
+
+@lru_cache(maxsize=32)
+def ready_matrix(
+    chromaticities: tuple[float, ...], to: tuple[float, ...]
+) -> NDArray[np.float32] | None:
     if np.allclose(chromaticities, to, atol=0.002):
         return None
     source, target = to_xyz(chromaticities), to_xyz(to)
@@ -188,7 +196,7 @@ BRADFORD = np.array(
 )
 
 
-def to_xyz(chromaticities: Chromaticities) -> NDArray[np.float64]:
+def to_xyz(chromaticities: tuple[float, ...]) -> NDArray[np.float64]:
     points = np.array(chromaticities, np.float64).reshape(4, 2)
     xyz = np.column_stack([points, 1 - points.sum(axis=1)])
     xyz /= np.where(np.abs(xyz[:, 1:2]) < 1e-6, 1e-6, xyz[:, 1:2])  # at Y = 1

@@ -81,7 +81,9 @@ def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha) -> bool:
     if values.shape[2] == 3 or alpha is Alpha.NONE:
         return True
     one = 0x3C00 if kind == np.float16 else np.iinfo(values.dtype).max
-    return bool((values[..., 3] == one).all())
+    covered = values[..., 3]
+    # Where anything is clear, the first row mostly says so.
+    return bool((covered[0] == one).all() and (covered == one).all())
 
 
 def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
