@@ -13,15 +13,18 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from tests.making import job_of as making_job_of
 from tests.making import write_sequence
 from waxseal.core import apart
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.memory import Memory
 from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.run import EncodingProcess
 from waxseal.core.errors import FrameError, HelperLost
 from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import read_pixels
-from waxseal.core.job.model import FindingKind, Sequence
+from waxseal.core.job.model import DeliveryState, FindingKind, Sequence
+from waxseal.core.progress import CancelToken, silent
 
 # A decoder that takes its process down on one file, in place of the real one.
 FALLING = """
@@ -185,3 +188,12 @@ def test_what_was_not_the_file_s_fault_is_tried_again(
         assert {one.what for one in looked.found.findings} == {"not decoded: its decoder was ended"}
     again = look_deep(source, memory=memory)
     assert [one.frame for one in again.found.findings] == [1003]
+
+
+def test_a_delivery_names_the_frame_that_its_decoder_falls_on(shot: Path) -> None:
+    job = making_job_of(shot)
+    outcome = EncodingProcess().deliver(job, job.deliveries[0], report=silent, token=CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "frame 1003 could not be read" in outcome.reasons[0]
+    assert "its decoder failed (signal 6)" in outcome.reasons[0]
+    assert sorted(file.suffix for file in shot.parent.iterdir() if file.is_file()) == []

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import selectors
+import signal
 import subprocess
 from pathlib import Path
 from typing import IO, Any, cast
@@ -22,11 +23,22 @@ PATIENCE = 10.0  # seconds for a stopped process to clean up
 TICK = 0.1
 
 
-class EncodingProcess:
-    """One process for one delivery. Started early, it imports while others still look."""
+# What a process does not survive that a native decoder brings down.
+FALLS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL)
 
-    def __init__(self, process: subprocess.Popen[bytes] | None = None) -> None:
+
+class EncodingProcess:
+    """One process for one delivery. Started early, it imports while others still look.
+
+    is_careful: whether it decodes in helpers, so that a frame that its decoder
+        falls on has a name; a little slower.
+    """
+
+    def __init__(
+        self, process: subprocess.Popen[bytes] | None = None, *, is_careful: bool = False
+    ) -> None:
         self._process = process or start_process()
+        self._is_careful = is_careful
 
     def close(self) -> None:
         """End the process, if it is still there; it removes what it had begun."""
@@ -45,11 +57,18 @@ class EncodingProcess:
     def deliver(
         self, job: Job, delivery: Delivery, *, report: Report, token: CancelToken
     ) -> Outcome:
-        """Make one delivery; the outcome says how it ended. Raises WorkerLost."""
+        """Make one delivery; the outcome says how it ended. Raises WorkerLost.
+
+        A process that fell over something is tried once more, carefully.
+        """
         stdin, stdout = (
             cast(IO[bytes], pipe) for pipe in (self._process.stdin, self._process.stdout)
         )
-        order = {"job": json.loads(write_job(job, Path("/"))), "delivery": delivery.id}
+        order = {
+            "job": json.loads(write_job(job, Path("/"))),
+            "delivery": delivery.id,
+            "carefully": self._is_careful,
+        }
         try:
             try:
                 stdin.write(json.dumps(order).encode() + b"\n")
@@ -64,6 +83,10 @@ class EncodingProcess:
         self._remove_partial(delivery)
         if token.is_cancelled:
             return Outcome(state=DeliveryState.STOPPED)
+        has_fallen = -self._process.returncode in FALLS
+        if has_fallen and not self._is_careful:
+            again = EncodingProcess(is_careful=True)
+            return again.deliver(job, delivery, report=report, token=token)
         raise self._lost(delivery)
 
     def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:

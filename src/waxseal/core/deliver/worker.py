@@ -15,6 +15,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import BinaryIO
 
+from waxseal.core.apart import use_helpers
 from waxseal.core.progress import CancelToken, Progress
 
 __all__ = ["main"]
@@ -34,6 +35,8 @@ def main() -> None:
         return
     order = json.loads(line)
     job = read_job(json.dumps(order["job"]).encode(), Path("/"))
+    if order.get("carefully"):
+        use_helpers(2)
     token = CancelToken()
     threading.Thread(target=wait_for_end, args=(token,), daemon=True).start()
 
