@@ -248,20 +248,22 @@ class DeliveryCard(Card):
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
-        for row, (words, widget) in enumerate(
-            (
-                (self.tr("Name"), name),
-                (self.tr("Folder"), folder),
-                ("", choose),
-                (self.tr("Codec"), codec),
+        rows: list[tuple[str, QWidget]] = [
+            (self.tr("Name"), name),
+            (self.tr("Folder"), folder),
+            ("", choose),
+            (self.tr("Codec"), codec),
+        ]
+        if delivery.codec is not Codec.EXR:  # light goes out as it is
+            rows += [
                 (self.tr("Quality"), grade),
                 (self.tr("or bitrate"), rate),
                 (self.tr("Colour"), space),
                 (self.tr("LUT"), lut),
                 (self.tr("Dither"), dither),
                 (self.tr("Exact"), exact),
-            )
-        ):
+            ]
+        for row, (words, widget) in enumerate(rows):
             title = label(words, "quiet")
             title.setBuddy(widget)
             grid.addWidget(title, row, 0)
@@ -276,9 +278,6 @@ class DeliveryCard(Card):
             *(send, remove),
         ):
             widget.setEnabled(not running)
-        if delivery.codec is Codec.EXR:
-            for widget in (grade, rate, lut, dither, exact):
-                widget.setEnabled(False)  # light goes out as it is
 
     def _say(self, words: str, **fields: object) -> None:
         def change(job: Job) -> Job:

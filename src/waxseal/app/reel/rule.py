@@ -152,11 +152,12 @@ class Rule(QWidget):
         self._draw_holes(painter, programme, number, block)
         painter.setPen(palette.colour("line"))
         painter.drawRect(block)
-        if block.width() > 14:
-            bold = QFont(painter.font())
-            bold.setPixelSize(12)
-            bold.setWeight(QFont.Weight.DemiBold)
-            painter.setFont(bold)
+        bold = QFont(painter.font())
+        bold.setPixelSize(12)
+        bold.setWeight(QFont.Weight.DemiBold)
+        painter.setFont(bold)
+        wide = painter.fontMetrics().horizontalAdvance(str(number + 1))
+        if text + wide + 2 <= block.right():
             painter.setPen(palette.colour("text"))
             painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
 
