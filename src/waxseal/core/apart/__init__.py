@@ -26,7 +26,7 @@ __all__ = ["HELPERS", "are_helping", "dismiss_helpers", "run_apart", "use_helper
 P = ParamSpec("P")
 R = TypeVar("R")
 
-HELPERS = 3
+HELPERS = 4  # what is under the playhead does not wait for what is looked at meanwhile
 LONGEST_S = 600.0  # that a helper may work on one thing: the packets of a long movie, say
 MOST_OPEN = 6  # movies that a helper keeps open: see frames.movies.reader
 MOST_KEPT = 1 << 28  # bytes of shared memory that stay taken between two answers

@@ -18,7 +18,7 @@ from waxseal.core.arrive.arrival import is_settling
 from waxseal.core.arrive.listing import Listing, list_paths
 from waxseal.core.arrive.names import NamedSequence
 from waxseal.core.arrive.passes import with_passes
-from waxseal.core.errors import FrameError, SoundError
+from waxseal.core.errors import FrameError, HelperLost, SoundError, UnreadableInput
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.job.model import (
@@ -393,9 +393,12 @@ def elsewhere(look: Look, sequence: Sequence) -> Sequence:
     """A short look in a helper process, where this process has them.
 
     Hundreds of looks in this process would keep its other threads waiting.
-    Raises HelperLost.
+    Raises UnreadableInput where the helper did not survive it.
     """
-    return Sequence.model_validate(run_apart("", looked_at, look, sequence.model_dump()))
+    try:
+        return Sequence.model_validate(run_apart("", looked_at, look, sequence.model_dump()))
+    except HelperLost as error:
+        raise UnreadableInput(f"{sequence.name} could not be looked at: {error}.") from error
 
 
 def looked_at(look: Look, parts: dict[str, Any]) -> dict[str, Any]:
