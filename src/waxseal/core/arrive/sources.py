@@ -7,8 +7,9 @@ from collections.abc import Callable, Iterable
 from collections.abc import Sequence as Row
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import lru_cache
 from itertools import islice
 from pathlib import Path
 from typing import Any, Protocol
@@ -168,6 +169,13 @@ def found_in(header: Header | None, findings: tuple[Finding, ...]) -> Found:
 
 def first_reading(header: Header | None, habits: Habits) -> Reading:
     """What the file says, else the job's habit, else a guess that stays marked."""
+    alike = replace(header, size_bytes=0) if header is not None else None
+    return reading_of(alike, habits)
+
+
+@lru_cache(maxsize=256)
+def reading_of(header: Header | None, habits: Habits) -> Reading:
+    """As first_reading; made once for all that are alike, as most of a large folder are."""
     if header is not None and header.rate is not None:
         rate: Told[Fraction] = Told(value=header.rate, origin=Origin.WRITTEN)
     elif habits.rate is not None:
