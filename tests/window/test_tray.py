@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -28,6 +29,7 @@ from tests.window.driving import (
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn
 from waxseal.core.job.primaries import PRIMARIES
 
@@ -329,3 +331,30 @@ def test_what_lies_beside_and_how_long_the_sound_is_are_said(
     card = window.tray.card("s2")
     assert card is not None
     assert "1.500 s · 0.50 s longer than shot" in texts(card)
+
+
+def test_a_folder_that_comes_below_a_dropped_one_is_taken_in(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    renders = tmp_path / "renders"
+    write_sequence(renders / "sh010", "sh010.%04d.png", frames=range(1, 4), width=160, height=90)
+    write_sequence(renders / ".cache", "x.%04d.png", frames=range(1, 4), width=160, height=90)
+    drop(window, qtbot, renders)
+    window.watching.look()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    write_sequence(
+        renders / "wide" / "sh020", "sh020.%04d.png", frames=range(1, 4), width=160, height=90
+    )
+    delivered = window.desk.job.deliveries[0]
+    window.desk.do(
+        Edit(
+            "a delivery",
+            partial(change_delivery, delivery=delivered.id, folder=str(renders), codec="EXR"),
+        )
+    )
+    made = window.desk.job.deliveries[0].path
+    write_sequence(made, "sh010.%04d.exr", frames=range(1, 4), dtype="float16")
+    window.watching.look()
+    qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert [one.name for one in window.desk.job.sources] == ["sh010", "sh020"]

@@ -34,6 +34,7 @@ class Arriving(QObject):
     said = Signal(str)
     looking = Signal(str, str)
     looked = Signal(str)  # a source's id: its files have been looked at
+    dropped = Signal(list)  # folders that were brought in, whatever is in them
 
     def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__(desk)
@@ -54,6 +55,7 @@ class Arriving(QObject):
     def take(self, paths: list[Path]) -> None:
         """Bring in folders and files that were dropped or chosen."""
         self._open += 1
+        self.dropped.emit([path for path in paths if path.is_dir()])
         folder = paths[0].parent if paths[0].is_dir() else paths[0].parent.parent
         if not folder.is_dir() or folder == folder.parent:
             folder = paths[0].parent

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
-from waxseal.core.arrive.listing import first_files
+from waxseal.core.arrive.listing import first_files, folders_below
 from waxseal.core.job.model import Health, Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import left_words
@@ -30,6 +30,7 @@ class Seen:
     """What one look at the folders of a job saw. seconds: that it took."""
 
     number: int
+    roots: tuple[Path, ...]
     prints: Prints
     sequences: Began
     arrivals: dict[str, Arrival]
@@ -53,6 +54,7 @@ class Watching(QObject):
         self._desk, self._bench = desk, bench
         self._prints: Prints = {}
         self._known: dict[str, set[str]] = {}  # the patterns that each folder has had
+        self._roots: dict[Path, bool] = {}  # folders that were dropped, and whether looked at
         self._told: dict[str, str] = {}
         self.is_on = True
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
@@ -70,11 +72,17 @@ class Watching(QObject):
             self._timer.stop()
             self._forget()
 
+    def watch(self, roots: list[Path]) -> None:
+        """See what begins below folders, too, as long as this job is open."""
+        for root in roots:
+            self._roots.setdefault(root, False)
+
     def look(self) -> None:
         """Ask all folders once; the next look follows by itself."""
         if not self.is_on:
             return
-        work = partial(look_at_folders, self._desk.number, self._desk.job, self._prints)
+        roots = tuple(self._roots)
+        work = partial(look_at_folders, self._desk.number, self._desk.job, roots, self._prints)
         self._bench.start(work, finished=self._seen, failed=self._failed)
 
     def close(self) -> None:
@@ -106,27 +114,28 @@ class Watching(QObject):
             self._tell(gone, "")
         if sources:
             self.changed.emit(sources)
-        came = self._new_among(seen.sequences)
+        came = self._new_among(seen)
+        self._roots |= dict.fromkeys(seen.roots, True)
         if came:
             self.came.emit(came)
 
-    def _new_among(self, sequences: Began) -> list[Path]:
+    def _new_among(self, seen: Seen) -> list[Path]:
         """What has begun since a folder was first looked at: what lay there then was left out."""
-        made = {one.path.name for one in self._desk.job.deliveries}
+        made = {one.path for one in self._desk.job.deliveries}
+        looked_at = [root for root, is_known in self._roots.items() if is_known]
         came = []
-        for folder, by_pattern in sequences.items():
+        for folder, by_pattern in seen.sequences.items():
             before = self._known.get(folder)
             if before is None:
-                self._known[folder] = set(by_pattern)
+                # A folder that was not there when what is above it was looked at is all new.
+                is_new = any(Path(folder).is_relative_to(root) for root in looked_at)
+                before = self._known[folder] = set() if is_new else set(by_pattern)
+            if Path(folder) in made:
                 continue
             known = before | {
                 one.files.pattern for one in self._desk.job.sequences if one.files.folder == folder
             }
-            came += [
-                path
-                for pattern, path in by_pattern.items()
-                if pattern not in known and path.name not in made
-            ]
+            came += [path for pattern, path in by_pattern.items() if pattern not in known]
             before.update(by_pattern)
         return came
 
@@ -159,32 +168,39 @@ class Watching(QObject):
     def _forget(self) -> None:
         for source in list(self._told):
             self._tell(source, "")
-        self._prints, self._known = {}, {}
+        self._prints, self._known, self._roots = {}, {}, {}
         self._awaited.clear()
 
 
 def look_at_folders(
-    number: int, job: Job, before: Prints, _report: Report, token: CancelToken
+    number: int,
+    job: Job,
+    roots: tuple[Path, ...],
+    before: Prints,
+    _report: Report,
+    token: CancelToken,
 ) -> Seen:
     begun = time.monotonic()
     prints: Prints = {}
     sequences: Began = {}
     arrivals = {}
     grown = set()
+    folders = {source.files.folder for source in job.sequences}
+    folders.update(str(folder) for root in roots for folder in folders_below(root))
+    for folder in folders:
+        token.check()
+        prints[folder] = fingerprint(Path(folder))
+        if prints[folder] != before.get(folder):
+            sequences[folder] = first_files(Path(folder))
     for source in job.sequences:
         token.check()
-        folder = source.files.folder
-        if folder not in prints:
-            prints[folder] = fingerprint(Path(folder))
-            if prints[folder] != before.get(folder):
-                sequences[folder] = first_files(Path(folder))
         if source.kind == "sequence" and has_grown(source):
             grown.add(source.id)
         if source.kind == "sequence" and may_be_coming(source):
             arrival = arrival_of(source, time.time_ns())
             if arrival.is_coming:
                 arrivals[source.id] = arrival
-    return Seen(number, prints, sequences, arrivals, grown, time.monotonic() - begun)
+    return Seen(number, roots, prints, sequences, arrivals, grown, time.monotonic() - begun)
 
 
 def has_grown(source: Sequence) -> bool:

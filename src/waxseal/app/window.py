@@ -178,6 +178,7 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.tray.look_anew)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.said.connect(self.say)
+        self.arriving.dropped.connect(self.watching.watch)
         self.watching.came.connect(self.arriving.take_beside)
         self.watching.arriving.connect(self.tray.note_coming)
         self.lists.said.connect(self.say)

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from tests.making import write_sequence, write_tone
-from waxseal.core.arrive.listing import list_paths
+from waxseal.core.arrive.listing import folders_below, list_paths
 from waxseal.core.errors import Cancelled, UnreadableInput
 from waxseal.core.progress import CancelToken
 
@@ -102,3 +102,13 @@ def test_it_can_be_stopped(tmp_path: Path) -> None:
     token.cancel()
     with pytest.raises(Cancelled):
         list_paths([tmp_path], token)
+
+
+def test_folders_below_are_those_that_are_seen(tmp_path: Path) -> None:
+    for name in ("a/b/c", "a/.hidden", "d"):
+        (tmp_path / name).mkdir(parents=True)
+    (tmp_path / "a" / "again").symlink_to(tmp_path)
+    found = {str(one.relative_to(tmp_path)) for one in folders_below(tmp_path)}
+    assert found == {".", "a", "a/b", "a/b/c", "d"}
+    assert len(folders_below(tmp_path, most=2)) == 2
+    assert folders_below(tmp_path / "gone") == []

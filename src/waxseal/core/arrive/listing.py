@@ -14,13 +14,14 @@ from waxseal.core.frames.headers import FORMATS
 from waxseal.core.progress import CancelToken
 from waxseal.core.words import plain
 
-__all__ = ["WHAT_IS_READ", "Listing", "first_files", "list_paths"]
+__all__ = ["WHAT_IS_READ", "Listing", "first_files", "folders_below", "list_paths"]
 
 WHAT_IS_READ = (
     f"{FORMATS}, movies (MP4, MOV, MKV, WebM, AVI, MXF and more) "
     "and sounds (WAV, FLAC, AIFF, MP3, AAC, Ogg, Opus) are read"
 )
 ALL_SUFFIXES = FRAME_SUFFIXES | MOVIE_SUFFIXES | SOUND_SUFFIXES
+MOST_FOLDERS = 5000  # that are watched for what begins in them
 DEEPEST = 40  # folders below a dropped one
 
 
@@ -120,6 +121,30 @@ def first_files(folder: Path) -> dict[str, Path]:
         return {}
     files = [one.files_in(folder) for one in recognise(names) if one.padding]
     return {one.pattern: one.path_of(one.range.first) for one in files}
+
+
+def folders_below(root: Path, *, most: int = MOST_FOLDERS) -> list[Path]:
+    """A folder and those below it, without hidden ones; links are not followed.
+
+    most: where there are more, the rest is left out.
+    """
+    found: list[Path] = []
+    waiting = [(root, 0)]
+    while waiting and len(found) < most:
+        folder, depth = waiting.pop()
+        try:
+            with os.scandir(folder) as entries:
+                below = [
+                    Path(one.path)
+                    for one in entries
+                    if not one.name.startswith(".") and one.is_dir(follow_symlinks=False)
+                ]
+        except OSError:
+            continue
+        found.append(folder)
+        if depth < DEEPEST:
+            waiting += [(one, depth + 1) for one in below]
+    return found
 
 
 def suffix_of(name: str) -> str:
