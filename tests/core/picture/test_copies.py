@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -147,6 +148,16 @@ def test_light_of_a_copy_is_never_kept_for_judging(tmp_path: Path) -> None:
     true = make(recipe, SCREEN, store=store).planes[0]
     assert np.array_equal(true, make(recipe, SCREEN).planes[0])
     assert not np.array_equal(light, true)
+
+
+def test_a_disk_that_is_nearly_full_is_left_alone(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    free = shutil.disk_usage(tmp_path).free
+    monkeypatch.setattr("waxseal.core.picture.copies.LEAST_FREE", free * 2)
+    with pytest.raises(OSError, match="are free"):
+        copied(reel_of(tmp_path, width=64), tmp_path)
+    assert not list((tmp_path / "light").iterdir())
 
 
 def test_values_that_a_half_cannot_hold_are_cut(tmp_path: Path) -> None:

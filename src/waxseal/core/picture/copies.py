@@ -8,9 +8,11 @@ more. Nothing is ever delivered from one. Losing the folder costs time alone.
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
 import re
+import shutil
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
@@ -23,10 +25,12 @@ from waxseal.core.frames.reading import read_ordinary_exr
 from waxseal.core.frames.writing import write_light
 from waxseal.core.job.model import Colourway
 from waxseal.core.plan.recipe import Recipe, Shown
+from waxseal.core.words import bytes_words
 
 __all__ = ["MOST_BYTES", "LightCopies"]
 
 MOST_BYTES = 8_000_000_000
+LEAST_FREE = 5_000_000_000  # bytes that are left to deliveries and renderers
 WIDEST = 1280  # pixels of a copy
 BRIGHTEST = 32768.0  # of half the range of a half: the compression may round up
 NAME = re.compile(r"([0-9a-f]{32})-(\d+)x(\d+)\.exr")
@@ -74,12 +78,17 @@ class LightCopies:
             return None  # somebody tidied up
 
     def keep(self, shown: Shown, colourway: Colourway, light: Light) -> None:
-        """Write a copy of light at its source's size. Raises OSError."""
+        """Write a copy of light at its source's size.
+
+        Raises OSError, also where so little room is left that others need it more.
+        """
         height, width = light.shape[:2]
         name = name_of(shown, colourway)
         path = self._folder / f"{name}-{width}x{height}.exr"
         partial = path.with_suffix(f".{os.getpid()}.partial")
         self._folder.mkdir(parents=True, exist_ok=True)
+        if shutil.disk_usage(self._folder).free < LEAST_FREE:
+            raise OSError(errno.ENOSPC, f"less than {bytes_words(LEAST_FREE)} are free")
         try:
             # A fixed rate, quick to read, off by less than a percent (OpenEXR, technical notes).
             write_light(partial, shrunk(light), compression="B44")
