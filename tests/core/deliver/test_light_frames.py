@@ -128,6 +128,39 @@ def test_nothing_is_written_over_that_is_not_to_be(job: Job, tmp_path: Path) -> 
     assert "no folder" in delivered(overwriting).reasons[0]
 
 
+def test_what_came_into_the_folder_meanwhile_is_not_lost(job: Job) -> None:
+    """The look before the start was an hour ago."""
+    assert delivered(job).state is DeliveryState.SEALED
+    overwriting = ordered(job, overwrite=True)
+
+    def put_something_in(progress: Progress) -> None:
+        (folder_of(job) / "notes.txt").write_text("mine")
+
+    outcome = make_delivery(overwriting, overwriting.deliveries[0], put_something_in, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert (folder_of(job) / "notes.txt").read_text() == "mine"
+    assert len(list(folder_of(job).iterdir())) == 7
+    assert check(folder_of(job)).measured.frames == 6
+
+
+def test_what_was_there_comes_back_when_its_place_cannot_be_taken(job: Job, tmp_path: Path) -> None:
+    old = tmp_path / "light"
+    old.mkdir()
+    (old / "light.0001.exr").write_bytes(b"old")
+    with pytest.raises(OSError, match="No such file"):
+        delivering.put_folder_in_place(tmp_path / "gone", old, job.deliveries[0], overwrite=True)
+    assert (old / "light.0001.exr").read_bytes() == b"old"
+
+
+def test_a_lut_is_left_out_and_it_is_said(job: Job, tmp_path: Path) -> None:
+    lut = tmp_path / "dark.cube"
+    lut.write_text("LUT_1D_SIZE 2\n0 0 0\n0.5 0.5 0.5\n")
+    outcome = delivered(ordered(job, lut=str(lut)))
+    assert "Frames carry light: dark.cube is left out." in outcome.notes
+    made = read_pixels(folder_of(job) / "light.0001.exr").values
+    np.testing.assert_array_equal(made, gradient(1, dtype="float16"))
+
+
 def test_a_stopped_delivery_leaves_nothing(job: Job) -> None:
     token = CancelToken()
 
@@ -165,8 +198,13 @@ def test_a_frame_that_changed_on_its_way_to_the_disk_is_refused(
     monkeypatch.setattr(delivering, "write_one", wrongly)
     outcome = delivered(job)
     assert outcome.state is DeliveryState.REFUSED
-    assert outcome.reasons == ("Frames 3 are not the reel's pictures.",)
+    assert outcome.reasons == (
+        "Frame 3 is not the reel's picture.",
+        "It was put aside as light.refused.",
+    )
     assert not folder_of(job).exists()
+    assert len(list(job.deliveries[0].aside.iterdir())) == 6
+    assert delivered(job).reasons[1] == "It was put aside as light.refused."  # over the first
 
 
 def test_the_same_delivery_has_the_same_seal(job: Job) -> None:

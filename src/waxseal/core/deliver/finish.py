@@ -26,14 +26,9 @@ from waxseal.core.sound.mix import sound_plan
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
 
-__all__ = ["make_delivery", "refused_path"]
+__all__ = ["make_delivery"]
 
 LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
-
-
-def refused_path(path: Path) -> Path:
-    """Where a file goes that was encoded but not good enough: never under the asked-for name."""
-    return path.with_name(f"{path.stem}.refused{path.suffix}")
 
 
 def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
@@ -66,9 +61,9 @@ def frames_delivered(
     measured, reasons = held_against(written, reel, partial, report, token)
     notes = (*notes_on(reel, delivery), *stand_in_notes(reel, reel.frames))
     if reasons:
-        return Outcome(state=DeliveryState.REFUSED, reasons=reasons, notes=notes)
-    seal_path(delivery.path).unlink(missing_ok=True)
-    put_folder_in_place(partial, delivery.path, overwrite=delivery.overwrite)
+        put_folder_in_place(partial, delivery.aside, delivery, overwrite=True)
+        return put_aside(delivery, reasons, notes)
+    put_folder_in_place(partial, delivery.path, delivery, overwrite=delivery.overwrite)
     write_seal(
         delivery.path,
         measured,
@@ -81,6 +76,11 @@ def frames_delivered(
 
 def refused(*reasons: str) -> Outcome:
     return Outcome(state=DeliveryState.REFUSED, reasons=reasons)
+
+
+def put_aside(delivery: Delivery, reasons: tuple[str, ...], notes: tuple[str, ...]) -> Outcome:
+    where = f"It was put aside as {plain(delivery.aside.name)}."
+    return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, where), notes=notes)
 
 
 def writing_sentence(error: Exception, path: Path) -> str:
@@ -133,13 +133,8 @@ def seal_or_refuse(
     reasons = judge(measured, expected_of(reel, delivery), likeness, poorest.psnr)
     notes = (*notes_on(reel, delivery), *stand_in_notes(reel, reel.frames))
     if reasons:
-        aside = refused_path(delivery.path)
-        partial.replace(aside)
-        return Outcome(
-            state=DeliveryState.REFUSED,
-            reasons=(*reasons, f"It was put aside as {plain(aside.name)}."),
-            notes=notes,
-        )
+        partial.replace(delivery.aside)
+        return put_aside(delivery, reasons, notes)
     seal_path(delivery.path).unlink(missing_ok=True)
     put_in_place(partial, delivery.path, overwrite=delivery.overwrite)
     write_seal(

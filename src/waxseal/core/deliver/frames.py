@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections import deque
 from concurrent.futures import Future, ThreadPoolExecutor
 from fractions import Fraction
@@ -26,7 +25,7 @@ from waxseal.core.seal.measure import Measured
 from waxseal.core.speed import Speedometer
 from waxseal.core.timing.ranges import write_frames
 
-__all__ = ["Written", "held_against", "name_of_frame", "put_folder_in_place", "write_all"]
+__all__ = ["Written", "held_against", "put_folder_in_place", "strangers_in", "write_all"]
 
 WRITERS = 2
 WAITING = 6  # files that wait to be written
@@ -39,10 +38,6 @@ class Written:
         self.contents_key = contents_key
         self.digests: list[int] = []
         self.reel: Programme | None = None
-
-
-def name_of_frame(delivery: Delivery, frame: int) -> str:
-    return f"{delivery.path.name}.{frame:04d}.exr"
 
 
 def write_all(
@@ -65,7 +60,7 @@ def write_all(
             for frame in range(frames.first, frames.last + 1):
                 token.check()
                 made = supply.next_made(frame, token)
-                path = partial / name_of_frame(delivery, frame)
+                path = partial / delivery.frame_name(frame)
                 waiting.append(
                     pool.submit(write_one, path, made.picture.planes[0], reel.rate, primaries)
                 )
@@ -113,21 +108,39 @@ def held_against(
     if measured.damaged_frames:
         reasons.append(f"{measured.damaged_frames} of them are damaged.")
     if other:
-        reasons.append(f"Frames {write_frames(other)} are not the reel's pictures.")
+        one = (
+            "Frame {0} is not the reel's picture."
+            if len(other) == 1
+            else ("Frames {0} are not the reel's pictures.")
+        )
+        reasons.append(one.format(write_frames(other)))
     return measured, tuple(reasons)
 
 
-def put_folder_in_place(partial: Path, path: Path, *, overwrite: bool) -> None:
-    """Give a finished folder its final name; what was overwritten is gone only then.
+def put_folder_in_place(partial: Path, path: Path, delivery: Delivery, *, overwrite: bool) -> None:
+    """Give a finished folder its name; what it takes the place of is gone only then.
 
-    Raises FileExistsError where something is there that is not to be overwritten.
+    Of what was there nothing goes but frames of this delivery. Raises
+    FileExistsError where something is there that is not to be overwritten, OSError.
     """
-    if not overwrite or not path.exists():
-        if path.exists():
-            raise FileExistsError(path)
+    if not path.exists():
         partial.rename(path)
         return
-    old = partial.with_suffix(".old.partial")
+    if not overwrite or strangers_in(path, delivery):
+        raise FileExistsError(path)
+    old = partial.with_name(f"{partial.name}.old")
     path.rename(old)
-    partial.rename(path)
-    shutil.rmtree(old)
+    try:
+        partial.rename(path)
+    except OSError:
+        old.rename(path)
+        raise
+    for file in old.iterdir():
+        if delivery.is_frame(file.name):
+            file.unlink()
+    old.rmdir()
+
+
+def strangers_in(folder: Path, delivery: Delivery) -> list[str]:
+    """What lies in a folder besides frames of a delivery."""
+    return [one.name for one in folder.iterdir() if not delivery.is_frame(one.name)]

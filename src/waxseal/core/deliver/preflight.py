@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.forms import FORMS, size_sentence
+from waxseal.core.deliver.frames import strangers_in
 from waxseal.core.deliver.settings import estimated_bytes, stored_size
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.finish import Lut, Text
@@ -73,18 +74,13 @@ def folder_reasons(job: Job, delivery: Delivery) -> list[str]:
         return [f"{plain(path.name)} is there already and no folder: choose another name."]
     if not delivery.overwrite:
         return [f"{plain(path.name)} is there already: choose another name, or overwrite it."]
-    others = [one.name for one in path.iterdir() if not is_frame_of(path.name, one.name)]
+    others = strangers_in(path, delivery)
     if others:
         return [
             f"{plain(path.name)} holds more than delivered frames ({names_words(others)}): "
             "choose another name."
         ]
     return []
-
-
-def is_frame_of(stem: str, name: str) -> bool:
-    number = name.removeprefix(f"{stem}.").removesuffix(".exr")
-    return number.isdecimal() and name == f"{stem}.{number}.exr"
 
 
 def is_source(job: Job, path: Path) -> bool:
@@ -201,6 +197,8 @@ def stored_in(reel: Programme, delivery: Delivery) -> tuple[int, int]:
 def notes_on(reel: Programme, delivery: Delivery) -> tuple[str, ...]:
     """What is done on the way that somebody should know, in sentences."""
     notes = []
+    if delivery.codec is Codec.EXR and delivery.lut:
+        notes.append(f"Frames carry light: {plain(Path(delivery.lut).name)} is left out.")
     for source in reel.job.sequences:
         if source.id not in reel.used:
             continue

@@ -110,3 +110,19 @@ class Delivery(Value):
         if self.codec is Codec.EXR:
             return Path(self.folder) / (stem or self.name)
         return Path(self.folder) / (self.name if stem != self.name else f"{self.name}{MP4}")
+
+    @property
+    def aside(self) -> Path:
+        """Where goes what was made and is not good enough: never under the asked-for name."""
+        if self.codec is Codec.EXR:
+            return self.path.with_name(f"{self.path.name}.refused")
+        return self.path.with_name(f"{self.path.stem}.refused{self.path.suffix}")
+
+    def frame_name(self, frame: int) -> str:
+        """The file of a frame, where it is delivered as frames."""
+        return f"{self.path.name}.{frame:04d}.exr"
+
+    def is_frame(self, name: str) -> bool:
+        """Whether a file has the name of one of its frames."""
+        number = name.removeprefix(f"{self.path.name}.").removesuffix(".exr")
+        return number.isdecimal() and name == self.frame_name(int(number))
