@@ -106,6 +106,8 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
     [
         ("--view", "cinema", "choose one of plain"),
         ("--space", "BT.2020 PQ", "H.264 carries no BT.2020 PQ"),
+        ("--codec", "EXR", "go into a folder, name it film"),
+        ("--codec", "DV", "choose one of H.264, H.265, EXR"),
         ("--lut", "gone.cube", "is not there any more"),
         ("--colour", "purple", "no colour that is read"),
         ("--config", "gone.ocio", "not there"),
@@ -121,3 +123,15 @@ def test_what_cannot_be_meant_gets_a_sentence(
     assert done.returncode in (1, 2)
     assert words in done.stderr
     assert not (tmp_path / "film.mp4").exists()
+
+
+def test_light_goes_out_as_frames(grey: Path, tmp_path: Path) -> None:
+    out = tmp_path / "light"
+    frames = ("assemble", grey, "--out", out, "--rate", "24", "--codec", "exr")
+    assert "leave out --quality" in run(*frames, "--quality", "good").stderr
+    assert "EXR carries no sRGB" in run(*frames, "--space", "sRGB").stderr
+    assert not out.exists()
+    done = run(*frames, "--json")
+    assert done.returncode == 0, done.stderr
+    assert answer(done)["codec"] == "exr"
+    assert run("check", out).returncode == 0

@@ -38,9 +38,9 @@ class Generating(QObject):
     def __init__(self, window: Window, bench: Workbench) -> None:
         super().__init__(window)
         self._window, self._bench = window, bench
-        self._titles: list[str] = []
         self._awaited: dict[Path, str] = {}  # cards on their way to the reel, and their words
         window.desk.job_changed.connect(self._put_words)
+        window.desk.job_begun.connect(self._awaited.clear)
 
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
@@ -66,16 +66,16 @@ class Generating(QObject):
             self.add_title_of(words.strip())
 
     def add_title_of(self, words: str) -> None:
-        self._titles.append(words)
         self._bench.start(
-            partial(card, self._folder(), self._size()),
+            partial(card, self._folder(), self._size(), words),
             finished=self._title_made,
             failed=self._fail,
         )
 
-    def _title_made(self, paths: list[Path]) -> None:
-        self._awaited[paths[0]] = self._titles.pop(0)
-        self.made.emit(paths)
+    def _title_made(self, made: tuple[Path, str]) -> None:
+        path, words = made
+        self._awaited[path] = words
+        self.made.emit([path])
 
     def _put_words(self, job: Job) -> None:
         """The card is on the reel by now: its words are laid on it."""
@@ -125,10 +125,12 @@ def shot_of(job: Job, path: Path) -> str | None:
     return None
 
 
-def card(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:
+def card(
+    folder: Path, size: Size, words: str, _report: Report, _token: CancelToken
+) -> tuple[Path, str]:
     from waxseal.core.picture.cards import make_card
 
-    return [make_card(folder, size, TITLE_GROUND)]
+    return make_card(folder, size, TITLE_GROUND), words
 
 
 def bars_and_tone(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:

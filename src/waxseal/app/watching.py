@@ -60,7 +60,7 @@ class Watching(QObject):
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
         self._timer.timeout.connect(self.look)
         self._awaited: set[str] = set()  # sources that frames have been coming for
-        desk.job_begun.connect(self._forget)
+        desk.job_begun.connect(self._begin_anew)
         desk.job_changed.connect(self._say_what_is_whole)
         self._timer.start()
 
@@ -121,7 +121,7 @@ class Watching(QObject):
 
     def _new_among(self, seen: Seen) -> list[Path]:
         """What has begun since a folder was first looked at: what lay there then was left out."""
-        made = {one.path for one in self._desk.job.deliveries}
+        made = {folder for one in self._desk.job.deliveries for folder in (one.path, one.aside)}
         looked_at = [root for root, is_known in self._roots.items() if is_known]
         came = []
         for folder, by_pattern in seen.sequences.items():
@@ -168,8 +168,14 @@ class Watching(QObject):
     def _forget(self) -> None:
         for source in list(self._told):
             self._tell(source, "")
-        self._prints, self._known, self._roots = {}, {}, {}
+        self._prints, self._known = {}, {}
+        self._roots = dict.fromkeys(self._roots, False)
         self._awaited.clear()
+
+    def _begin_anew(self) -> None:
+        """Another job: what was dropped into the old one is none of its own."""
+        self._forget()
+        self._roots.clear()
 
 
 def look_at_folders(

@@ -130,12 +130,13 @@ def assemble(
         ),
     ] = "H.264",
     space: Annotated[
-        str,
+        str | None,
         typer.Option(
             "--space",
-            help="What the codes mean: sRGB, BT.709, Display P3; with H.265 BT.2020 PQ or HLG.",
+            help="What the codes mean: sRGB (if left out), BT.709, Display P3; "
+            "with H.265 BT.2020 PQ or HLG.",
         ),
-    ] = "sRGB",
+    ] = None,
     exposure: Annotated[
         float, typer.Option("--exposure", help="Stops, in scene-linear light.")
     ] = 0.0,
@@ -190,8 +191,13 @@ def assemble(
 
         if quality is not None and bitrate is not None:
             raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
-        is_frames = codec.casefold() == "exr"
-        if out.suffix.lower() not in ("", ".mp4") and not is_frames:
+        form = Codec(one_of(codec, "codec", Codec))
+        if form is Codec.EXR and (quality is not None or bitrate is not None):
+            raise WrongUse("EXR frames keep their light: leave out --quality and --bitrate.")
+        if form is Codec.EXR and out.suffix.lower() in (".mp4", ".exr"):
+            raise WrongUse(f"{out.name}: EXR frames go into a folder, name it {out.stem}.")
+        usual = Space.LINEAR if form is Codec.EXR else Space.SRGB
+        if out.suffix.lower() not in ("", ".mp4") and form is not Codec.EXR:
             raise WrongUse(f"{out.name}: this version writes MP4, name the file {out.stem}.mp4.")
         chosen = parse_bitrate(bitrate) if bitrate is not None else ConstantQuality()
         if quality is not None:
@@ -213,8 +219,8 @@ def assemble(
             colour=parse_colour(colour, config) if colour is not None else None,
             config=str(config.absolute()) if config is not None else "",
             view=View(one_of(view, "view", View)),
-            codec=Codec(one_of(codec, "codec", Codec)),
-            space=Space.LINEAR if is_frames else Space(one_of(space, "space", Space)),
+            codec=form,
+            space=Space(one_of(space, "space", Space)) if space is not None else usual,
             looks=looks_of(exposure, gamma, lut, burn_in),
             between=Conversion(one_of(between, "between", Conversion)),
             with_passes=passes,
@@ -229,7 +235,7 @@ def assemble(
 def check(
     files: Annotated[list[Path], typer.Argument(metavar="FILE...")], as_json: Json = False
 ) -> None:
-    """Measure a video, every frame of it, and compare it with the seal beside it."""
+    """Measure a video or a folder of frames, all of it, and compare it with the seal beside it."""
     from waxseal.cli.checking import run_check
 
     finish(lambda: run_check(files, as_json=as_json), as_json=as_json)

@@ -18,7 +18,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.job.model import Space
 from waxseal.core.plan.programme import Place, Programme
-from waxseal.core.plan.recipe import Recipe, Seen
+from waxseal.core.plan.recipe import DIFFERENCE_TIMES, Recipe, Seen
 from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:
@@ -268,7 +268,8 @@ class Viewer(QWidget):
 
     def seen_words(self, seen: Seen) -> str:
         """What is looked at, where it is not the picture."""
-        strength = self.tr(", 4 times as strong") if seen is Seen.DIFFERENCE else ""
+        times = self.tr(", {0} times as strong").format(DIFFERENCE_TIMES)
+        strength = times if seen is Seen.DIFFERENCE else ""
         return self.tr("{0}{1}, before any finish").format(seen, strength)
 
     def _draw_gap(self, painter: QPainter, room: QRectF) -> None:

@@ -13,7 +13,7 @@ import sys
 from multiprocessing.connection import Connection
 from typing import Any
 
-from waxseal.core.errors import UnreadableInput
+from waxseal.core.errors import FrameError, UnreadableInput
 
 LEAST_SHARED = 1 << 16  # bytes: what is smaller goes along the line
 
@@ -30,7 +30,11 @@ def main() -> None:
         is_raised, value = done(order)
         buffers: list[pickle.PickleBuffer] = []
         content = pickle.dumps(value, protocol=5, buffer_callback=collector(buffers))
-        write(memory, buffers)
+        try:
+            write(memory, buffers)
+        except OSError as error:  # no room for so much: not the file's fault
+            lack = FrameError(f"not decoded: {error.strerror}", is_passing=True)
+            is_raised, buffers, content = True, [], pickle.dumps(lack)
         sizes = [buffer.raw().nbytes for buffer in buffers]
         try:
             line.send_bytes(pickle.dumps((is_raised, sizes, content)))

@@ -103,13 +103,6 @@ class LightCopies:
             self._bytes += copy.size_bytes - (before.size_bytes if before is not None else 0)
         self._forget_oldest()
 
-    def clear(self) -> None:
-        """Delete every copy."""
-        with self._lock:
-            copies, self._kept, self._bytes = [*self._known().values()], OrderedDict(), 0
-        for copy in copies:
-            copy.path.unlink(missing_ok=True)
-
     @property
     def size_bytes(self) -> int:
         with self._lock:

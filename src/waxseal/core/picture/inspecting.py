@@ -18,11 +18,10 @@ from waxseal.core.picture.framing import Filter
 from waxseal.core.picture.geometry import scaled
 from waxseal.core.picture.layering import Canvas, box_of, framed, in_frame, turned
 from waxseal.core.picture.light import seen_light
-from waxseal.core.plan.recipe import Layer, Recipe, Seen
+from waxseal.core.plan.recipe import DIFFERENCE_TIMES, Layer, Recipe, Seen
 
-__all__ = ["DIFFERENCE_TIMES", "inspected"]
+__all__ = ["inspected"]
 
-DIFFERENCE_TIMES = 4  # as strong as it is, so that it can be seen
 DOUBTFUL = np.array((1.0, 0.72, 0.2), np.float32)  # what is unsure, over a grey picture
 
 Light = NDArray[np.float32]

@@ -29,6 +29,7 @@ from waxseal.core.job.model import (
 )
 
 __all__ = [
+    "DIFFERENCE_TIMES",
     "FileState",
     "Layer",
     "Masked",
@@ -49,6 +50,8 @@ class Seen(StrEnum):
     DIFFERENCE = "difference from the beauty"
     UNSURE = "unsure motion"  # where the movement between two frames cannot be told
 
+
+DIFFERENCE_TIMES = 4  # how much stronger than it is a difference is shown, so that it is seen
 
 CENTRED, USUAL = Placing(), Colourway()
 
