@@ -12,7 +12,8 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
 from waxseal.core.job.edits import Edit, change_overlay
 from waxseal.core.job.model import Job, Overlay
-from waxseal.core.plan.programme import Programme, source_recipe
+from waxseal.core.plan.picks import source_recipe
+from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.timecode import length_words
 
 __all__ = ["OverlayRow"]

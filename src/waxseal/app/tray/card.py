@@ -24,7 +24,7 @@ from waxseal.app.tray.presence import PresenceLine
 from waxseal.app.tray.stack import StackDocket
 from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, changed
-from waxseal.core.plan.programme import source_recipe
+from waxseal.core.plan.picks import source_recipe
 from waxseal.core.words import plain
 
 __all__ = ["SourceCard"]

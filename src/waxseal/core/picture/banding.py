@@ -8,18 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import pairwise
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.errors import FrameError
-from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.frames.headers import look
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.finish import Values
-from waxseal.core.picture.geometry import Box, scaled
-from waxseal.core.picture.layering import MODES, Canvas, box_of, covers, uncovered
+from waxseal.core.picture.geometry import Box
+from waxseal.core.picture.layering import MODES, Canvas, covers, header_of, lying, uncovered
 from waxseal.core.picture.light import decoded, light_of
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
 
@@ -47,17 +43,12 @@ def is_flat(layer: Layer, canvas: Canvas) -> bool:
     is_bare = not layer.corrections and not layer.veiled and layer.following is None
     if not is_bare or layer.values is not Values.LINEAR or not isinstance(shown, Pick):
         return False
-    path, placing = Path(shown.file.path), layer.placing
-    if placing.mirrored or placing.turn.quarters or path.suffix.lower() in MOVIE_SUFFIXES:
+    if layer.placing.mirrored or layer.placing.turn.quarters:
         return False
-    try:
-        header = look(path, shown.frame)
-    except FrameError:
-        return False  # said by whoever decodes it
-    box = scaled(
-        box_of(layer, (header.width, header.height), canvas.frame), canvas.frame, canvas.size
-    )
-    return (header.width, header.height) == canvas.size and box == Box(0, 0, *canvas.size)
+    header = header_of(shown)
+    if header is None or (header.width, header.height) != canvas.size:
+        return False
+    return lying(layer, canvas.size, canvas) == Box(0, 0, *canvas.size)
 
 
 def light_bands(

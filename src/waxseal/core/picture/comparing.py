@@ -14,7 +14,7 @@ from waxseal.core.picture import plain
 from waxseal.core.picture.kernels import Kernels
 from waxseal.core.picture.light import Means, light_of, shown_light
 from waxseal.core.picture.stacking import Difference, difference
-from waxseal.core.plan.programme import passes_of, pick_of
+from waxseal.core.plan.picks import passes_of, pick_of
 from waxseal.core.progress import CancelToken
 
 __all__ = ["Compared", "compare_frame", "compare_stack"]

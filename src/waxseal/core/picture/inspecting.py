@@ -15,8 +15,7 @@ from numpy.typing import NDArray
 from waxseal.core.errors import JobError
 from waxseal.core.picture.colour import encode_srgb
 from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.geometry import scaled
-from waxseal.core.picture.layering import Canvas, box_of, framed, in_frame, turned
+from waxseal.core.picture.layering import Canvas, framed, in_frame, lying, turned
 from waxseal.core.picture.light import seen_light
 from waxseal.core.plan.recipe import DIFFERENCE_TIMES, Layer, Recipe, Seen
 
@@ -93,9 +92,7 @@ def whole_frame(layer: Layer, canvas: Canvas) -> Light:
 
 def put(whole: Light, values: Light, layer: Layer, canvas: Canvas, size: tuple[int, int]) -> None:
     """Values of a source, turned as it is, to where it lies in the frame."""
-    shown = size[::-1] if layer.placing.turn.quarters % 2 else size
-    box = scaled(box_of(layer, shown, canvas.frame), canvas.frame, canvas.size)
-    part, at = in_frame(values, box, canvas, Filter.SOFT)
+    part, at = in_frame(values, lying(layer, size, canvas), canvas, Filter.SOFT)
     whole[at.y : at.y + at.height, at.x : at.x + at.width] = np.clip(part, 0, 1)
 
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.frames.headers import look
+from waxseal.core.frames.headers import Header, look
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.finish import (
     Border,
@@ -40,7 +40,9 @@ __all__ = [
     "canvas_of",
     "covers",
     "framed",
+    "header_of",
     "in_frame",
+    "lying",
     "turned",
     "uncovered",
 ]
@@ -129,24 +131,39 @@ def uncovered(recipe: Recipe, canvas: Canvas) -> list[Layer]:
 
 def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
     """By what is known before it is decoded: no alpha, nothing that opens it, its size."""
+    shown = layer.shown
     is_whole = layer.blend is Blend.OVER and layer.opacity == 1 and not layer.corrections
-    if not is_whole or not isinstance(layer.shown, Pick):
+    if not is_whole or layer.following is not None or not isinstance(shown, Pick):
         return False
-    path = Path(layer.shown.file.path)
-    if path.suffix.lower() in MOVIE_SUFFIXES:
+    header = header_of(shown)
+    if header is None or (shown.alpha is not Alpha.NONE and part_has_alpha(header, shown)):
         return False
-    try:
-        header = look(path, layer.shown.frame)
-        has_alpha = header.part(layer.shown.part).has_alpha
-    except FrameError:
-        return False  # said by whoever decodes it
-    if has_alpha and layer.shown.alpha is not Alpha.NONE:
-        return False
-    size = (header.width, header.height)
-    if layer.placing.turn.quarters % 2:
-        size = size[::-1]
-    box = scaled(box_of(layer, size, canvas.frame), canvas.frame, canvas.size)
+    box = lying(layer, (header.width, header.height), canvas)
     return inside_of(box, canvas.size) == Box(0, 0, *canvas.size)
+
+
+def header_of(pick: Pick) -> Header | None:
+    """What a frame's file says; None of a movie, and where whoever decodes it will complain."""
+    path = Path(pick.file.path)
+    if path.suffix.lower() in MOVIE_SUFFIXES:
+        return None
+    try:
+        return look(path, pick.frame)
+    except FrameError:
+        return None
+
+
+def part_has_alpha(header: Header, pick: Pick) -> bool:
+    try:
+        return header.part(pick.part).has_alpha
+    except FrameError:
+        return True  # there is no such part: nothing is sure
+
+
+def lying(layer: Layer, source: tuple[int, int], canvas: Canvas) -> Box:
+    """Where a layer of `source` pixels, not yet turned, lies on the canvas."""
+    shown = source[::-1] if layer.placing.turn.quarters % 2 else source
+    return scaled(box_of(layer, shown, canvas.frame), canvas.frame, canvas.size)
 
 
 def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:
@@ -201,11 +218,9 @@ def placed(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, 
     boxes: list[Box] = []
 
     def make() -> Light:
-        light, (width, height) = layer_light(layer, canvas.means, pixels)
+        light, size = layer_light(layer, canvas.means, pixels)
         light = turned(light, layer)
-        size = (height, width) if layer.placing.turn.quarters % 2 else (width, height)
-        box = box_of(layer, size, canvas.frame)
-        boxes.append(scaled(box, canvas.frame, canvas.size))
+        boxes.append(lying(layer, size, canvas))
         return in_frame(light, boxes[0], canvas, filter_of(layer, canvas))[0]
 
     if canvas.store is None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 from bisect import bisect_right
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator
 from collections.abc import Sequence as Ordered
 from dataclasses import dataclass, replace
 from fractions import Fraction
@@ -22,19 +22,18 @@ from waxseal.core.job.model import (
     Files,
     Framing,
     Job,
-    Operation,
     Order,
     Overlay,
     Sequence,
     Shot,
     Size,
-    Stack,
     StandIn,
     changed,
     used_by,
 )
 from waxseal.core.plan.finishing import Moment, finished
-from waxseal.core.plan.recipe import Layer, Masked, PassPick, Pick, Recipe, Seen, Shown, state_of
+from waxseal.core.plan.picks import passes_of, pick_of
+from waxseal.core.plan.recipe import Layer, Masked, Pick, Recipe, Seen, Shown, state_of
 from waxseal.core.timing.matching import index_at, length_on_reel, share_at
 from waxseal.core.timing.ranges import FrameRange
 
@@ -43,11 +42,8 @@ __all__ = [
     "Programme",
     "length_of",
     "order_of",
-    "passes_of",
-    "pick_of",
     "programme",
     "recipe",
-    "source_recipe",
 ]
 
 
@@ -452,49 +448,6 @@ def length_of(laid: Shot | Overlay, sequence: Sequence, rate: Fraction) -> int:
     return length_on_reel(count, sequence.reading.rate.value * laid.timing.speed, rate)
 
 
-def pick_of(sequence: Sequence, frame: int, *, part: str = "") -> Pick:
-    """A frame of a source as it is read; another part of its files where one is asked for."""
-    reading = sequence.reading
-    lut = reading.lut.value
-    return Pick(
-        file=state_of(sequence.files.path_of(frame)),
-        frame=frame,
-        alpha=reading.alpha.value,
-        colour=reading.colour.value,
-        chromaticities=reading.chromaticities.value,
-        part=part or reading.part.value,
-        matte=reading.matte.value,
-        space=reading.space.value,
-        lut=state_of(Path(lut)) if lut else None,
-        source=sequence.id,
-    )
-
-
-def passes_of(
-    stack: Stack,
-    frame: int,
-    sources: Mapping[str, Sequence],
-    shown: Callable[[Sequence, int], int | None] = lambda _sequence, frame: frame,
-) -> tuple[PassPick, ...]:
-    """The passes of a stack at one frame that are on and there.
-
-    shown: which frame of a source stands for the one that is asked for.
-    """
-    picks = []
-    for one in stack.passes:
-        sequence = sources[one.source]
-        number = shown(sequence, frame) if one.on else None
-        is_idle = one.operation is Operation.MULTIPLY and one.amount == 0
-        if number is None or is_idle:
-            continue
-        pick = pick_of(sequence, number, part=one.part)
-        gain = one.gain * 2.0**one.exposure
-        picks.append(
-            PassPick(pick, one.operation, gain, one.tint, one.amount, one.inverted, one.soften)
-        )
-    return tuple(picks)
-
-
 def programme(job: Job) -> Programme:
     """Work out where each shot lies. Raises JobError for an empty reel."""
     size, rate = job.reel_size, job.reel_rate
@@ -509,10 +462,3 @@ def programme(job: Job) -> Programme:
 def recipe(job: Job, reel_frame: int) -> Recipe:
     """What frame `reel_frame` (from 1) of the reel is made from. Raises JobError."""
     return programme(job).recipe(reel_frame)
-
-
-def source_recipe(sequence: Sequence, frame: int) -> Recipe:
-    """One frame of a source by itself, at its own size over black: for cards and for looking."""
-    layer = Layer(pick_of(sequence, frame), pixel_shape=sequence.reading.pixel_shape.value)
-    size = sequence.shown_size
-    return Recipe(size.width, size.height, "#000000", (layer,))

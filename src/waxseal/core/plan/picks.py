@@ -1,0 +1,61 @@
+"""Frames of sources as they are read, for whoever needs one: alone, or put together from passes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+from waxseal.core.job.model import Operation, Sequence, Stack
+from waxseal.core.plan.recipe import Layer, PassPick, Pick, Recipe, state_of
+
+__all__ = ["passes_of", "pick_of", "source_recipe"]
+
+
+def pick_of(sequence: Sequence, frame: int, *, part: str = "") -> Pick:
+    """A frame of a source as it is read; another part of its files where one is asked for."""
+    reading = sequence.reading
+    lut = reading.lut.value
+    return Pick(
+        file=state_of(sequence.files.path_of(frame)),
+        frame=frame,
+        alpha=reading.alpha.value,
+        colour=reading.colour.value,
+        chromaticities=reading.chromaticities.value,
+        part=part or reading.part.value,
+        matte=reading.matte.value,
+        space=reading.space.value,
+        lut=state_of(Path(lut)) if lut else None,
+        source=sequence.id,
+    )
+
+
+def passes_of(
+    stack: Stack,
+    frame: int,
+    sources: Mapping[str, Sequence],
+    shown: Callable[[Sequence, int], int | None] = lambda _sequence, frame: frame,
+) -> tuple[PassPick, ...]:
+    """The passes of a stack at one frame that are on and there.
+
+    shown: which frame of a source stands for the one that is asked for.
+    """
+    picks = []
+    for one in stack.passes:
+        sequence = sources[one.source]
+        number = shown(sequence, frame) if one.on else None
+        is_idle = one.operation is Operation.MULTIPLY and one.amount == 0
+        if number is None or is_idle:
+            continue
+        pick = pick_of(sequence, number, part=one.part)
+        gain = one.gain * 2.0**one.exposure
+        picks.append(
+            PassPick(pick, one.operation, gain, one.tint, one.amount, one.inverted, one.soften)
+        )
+    return tuple(picks)
+
+
+def source_recipe(sequence: Sequence, frame: int) -> Recipe:
+    """One frame of a source by itself, at its own size over black: for cards and for looking."""
+    layer = Layer(pick_of(sequence, frame), pixel_shape=sequence.reading.pixel_shape.value)
+    size = sequence.shown_size
+    return Recipe(size.width, size.height, "#000000", (layer,))
