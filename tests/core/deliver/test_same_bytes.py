@@ -77,7 +77,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.progress import CancelToken, silent
 
-LARGE = {"width": 160, "height": 90}
+LARGE: dict[str, Any] = {"width": 160, "height": 90}
 
 
 def job_in(folder: Path, name: str = "a") -> Job:
