@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.picture.colour import encode_srgb
+from waxseal.core.picture.colour.curves import encode_srgb
 
 __all__ = ["write_frames"]
 

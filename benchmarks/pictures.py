@@ -41,6 +41,7 @@ def tell(name: str, ours: float, floor: float, aim: float) -> None:
 
 def measure_pictures(folder: Path) -> None:
     from waxseal.core.arrive.sources import scan
+    from waxseal.core.job.corrections import Cdl, Vignette
     from waxseal.core.job.edits import (
         add_sources,
         change_colourway,
@@ -48,12 +49,12 @@ def measure_pictures(folder: Path) -> None:
         put_on_reel,
         set_correction,
     )
-    from waxseal.core.job.finish import Cdl, Vignette
     from waxseal.core.job.model import Job, Sequence, View
-    from waxseal.core.picture import compiled
-    from waxseal.core.picture.kernels import exercise
-    from waxseal.core.picture.light import decoded
-    from waxseal.core.picture.make import Layout, Target, make
+    from waxseal.core.picture.kernels import compiled
+    from waxseal.core.picture.kernels.choice import exercise
+    from waxseal.core.picture.light.reading import decode_pick
+    from waxseal.core.picture.make import make
+    from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import recipe
 
     exercise(compiled)
@@ -71,15 +72,15 @@ def measure_pictures(folder: Path) -> None:
 
     def beyond(job: Job) -> float:
         one = recipe(job, 1)
-        assert one.main is not None
-        pixels = decoded(one.main.pick)
+        assert one.shot is not None
+        pixels = decode_pick(one.shot.pick)
         return cost(lambda: make(one, target, kernels=compiled, pixels=pixels))
 
     exr = job_of(".exr")
     one = recipe(exr, 1)
-    assert one.main is not None
-    pick = one.main.pick
-    values = decoded(pick).values.view(np.uint16)
+    assert one.shot is not None
+    pick = one.shot.pick
+    values = decode_pick(pick).values.view(np.uint16)
     fill, table = compiled_kernel(), linear_table()
     floor = cost(lambda: kernel_convert(values, table, fill))
     tell("1080p EXR to planes, beyond decoding", beyond(exr), floor, 1.2)
@@ -92,7 +93,7 @@ def measure_pictures(folder: Path) -> None:
     single = whole(exr)
     opaque = whole(lay_over(exr, source="s1", at=1))
     tell("two layers over, against one", opaque, single, 2.2)
-    two = add_sources(exr, sources=[half_clear(folder, decoded(pick).values)])
+    two = add_sources(exr, sources=[half_clear(folder, decode_pick(pick).values)])
     tell(
         "a half-clear layer over, against one", whole(lay_over(two, source="s2", at=1)), single, 2.2
     )

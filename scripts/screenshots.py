@@ -19,9 +19,9 @@ from waxseal.app.look.palette import Look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
+from waxseal.core.job.corrections import Cdl, Exposure, Vignette
 from waxseal.core.job.edits import Edit, change_delivery, make_stack, set_correction
 from waxseal.core.job.file import save
-from waxseal.core.job.finish import Cdl, Exposure, Vignette
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.demo.making import demo_job, with_stand_ins
 
@@ -48,7 +48,7 @@ def is_at_rest(window: Window) -> bool:
     shown = (
         programme is None
         or window.viewer.has_picture
-        or programme.at(window.player.frame).shown is None
+        or programme.place(window.player.frame).shown is None
     )
     parts = (window.arriving, window.closely, window.pictures)
     return shown and not any(part.is_busy for part in parts)

@@ -212,7 +212,7 @@ def test_a_refused_delivery_says_why(frames: Path, out: Path) -> None:
     assert done.returncode == 1
     refused = answer(done)
     assert refused["state"] == "refused"
-    assert "4 is not there" in refused["reasons"][0]
+    assert "4 is missing" in refused["reasons"][0]
     assert refused["frames"] is None
     assert not out.exists()
 
@@ -366,7 +366,7 @@ def test_an_output_folder_that_is_not_there(frames: Path, tmp_path: Path) -> Non
 
 def test_an_output_that_is_a_source_or_no_mp4(frames: Path, tmp_path: Path) -> None:
     before = (frames / "shot.0001.png").read_bytes()
-    refused("assemble", frames, "--out", frames / "shot.0001.png", code=2, says="writes MP4")
+    refused("assemble", frames, "--out", frames / "shot.0001.png", code=2, says="is written as MP4")
     link = tmp_path / "link.mp4"
     link.symlink_to(frames / "shot.0001.png")
     refused("assemble", frames, "--out", link, "--overwrite", code=1, says="never written to")

@@ -105,7 +105,7 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
     ("option", "value", "words"),
     [
         ("--view", "cinema", "choose one of plain"),
-        ("--space", "BT.2020 PQ", "H.264 carries no BT.2020 PQ"),
+        ("--space", "BT.2020 PQ", "H.264 cannot carry BT.2020 PQ"),
         ("--codec", "EXR", "go into a folder, name it film"),
         ("--codec", "DV", "choose one of H.264, H.265, EXR"),
         ("--lut", "gone.cube", "is not there any more"),
@@ -129,7 +129,7 @@ def test_light_goes_out_as_frames(grey: Path, tmp_path: Path) -> None:
     out = tmp_path / "light"
     frames = ("assemble", grey, "--out", out, "--rate", "24", "--codec", "exr")
     assert "leave out --quality" in run(*frames, "--quality", "good").stderr
-    assert "EXR carries no sRGB" in run(*frames, "--space", "sRGB").stderr
+    assert "EXR cannot carry sRGB" in run(*frames, "--space", "sRGB").stderr
     assert not out.exists()
     done = run(*frames, "--json")
     assert done.returncode == 0, done.stderr

@@ -19,7 +19,7 @@ from waxseal.core import apart
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.memory import Memory
 from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import FrameError, HelperLost
 from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import read_pixels

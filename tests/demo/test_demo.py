@@ -9,12 +9,12 @@ import numpy as np
 import pytest
 import soundfile
 
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.edits import make_stack
 from waxseal.core.job.file import load
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Operation, Origin
-from waxseal.core.picture.comparing import compare_stack
+from waxseal.core.picture.looking.comparing import compare_stack
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.timing.ranges import write_frames
@@ -44,7 +44,7 @@ def test_the_demo_is_what_its_story_says(folder: Path) -> None:
     assert sh030.reading.rate.origin is Origin.GUESS
     assert sh030.found.depth == "uint16"
     reel = programme(job)
-    assert (reel.length, str(reel.size)) == (240, "96 × 54")
+    assert (reel.timeline.length, str(reel.timeline.size)) == (240, "96 × 54")
     assert job.sounds[0].samples == 480_000  # ten seconds, as long as the reel
 
 
@@ -52,7 +52,7 @@ def test_the_demo_is_refused_until_somebody_decides(folder: Path) -> None:
     job = load(folder / "The Brass Orrery.waxseal")
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.REFUSED
-    assert "14,27 are not there, 33 is damaged" in outcome.reasons[0]
+    assert "14,27 are missing, 33 is damaged" in outcome.reasons[0]
     decided = making.with_stand_ins(job)
     outcome = make_delivery(decided, decided.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons

@@ -14,8 +14,14 @@ from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.model import BT709
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.picture.colour import decode_film_log, decode_srgb, encode_srgb, primaries_matrix
-from waxseal.core.picture.make import Layout, Target, make
+from waxseal.core.picture.colour.curves import (
+    decode_film_log,
+    decode_srgb,
+    encode_srgb,
+    primaries_matrix,
+)
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 with warnings.catch_warnings():  # it warns that it has no plotting library, which nobody asked for

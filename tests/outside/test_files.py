@@ -17,13 +17,15 @@ from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_reading, set_reel_size
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Size
-from waxseal.core.picture.framing import weights
-from waxseal.core.picture.make import Layout, Target, make
+from waxseal.core.picture.make import make
+from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr, ssim
@@ -32,7 +34,7 @@ from waxseal.core.seal.likeness import psnr, ssim
 def delivered(job: Job) -> Path:
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    return job.deliveries[0].path
+    return path_of(job.deliveries[0])
 
 
 @pytest.fixture

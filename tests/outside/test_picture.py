@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from skimage.metrics import peak_signal_noise_ratio
 
 from tests.core.picture.test_layers import job_with, light
+from waxseal.core.job.corrections import Exposure, Gamma, Opacity, Saturation
 from waxseal.core.job.edits import (
     REEL,
     change_overlay,
@@ -20,11 +21,11 @@ from waxseal.core.job.edits import (
     set_ground,
     set_reel_size,
 )
-from waxseal.core.job.finish import Exposure, Gamma, Opacity, Saturation
 from waxseal.core.job.model import Size
-from waxseal.core.picture import compiled, plain
-from waxseal.core.picture.colour import decode_srgb, encode_srgb
-from waxseal.core.picture.make import Layout, Target, make
+from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
+from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 from waxseal.core.seal.likeness import psnr
 

@@ -13,13 +13,14 @@ from numpy.typing import NDArray
 
 from tests.making import job_of
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.edits import change_colourway, change_reading, set_correction
-from waxseal.core.job.finish import Cdl
 from waxseal.core.job.model import Colour, Colourway, Job, Space, View, Working
-from waxseal.core.picture import compiled, plain
-from waxseal.core.picture.colour import primaries_matrix, whole_table
-from waxseal.core.picture.make import BT709_LUMA, BT2020, Layout, Target, light_for, make, noise
-from waxseal.core.picture.spaces import display_of, exact_display, seen_to_working
+from waxseal.core.picture.colour.curves import primaries_matrix, whole_table
+from waxseal.core.picture.colour.spaces import display_of, exact_display, seen_to_working
+from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.make import BT709_LUMA, BT2020, light_for, make, noise
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 with warnings.catch_warnings():  # it warns that it has no plotting library, which nobody asked for

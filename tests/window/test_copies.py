@@ -28,9 +28,9 @@ def heavy(folder: Path) -> Path:
 @pytest.fixture
 def copied(window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
     """A window whose reel has light copies: no machine of the tests is slow enough to be sure."""
-    monkeypatch.setattr("waxseal.core.picture.copying.seconds_for", lambda *_: iter([60.0]))
+    monkeypatch.setattr("waxseal.core.picture.copies.making.seconds_for", lambda *_: iter([60.0]))
     monkeypatch.setattr("waxseal.app.copying.QUIET_MS", 0)
-    monkeypatch.setattr("waxseal.core.picture.copies.LEAST_FREE", 0)
+    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", 0)
     drop(window, qtbot, heavy(tmp_path))
     window.copying.switch(on=True)
     programme = window.player.programme

@@ -38,12 +38,13 @@ from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.scrub import Handle
 from waxseal.app.reel.row import ShotRow
 from waxseal.app.window import Window
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import Cdl, Exposure, Fade, Grain, Text, Vignette
 from waxseal.core.job.edits import REEL
-from waxseal.core.job.finish import Cdl, Exposure, Fade, Finish, Grain, Text, Vignette
+from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import (
     Blend,
-    Codec,
     Conversion,
     Delivery,
     Operation,
@@ -54,7 +55,7 @@ from waxseal.core.job.model import (
     View,
     Working,
 )
-from waxseal.core.plan.recipe import Seen
+from waxseal.core.picture.target import Aspect
 
 
 @pytest.fixture
@@ -221,9 +222,9 @@ def test_time_and_frame_of_a_shot(window: Window, row: ShotRow) -> None:
 
     typed(field(row, "speed"), "50 %")
     assert window.player.programme is not None
-    assert window.player.programme.length == 16
+    assert window.player.programme.timeline.length == 16
     typed(field(row, "length"), "12")
-    assert window.player.programme.length == 12
+    assert window.player.programme.timeline.length == 12
     typed(field(row, "without"), "3-4,6")
     assert shot().timing.without == ((3, 4), (6, 6))
     typed(field(row, "holds"), "2×5")
@@ -332,12 +333,12 @@ def test_passes_are_put_together_compared_and_taken_apart(
     press(button(card, "Compare with it"))
     qtbot.waitUntil(lambda: "are not the beauty" in texts(card))
     press(button(card, "Show the difference"))
-    assert window.player.seen is Seen.DIFFERENCE
+    assert window.player.aspect is Aspect.DIFFERENCE
     key = window.player.key_of(1)
     assert key is not None
     qtbot.waitUntil(lambda: window.pictures.has(key))
     window.actions_["apart"].trigger()
-    assert window.player.seen.value == "picture"
+    assert window.player.aspect.value == "picture"
     choose(choice(card, "operation 1"), "multiply")
     stack = window.desk.job.sequence(names["sh"]).stack
     assert stack is not None
@@ -359,10 +360,10 @@ def test_alpha_is_seen_and_what_is_not_there_is_a_sentence(
     assert image is not None
     assert image.pixelColor(image.width() // 2, image.height() // 2).lightness() == 255
     window.actions_["unsure"].trigger()
-    qtbot.waitUntil(lambda: "made by motion" in window.viewer._trouble)
+    qtbot.waitUntil(lambda: "is an original" in window.viewer._trouble)
     window.actions_["unsure"].trigger()
     qtbot.waitUntil(lambda: window.viewer.has_picture)
-    assert window.player.seen is Seen.PICTURE
+    assert window.player.aspect is Aspect.PICTURE
 
 
 # ---- looking -----------------------------------------------------------------------------------
@@ -398,20 +399,20 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     QApplication.processEvents()
     choose(choice(window.outbox, "codec"), "H.265, 10 bits")
     choose(choice(window.outbox, "space"), "BT.2020 PQ")
-    assert (delivery().codec, delivery().space) == (Codec.H265, Space.PQ)
+    assert (delivery().codec, delivery().space) == ("H.265", Space.PQ)
     press(button(window.outbox, "Seal this one"))
     qtbot.waitUntil(lambda: "sealed" in texts(window.outbox), timeout=PATIENCE)
     press(switch(window.outbox, "exact"))
     assert delivery().exact
     qtbot.waitUntil(lambda: "Its settings have changed since." in texts(window.outbox))
     choose(choice(window.outbox, "codec"), "EXR frames, half")
-    assert (delivery().codec, delivery().space) == (Codec.EXR, Space.LINEAR)
+    assert (delivery().codec, delivery().space) == ("EXR", Space.LINEAR)
     boxes = [one for one in window.outbox.findChildren(QComboBox) if one.isVisible()]
     assert [one.objectName() for one in boxes] == ["codec"]
     press(button(window.outbox, "Seal this one"))
-    qtbot.waitUntil(lambda: delivery().path.is_dir(), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: path_of(delivery()).is_dir(), timeout=PATIENCE)
     choose(choice(window.outbox, "codec"), "H.264, 8 bits")
-    assert (delivery().codec, delivery().space) == (Codec.H264, Space.SRGB)
+    assert (delivery().codec, delivery().space) == ("H.264", Space.SRGB)
 
 
 def test_a_source_is_read_as_a_space_of_the_config(
@@ -454,4 +455,6 @@ def test_bars_tone_and_a_slate_come_in_like_anything_else(
     names = [source.name for source in window.desk.job.sequences]
     assert names[1:] == ["160x90_bars", "160x90_slate"]
     assert window.player.programme is not None
-    assert window.player.programme.length == 8 + 2 * 5 * 24  # a still stays for five seconds
+    assert (
+        window.player.programme.timeline.length == 8 + 2 * 5 * 24
+    )  # a still stays for five seconds

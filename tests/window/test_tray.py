@@ -28,6 +28,7 @@ from tests.window.driving import (
 )
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn
@@ -352,7 +353,7 @@ def test_a_folder_that_comes_below_a_dropped_one_is_taken_in(
             partial(change_delivery, delivery=delivered.id, folder=str(renders), codec="EXR"),
         )
     )
-    made = window.desk.job.deliveries[0].path
+    made = path_of(window.desk.job.deliveries[0])
     write_sequence(made, "sh010.%04d.exr", frames=range(1, 4), dtype="float16")
     window.watching.look()
     qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)

@@ -86,7 +86,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     delivery = window.outbox.card("d1")
     assert delivery is not None
-    assert "7 is not there, 12 is damaged" in texts(delivery)
+    assert "7 is missing, 12 is damaged" in texts(delivery)
     press(button(delivery, "Show shot"))
     press(button(card, "Copy"))
     assert QGuiApplication.clipboard().text() == "7,12"
@@ -110,11 +110,11 @@ def test_what_is_sealed_is_not_made_again_unless_a_frame_was(
     press(window.outbox.seal_all)
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     press(window.outbox.seal_all)
-    assert window.message == "shot.mp4 is sealed already."
+    qtbot.waitUntil(lambda: window.message == "shot.mp4 is sealed already.", timeout=PATIENCE)
     assert not window.sending.is_busy
     write_sequence(frames, frames=range(7, 8), width=160, height=90, channels=4)
     press(window.outbox.seal_all)
-    assert window.sending.is_busy
+    qtbot.waitUntil(lambda: window.sending.is_busy, timeout=PATIENCE)
     qtbot.waitUntil(lambda: not window.sending.is_busy, timeout=PATIENCE)
     delivery = window.outbox.card("d1")
     assert delivery is not None
@@ -273,7 +273,7 @@ def test_fifty_sources_stand_in_the_tray(window: Window, qtbot: QtBot, tmp_path:
     assert len(window.desk.job.sources) == 50
     assert len(window.desk.job.reel.shots) == 50
     assert window.player.programme is not None
-    assert window.player.programme.length == 150
+    assert window.player.programme.timeline.length == 150
 
 
 # ---- the picture ---------------------------------------------------------------------------
@@ -385,7 +385,7 @@ def test_a_hole_says_what_is_missing(window: Window, qtbot: QtBot, frames: Path)
     (frames / "shot.0007.png").unlink()
     drop(window, qtbot, frames)
     window.player.go(7)
-    place = window.player.programme.at(7) if window.player.programme else None
+    place = window.player.programme.place(7) if window.player.programme else None
     assert place is not None
     assert place.shown is None
     window.grab()  # draws the sentence
@@ -461,10 +461,10 @@ def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
     typed(field(two.ledger, "reelSize"), "320x180")
     typed(field(two.ledger, "reelRate"), "25")
     assert two.player.programme is not None
-    assert str(two.player.programme.size) == "320 × 180"
-    assert two.player.programme.rate == Fraction(25)
+    assert str(two.player.programme.timeline.size) == "320 × 180"
+    assert two.player.programme.timeline.rate == Fraction(25)
     press(button(two.ledger, "as the first shot"))
-    assert two.player.programme.rate == Fraction(24)
+    assert two.player.programme.timeline.rate == Fraction(24)
 
 
 def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: QtBot) -> None:

@@ -39,7 +39,7 @@ class Comparing(QObject):
 
 
 def compared(job: Job, source: str, _report: Report, token: CancelToken) -> str:
-    from waxseal.core.picture.comparing import compare_stack
+    from waxseal.core.picture.looking.comparing import compare_stack
 
     sequence = job.sequence(source)
     whole = [n for n in sequence.range if n not in sequence.unreadable and sequence.files.has(n)]

@@ -114,9 +114,9 @@ class Copying(QObject):
 def copied(
     programme: Programme, pictures: Pictures, report: Report, token: CancelToken
 ) -> Programme:
-    from waxseal.core.picture.copying import copy_heavy  # NumPy: not in the first second
+    from waxseal.core.picture.copies.making import copy_heavy  # NumPy: not in the first second
 
     # By slower kernels everything would look heavy.
     kernels = pictures.quickest_kernels()
-    copy_heavy(programme, pictures.copies(), kernels, report=report, token=token)
+    copy_heavy(programme.film(), pictures.copies(), kernels, report=report, token=token)
     return programme

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame
 from waxseal.app.desk import Desk
 from waxseal.app.look.small import Elided, button, label, row_of
 from waxseal.core.job.model import DeliveryState, Job, Origin
-from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, counted
@@ -43,7 +43,7 @@ class Header(QFrame):
             self._saved.setText(self.tr("not saved yet") if job.sources else "")
 
     def show_summary(
-        self, job: Job, programme: Programme | None, states: list[DeliveryState]
+        self, job: Job, timeline: Timeline | None, states: list[DeliveryState]
     ) -> None:
         parts = []
         if job.sources:
@@ -55,9 +55,9 @@ class Header(QFrame):
         )
         if guesses:
             parts.append(self.tr("{0} to confirm").format(counted(guesses, self.tr("rate"))))
-        if programme is not None:
-            length = length_words(programme.length, programme.rate)
-            parts.append(self.tr("reel {0} at {1}").format(length, rate_words(programme.rate)))
+        if timeline is not None:
+            length = length_words(timeline.length, timeline.rate)
+            parts.append(self.tr("reel {0} at {1}").format(length, rate_words(timeline.rate)))
         for state, words in (
             (DeliveryState.SEALED, self.tr("sealed")),
             (DeliveryState.REFUSED, self.tr("refused")),

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import QInputDialog
 
 from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
+from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.edits import Edit, set_correction
-from waxseal.core.job.finish import Text, TextPlace
 from waxseal.core.job.model import Job, Size
-from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
@@ -95,19 +95,19 @@ class Generating(QObject):
         self.said.emit(str(error))
 
     @property
-    def _programme(self) -> Programme | None:
-        return self._window.player.programme
+    def _timeline(self) -> Timeline | None:
+        return self._window.player.timeline
 
     def _size(self) -> Size:
-        return self._programme.size if self._programme else USUAL
+        return self._timeline.size if self._timeline else USUAL
 
     def _lines(self, note: str) -> tuple[str, ...]:
-        programme = self._programme
+        timeline = self._timeline
         lines = [line for line in (note.strip(),) if line]
-        if programme is not None:
-            frames = programme.frames.count
-            lines.append(self.tr("{0} at {1}").format(programme.size, rate_words(programme.rate)))
-            length = length_words(frames, programme.rate)
+        if timeline is not None:
+            frames = timeline.frames.count
+            lines.append(self.tr("{0} at {1}").format(timeline.size, rate_words(timeline.rate)))
+            length = length_words(frames, timeline.rate)
             lines.append(self.tr("{0} frames, {1}").format(frames, length))
         return tuple(lines)
 

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu
 
 from waxseal.app.actions import Actions
 from waxseal.app.look.palette import Look
-from waxseal.core.plan.recipe import Seen
+from waxseal.core.picture.target import Aspect
 
 if TYPE_CHECKING:
     from waxseal.app.window import Window
@@ -23,7 +23,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
     tr = window.tr
     recent = QMenu(tr("&Recent jobs"), window)
     add, keys = actions.add, QKeySequence.StandardKey
-    see_apart, see_unsure = (partial(window.see, one) for one in (Seen.DIFFERENCE, Seen.UNSURE))
+    see_apart, see_unsure = (partial(window.see, one) for one in (Aspect.DIFFERENCE, Aspect.UNSURE))
     menus: tuple[tuple[str, tuple[QAction | QMenu | None, ...]], ...] = (
         (
             tr("&Job"),
@@ -98,7 +98,7 @@ def make_menus(window: Window, actions: Actions) -> QMenu:
             tr("&View"),
             (
                 add("before", tr("&Before any finish"), window.toggle_before, "B"),
-                add("alpha", tr("The &alpha"), partial(window.see, Seen.ALPHA), "Shift+A"),
+                add("alpha", tr("The &alpha"), partial(window.see, Aspect.ALPHA), "Shift+A"),
                 add("apart", tr("Differe&nce from the beauty"), see_apart, "Shift+D"),
                 add("unsure", tr("Where &motion is unsure"), see_unsure, "Shift+M"),
                 None,

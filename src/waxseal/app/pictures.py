@@ -23,13 +23,14 @@ from shiboken6 import isValid
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
+from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.copies import LightCopies
-    from waxseal.core.picture.kernels import KernelChoice, Kernels
-    from waxseal.core.picture.sample import Sampled
-    from waxseal.core.picture.store import LightStore
+    from waxseal.core.picture.copies.folder import LightCopies
+    from waxseal.core.picture.kernels.choice import KernelChoice, Kernels
+    from waxseal.core.picture.light.store import LightStore
+    from waxseal.core.picture.looking.sample import Sampled
 
 __all__ = ["Pictures", "ScreenKey", "Wish"]
 
@@ -40,12 +41,17 @@ THREADS = 2
 
 @dataclass(frozen=True, slots=True)
 class ScreenKey:
-    """A recipe at a size on the screen. is_light: made from light copies, where there are any."""
+    """A recipe at a size on the screen.
+
+    is_light: made from light copies, where there are any. inspection: the key of what
+    of it is looked at.
+    """
 
     recipe: str
     width: int
     height: int
     is_light: bool = False
+    inspection: str = PICTURE.key
 
 
 class Wish(IntEnum):
@@ -56,7 +62,7 @@ class Wish(IntEnum):
     AHEAD = 2  # where the playhead will be; dropped again when it goes elsewhere
 
 
-Asked = tuple[Wish, int, "ScreenKey | None", "Recipe | None"]
+Asked = tuple[Wish, int, "ScreenKey | None", "Recipe | None", Inspection]
 
 
 class Pictures(QObject):
@@ -103,7 +109,9 @@ class Pictures(QObject):
         return not self._threads
 
     def _choice(self) -> KernelChoice:
-        from waxseal.core.picture.kernels import KernelChoice  # NumPy: not in the first second
+        from waxseal.core.picture.kernels.choice import (
+            KernelChoice,  # NumPy: not in the first second
+        )
 
         with self._choosing:
             if self._kernels is None:
@@ -123,7 +131,7 @@ class Pictures(QObject):
         return self._choice().current
 
     def _lights(self) -> LightStore:
-        from waxseal.core.picture.store import LightStore
+        from waxseal.core.picture.light.store import LightStore
 
         with self._choosing:
             if self._light_store is None:
@@ -132,7 +140,7 @@ class Pictures(QObject):
 
     def copies(self) -> LightCopies:
         """The light copies for playing."""
-        from waxseal.core.picture.copies import LightCopies
+        from waxseal.core.picture.copies.folder import LightCopies
 
         with self._choosing:
             if self._copies is None:
@@ -157,6 +165,7 @@ class Pictures(QObject):
         wish: Wish = Wish.SOON,
         *,
         lightly: bool = False,
+        inspection: Inspection = PICTURE,
         tell: Callable[[ScreenKey], None] | None = None,
     ) -> ScreenKey:
         """Wish for a picture; `made` says when it is there.
@@ -164,7 +173,7 @@ class Pictures(QObject):
         tell: a QObject's method that is called then, for those who are many: of
             hundreds of cards that all hear of each picture, the window stands still.
         """
-        key = ScreenKey(recipe.key, width, height, lightly)
+        key = ScreenKey(recipe.key, width, height, lightly, inspection.key)
         before = self._asked.get(key)
         if tell is not None and key not in self._kept:
             self._told.setdefault(key, []).append(WeakMethod(tell))
@@ -172,7 +181,7 @@ class Pictures(QObject):
             return key
         self._asked[key] = wish
         self._number += 1
-        self._queue.put((wish, self._number, key, recipe))
+        self._queue.put((wish, self._number, key, recipe, inspection))
         return key
 
     def forget_ahead(self) -> None:
@@ -189,18 +198,17 @@ class Pictures(QObject):
     def _work(self) -> None:
         """One of the threads."""
         while True:
-            wish, _, key, recipe = self._queue.get()
+            wish, _, key, recipe, inspection = self._queue.get()
             if key is None or recipe is None:
                 return
             # One that was wished for again, sooner, comes twice: the first time counts.
             if self._asked.get(key) == wish:
-                self._make(key, recipe)
+                self._make(key, recipe, inspection)
 
-    def _make(self, key: ScreenKey, recipe: Recipe) -> None:
-        from waxseal.core.picture.framing import Filter
-        from waxseal.core.picture.make import Layout, Target, make
+    def _make(self, key: ScreenKey, recipe: Recipe, inspection: Inspection) -> None:
+        from waxseal.core.picture.make import make
 
-        target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA)
+        target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA, inspection=inspection)
         try:
             picture = make(
                 recipe,
@@ -234,19 +242,23 @@ class Pictures(QObject):
         self._told.pop(key, None)
         self.failed.emit(key, sentence)
 
-    def sample(self, recipe: Recipe) -> None:
-        """Decode a frame for looking at its values; `sampled` brings them."""
-        if recipe.key != self._sample_key and not self._is_closed:
-            self._sample_key = recipe.key
-            self._sampling.submit(self._sample, recipe)
+    def sample(self, recipe: Recipe, target: Target) -> None:
+        """Decode a frame for looking at its values; `sampled` brings them.
 
-    def _sample(self, recipe: Recipe) -> None:
-        from waxseal.core.picture.sample import sampled
+        target: of the delivery whose codes are shown.
+        """
+        wanted = recipe.key + target.key
+        if wanted != self._sample_key and not self._is_closed:
+            self._sample_key = wanted
+            self._sampling.submit(self._sample, wanted, recipe, target)
 
-        if recipe.key != self._sample_key:
+    def _sample(self, wanted: str, recipe: Recipe, target: Target) -> None:
+        from waxseal.core.picture.looking.sample import sample
+
+        if wanted != self._sample_key:
             return  # the pointer is on another frame by now
         try:
-            values: Sampled | None = sampled(recipe, kernels=self._choice().current)
+            values: Sampled | None = sample(recipe, target, kernels=self._choice().current)
         except WaxSealError:
             values = None
         self.sampled.emit(values)
@@ -255,7 +267,7 @@ class Pictures(QObject):
         self._sample_key = ""
         self._asked.clear()
         for number in range(len(self._threads)):
-            self._queue.put((Wish.NOW, -1 - number, None, None))
+            self._queue.put((Wish.NOW, -1 - number, None, None, PICTURE))
         for thread in self._threads:
             thread.join()
         self._threads = []

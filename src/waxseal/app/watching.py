@@ -13,6 +13,7 @@ from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
 from waxseal.core.arrive.listing import first_files, folders_below
+from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.job.model import Health, Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import left_words
@@ -121,7 +122,9 @@ class Watching(QObject):
 
     def _new_among(self, seen: Seen) -> list[Path]:
         """What has begun since a folder was first looked at: what lay there then was left out."""
-        made = {folder for one in self._desk.job.deliveries for folder in (one.path, one.aside)}
+        made = {
+            folder for one in self._desk.job.deliveries for folder in (path_of(one), aside_of(one))
+        }
         looked_at = [root for root, is_known in self._roots.items() if is_known]
         came = []
         for folder, by_pattern in seen.sequences.items():

@@ -51,6 +51,7 @@ from waxseal.app.rerenderlists import RerenderLists
 from waxseal.app.tray.lane import Tray
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import (
     Edit,
@@ -59,8 +60,8 @@ from waxseal.core.job.edits import (
     set_ground,
 )
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome
+from waxseal.core.picture.target import Aspect
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.recipe import Seen
 
 __all__ = ["Window"]
 
@@ -157,7 +158,7 @@ class Window(QMainWindow):
         self.ledger.settled.connect(desk.settle)
         self.tray.settled.connect(desk.settle)
         self.tray.compare_asked.connect(self.comparing.compare)
-        self.tray.see_asked.connect(partial(self.see, Seen.DIFFERENCE))
+        self.tray.see_asked.connect(partial(self.see, Aspect.DIFFERENCE))
         self.comparing.compared.connect(self.tray.say_compared)
         self.ledger.looked_at.connect(self._look_at_cut)
         self.ledger.menu_asked.connect(self.menus.shot)
@@ -228,7 +229,7 @@ class Window(QMainWindow):
 
     def _show_summary(self, _delivery: str = "") -> None:
         states = [self.sending.status(one).state for one in self.desk.job.deliveries]
-        self.header.show_summary(self.desk.job, self.player.programme, states)
+        self.header.show_summary(self.desk.job, self.player.timeline, states)
         self.footer.show_space(self.desk.job)
 
     def _show_programme(self, programme: Programme | None) -> None:
@@ -306,7 +307,7 @@ class Window(QMainWindow):
         programme = self.player.programme
         if programme is None:
             return
-        source = programme.at(self.player.frame).sequence
+        source = programme.place(self.player.frame).sequence
         if source.reading.alpha.value is Alpha.NONE:
             self.say(self.tr("{0} has no alpha, or it is read as none.").format(source.name))
             return
@@ -320,14 +321,14 @@ class Window(QMainWindow):
         programme = self.player.programme
         if programme is None:
             return
-        for number, shot in enumerate(programme.job.reel.shots):
+        for number, shot in enumerate(programme.timeline.job.reel.shots):
             if shot.source == source:
-                self.player.go(programme.starts[number])
+                self.player.go(programme.timeline.starts[number])
                 return
 
     def _go_to_frame(self, source: str, frame: int) -> None:
         programme = self.player.programme
-        reel_frame = programme.where(source, frame) if programme else None
+        reel_frame = programme.timeline.where(source, frame) if programme else None
         if reel_frame is None:
             self.say(self.tr("Frame {0} is not on the reel.").format(frame))
         else:
@@ -339,8 +340,8 @@ class Window(QMainWindow):
         programme = self.player.programme
         if programme is None:
             return
-        number = [one.id for one in programme.job.reel.shots].index(shot)
-        one, span = programme.job.reel.shots[number], programme.span(number)
+        number = [one.id for one in programme.timeline.job.reel.shots].index(shot)
+        one, span = programme.timeline.job.reel.shots[number], programme.timeline.span(number)
         self.player.stop()
         self.player.go(span.last if frame >= one.last else span.first)
 
@@ -354,9 +355,9 @@ class Window(QMainWindow):
         """Before and after: without any finish, and with it."""
         self.player.show_before(not self.player.shows_before)
 
-    def see(self, seen: Seen) -> None:
+    def see(self, aspect: Aspect) -> None:
         """Look at the alpha, at a difference; the second time at the picture again."""
-        self.player.see(Seen.PICTURE if self.player.seen is seen else seen)
+        self.player.see(Aspect.PICTURE if self.player.aspect is aspect else aspect)
 
     def _go_by_rule(self, frame: int) -> None:
         self.player.stop()
@@ -392,7 +393,7 @@ class Window(QMainWindow):
         self.sending.stop_all()
 
     def _delivery_ended(self, delivery: str, outcome: Outcome) -> None:
-        name = self.desk.job.delivery(delivery).path.name
+        name = path_of(self.desk.job.delivery(delivery)).name
         words = " ".join(outcome.reasons)
         self.say(f"{name}: {outcome.state.value}. {words}".strip())
         if not self.sending.is_busy:

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import dataclass
-from fractions import Fraction
 from functools import partial
 from pathlib import Path
 from subprocess import Popen
 from typing import Any
 
+from waxseal.cli.ordering import Orders
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
-from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import DeliveryRefused, WrongUse
 from waxseal.core.job.edits import (
     add_delivery,
@@ -33,30 +32,15 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
-from waxseal.core.job.finish import Correction, Finish
 from waxseal.core.job.model import (
-    BT709,
-    Bitrate,
-    Codec,
-    Colour,
-    ConstantQuality,
-    Conversion,
     DeliveryState,
-    Framing,
     Job,
     Order,
     Outcome,
     Sequence,
-    Size,
     Sound,
-    Space,
-    StandIn,
-    View,
-    changed,
-    colour_choices,
-    colour_words,
 )
-from waxseal.core.plan.programme import programme
+from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.seal.record import read_seal, seal_path
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.timing.ranges import FrameRange
@@ -64,35 +48,7 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import bytes_words, counted, plain
 
-__all__ = ["Orders", "parse_colour", "parse_ground", "run_assemble"]
-
-
-@dataclass(frozen=True, slots=True)
-class Orders:
-    """What was said on the command line."""
-
-    path: Path
-    out: Path
-    rate: Fraction | None
-    reel_rate: Fraction | None
-    size: Size | None
-    framing: Framing
-    frames: FrameRange | None
-    is_reversed: bool
-    quality: ConstantQuality | Bitrate
-    sound: Path | None
-    without_sound: bool
-    stand_in: StandIn
-    ground: str
-    colour: dict[str, object] | None  # values of a reading
-    config: str
-    view: View
-    codec: Codec
-    space: Space
-    looks: tuple[Correction, ...]
-    between: Conversion
-    with_passes: bool
-    overwrite: bool
+__all__ = ["run_assemble"]
 
 
 def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool) -> int:
@@ -114,7 +70,7 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
             process.close()
     for sentence in (*outcome.notes, *outcome.reasons):
         say(sentence)
-    path = job.deliveries[0].path
+    path = path_of(job.deliveries[0])
     if as_json:
         answer(outcome_facts(path, outcome))
     elif outcome.state is DeliveryState.SEALED:
@@ -229,23 +185,23 @@ def chosen_sound(found: Scan, orders: Orders) -> Sound | None:
 
 
 def marked(job: Job, frames: FrameRange) -> Job:
-    length = programme(job).length
+    length = timeline_of(job).length
     if frames.first < 1 or frames.last > length:
         raise WrongUse(f"The reel has frames 1 to {length}: --range {frames} is outside it.")
     return mark(job, first=frames.first, last=frames.last)
 
 
 def summary(job: Job) -> str:
-    reel = programme(job)
+    """What is made of what, in a line: sources, size, length, sound."""
+    timeline = timeline_of(job)
     sources = ", ".join(
         f"{plain(source.files.pattern)} {source.range} at {rate_words(source.reading.rate.value)}"
         for source in job.sequences
     )
     sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"
-    return (
-        f"{sources} → {reel.size}, {counted(reel.frames.count, 'frame')}, "
-        f"{seconds_words(reel.frames.count, reel.rate)} at {rate_words(reel.rate)}{sound}"
-    )
+    count, rate = timeline.frames.count, timeline.rate
+    length = f"{seconds_words(count, rate)} at {rate_words(rate)}"
+    return f"{sources} → {timeline.size}, {counted(count, 'frame')}, {length}{sound}"
 
 
 def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:
@@ -264,51 +220,3 @@ def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:
         **facts,
         "seal": plain(seal_path(path)) if is_sealed else None,
     }
-
-
-def parse_ground(text: str) -> str:
-    """`#rrggbb`, `black`, `white` or `grey`. Raises WrongUse."""
-    named = {"black": "#000000", "white": "#ffffff", "grey": "#808080"}
-    colour = named.get(text.strip().lower(), text.strip())
-    if not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
-        raise WrongUse(f"“{text}” is no ground colour: write it as #1a2b3c, black, white or grey.")
-    return colour.lower()
-
-
-def looks_of(
-    exposure: float, gamma: float, lut: Path | None, burn_in: str | None
-) -> tuple[Correction, ...]:
-    """What a shot is corrected with. Raises JobError for a value out of bounds."""
-    looks: list[dict[str, object]] = []
-    if exposure:
-        looks.append({"kind": "exposure", "stops": exposure})
-    if gamma != 1:
-        looks.append({"kind": "gamma", "gamma": gamma})
-    if lut is not None:
-        looks.append({"kind": "lut", "path": str(lut.absolute())})
-    if burn_in is not None:
-        looks.append({"kind": "text", "words": burn_in, "size": 32, "shade": 0.6})
-    return changed(Finish(), corrections=tuple(looks)).corrections
-
-
-def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
-    """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, …, as values of a reading.
-
-    Else a space of the OCIO config, by its name there. Raises WrongUse, JobError.
-    """
-    names = {"linear": (Colour.LINEAR, BT709), "scene-linear": (Colour.LINEAR, BT709)}
-    for choice in colour_choices():
-        whole = colour_words(*choice)
-        names |= {whole.casefold(): choice, whole.removeprefix("scene-linear ").casefold(): choice}
-    known_as = names.get(text.strip().casefold())
-    if known_as is not None:
-        return {"colour": known_as[0], "chromaticities": known_as[1]}
-    from waxseal.core.picture.spaces import source_spaces  # OCIO: only where it is needed
-
-    spaces = {name.casefold(): name for name in source_spaces(str(config or ""))}
-    if text.strip().casefold() in spaces:
-        return {"colour": Colour.OWN, "space": spaces[text.strip().casefold()]}
-    known = ", ".join(colour_words(*choice) for choice in colour_choices())
-    raise WrongUse(
-        f"“{text}” is no colour that is read: use one of {known}, or a space of the OCIO config."
-    )

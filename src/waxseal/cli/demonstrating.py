@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from waxseal.cli.assembling import outcome_facts
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
-from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import JobError
 from waxseal.core.folders import demo_folder, has_screen
 from waxseal.core.job.file import load
@@ -47,7 +48,7 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
         outcome = EncodingProcess().deliver(job, job.deliveries[0], report=report, token=token)
     for sentence in (*outcome.notes, *outcome.reasons):
         say(sentence)
-    path = job.deliveries[0].path
+    path = path_of(job.deliveries[0])
     if as_json:
         answer(outcome_facts(path, outcome))
     say(f"{NAME}: {outcome.state.value}")

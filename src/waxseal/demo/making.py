@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import WaxSealError
+from waxseal.core.job.corrections import Curve, Fade, FadeTo
 from waxseal.core.job.edits import (
     change_delivery,
     change_overlay,
@@ -27,7 +28,6 @@ from waxseal.core.job.edits import (
     take_in,
 )
 from waxseal.core.job.file import load, save
-from waxseal.core.job.finish import Curve, Fade, FadeTo
 from waxseal.core.job.model import Job, StandIn, changed
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
@@ -131,7 +131,7 @@ def store_png(path: Path, light: NDArray[Any]) -> None:
     import numpy as np
 
     from waxseal.core.frames.writing import write_pixels
-    from waxseal.core.picture.colour import encode_srgb
+    from waxseal.core.picture.colour.curves import encode_srgb
 
     alpha = light[..., 3:]
     colour = encode_srgb(light[..., :3] / np.maximum(alpha, np.float32(1e-6)))
@@ -144,7 +144,7 @@ def store_tiff(path: Path, light: NDArray[Any]) -> None:
     import numpy as np
 
     from waxseal.core.frames.writing import write_pixels
-    from waxseal.core.picture.colour import encode_srgb
+    from waxseal.core.picture.colour.curves import encode_srgb
 
     codes = encode_srgb(light[..., :3]) * 65_535 + 0.5
     write_pixels(path, codes.astype(np.uint16), compression="none")

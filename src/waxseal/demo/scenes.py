@@ -159,8 +159,8 @@ def plate() -> Light:
 
 def title() -> Light:
     """The film's title over nothing."""
-    from waxseal.core.job.finish import Text, TextPlace
-    from waxseal.core.picture.lettering import lettered
+    from waxseal.core.job.corrections import Text, TextPlace
+    from waxseal.core.picture.finish.lettering import draw_text
 
     clear = np.zeros((HEIGHT, WIDTH, 4), np.float32)
     name = Text(words="The Brass Orrery", place=TextPlace.MIDDLE, size=110, colour="#f0d9a0")
@@ -170,4 +170,4 @@ def title() -> Light:
         size=38,
         colour="#c9c2b4",
     )
-    return lettered(lettered(clear, name), host)
+    return draw_text(draw_text(clear, name), host)

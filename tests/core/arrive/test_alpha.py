@@ -14,7 +14,8 @@ from waxseal.core.arrive.sources import look_again, scan
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_reading, refresh_sources
 from waxseal.core.job.model import Alpha, Origin, Sequence
-from waxseal.core.picture.make import Layout, Target, make
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 HEIGHT, WIDTH = 90, 160

@@ -54,8 +54,8 @@ def test_a_delivery_does_not_use_what_is_being_written(tmp_path: Path) -> None:
     path = folder / "shot.0008.png"
     path.write_bytes(path.read_bytes()[:-20])
     reel = programme(job_of(folder))
-    assert reel.at(8).shown is None
-    assert [place.frame for place in reel.refusals(reel.frames)] == [8]
+    assert reel.place(8).shown is None
+    assert [one.frames for one in reel.missing() if not one.is_stood_in] == [{8}]
 
 
 def test_rubbish_is_damage_however_new_it_is(tmp_path: Path) -> None:

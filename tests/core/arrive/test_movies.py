@@ -12,7 +12,8 @@ from tests.making import cut, job_of, number_in, write_movie, write_sequence
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.movies import oddities, reading_of
 from waxseal.core.arrive.sources import look_again, scan
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.job.edits import take_in
 from waxseal.core.job.model import (
@@ -64,7 +65,7 @@ def test_a_movie_is_delivered_frame_for_frame(tmp_path: Path) -> None:
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     for frame in (1, 2, 23, 40):
-        assert number_in(read_movie_frame(job.deliveries[0].path, frame)) == frame - 1
+        assert number_in(read_movie_frame(path_of(job.deliveries[0]), frame)) == frame - 1
 
 
 def test_the_sound_of_a_movie_that_is_not_first_is_offered_and_not_laid(tmp_path: Path) -> None:
@@ -136,7 +137,7 @@ def test_alpha_in_a_movie_is_laid_over_the_ground(tmp_path: Path) -> None:
     write_movie(tmp_path / "f" / "a.mov", codec="png", kind="rgba")
     job = job_of(tmp_path / "f")
     assert job.sequences[0].reading.alpha.value is Alpha.STRAIGHT
-    assert programme(job).length == 40
+    assert programme(job).timeline.length == 40
 
 
 def test_a_movie_that_arrives_twice_is_known(tmp_path: Path) -> None:

@@ -13,10 +13,11 @@ from typing import Any
 import pytest
 
 from tests.making import cut, job_of, write_sequence, write_tone
-from waxseal.core.deliver.encode import Writer
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.containers.movie import MovieWriter as Writer
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
-from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.job.edits import (
     change_delivery,
@@ -38,7 +39,8 @@ from waxseal.core.job.model import (
     StandIn,
 )
 from waxseal.core.progress import CancelToken, Progress, silent
-from waxseal.core.seal.measure import Measured, measure
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.movies import measure_movie as measure
 from waxseal.core.seal.record import read_seal, seal_path
 
 
@@ -49,7 +51,7 @@ def made(job: Job) -> Outcome:
 def sealed(job: Job) -> Measured:
     outcome = made(job)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    return measure(job.deliveries[0].path)
+    return measure(path_of(job.deliveries[0]))
 
 
 def files_beside(job: Job) -> list[str]:
@@ -93,7 +95,7 @@ def test_the_sound_is_in_the_file_and_as_long_as_the_picture(tmp_path: Path) -> 
 
 def digest(job: Job) -> str:
     made(job)
-    return hashlib.sha256(job.deliveries[0].path.read_bytes()).hexdigest()
+    return hashlib.sha256(path_of(job.deliveries[0]).read_bytes()).hexdigest()
 
 
 def test_the_same_job_gives_the_same_bytes(tmp_path: Path) -> None:
@@ -102,12 +104,12 @@ def test_the_same_job_gives_the_same_bytes(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "frames", frames=range(1, 25), width=320, height=180)
     job = change_delivery(job_of(folder), delivery="d1", overwrite=True)
     first = digest(job)
-    seal = seal_path(job.deliveries[0].path).read_bytes()
+    seal = seal_path(path_of(job.deliveries[0])).read_bytes()
     busy = [threading.Thread(target=spin, daemon=True) for _ in range(3)]
     for thread in busy:
         thread.start()
     assert {digest(job) for _ in range(3)} == {first}
-    assert seal_path(job.deliveries[0].path).read_bytes() == seal
+    assert seal_path(path_of(job.deliveries[0])).read_bytes() == seal
 
 
 def spin() -> None:
@@ -131,7 +133,7 @@ def test_odd_sizes_are_made_even_and_it_is_said(tmp_path: Path) -> None:
     outcome = made(job)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert any("63 × 35 becomes 64 × 36" in note for note in outcome.notes)
-    assert measure(job.deliveries[0].path).width == 64
+    assert measure(path_of(job.deliveries[0])).width == 64
 
 
 def test_another_size_and_order(job: Job) -> None:
@@ -153,7 +155,7 @@ def test_a_bitrate_makes_another_file_than_a_quality(tmp_path: Path) -> None:
         Bitrate(bits_per_second=400_000),
     ):
         sealed(change_delivery(job, delivery="d1", quality=quality))
-        sizes.append(job.deliveries[0].path.stat().st_size)
+        sizes.append(path_of(job.deliveries[0]).stat().st_size)
     assert sizes[0] > sizes[1]
     assert sizes[3] > sizes[2]
 
@@ -170,8 +172,8 @@ def test_missing_and_damaged_frames_refuse_with_the_list(tmp_path: Path) -> None
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (
-        "4 frames of shot have to come again (3-4,9 are not there, 7 is damaged): "
-        "render them, or choose a stand-in.",
+        "4 frames of shot have to be re-rendered (3-4,9 are missing, 7 is damaged): "
+        "render them again, or choose a stand-in.",
     )
     assert files_beside(job) == []
 
@@ -208,7 +210,7 @@ def test_frames_that_vanish_are_stood_in_where_that_was_chosen(tmp_path: Path) -
 
     def report(progress: Progress) -> None:
         if progress.stage == "encoding" and progress.done == 1:
-            (folder / "shot.0030.png").unlink()
+            (folder / "shot.0030.png").unlink(missing_ok=True)
 
     outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
@@ -216,7 +218,7 @@ def test_frames_that_vanish_are_stood_in_where_that_was_chosen(tmp_path: Path) -
 
 
 def test_nothing_is_overwritten_unless_told(job: Job) -> None:
-    path = job.deliveries[0].path
+    path = path_of(job.deliveries[0])
     path.write_bytes(b"somebody's film")
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
@@ -226,7 +228,7 @@ def test_nothing_is_overwritten_unless_told(job: Job) -> None:
 
 
 def test_a_file_that_comes_meanwhile_is_not_overwritten(job: Job) -> None:
-    path = job.deliveries[0].path
+    path = path_of(job.deliveries[0])
 
     def report(progress: Progress) -> None:
         if progress.stage == "checking":
@@ -262,11 +264,11 @@ def test_a_source_is_never_written_to(job: Job, tmp_path: Path) -> None:
     linked = change_delivery(job, delivery="d1", name="link.mp4", overwrite=True)
     assert "never written to" in refusal(linked)
     beside = change_delivery(job, delivery="d1", name=frame.name, folder=folder)
-    assert preflight(beside, beside.deliveries[0]).length == 24
+    assert preflight(beside, beside.deliveries[0]).timeline.length == 24
 
 
 def test_a_folder_under_the_name_is_said(job: Job) -> None:
-    job.deliveries[0].path.mkdir()
+    path_of(job.deliveries[0]).mkdir()
     assert "is a folder" in refusal(job)
 
 
@@ -292,17 +294,17 @@ def test_a_full_disk_leaves_what_was_there(
         real(self, picture, index)
 
     monkeypatch.setattr(Writer, "write", write)
-    job.deliveries[0].path.write_bytes(b"before")
+    path_of(job.deliveries[0]).write_bytes(b"before")
     outcome = made(change_delivery(job, delivery="d1", overwrite=True))
     assert outcome.state is DeliveryState.REFUSED
     assert what in outcome.reasons[0]
-    assert job.deliveries[0].path.read_bytes() == b"before"
+    assert path_of(job.deliveries[0]).read_bytes() == b"before"
     assert files_beside(job) == ["shot.mp4"]
 
 
 def test_too_small_and_too_large_are_refused(job: Job) -> None:
     assert "too small" in refusal(set_reel_size(job, size=Size(width=8, height=8)))
-    assert "larger than any level" in refusal(
+    assert "is larger than H.264" in refusal(
         set_reel_size(job, size=Size(width=30_000, height=400))
     )
 
@@ -321,7 +323,7 @@ def test_a_file_that_is_not_good_enough_is_put_aside(
     monkeypatch.setattr(Writer, "write", write)
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
-    assert "Frames 8 do not look like" in outcome.reasons[0]
+    assert "Frame 8 does not look like" in outcome.reasons[0]
     assert files_beside(job) == ["shot.refused.mp4"]
 
 
@@ -353,7 +355,7 @@ def test_a_process_delivers_and_reports(job: Job) -> None:
     )
     assert outcome.state is DeliveryState.SEALED
     assert [one.stage for one in seen if one.done == one.total] == ["encoding", "checking"]
-    record = read_seal(job.deliveries[0].path)
+    record = read_seal(path_of(job.deliveries[0]))
     assert record is not None
     assert record["sha256"] == outcome.sha256
 
@@ -379,7 +381,7 @@ def test_a_process_that_is_killed_is_said_and_leaves_nothing(long_job: Job) -> N
         if progress.done == 3:
             os.kill(process._process.pid, signal.SIGKILL)
 
-    with pytest.raises(WorkerLost, match="without a word"):
+    with pytest.raises(WorkerLost, match="without a message"):
         process.deliver(long_job, long_job.deliveries[0], report=report, token=CancelToken())
     assert files_beside(long_job) == []
 

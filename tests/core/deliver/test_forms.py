@@ -10,16 +10,18 @@ import pytest
 from pymediainfo import MediaInfo
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.encode import target_of
-from waxseal.core.deliver.finish import make_delivery
-from waxseal.core.deliver.forms import FORMS, size_sentence
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.form import target_of
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.job.edits import change_delivery
-from waxseal.core.job.model import Codec, ConstantQuality, DeliveryState, Job, Outcome, Size, Space
+from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Outcome, Size, Space
 from waxseal.core.picture.make import make
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr, sketch
-from waxseal.core.seal.measure import measure, planes_of
+from waxseal.core.seal.measure.movies import measure_movie as measure
+from waxseal.core.seal.measure.movies import planes_of
 
 
 @pytest.fixture
@@ -33,7 +35,7 @@ def job(tmp_path: Path) -> Job:
         dtype="float16",
     )
     job = job_of(tmp_path / "frames")
-    return ordered(job, codec=Codec.H265)
+    return ordered(job, codec="H.265")
 
 
 def ordered(job: Job, **fields: object) -> Job:
@@ -60,7 +62,7 @@ def test_ten_bits_are_sealed_and_say_what_they_are(
     job = ordered(job, space=space)
     outcome = delivered(job)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    (video,) = MediaInfo.parse(job.deliveries[0].path).video_tracks
+    (video,) = MediaInfo.parse(path_of(job.deliveries[0])).video_tracks
     assert (video.format, video.bit_depth, video.codec_id) == ("HEVC", 10, "hvc1")
     assert video.format_profile.startswith("Main 10")
     tags = (video.color_primaries, video.transfer_characteristics, video.matrix_coefficients)
@@ -73,10 +75,10 @@ def test_the_codes_of_ten_bits_come_through_the_codec(job: Job) -> None:
     job = ordered(job, space=Space.PQ, quality=ConstantQuality(figure=1))
     assert delivered(job).state is DeliveryState.SEALED
     delivery, reel = job.deliveries[0], programme(job)
-    with av.open(str(delivery.path)) as container:
+    with av.open(str(path_of(delivery))) as container:
         frames = list(container.decode(video=0))
     for number, frame in enumerate(frames, 1):
-        made = make(reel.recipe(number), target_of(reel, delivery)).planes
+        made = make(reel.recipe(number), target_of(reel.timeline.size, delivery)).planes
         for ours, theirs in zip(made, planes_of(frame), strict=True):
             assert theirs.dtype == np.uint16
             assert np.abs(ours.astype(int) - theirs).mean() < 1.0
@@ -89,31 +91,31 @@ def test_the_same_delivery_has_the_same_bytes(job: Job) -> None:
 
 
 def test_what_eight_bits_do_not_carry_is_refused(job: Job) -> None:
-    outcome = delivered(ordered(job, codec=Codec.H264, space=Space.PQ))
+    outcome = delivered(ordered(job, codec="H.264", space=Space.PQ))
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (
-        "H.264 carries no BT.2020 PQ: choose one of sRGB, BT.709, Display P3.",
+        "H.264 cannot carry BT.2020 PQ: choose one of sRGB, BT.709, Display P3.",
     )
 
 
 def test_a_file_of_another_codec_is_refused(job: Job) -> None:
     """What is measured is held against what was ordered."""
     assert delivered(job).state is DeliveryState.SEALED
-    measured = measure(job.deliveries[0].path)
-    form = FORMS[Codec.H265]
-    assert (measured.codec, measured.profile) == (form.codec, form.profile)
-    assert measured.pixel_format == form.pixel_format
+    measured = measure(path_of(job.deliveries[0]))
+    facts = codec_named("H.265").facts
+    assert (measured.codec, measured.profile) == (facts.codec, facts.profile)
+    assert measured.pixel_format == facts.pixel_format
 
 
-@pytest.mark.parametrize("codec", [Codec.H264, Codec.H265])
-def test_frames_that_no_level_holds_get_a_sentence(codec: Codec) -> None:
+@pytest.mark.parametrize("codec", ["H.264", "H.265"])
+def test_frames_that_no_level_holds_get_a_sentence(codec: str) -> None:
     for size, words in (
         (Size(width=1920, height=1080), ""),
         (Size(width=8, height=1080), "too small for"),
-        (Size(width=17_000, height=16), "larger than any level"),
-        (Size(width=10_000, height=9_000), "larger than any level"),
+        (Size(width=17_000, height=16), "is larger than H.26"),
+        (Size(width=10_000, height=9_000), "is larger than H.26"),
     ):
-        sentence = size_sentence(codec, size, (size.width, size.height))
+        sentence = codec_named(codec).size_trouble(size)
         assert (words in sentence) if words else sentence == ""
 
 
@@ -129,7 +131,7 @@ def test_settings_that_change_a_file_change_its_key(job: Job) -> None:
         ordered(job, **fields).deliveries[0].key
         for fields in (
             {},
-            {"codec": Codec.H264},
+            {"codec": "H.264"},
             {"quality": ConstantQuality(figure=30)},
             {"space": Space.P3},
             {"dither": True},

@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import errno
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import OpenEXR
 import pytest
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver import frames as delivering
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.containers import frames as delivering
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.writing import write_light, write_pixels
+from waxseal.core.job.corrections import Exposure
 from waxseal.core.job.edits import (
     change_colourway,
     change_delivery,
@@ -21,9 +25,9 @@ from waxseal.core.job.edits import (
     set_correction,
     set_reel_rate,
 )
-from waxseal.core.job.finish import Exposure
-from waxseal.core.job.model import Codec, DeliveryState, Job, Outcome, Space, Working
+from waxseal.core.job.model import DeliveryState, Job, Outcome, Space, Working
 from waxseal.core.job.primaries import PRIMARIES
+from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.seal.record import check, read_seal
 
@@ -31,7 +35,7 @@ from waxseal.core.seal.record import check, read_seal
 @pytest.fixture
 def job(tmp_path: Path) -> Job:
     write_sequence(tmp_path / "a", "a.%04d.exr", frames=range(1, 7), dtype="float16")
-    return ordered(job_of(tmp_path / "a"), codec=Codec.EXR, space=Space.LINEAR, name="light")
+    return ordered(job_of(tmp_path / "a"), codec="EXR", space=Space.LINEAR, name="light")
 
 
 def ordered(job: Job, **fields: object) -> Job:
@@ -42,8 +46,12 @@ def delivered(job: Job, token: CancelToken | None = None) -> Outcome:
     return make_delivery(job, job.deliveries[0], silent, token or CancelToken())
 
 
+def form_in(job: Job) -> Form:
+    return form_of(timeline_of(job), job.deliveries[0])
+
+
 def folder_of(job: Job) -> Path:
-    return job.deliveries[0].path
+    return path_of(job.deliveries[0])
 
 
 def test_untouched_light_comes_out_bit_for_bit(job: Job) -> None:
@@ -82,7 +90,7 @@ def test_what_no_half_holds_is_cut_and_what_is_no_number_is_black(tmp_path: Path
     values[0, 0], values[0, 1], values[0, 2] = 1e9, np.nan, -1e9
     (tmp_path / "a").mkdir()
     write_pixels(tmp_path / "a" / "a.0001.exr", values)
-    job = ordered(job_of(tmp_path / "a"), codec=Codec.EXR, space=Space.LINEAR, name="light")
+    job = ordered(job_of(tmp_path / "a"), codec="EXR", space=Space.LINEAR, name="light")
     job = mark(job, first=1, last=1)
     assert delivered(job).state is DeliveryState.SEALED
     made = read_pixels(folder_of(job) / "light.0001.exr").values
@@ -113,7 +121,7 @@ def test_a_seal_breaks_with_any_frame(job: Job) -> None:
 
 def test_nothing_is_written_over_that_is_not_to_be(job: Job, tmp_path: Path) -> None:
     into_source = ordered(job, name="a", folder=str(tmp_path), overwrite=True)
-    assert "lie frames of a source" in delivered(into_source).reasons[0]
+    assert "holds frames of a source" in delivered(into_source).reasons[0]
     assert delivered(job).state is DeliveryState.SEALED
     assert "is there already" in delivered(job).reasons[0]
     (folder_of(job) / "notes.txt").write_text("mine")
@@ -148,7 +156,7 @@ def test_what_was_there_comes_back_when_its_place_cannot_be_taken(job: Job, tmp_
     old.mkdir()
     (old / "light.0001.exr").write_bytes(b"old")
     with pytest.raises(OSError, match="No such file"):
-        delivering.put_folder_in_place(tmp_path / "gone", old, job.deliveries[0], overwrite=True)
+        delivering.put_folder_in_place(tmp_path / "gone", old, form_in(job), overwrite=True)
     assert (old / "light.0001.exr").read_bytes() == b"old"
 
 
@@ -156,7 +164,7 @@ def test_a_lut_is_left_out_and_it_is_said(job: Job, tmp_path: Path) -> None:
     lut = tmp_path / "dark.cube"
     lut.write_text("LUT_1D_SIZE 2\n0 0 0\n0.5 0.5 0.5\n")
     outcome = delivered(ordered(job, lut=str(lut)))
-    assert "Frames carry light: dark.cube is left out." in outcome.notes
+    assert "EXR carries light: dark.cube is left out." in outcome.notes
     made = read_pixels(folder_of(job) / "light.0001.exr").values
     np.testing.assert_array_equal(made, gradient(1, dtype="float16"))
 
@@ -175,10 +183,10 @@ def test_a_stopped_delivery_leaves_nothing(job: Job) -> None:
 
 
 def test_a_full_disk_is_said_and_nothing_is_left(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
-    def full(*_args: object) -> None:
+    def full(*_args: object, **_more: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(delivering, "write_one", full)
+    monkeypatch.setattr("waxseal.core.frames.writing.write_light", full)
     before = sorted(Path(job.deliveries[0].folder).iterdir())
     outcome = delivered(job)
     assert outcome.reasons[0].startswith("The disk is full")
@@ -188,22 +196,22 @@ def test_a_full_disk_is_said_and_nothing_is_left(job: Job, monkeypatch: pytest.M
 def test_a_frame_that_changed_on_its_way_to_the_disk_is_refused(
     job: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    write = delivering.write_one
+    write = write_light
 
-    def wrongly(path: Path, values: np.ndarray, *rest: object) -> None:
+    def wrongly(path: Path, values: np.ndarray, **rest: Any) -> None:
         if path.name == "light.0003.exr":
             values = values + np.float16(0.01)
-        write(path, values, *rest)  # type: ignore[arg-type]
+        write(path, values, **rest)
 
-    monkeypatch.setattr(delivering, "write_one", wrongly)
+    monkeypatch.setattr("waxseal.core.frames.writing.write_light", wrongly)
     outcome = delivered(job)
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (
-        "Frame 3 is not the reel's picture.",
+        "Frame 3 does not look like the reel's picture.",
         "It was put aside as light.refused.",
     )
     assert not folder_of(job).exists()
-    assert len(list(job.deliveries[0].aside.iterdir())) == 6
+    assert len(list(aside_of(job.deliveries[0]).iterdir())) == 6
     assert delivered(job).reasons[1] == "It was put aside as light.refused."  # over the first
 
 
@@ -218,7 +226,7 @@ def test_sound_and_odd_sizes(tmp_path: Path) -> None:
         tmp_path / "a", "a.%04d.exr", frames=range(1, 25), width=65, height=37, dtype="float16"
     )
     write_tone(tmp_path / "a" / "a.wav")
-    job = ordered(job_of(tmp_path / "a"), codec=Codec.EXR, space=Space.LINEAR, name="light")
+    job = ordered(job_of(tmp_path / "a"), codec="EXR", space=Space.LINEAR, name="light")
     outcome = delivered(job)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "Frames carry no sound: a.wav is left out." in outcome.notes

@@ -18,8 +18,25 @@ import pytest
 
 from tests.making import cut, gradient, write_movie, write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import (
+    Border,
+    Cdl,
+    Correction,
+    Exposure,
+    Fade,
+    FadeTo,
+    Gamma,
+    Grain,
+    Haze,
+    Opacity,
+    Saturation,
+    Sharpen,
+    Soften,
+    Text,
+    Vignette,
+)
 from waxseal.core.job.edits import (
     REEL,
     add_text,
@@ -42,24 +59,7 @@ from waxseal.core.job.edits import (
     set_reel_size,
     take_in,
 )
-from waxseal.core.job.finish import (
-    Border,
-    Cdl,
-    Correction,
-    Exposure,
-    Fade,
-    FadeTo,
-    Gamma,
-    Grain,
-    Haze,
-    Inside,
-    Opacity,
-    Saturation,
-    Sharpen,
-    Soften,
-    Text,
-    Vignette,
-)
+from waxseal.core.job.finish import Inside
 from waxseal.core.job.model import (
     Blend,
     Colour,

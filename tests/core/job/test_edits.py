@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.making import reading, sequence, sound
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job import edits
 from waxseal.core.job.edits import Edit
@@ -35,7 +36,7 @@ def test_a_drop_puts_sequences_on_the_reel_lays_the_sound_and_makes_a_delivery()
     assert [source.id for source in job.sources] == ["s1", "s2", "s3"]
     assert [shot.source for shot in job.reel.shots] == ["s1", "s2"]
     assert job.reel.sounds[0].source == "s3"
-    assert str(job.deliveries[0].path) == "/out/one.mp4"
+    assert str(path_of(job.deliveries[0])) == "/out/one.mp4"
 
 
 def test_a_second_drop_adds_to_the_first_and_keeps_its_delivery() -> None:
@@ -149,8 +150,8 @@ def test_a_job_whose_parts_do_not_fit_cannot_be_made() -> None:
 
 
 def test_a_delivery_gets_its_suffix_and_no_path() -> None:
-    assert Delivery(id="d1", name="film", folder="/out").path.name == "film.mp4"
-    assert Delivery(id="d1", name="film.MP4", folder="/out").path.name == "film.MP4"
+    assert path_of(Delivery(id="d1", name="film", folder="/out")).name == "film.mp4"
+    assert path_of(Delivery(id="d1", name="film.MP4", folder="/out")).name == "film.MP4"
 
 
 def test_undo_and_redo_by_name() -> None:

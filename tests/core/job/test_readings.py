@@ -111,7 +111,7 @@ def test_the_pixel_shape_widens_what_is_shown(tmp_path: Path) -> None:
     assert job.reel_size == Size(width=77, height=57)
     made = recipe(job, 1)
     assert (made.width, made.height) == (77, 57)
-    assert programme(job).length == 8
+    assert programme(job).timeline.length == 8
 
 
 @pytest.mark.parametrize(

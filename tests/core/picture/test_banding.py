@@ -10,6 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, job_with
+from waxseal.core.job.corrections import Exposure, Opacity
 from waxseal.core.job.edits import (
     REEL,
     change_colourway,
@@ -19,10 +20,11 @@ from waxseal.core.job.edits import (
     set_correction,
     set_ground,
 )
-from waxseal.core.job.finish import Exposure, Opacity
 from waxseal.core.job.model import Blend, Job, Space, View, Working
-from waxseal.core.picture import banding, compiled, plain
-from waxseal.core.picture.make import Layout, Target, canvas_for, make
+from waxseal.core.picture import banding
+from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.make import canvas_for, make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 WIDE = 40

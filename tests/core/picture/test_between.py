@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from waxseal.core.picture.between import mixed, moved, unsure_share
+from waxseal.core.picture.light.between import mix, move, unsure_share
 
 
 def ball(x: float) -> NDArray[np.float32]:
@@ -22,21 +22,21 @@ def ball(x: float) -> NDArray[np.float32]:
 
 def test_mixing_is_in_light_and_exact() -> None:
     one, other = np.full((2, 2, 3), 0.2, np.float32), np.full((2, 2, 3), 1.0, np.float32)
-    np.testing.assert_allclose(mixed(one, other, 0.25), 0.4, rtol=1e-6)
+    np.testing.assert_allclose(mix(one, other, 0.25), 0.4, rtol=1e-6)
 
 
 @pytest.mark.parametrize("share", [0.25, 0.5, 0.75])
 def test_what_moves_is_moved_to_where_it_should_be(share: float) -> None:
     before, after = ball(80), ball(92)
     wanted = ball(80 + 12 * share)
-    ours = np.abs(moved(before, after, share) - wanted).mean()
-    blended = np.abs(mixed(before, after, share) - wanted).mean()
+    ours = np.abs(move(before, after, share) - wanted).mean()
+    blended = np.abs(mix(before, after, share) - wanted).mean()
     assert ours < blended * 0.55
 
 
 def test_frames_that_are_alike_stay_alike() -> None:
     one = ball(80)
-    np.testing.assert_array_equal(moved(one, one.copy(), 0.5), one)
+    np.testing.assert_array_equal(move(one, one.copy(), 0.5), one)
 
 
 def test_it_says_where_it_is_unsure() -> None:

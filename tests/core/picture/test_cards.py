@@ -12,7 +12,8 @@ from tests.making import job_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Size
 from waxseal.core.picture.cards import make_bars, make_slate, make_tone
-from waxseal.core.picture.make import Layout, Target, make
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 # ITU-R BT.709, 75 % bars, 8-bit Y'CbCr, from memory; the same by formula in tests/outside.

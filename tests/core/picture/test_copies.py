@@ -22,12 +22,12 @@ from waxseal.core.job.edits import (
     set_reel_size,
 )
 from waxseal.core.job.model import Colour, Colourway, Framing, Job, Order, Size, Turn, Working
-from waxseal.core.picture import plain
-from waxseal.core.picture.copies import LightCopies
-from waxseal.core.picture.copying import copy_heavy
-from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.make import Layout, Target, make
-from waxseal.core.picture.store import LightStore
+from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.copies.making import copy_heavy
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 
@@ -38,7 +38,7 @@ AT_ONCE = Fraction(0)  # a budget that every frame is too heavy for
 @pytest.fixture(autouse=True)
 def room(monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever room this machine's disk has."""
-    monkeypatch.setattr("waxseal.core.picture.copies.LEAST_FREE", 0)
+    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", 0)
 
 
 def reel_of(folder: Path, *, width: int = 2600, frames: range = range(1, 4), **kind: Any) -> Job:
@@ -58,7 +58,7 @@ def reel_of(folder: Path, *, width: int = 2600, frames: range = range(1, 4), **k
 def copied(job: Job, folder: Path, budget: Fraction = AT_ONCE) -> tuple[LightCopies, int]:
     copies = LightCopies(folder / "light")
     made = copy_heavy(
-        programme(job), copies, plain, report=silent, token=CancelToken(), budget=budget
+        programme(job).film(), copies, plain, report=silent, token=CancelToken(), budget=budget
     )
     return copies, made
 
@@ -122,7 +122,7 @@ def test_copies_are_found_again_and_bounded(tmp_path: Path) -> None:
     assert all(again.serve(reel.recipe(frame)) for frame in (1, 2, 3))
     other = Colourway(working=Working.ACESCG)
     small = LightCopies(tmp_path / "light", most_bytes=copies.size_bytes // 2)
-    shown = reel.recipe(1).layers[0].shown
+    shown = reel.recipe(1).layers()[0].shown
     small.keep(shown, other, np.ones((90, 160, 3), np.float32))
     small.keep(shown, other, np.ones((90, 160, 3), np.float32))  # again: counted once
     assert small.size_bytes <= copies.size_bytes // 2
@@ -158,7 +158,7 @@ def test_a_disk_that_is_nearly_full_is_left_alone(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     free = shutil.disk_usage(tmp_path).free
-    monkeypatch.setattr("waxseal.core.picture.copies.LEAST_FREE", free * 2)
+    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", free * 2)
     with pytest.raises(OSError, match="are free"):
         copied(reel_of(tmp_path, width=64), tmp_path)
     assert not list((tmp_path / "light").iterdir())
@@ -168,7 +168,7 @@ def test_values_that_a_half_cannot_hold_are_cut(tmp_path: Path) -> None:
     copies = LightCopies(tmp_path)
     light = np.full((32, 32, 3), 1e9, np.float32)
     light[0, 0], light[0, 1] = np.nan, -np.inf
-    shown = programme(reel_of(tmp_path, width=64)).recipe(1).layers[0].shown
+    shown = programme(reel_of(tmp_path, width=64)).recipe(1).layers()[0].shown
     copies.keep(shown, Colourway(), light)
     found = copies.find(shown, Colourway())
     assert found is not None
@@ -186,9 +186,9 @@ def test_copying_names_its_source_and_stops(tmp_path: Path) -> None:
 
     copies = LightCopies(tmp_path / "light")
     with pytest.raises(Cancelled):
-        copy_heavy(programme(job), copies, plain, report=report, token=token, budget=AT_ONCE)
+        copy_heavy(programme(job).film(), copies, plain, report=report, token=token, budget=AT_ONCE)
     assert [(one.stage, one.done, one.total) for one in said] == [(job.sources[0].id, 1, 3)]
     rest = copy_heavy(
-        programme(job), copies, plain, report=silent, token=CancelToken(), budget=AT_ONCE
+        programme(job).film(), copies, plain, report=silent, token=CancelToken(), budget=AT_ONCE
     )
     assert rest == 2

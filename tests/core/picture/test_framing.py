@@ -6,8 +6,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waxseal.core.job.model import Framing
-from waxseal.core.picture.framing import Filter, weights
-from waxseal.core.picture.geometry import Box, framing_words, place, scaled
+from waxseal.core.picture.framing import Box, framing_words, place, scaled
+from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.target import Filter
 
 
 @pytest.mark.parametrize(

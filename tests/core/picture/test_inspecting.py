@@ -11,8 +11,11 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, flat, job_with, stacked
+from waxseal.core.deliver.form import target_of
 from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import Exposure
 from waxseal.core.job.edits import (
+    add_delivery,
     change_placing,
     change_timing,
     lay_over,
@@ -21,33 +24,34 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
-from waxseal.core.job.finish import Exposure
 from waxseal.core.job.model import Conversion, Framing, Job, Scaling, Size, StackPass, changed
-from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.make import Layout, Target, light_for, make
+from waxseal.core.picture.make import light_for, make
+from waxseal.core.picture.target import Aspect, Filter, Inspection, Layout, Target
 from waxseal.core.plan.programme import programme, recipe
-from waxseal.core.plan.recipe import Seen
 
 
-def seen(job: Job, what: Seen, frame: int = 1) -> NDArray[np.uint8]:
+def seen(job: Job, what: Aspect, frame: int = 1) -> NDArray[np.uint8]:
     """The screen's (h, w, 3): red, green, blue."""
     size = job.reel_size
-    target = Target(size.width, size.height, Layout.SCREEN, Filter.AREA)
-    made = make(programme(job).seen_recipe(frame, what), target)
+    planned = programme(job)
+    beauty = planned.composer.beauty(frame) if what is Aspect.DIFFERENCE else None
+    inspection = Inspection(what, beauty)
+    target = Target(size.width, size.height, Layout.SCREEN, Filter.AREA, inspection=inspection)
+    made = make(planned.recipe(frame), target)
     return np.asarray(made.planes[0][..., 2::-1])
 
 
 def test_alpha_is_looked_at_as_it_is_and_where_the_picture_lies(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1, 0.25))
     job = finished(job, Exposure(stops=3))  # no finish touches it
-    assert np.unique(seen(job, Seen.ALPHA)).tolist() == [64]
+    assert np.unique(seen(job, Aspect.ALPHA)).tolist() == [64]
     job = set_framing(job, shot="a1", framing=Framing.ACTUAL)
     job = set_reel_size(job, size=Size(width=20, height=9))
-    whole = seen(job, Seen.ALPHA)
+    whole = seen(job, Aspect.ALPHA)
     assert whole[:, :2].max() == 0
     assert (whole[:, 2:18] == 64).all()
     plain = job_with(tmp_path / "b", a=flat(0.1, 0.1, 0.1))
-    assert (seen(plain, Seen.ALPHA) == 255).all()
+    assert (seen(plain, Aspect.ALPHA) == 255).all()
 
 
 def test_a_difference_is_four_times_as_strong(tmp_path: Path) -> None:
@@ -56,12 +60,12 @@ def test_a_difference_is_four_times_as_strong(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(0.2, 0.2, 0.2), b=flat(0.3, 0.3, 0.3), beauty=beauty)
     job = stacked(job, StackPass(source="s1"), StackPass(source="s2"))
     with pytest.raises(JobError, match="no beauty"):
-        seen(job, Seen.DIFFERENCE)
+        seen(job, Aspect.DIFFERENCE)
     first = job.sequence("s1")
     assert first.stack is not None
     held = changed(first, stack=changed(first.stack, beauty="s3"))
     job = changed(job, sources=(held, *job.sources[1:]))
-    away = seen(job, Seen.DIFFERENCE)
+    away = seen(job, Aspect.DIFFERENCE)
     assert away[4, 8].tolist() == [255] * 3  # a quarter, four times
     assert np.delete(away.reshape(-1, 3), 4 * 16 + 8, axis=0).max() <= 20  # what halves leave
 
@@ -82,22 +86,27 @@ def test_where_motion_is_unsure_is_seen(tmp_path: Path) -> None:
         write_pixels(tmp_path / "m" / f"m.{frame:04d}.exr", values.astype(np.float16))
     job = add_sources(Job(), sources=scan([tmp_path / "m"]).sources)
     job = set_reel_rate(put_on_reel(job, sources=["s1"]), rate=Fraction(48))
-    with pytest.raises(JobError, match="made by motion"):
-        seen(job, Seen.UNSURE, 2)
+    with pytest.raises(JobError, match="is an original"):
+        seen(job, Aspect.UNSURE, 2)
     job = change_timing(job, of="a1", conversion=Conversion.MOTION)
-    doubtful = seen(job, Seen.UNSURE, 2).astype(int)
+    doubtful = seen(job, Aspect.UNSURE, 2).astype(int)
     colour = np.abs(doubtful[..., 0] - doubtful[..., 2])
     assert colour[36:60, 66:94].mean() > 60
     assert colour[:16].mean() < 10
-    with pytest.raises(JobError, match="made by motion"):
-        seen(job, Seen.UNSURE, 1)  # a frame of the source itself
+    with pytest.raises(JobError, match="is an original"):
+        seen(job, Aspect.UNSURE, 1)  # a frame of the source itself
 
 
 def test_deliveries_know_nothing_of_what_is_looked_at(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1, 0.25))
-    assert programme(job).recipe(1).seen is Seen.PICTURE
-    assert programme(job).seen_recipe(1, Seen.PICTURE).key == recipe(job, 1).key
-    assert programme(job).seen_recipe(1, Seen.ALPHA).key != recipe(job, 1).key
+    out = tmp_path / "out"
+    job = add_delivery(job, name="a", folder=str(out))
+    assert target_of(job.reel_size, job.deliveries[0]).inspection.aspect is Aspect.PICTURE
+    plain, alpha = (
+        Target(16, 9, Layout.SCREEN, inspection=Inspection(what))
+        for what in (Aspect.PICTURE, Aspect.ALPHA)
+    )
+    assert plain.key != alpha.key
 
 
 # ---- scaling -------------------------------------------------------------------------------
@@ -136,5 +145,7 @@ def test_soft_scaling_stays_between_the_values_that_are_there(tmp_path: Path) ->
     assert soft.min() >= 0
     assert soft.max() <= 0.5 + 1e-4
     assert np.abs(soft - sharp).max() > 0.02
-    layer = recipe(job, 1).layers[0]
-    assert replace(layer, placing=changed(layer.placing, scaling=Scaling.SOFT)) != layer
+    layer = recipe(job, 1).layers()[0]
+    placing = changed(layer.placement.placing, scaling=Scaling.SOFT)
+    soft_too = replace(layer.placement, placing=placing)
+    assert replace(layer, placement=soft_too) != layer

@@ -6,15 +6,16 @@ import numpy as np
 import pytest
 
 from waxseal.core.job.model import Colour
-from waxseal.core.picture import compiled, plain
-from waxseal.core.picture.colour import (
+from waxseal.core.picture.colour.curves import (
     alpha_table,
     encoded_table,
     linear_table,
     stored_as_integers,
 )
-from waxseal.core.picture.framing import Filter, weights
-from waxseal.core.picture.kernels import WORTH_COMPILING, KernelChoice
+from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
+from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.target import Filter
 
 KINDS = [
     (np.uint8, 3, Colour.SRGB),

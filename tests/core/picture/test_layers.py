@@ -14,6 +14,26 @@ from tests.making import job_of
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import JobError
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import (
+    Balance,
+    Border,
+    Cdl,
+    Correction,
+    Exposure,
+    Fade,
+    FadeTo,
+    Gamma,
+    Grain,
+    Haze,
+    Opacity,
+    Saturation,
+    Sharpen,
+    Soften,
+    Text,
+    TextPlace,
+    Values,
+    Vignette,
+)
 from waxseal.core.job.edits import (
     REEL,
     add_sources,
@@ -29,28 +49,7 @@ from waxseal.core.job.edits import (
     set_ground,
     set_reel_size,
 )
-from waxseal.core.job.finish import (
-    Balance,
-    Border,
-    Cdl,
-    Correction,
-    Exposure,
-    Fade,
-    FadeTo,
-    Finish,
-    Gamma,
-    Grain,
-    Haze,
-    Inside,
-    Opacity,
-    Saturation,
-    Sharpen,
-    Soften,
-    Text,
-    TextPlace,
-    Values,
-    Vignette,
-)
+from waxseal.core.job.finish import Finish, Inside
 from waxseal.core.job.model import (
     Alpha,
     Blend,
@@ -63,9 +62,9 @@ from waxseal.core.job.model import (
     StackPass,
     Turn,
 )
-from waxseal.core.picture import compiled, plain
-from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.make import Layout, Target, light_for, make
+from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.make import light_for, make
+from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import programme, recipe
 
 WIDE, TALL = 16, 9
@@ -159,7 +158,7 @@ def test_a_cdl_on_display_encoded_values_is_another_one(tmp_path: Path) -> None:
 
 
 def test_a_lut_is_read_mixed_and_read_again_when_it_changes(tmp_path: Path) -> None:
-    from waxseal.core.job.finish import Lut
+    from waxseal.core.job.corrections import Lut
 
     file = tmp_path / "half.cube"
     write_halving(file, 0.5)
@@ -183,7 +182,7 @@ def write_halving(file: Path, factor: float) -> None:
 
 
 def test_a_lut_that_is_none_is_said(tmp_path: Path) -> None:
-    from waxseal.core.job.finish import Lut
+    from waxseal.core.job.corrections import Lut
 
     (tmp_path / "bad.cube").write_text("nothing of the kind")
     job = finished(job_with(tmp_path / "f", a=flat(1, 1, 1)), Lut(path=str(tmp_path / "bad.cube")))
@@ -429,8 +428,10 @@ def test_a_pass_whose_frame_is_gone_refuses_and_says_whose(tmp_path: Path) -> No
     found = {source.name: source for source in scan([tmp_path]).sources}
     job = put_on_reel(add_sources(Job(), sources=[found["d"], found["s"]]), sources=["s1"])
     job = stacked(job, StackPass(source="s1"), StackPass(source="s2"))
-    gone = list(programme(job).refusals(programme(job).frames))
-    assert [(place.sequence.name, place.frame) for place in gone] == [("s", 4)]
+    gone = programme(job).missing()
+    assert [(one.sequence.name, set(one.frames), one.is_stood_in) for one in gone] == [
+        ("s", {4}, False)
+    ]
 
 
 # ---- one way to a pixel ------------------------------------------------------------------------

@@ -9,14 +9,15 @@ import pytest
 
 from tests.core.picture.test_layers import finished, flat, job_with, stacked
 from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import Cdl, Exposure, Gamma
 from waxseal.core.job.edits import REEL, change_colourway, lay_over, make_stack, set_ground
-from waxseal.core.job.finish import Cdl, Exposure, Gamma
 from waxseal.core.job.model import Stack, StackPass, View
-from waxseal.core.picture.cdlfiles import read_cdl, write_cdl
-from waxseal.core.picture.comparing import compare_frame, compare_stack
-from waxseal.core.picture.make import Layout, Target, make
-from waxseal.core.picture.scopes import scopes_of
-from waxseal.core.picture.tracing import traced
+from waxseal.core.picture.colour.cdlfiles import read_cdl, write_cdl
+from waxseal.core.picture.looking.comparing import compare_frame, compare_stack
+from waxseal.core.picture.looking.scopes import scopes_of
+from waxseal.core.picture.looking.tracing import trace
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 TARGET = Target(16, 9, Layout.YUV420)
@@ -26,7 +27,7 @@ def test_a_pixel_is_followed_through_every_step(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(0.1, 0.1, 0.1, 0.5), b=flat(0.25, 0.25, 0.25, 0.5))
     job = set_ground(lay_over(job, source="s2", at=1), colour="#000000")
     job = finished(finished(job, Exposure(stops=1)), Gamma(gamma=2), of=REEL)
-    steps = traced(recipe(job, 1), TARGET).at(3, 4)
+    steps = trace(recipe(job, 1), TARGET).at(3, 4)
     assert [step.words.split(":")[0] for step in steps] == [
         "in the file",
         "as light",
@@ -47,13 +48,13 @@ def test_a_pixel_is_followed_through_every_step(tmp_path: Path) -> None:
 
 def test_beside_the_picture_a_step_has_no_values(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(1, 1, 1))
-    steps = traced(recipe(job, 1), TARGET).at(99, 99)
+    steps = trace(recipe(job, 1), TARGET).at(99, 99)
     assert all(step.values == () for step in steps)
 
 
 def test_the_path_names_the_view(tmp_path: Path) -> None:
     job = change_colourway(job_with(tmp_path, a=flat(1, 1, 1)), view=View.ACES_SDR)
-    assert any("ACES 2.0" in step.words for step in traced(recipe(job, 1), TARGET).at(0, 0))
+    assert any("ACES 2.0" in step.words for step in trace(recipe(job, 1), TARGET).at(0, 0))
 
 
 def test_scopes_show_where_codes_lie_and_what_is_clipped() -> None:

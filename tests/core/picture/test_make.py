@@ -12,10 +12,10 @@ from waxseal.core.errors import FrameError
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_reading, set_framing, set_ground, set_reel_size
 from waxseal.core.job.model import Alpha, Framing, Job, Size
-from waxseal.core.picture.colour import decode_srgb, encode_srgb
-from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.make import Layout, Target, make
-from waxseal.core.picture.sample import sampled
+from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
+from waxseal.core.picture.looking.sample import sample
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import recipe
 
 
@@ -175,11 +175,12 @@ def test_what_cannot_be_read_is_an_error_with_its_frame(tmp_path: Path) -> None:
 def test_the_values_under_the_pointer(tmp_path: Path) -> None:
     values = gradient(1, dtype="float16", channels=4)
     job = one_frame(tmp_path, "a.exr", values)
-    close = sampled(recipe(job, 1))
-    sample = close.at(40, 20)
-    assert sample is not None
-    assert sample.source is not None
-    assert sample.source == pytest.approx(values[20, 40, :3].astype(float).tolist())
-    assert sample.alpha == 1
-    assert sample.codes[0] == make(recipe(job, 1), Target(64, 36, Layout.YUV420)).planes[0][20, 40]
+    target = Target(64, 36, Layout.YUV420)
+    close = sample(recipe(job, 1), target)
+    pixel = close.at(40, 20)
+    assert pixel is not None
+    assert pixel.source is not None
+    assert pixel.source == pytest.approx(values[20, 40, :3].astype(float).tolist())
+    assert pixel.alpha == 1
+    assert pixel.delivered[0] == make(recipe(job, 1), target).planes[0][20, 40]
     assert close.at(64, 0) is None

@@ -9,6 +9,18 @@ import pytest
 
 from tests.making import reading, sequence
 from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import (
+    Curve,
+    Exposure,
+    Fade,
+    Grain,
+    Haze,
+    Lut,
+    Moment,
+    Opacity,
+    Text,
+    Vignette,
+)
 from waxseal.core.job.edits import (
     REEL,
     add_sources,
@@ -33,21 +45,9 @@ from waxseal.core.job.edits import (
     switch_finish,
 )
 from waxseal.core.job.file import read_job, write_job
-from waxseal.core.job.finish import (
-    Curve,
-    Exposure,
-    Fade,
-    Finish,
-    Grain,
-    Haze,
-    Inside,
-    Lut,
-    Opacity,
-    Text,
-    Vignette,
-)
+from waxseal.core.job.finish import Finish, Inside
 from waxseal.core.job.model import Conversion, Job, Stack, StackPass
-from waxseal.core.plan.finishing import Moment, finished, opacity_at
+from waxseal.core.plan.composing import finish_at
 from waxseal.core.plan.programme import programme, recipe
 
 
@@ -62,7 +62,7 @@ def two_sources() -> Job:
 
 def shown(job: Job) -> list[int]:
     reel = programme(job)
-    return [reel.at(frame).frame for frame in range(1, reel.length + 1)]
+    return [reel.place(frame).frame for frame in range(1, reel.timeline.length + 1)]
 
 
 @pytest.mark.parametrize(
@@ -75,13 +75,13 @@ def shown(job: Job) -> list[int]:
 )
 def test_how_much_a_fade_covers(fade: Fade, expected: list[float]) -> None:
     finish = Finish(corrections=(fade,))
-    covered = [finished(finish, moment(at)).veiled for at in range(10)]
+    covered = [finish_at(finish, moment(at))[1].veiled for at in range(10)]
     assert covered == pytest.approx(expected)
 
 
 def test_an_opacity_between_its_points() -> None:
     opacity = Opacity(points=((2, 0.0), (4, 1.0), (8, 0.5)))
-    assert [opacity_at(opacity, at) for at in (0, 2, 3, 4, 6, 9)] == [0, 0, 0.5, 1, 0.75, 0.5]
+    assert [opacity.value_at(at) for at in (0, 2, 3, 4, 6, 9)] == [0, 0, 0.5, 1, 0.75, 0.5]
     with pytest.raises(ValueError, match="in order"):
         Opacity(points=((2, 0.0), (2, 1.0)))
 
@@ -90,14 +90,14 @@ def test_fields_of_a_text_are_filled_and_other_braces_stay() -> None:
     words = "{name} {frame} {timecode} {reel frame}/{count} {date} {0} {job}"
     text = Text(words=words, date="May 3")
     there = moment(25, number=1026, count=96, name="sh010")
-    (done,) = finished(Finish(corrections=(text,)), there).corrections
+    ((done,), _) = finish_at(Finish(corrections=(text,)), there)
     assert isinstance(done, Text)
     assert done.words == "sh010 1026 00:00:01:01 26/96 May 3 {0} {job}"
 
 
 def test_grain_has_another_seed_at_each_frame_of_the_reel() -> None:
     finish = Finish(corrections=(Grain(),))
-    seeds = [finished(finish, moment(at)).corrections[0] for at in (0, 1, 0)]
+    seeds = [finish_at(finish, moment(at))[0][0] for at in (0, 1, 0)]
     assert seeds[0] != seeds[1]
     assert seeds[0] == seeds[2]
 
@@ -149,7 +149,7 @@ def test_half_the_speed_shows_every_frame_twice() -> None:
 
 def test_a_length_is_met_exactly() -> None:
     job = set_length(two_sources(), of="a1", frames=12, count=8)
-    assert programme(job).length == 12
+    assert programme(job).timeline.length == 12
     assert job.shot("a1").timing.speed == Fraction(2, 3)
     assert shown(job) == [1, 1, 2, 3, 3, 4, 5, 5, 6, 7, 7, 8]
 
@@ -159,8 +159,9 @@ def test_blending_asks_for_both_frames_and_how_far_between_they_are() -> None:
     job = add_sources(Job(), sources=[sequence(read=reading(Fraction(12)))])
     job = set_reel_rate(put_on_reel(job, sources=["s1"]), rate=Fraction(24))
     job = change_timing(job, of="a1", conversion=Conversion.BLEND)
-    reel = programme(job)
-    between = [(reel.at(n).frame, reel.at(n).following, reel.at(n).share) for n in (1, 2, 3, 16)]
+    (part,) = programme(job).timeline.shots
+    asked = [part.ask(n) for n in (1, 2, 3, 16)]
+    between = [(one.frame, one.following, one.share) for one in asked]
     half = Fraction(1, 2)
     assert between == [(1, None, 0), (1, 2, half), (2, None, 0), (8, None, 0)]
 
@@ -190,8 +191,8 @@ def test_overlays_have_an_order_and_a_place() -> None:
     assert [one.id for one in job.reel.overlays] == ["o2", "o1"]
     job = change_overlay(job, overlay="o1", length=2)
     reel = programme(job)
-    assert [place.laid.id for place in reel.overlays_at(4)] == ["o2", "o1"]
-    assert [place.laid.id for place in reel.overlays_at(5)] == ["o2"]
+    assert [part.laid.id for part in reel.timeline.parts_at(4).overlays] == ["o2", "o1"]
+    assert [part.laid.id for part in reel.timeline.parts_at(5).overlays] == ["o2"]
     assert [one.id for one in remove_overlay(job, overlay="o2").reel.overlays] == ["o1"]
 
 

@@ -34,12 +34,12 @@ def reel_of(*sources: Sequence) -> Job:
 
 def shown(job: Job) -> list[int | None]:
     reel = programme(job)
-    return [reel.at(frame).shown for frame in range(1, reel.length + 1)]
+    return [reel.place(frame).shown for frame in range(1, reel.timeline.length + 1)]
 
 
 def test_the_reel_takes_size_and_rate_from_the_first_shot() -> None:
     reel = programme(reel_of(sequence(read=reading(Fraction(12))), sequence(size=(100, 50))))
-    assert (str(reel.size), reel.rate) == ("64 × 36", Fraction(12))
+    assert (str(reel.timeline.size), reel.timeline.rate) == ("64 × 36", Fraction(12))
 
 
 def test_twos_show_every_frame_twice() -> None:
@@ -49,10 +49,10 @@ def test_twos_show_every_frame_twice() -> None:
 
 def test_reading_at_another_rate_changes_the_length_not_the_frames() -> None:
     job = reel_of(sequence())
-    assert programme(job).length == 8
+    assert programme(job).timeline.length == 8
     slower = change_reading(job, source="s1", rate=Fraction(12))
     assert shown(slower) == list(range(1, 9))
-    assert programme(slower).rate == 12
+    assert programme(slower).timeline.rate == 12
 
 
 def test_a_reversed_shot_runs_backwards_within_its_part() -> None:
@@ -64,8 +64,8 @@ def test_a_reversed_shot_runs_backwards_within_its_part() -> None:
 def test_shots_follow_each_other() -> None:
     job = reel_of(sequence(frames=(1, 2, 3)), sequence(frames=(7, 8)))
     reel = programme(job)
-    assert reel.starts == (1, 4)
-    assert [(reel.at(n).laid.id, reel.at(n).shown) for n in range(1, 6)] == [
+    assert reel.timeline.starts == (1, 4)
+    assert [(reel.timeline.shot_at(n).laid.id, reel.place(n).shown) for n in range(1, 6)] == [
         ("a1", 1),
         ("a1", 2),
         ("a1", 3),
@@ -73,16 +73,18 @@ def test_shots_follow_each_other() -> None:
         ("a2", 8),
     ]
     with pytest.raises(JobError):
-        reel.at(6)
+        reel.place(6)
 
 
 def test_where_a_source_s_frame_is_on_the_reel() -> None:
     job = reel_of(sequence(frames=(1, 2, 3)), sequence(frames=(7, 8)))
     reel = programme(set_reel_rate(job, rate=Fraction(48)))
-    assert reel.where("s1", 2) == 3
-    assert reel.where("s2", 8) == 9
-    assert reel.where("s2", 99) is None
-    assert programme(set_reel_rate(job, rate=Fraction(12))).where("s1", 2) is None  # dropped
+    assert reel.timeline.where("s1", 2) == 3
+    assert reel.timeline.where("s2", 8) == 9
+    assert reel.timeline.where("s2", 99) is None
+    assert (
+        programme(set_reel_rate(job, rate=Fraction(12))).timeline.where("s1", 2) is None
+    )  # dropped
 
 
 @pytest.mark.parametrize(
@@ -99,21 +101,22 @@ def test_stand_ins(stand_in: StandIn, expected: list[int | None]) -> None:
     source = sequence(frames=there, damaged=(1, 5, 8), read=reading(stand_in=stand_in))
     job = reel_of(source)
     assert shown(job) == expected
-    refused = [place.frame for place in programme(job).refusals(programme(job).frames)]
-    assert refused == ([1, 3, 4, 5, 8] if stand_in is StandIn.STOP else [])
+    (missing,) = programme(job).missing()
+    assert sorted(missing.frames) == [1, 3, 4, 5, 8]
+    assert missing.is_stood_in == (stand_in is not StandIn.STOP)
 
 
 def test_a_frame_that_turns_out_unreadable_is_stood_in_too() -> None:
     job = reel_of(sequence(read=reading(stand_in=StandIn.HOLD)))
-    reel = programme(job).without("s1", 4)
-    assert reel.at(4).shown == 3
-    assert reel.at(5).shown == 5
+    reel = programme(job).without([("s1", 4)])
+    assert reel.place(4).shown == 3
+    assert reel.place(5).shown == 5
 
 
 def test_the_marked_range_is_what_is_delivered() -> None:
     job = mark(reel_of(sequence()), first=6, last=3)
-    assert str(programme(job).frames) == "3-6"
-    assert str(programme(mark(job, first=None, last=None)).frames) == "1-8"
+    assert str(programme(job).timeline.frames) == "3-6"
+    assert str(programme(mark(job, first=None, last=None)).timeline.frames) == "1-8"
 
 
 def test_a_recipe_holds_what_its_pixels_depend_on(tmp_path: Path) -> None:
@@ -128,8 +131,8 @@ def test_a_recipe_holds_what_its_pixels_depend_on(tmp_path: Path) -> None:
     assert recipe(job, 3).key != key
     file.unlink()
     gone = recipe(job, 3)
-    assert gone.main is not None
-    assert gone.main.pick.file.size_bytes == -1
+    assert gone.shot is not None
+    assert gone.shot.pick.file.size_bytes == -1
 
 
 def test_the_programme_s_key_tells_whether_the_reel_changed() -> None:
@@ -155,11 +158,11 @@ def test_every_reel_frame_belongs_to_one_shot(counts: list[int], rates: list[int
         for count, rate in zip(counts, rates, strict=False)
     ]
     reel = programme(reel_of(*sources))
-    covered = [frame for n in range(len(counts)) for frame in spanned(reel.span(n))]
-    assert covered == list(range(1, reel.length + 1))
+    covered = [frame for n in range(len(counts)) for frame in spanned(reel.timeline.span(n))]
+    assert covered == list(range(1, reel.timeline.length + 1))
     for frame in covered:
-        place = reel.at(frame)
-        assert place.frame in place.laid.range
+        part = reel.timeline.shot_at(frame)
+        assert part.ask(frame).frame in part.laid.range
 
 
 def spanned(span) -> range:  # type: ignore[no-untyped-def]

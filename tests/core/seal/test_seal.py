@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.finish import make_delivery
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.boxes import read_container
-from waxseal.core.seal.likeness import compare, psnr, sketch
+from waxseal.core.seal.likeness import Likeness, Sketch, compare_sketches, psnr, sketch
+from waxseal.core.seal.measure.boxes import read_boxes
 from waxseal.core.seal.record import check, seal_path
 
 
@@ -24,7 +25,7 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> Path:
     job = job_of(write_sequence(folder / "frames", frames=range(1, 25)))
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    return job.deliveries[0].path
+    return path_of(job.deliveries[0])
 
 
 @pytest.fixture
@@ -56,10 +57,10 @@ def test_one_changed_byte_breaks_the_seal(video: Path, share: float) -> None:
 def test_another_file_under_the_name_breaks_the_seal(video: Path, tmp_path: Path) -> None:
     job = job_of(write_sequence(tmp_path / "other" / "frames", frames=range(1, 13)))
     make_delivery(job, job.deliveries[0], silent, CancelToken())
-    shutil.copy(job.deliveries[0].path, video)
+    shutil.copy(path_of(job.deliveries[0]), video)
     checked = check(video)
     assert checked.state is DeliveryState.SEAL_BROKEN
-    assert any("frames: 12; the seal says 24" in reason for reason in checked.reasons)
+    assert any("The seal says 24 frames, found 12." in reason for reason in checked.reasons)
 
 
 @pytest.mark.parametrize("content", ["", "{", "[]", '{"kind": "other"}', "[" * 10_000])
@@ -100,7 +101,7 @@ def test_the_seal_holds_the_facts_and_no_clock(made: Path) -> None:
 
 
 def test_the_container_says_it_itself(made: Path) -> None:
-    container = read_container(made)
+    container = read_boxes(made)
     assert container is not None
     assert container.is_quick_start
     (track,) = container.tracks
@@ -115,7 +116,7 @@ def test_boxes_of_rubbish_are_no_container(tmp_path: Path, made: Path) -> None:
     content = made.read_bytes()
     for bad in (b"", b"\0\0\0\x04moov", content[:100], b"\0\0\0\x10moov" + b"\xff" * 8):
         path.write_bytes(bad)
-        assert read_container(path) is None
+        assert read_boxes(path) is None
 
 
 def planes(seed: int, *, noise: float = 0.0) -> tuple[np.ndarray, ...]:
@@ -128,6 +129,10 @@ def planes(seed: int, *, noise: float = 0.0) -> tuple[np.ndarray, ...]:
         jitter = np.random.default_rng(1).normal(0, noise, (height, width)) if noise else 0
         made.append(np.clip(whole + jitter, 0, 255).astype(np.uint8))
     return tuple(made)
+
+
+def compare(made: list[Sketch], decoded: list[Sketch]) -> Likeness:
+    return compare_sketches(made, dict(enumerate(decoded)))
 
 
 def test_likeness_bears_coding_noise_and_finds_other_pictures() -> None:

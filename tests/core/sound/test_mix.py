@@ -11,8 +11,9 @@ from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.mix import sound_blocks, sound_plan
+from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.peaks import peaks_of
+from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import FrameRange
 
 
@@ -24,7 +25,7 @@ def job_with(tmp_path: Path, **tone: object) -> Job:
 def heard(job: Job, first: int, last: int, rate: Fraction = Fraction(24)) -> NDArray[np.float32]:
     plan = sound_plan(job, FrameRange(first, last), rate)
     assert plan is not None
-    blocks = list(sound_blocks(plan, 1024))
+    blocks = list(mix_blocks(plan, 1024))
     assert all(len(block) == 1024 for block in blocks[:-1])
     samples = np.concatenate(blocks)
     assert len(samples) == plan.count

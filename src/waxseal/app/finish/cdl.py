@@ -7,9 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from waxseal.app.finish.fields import LUTS
 from waxseal.core.errors import JobError
-from waxseal.core.job.finish import Cdl
+from waxseal.core.job.corrections import Cdl
+from waxseal.core.job.corrections.fields import FileField
 
 __all__ = ["CdlFiles"]
 
@@ -33,7 +33,7 @@ class CdlFiles(QObject):
 
     def read(self, path: Path) -> None:
         """Take the correction of a file; of several the one that is chosen by its name."""
-        from waxseal.core.picture.cdlfiles import read_cdl  # OCIO: not in the first second
+        from waxseal.core.picture.colour.cdlfiles import read_cdl  # OCIO: not in the first second
 
         try:
             found = dict(read_cdl(path))
@@ -50,7 +50,7 @@ class CdlFiles(QObject):
         self.chosen.emit(found[name])
 
     def save(self, cdl: Cdl, name: str) -> None:
-        from waxseal.core.picture.cdlfiles import write_cdl
+        from waxseal.core.picture.colour.cdlfiles import write_cdl
 
         path, _ = QFileDialog.getSaveFileName(
             self._parent, self.tr("Save the CDL"), f"{name}.ccc", KINDS
@@ -61,6 +61,7 @@ class CdlFiles(QObject):
             except JobError as error:
                 self.complained.emit(str(error))
 
-    def choose_lut(self) -> str:
-        name, _ = QFileDialog.getOpenFileName(self._parent, self.tr("LUT"), "", LUTS)
+    def choose_for(self, field: FileField) -> str:
+        """The path of a file that a correction cannot be without; empty where none is chosen."""
+        name, _ = QFileDialog.getOpenFileName(self._parent, field.words, "", field.kinds)
         return name

@@ -11,6 +11,15 @@ from waxseal.app.finish.cdl import CdlFiles
 from waxseal.app.finish.line import CorrectionLine
 from waxseal.app.finish.matte import MatteLine
 from waxseal.app.look.small import button, emptied, keeping_focus, label, row_of
+from waxseal.core.job.corrections import (
+    ORDER,
+    Cdl,
+    Correction,
+    Corrects,
+    Text,
+    TextPlace,
+)
+from waxseal.core.job.corrections.fields import FileField, SourceField
 from waxseal.core.job.edits import (
     REEL,
     Edit,
@@ -22,19 +31,9 @@ from waxseal.core.job.edits import (
     set_correction,
     switch_finish,
 )
-from waxseal.core.job.finish import (
-    ORDER,
-    Cdl,
-    Correction,
-    Corrects,
-    Finish,
-    Haze,
-    Lut,
-    Opacity,
-    Text,
-    TextPlace,
-)
+from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import Job, changed
+from waxseal.core.job.passes import PassKind
 
 __all__ = ["FinishDocket"]
 
@@ -189,21 +188,26 @@ class FinishDocket(QWidget):
         return menu
 
     def _add_kind(self, kind: type[Corrects]) -> None:
-        if kind is Lut:
-            path = self._files.choose_lut()
-            if not path:
-                return
-            made: Correction = Lut(path=path)
-        elif kind is Haze:
-            if not self._job.sequences:
-                return
-            made = Haze(depth=depth_of(self._job))
-        elif kind is Opacity:
-            made = Opacity(points=((0, 1.0), (24, 0.5)))
-        else:
-            made = changed(Finish(), corrections=({"kind": kind_of(kind)},)).corrections[0]
+        given = self._given(kind)
+        if given is None:
+            return
+        made = changed(
+            Finish(), corrections=({"kind": kind_of(kind), **kind.begins, **given},)
+        ).corrections[0]
         words = self.tr("{0}: add {1}").format(self._name, kind.label)
         self._ask(words, partial(set_correction, of=self.of, correction=made))
+
+    def _given(self, kind: type[Corrects]) -> dict[str, str] | None:
+        """What a correction cannot be without, a file or a source; None where there is none."""
+        given = {}
+        for one in kind.fields:
+            if not kind.model_fields[one.name].is_required():
+                continue
+            if isinstance(one, FileField):
+                given[one.name] = self._files.choose_for(one)
+            elif isinstance(one, SourceField):
+                given[one.name] = source_for(self._job, one.prefers)
+        return given if all(given.values()) else None
 
     def _add_text(self, text: Text) -> None:
         words = self.tr("{0}: add text").format(self._name)
@@ -226,9 +230,7 @@ def kind_of(kind: type[Corrects]) -> str:
     return str(kind.model_fields["kind"].default)
 
 
-def depth_of(job: Job) -> str:
-    """The source that is a pass of depth, or the first there is."""
-    for one in job.sequences:
-        if one.belongs is not None and one.belongs.kind == "depth":
-            return one.id
-    return job.sequences[0].id
+def source_for(job: Job, kind: PassKind) -> str:
+    """The source that is a pass of a kind, or the first there is; empty where there is none."""
+    passes = [one.id for one in job.sequences if one.belongs and one.belongs.kind is kind]
+    return next(iter([*passes, *(one.id for one in job.sequences)]), "")

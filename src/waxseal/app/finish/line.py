@@ -16,8 +16,13 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from waxseal.app.finish.fields import (
-    FIELDS,
+from waxseal.app.look.flow import Flow
+from waxseal.app.look.keys import Choice
+from waxseal.app.look.scrub import Scrub
+from waxseal.app.look.small import Field, button, check, label, row_of, swatch
+from waxseal.core.errors import WrongUse
+from waxseal.core.job.corrections import Corrects
+from waxseal.core.job.corrections.fields import (
     Choices,
     ColourField,
     FieldOf,
@@ -27,12 +32,6 @@ from waxseal.app.finish.fields import (
     Points,
     SourceField,
 )
-from waxseal.app.look.flow import Flow
-from waxseal.app.look.keys import Choice
-from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import Field, button, check, label, row_of, swatch
-from waxseal.core.errors import WrongUse
-from waxseal.core.job.finish import Corrects
 from waxseal.core.job.model import Job
 from waxseal.core.timing.entry import parse_number
 
@@ -58,7 +57,7 @@ class CorrectionLine(QWidget):
         self._switch.setFixedWidth(NAME_WIDTH)
         self._switch.setToolTip(self.tr("Switch it off and on"))
         fields = Flow()
-        for one in FIELDS[type(correction)]:
+        for one in correction.fields:
             part = self._make(one, job)
             self._parts.append((one, part))
             fields.addWidget(self._named(one, part))
@@ -112,13 +111,15 @@ class CorrectionLine(QWidget):
         name = f"{self._correction.label} {one.name}"
         if isinstance(one, Number):
             place = "" if one.place is None else " " + ("red", "green", "blue")[one.place]
+            kind = type(self._correction)
+            bounds = one.bounds(kind)
             made = Scrub(
                 one.words,
                 0,
-                least=one.least,
-                most=one.most,
+                least=bounds.least,
+                most=bounds.most,
                 step=one.step,
-                usual=one.usual,
+                usual=one.usual(kind),
                 name=name + place,
             )
             made.said.connect(partial(self._say_number, one))
@@ -164,7 +165,8 @@ class CorrectionLine(QWidget):
 
     def _say_number(self, one: Number, value: float) -> None:
         if one.place is None:
-            self._say(one.name, round(value) if one.is_whole else value)
+            is_whole = one.is_whole(type(self._correction))
+            self._say(one.name, round(value) if is_whole else value)
             return
         triple = list(getattr(self._correction, one.name))
         triple[one.place] = value

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -10,7 +9,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
 
-from waxseal.app.finish.fields import LUTS
 from waxseal.app.look.card import Card
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import (
@@ -25,16 +23,19 @@ from waxseal.app.look.small import (
     row_of,
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
-from waxseal.app.outbox.sending import Status
-from waxseal.core.deliver.forms import FORMS
-from waxseal.core.deliver.settings import FIGURES, Grade, estimated_bytes, parse_bitrate
+from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.form import estimate_bytes
+from waxseal.core.deliver.naming import container_of, file_name, path_of
+from waxseal.core.deliver.quality import bitrate_words, parse_bitrate
+from waxseal.core.deliver.queue import Status
+from waxseal.core.job.corrections import LUTS
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
     Bitrate,
-    Codec,
     ConstantQuality,
     Delivery,
     DeliveryState,
+    Graded,
     Job,
 )
 from waxseal.core.plan.programme import Programme
@@ -43,8 +44,6 @@ from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, left_words, plain
 
 __all__ = ["DeliveryCard"]
-
-RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
 
 
 class DeliveryCard(Card):
@@ -97,14 +96,14 @@ class DeliveryCard(Card):
     def show_delivery(
         self, delivery: Delivery, status: Status, programme: Programme | None, *, is_open: bool
     ) -> None:
-        self._name.say(plain(delivery.path.name))
-        self.setAccessibleName(f"{delivery.path.name}, {status.state.value}")
+        self._name.say(plain(path_of(delivery).name))
+        self.setAccessibleName(f"{path_of(delivery).name}, {status.state.value}")
         length = ""
         if programme is not None:
-            frames = programme.frames.count
-            length = f" · {length_words(frames, programme.rate)}"
-            length += f" {self.tr('at')} {rate_words(programme.rate)}"
-        kind = self.tr("EXR frames") if delivery.codec is Codec.EXR else f"{delivery.codec} · MP4"
+            frames = programme.timeline.frames.count
+            length = f" · {length_words(frames, programme.timeline.rate)}"
+            length += f" {self.tr('at')} {rate_words(programme.timeline.rate)}"
+        kind = self._kind_words(delivery)
         self._what.say(f"{kind}{length}")
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0
@@ -119,12 +118,18 @@ class DeliveryCard(Card):
         self._show_actions(delivery, status, programme)
         restyled(self, open=is_open)
         self._docket.setVisible(is_open)
-        state = (delivery, is_open, status.state in RUNNING)
+        state = (delivery, is_open, status.is_running)
         if is_open and state != self._docket_of:
             with keeping_focus(self._docket):
                 emptied(self._inside)
                 self._fill_docket(delivery, status)
         self._docket_of = state
+
+    def _kind_words(self, delivery: Delivery) -> str:
+        """Codec and container: `H.264 · MP4`."""
+        if delivery.codec not in CODECS:
+            return self.tr("{0}, not known here").format(delivery.codec)
+        return f"{delivery.codec} · {container_of(delivery).name}"
 
     def _words(
         self, delivery: Delivery, status: Status, programme: Programme | None
@@ -133,9 +138,10 @@ class DeliveryCard(Card):
         if status.state is DeliveryState.DRAFT:
             if programme is None:
                 return self.tr("nothing on the reel yet"), "quiet"
-            about = estimated_bytes(
-                delivery, programme.size, programme.frames.count, programme.rate
-            )
+            if delivery.codec not in CODECS:
+                return self.tr("draft"), "quiet"
+            timeline = programme.timeline
+            about = estimate_bytes(delivery, timeline.size, timeline.frames.count, timeline.rate)
             return self.tr("draft · up to about {0}").format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"
@@ -164,7 +170,7 @@ class DeliveryCard(Card):
         self, delivery: Delivery, status: Status, programme: Programme | None
     ) -> None:
         wanted: list[tuple[str, Callable[[], None]]] = []
-        if status.state in RUNNING:
+        if status.is_running:
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
         elif status.state is DeliveryState.SEALED:
             show = partial(self.show_asked.emit, self.delivery)
@@ -172,14 +178,14 @@ class DeliveryCard(Card):
         elif (
             status.state is DeliveryState.REFUSED
             and not delivery.overwrite
-            and (delivery.path.exists())
+            and path_of(delivery).exists()
         ):
             wanted.append((self.tr("Overwrite"), self._overwrite))
         elif status.state is DeliveryState.REFUSED and programme is not None:
-            place = next(programme.refusals(programme.frames), None)
-            if place is not None:
-                go = partial(self.source_asked.emit, place.sequence.id)
-                wanted.append((self.tr("Show {0}").format(place.sequence.name), go))
+            missing = [one.sequence for one in programme.missing() if not one.is_stood_in]
+            if missing:
+                go = partial(self.source_asked.emit, missing[0].id)
+                wanted.append((self.tr("Show {0}").format(missing[0].name), go))
         texts = [text for text, _ in wanted]
         if texts == self._actions.property("texts"):
             return
@@ -193,47 +199,77 @@ class DeliveryCard(Card):
         self._say(self.tr("overwrite {0}").format(self._name.whole), overwrite=True)
         self.send_asked.emit(self.delivery)
 
+    # ---- the docket ------------------------------------------------------------------------
+
     def _fill_docket(self, delivery: Delivery, status: Status) -> None:
-        name = Field(delivery.path.name, self.tr("Name"), file_name)
+        codec = known_codec(delivery)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(4)
+        grid.setColumnStretch(1, 1)
+        rows = [*self._name_rows(delivery), (self.tr("Codec"), self._codec_choice(delivery))]
+        if codec.grades:
+            rows.append((self.tr("Quality"), self._grade_choice(delivery, codec)))
+        if codec.has_bitrate:
+            rows.append((self.tr("or bitrate"), self._bitrate_field(delivery)))
+        if codec.takes_codes:
+            rows += self._colour_rows(delivery, codec)
+        for row, (words, widget) in enumerate(rows):
+            title = label(words, "quiet")
+            title.setBuddy(widget)
+            grid.addWidget(title, row, 0)
+            grid.addWidget(widget, row, 1)
+            widget.setEnabled(not status.is_running)
+        self._inside.addLayout(grid)
+        send = button(self.tr("Seal this one"), partial(self.send_asked.emit, self.delivery))
+        remove = button(self.tr("Remove"), partial(self.remove_asked.emit, self.delivery), "word")
+        for widget in (send, remove):
+            widget.setEnabled(not status.is_running)
+        self._inside.addLayout(row_of(send, 1, remove))
+
+    def _name_rows(self, delivery: Delivery) -> list[tuple[str, QWidget]]:
+        name = Field(path_of(delivery).name, self.tr("Name"), file_name)
         name.setObjectName("deliveryName")
         name.said.connect(self._say_name)
         name.wrong.connect(self.complained)
         folder = Elided(plain(delivery.folder), "", middle=True)
         choose = button(self.tr("Choose…"), partial(self._choose_folder, delivery.folder))
-        grade = Choice()
-        grade.setObjectName("quality")
-        grade.setAccessibleName(self.tr("Quality"))
-        for one in Grade:
-            grade.addItem(f"{one.value} ({FIGURES[one]:g})", ConstantQuality(figure=FIGURES[one]))
+        return [(self.tr("Name"), name), (self.tr("Folder"), folder), ("", choose)]
+
+    def _codec_choice(self, delivery: Delivery) -> Choice:
+        box = named_choice("codec", self.tr("Codec"))
+        for one in CODECS.values():
+            box.addItem(one.title, one.name)
+        if delivery.codec not in CODECS:
+            box.addItem(self.tr("{0}, not known here").format(delivery.codec), delivery.codec)
+        box.setCurrentIndex(box.findData(delivery.codec))
+        box.activated.connect(partial(self._say_codec, box, delivery))
+        return box
+
+    def _grade_choice(self, delivery: Delivery, codec: Codec) -> Choice:
+        box = named_choice("quality", self.tr("Quality"))
+        for grade, figure in codec.grades.items():
+            box.addItem(f"{grade.value} ({figure:g})", Graded(grade=grade))
         quality = delivery.quality
         if isinstance(quality, ConstantQuality):
-            if quality.figure not in FIGURES.values():
-                grade.addItem(f"{quality.figure:g}", quality)
-            grade.setCurrentIndex(
-                next(n for n in range(grade.count()) if grade.itemData(n) == quality)
-            )
-        else:
-            grade.addItem(self.tr("by bitrate"), quality)
-            grade.setCurrentIndex(grade.count() - 1)
-        grade.activated.connect(partial(self._say_grade, grade))
-        rate = Field(bitrate_words(quality), self.tr("Bitrate"), parse_bitrate)
-        rate.setObjectName("bitrate")
-        rate.setPlaceholderText(self.tr("5M"))
-        rate.said.connect(self._say_bitrate)
-        rate.wrong.connect(self.complained)
-        codec = Choice()
-        codec.setObjectName("codec")
-        codec.setAccessibleName(self.tr("Codec"))
-        for kind in Codec:
-            codec.addItem(self._codec_words(kind), kind)
-        codec.setCurrentIndex(codec.findData(delivery.codec))
-        codec.activated.connect(partial(self._say_codec, codec))
-        space = Choice()
-        space.setObjectName("space")
-        space.setAccessibleName(self.tr("Colour"))
-        for value in FORMS[delivery.codec].colours:
+            box.addItem(f"{quality.figure:g}", quality)
+        elif isinstance(quality, Bitrate):
+            box.addItem(self.tr("by bitrate"), quality)
+        box.setCurrentIndex(next(n for n in range(box.count()) if box.itemData(n) == quality))
+        box.activated.connect(partial(self._say_grade, box))
+        return box
+
+    def _bitrate_field(self, delivery: Delivery) -> Field:
+        field = Field(bitrate_words(delivery.quality), self.tr("Bitrate"), parse_bitrate)
+        field.setObjectName("bitrate")
+        field.setPlaceholderText(self.tr("5M"))
+        field.said.connect(self._say_bitrate)
+        field.wrong.connect(self.complained)
+        return field
+
+    def _colour_rows(self, delivery: Delivery, codec: Codec) -> list[tuple[str, QWidget]]:
+        space = named_choice("space", self.tr("Colour"))
+        for value in codec.spaces:
             space.addItem(value.value, value)
-        self._space = delivery.space
         space.setCurrentIndex(space.findData(delivery.space))
         space.setToolTip(
             self.tr("sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886")
@@ -243,41 +279,16 @@ class DeliveryCard(Card):
         lut.setToolTip(self.tr("A LUT that the finished numbers go through"))
         dither = check(self.tr("against steps in soft light"), self._say_dither, "dither")
         dither.setChecked(delivery.dither)
-        exact = check(self.tr("views without a cube, slower"), self._say_exact, "exact")
+        exact = check(self.tr("each pixel through the view, slower"), self._say_exact, "exact")
         exact.setChecked(delivery.exact)
-        grid = QGridLayout()
-        grid.setVerticalSpacing(4)
-        grid.setColumnStretch(1, 1)
-        rows: list[tuple[str, QWidget]] = [
-            (self.tr("Name"), name),
-            (self.tr("Folder"), folder),
-            ("", choose),
-            (self.tr("Codec"), codec),
+        return [
+            (self.tr("Colour"), space),
+            (self.tr("LUT"), lut),
+            (self.tr("Dither"), dither),
+            (self.tr("Exact"), exact),
         ]
-        if delivery.codec is not Codec.EXR:  # light goes out as it is
-            rows += [
-                (self.tr("Quality"), grade),
-                (self.tr("or bitrate"), rate),
-                (self.tr("Colour"), space),
-                (self.tr("LUT"), lut),
-                (self.tr("Dither"), dither),
-                (self.tr("Exact"), exact),
-            ]
-        for row, (words, widget) in enumerate(rows):
-            title = label(words, "quiet")
-            title.setBuddy(widget)
-            grid.addWidget(title, row, 0)
-            grid.addWidget(widget, row, 1)
-        self._inside.addLayout(grid)
-        send = button(self.tr("Seal this one"), partial(self.send_asked.emit, self.delivery))
-        remove = button(self.tr("Remove"), partial(self.remove_asked.emit, self.delivery), "word")
-        self._inside.addLayout(row_of(send, 1, remove))
-        running = status.state in RUNNING
-        for widget in (
-            *(name, choose, codec, grade, rate, space, lut, dither, exact),
-            *(send, remove),
-        ):
-            widget.setEnabled(not running)
+
+    # ---- saying ----------------------------------------------------------------------------
 
     def _say(self, words: str, **fields: object) -> None:
         def change(job: Job) -> Job:
@@ -297,20 +308,15 @@ class DeliveryCard(Card):
     def _say_space(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
 
-    def _codec_words(self, codec: Codec) -> str:
-        return {
-            Codec.H264: self.tr("H.264, 8 bits"),
-            Codec.H265: self.tr("H.265, 10 bits"),
-            Codec.EXR: self.tr("EXR frames, half"),
-        }[codec]
-
-    def _say_codec(self, box: QComboBox, _index: int) -> None:
-        codec = Codec(box.currentData())
-        words = self.tr("deliver as {0}").format(codec)
-        if self._space in FORMS[codec].colours:
-            self._say(words, codec=codec)
-        else:
-            self._say(words, codec=codec, space=next(iter(FORMS[codec].colours)))
+    def _say_codec(self, box: QComboBox, before: Delivery, _index: int) -> None:
+        name = str(box.currentData())
+        codec = CODECS.get(name)
+        fields: dict[str, object] = {"codec": name}
+        if codec is not None and before.space not in codec.spaces:
+            fields["space"] = codec.usual_space
+        if codec is not None and codec.quality_trouble(before.quality):
+            fields["quality"] = Graded()
+        self._say(self.tr("deliver as {0}").format(name), **fields)
 
     def _say_exact(self, on: bool) -> None:
         self._say(self.tr("exact views"), exact=on)
@@ -334,16 +340,13 @@ class DeliveryCard(Card):
             )
 
 
-def bitrate_words(quality: ConstantQuality | Bitrate) -> str:
-    if isinstance(quality, ConstantQuality):
-        return ""
-    bits = quality.bits_per_second
-    return f"{bits / 1e6:g}M" if bits >= 1_000_000 else f"{bits / 1e3:g}k"
+def known_codec(delivery: Delivery) -> Codec:
+    """A delivery's codec, or the usual one where a newer job names one that is not known here."""
+    return CODECS.get(delivery.codec) or next(iter(CODECS.values()))
 
 
-def file_name(text: str) -> str:
-    """A name without a path; `.mp4` is added where it is missing."""
-    name = text.strip()
-    if not name or re.search(r"[/\0]", name) or name in (".", ".."):
-        raise ValueError(f"“{text}” is no file name: leave out slashes.")
-    return name if name.lower().endswith(".mp4") else f"{name}.mp4"
+def named_choice(name: str, words: str) -> Choice:
+    box = Choice()
+    box.setObjectName(name)
+    box.setAccessibleName(words)
+    return box

@@ -9,10 +9,11 @@ from PySide6.QtCore import Signal
 
 from waxseal.app.look.lane import Lane
 from waxseal.app.look.small import button, label, row_of
-from waxseal.app.outbox.card import RUNNING, DeliveryCard
+from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
+from waxseal.core.deliver.naming import stem_of
 from waxseal.core.job.edits import Edit, add_delivery, remove_delivery
-from waxseal.core.job.model import Delivery, DeliveryState, Job
+from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
 
 __all__ = ["Outbox"]
@@ -45,6 +46,7 @@ class Outbox(Lane[DeliveryCard]):
         line.setContentsMargins(0, 0, 8, 2)
         self.column.addLayout(line)
         sending.status_changed.connect(self._status_changed)
+        sending.said.connect(self.complained)
 
     def show_job(self, job: Job, programme: Programme | None) -> None:
         self._job, self._programme = job, programme
@@ -63,9 +65,9 @@ class Outbox(Lane[DeliveryCard]):
         )
 
     def _show_button(self) -> None:
-        states = [self._sending.status(one).state for one in self._job.deliveries]
-        idle = [state for state in states if state not in RUNNING]
-        self.seal_all.setEnabled(bool(idle) and self._programme is not None)
+        every = [self._sending.status(one) for one in self._job.deliveries]
+        has_idle = any(not one.is_running for one in every)
+        self.seal_all.setEnabled(has_idle and self._programme is not None)
         self._add.setEnabled(self._programme is not None)
 
     def _new_card(self, delivery: str) -> DeliveryCard:
@@ -96,40 +98,19 @@ class Outbox(Lane[DeliveryCard]):
 
     def send_all(self) -> None:
         """Send every delivery that is not sealed as the reel is now."""
-        if self._programme is None:
-            return
-        key, contents = self._programme.key, self._programme.contents_key()
-        for delivery in self._job.deliveries:
-            if is_fresh(delivery, key, contents):
-                self.complained.emit(self.tr("{0} is sealed already.").format(delivery.path.name))
-                continue
-            self._sending.send(delivery.id)
+        if self._programme is not None:
+            self._sending.send_all(self._programme)
 
     def add(self) -> None:
         """One more delivery, named after the last."""
         last = self._job.deliveries[-1] if self._job.deliveries else None
         folder = last.folder if last else str(Path.home())
-        taken = {one.name for one in self._job.deliveries}
-        stem = Path(last.name).stem if last else self._job.name
-        name = next(
-            f"{stem}_{n}.mp4" for n in range(2, len(taken) + 3) if f"{stem}_{n}.mp4" not in taken
-        )
+        taken = {stem_of(one.name) for one in self._job.deliveries}
+        stem = stem_of(last.name) if last else self._job.name
+        name = next(f"{stem}_{n}" for n in range(2, len(taken) + 3) if f"{stem}_{n}" not in taken)
         add = partial(add_delivery, name=name, folder=folder)
         self.edit_asked.emit(Edit(self.tr("add a delivery"), add))
 
     def remove(self, delivery: str) -> None:
         remove = partial(remove_delivery, delivery=delivery)
         self.edit_asked.emit(Edit(self.tr("remove a delivery"), remove))
-
-
-def is_fresh(delivery: Delivery, key: str, contents: str) -> bool:
-    """Whether its file was sealed from the reel and the frames as they are now."""
-    outcome = delivery.outcome
-    return (
-        outcome is not None
-        and outcome.state is DeliveryState.SEALED
-        and outcome.made_from == key
-        and outcome.made_of == contents
-        and outcome.made_as in ("", delivery.key)
-        and delivery.path.exists()
-    )

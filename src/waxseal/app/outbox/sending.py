@@ -1,106 +1,109 @@
-"""The deliveries that are on their way: one after another, each in a process of its own."""
+"""Drives the queue: makes one delivery after another, each in a process of its own."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Task, Workbench
-from waxseal.core.deliver.run import EncodingProcess
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.queue import Queue, Status, is_fresh
 from waxseal.core.job.edits import Edit, record_outcome
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Progress, Report
 
-__all__ = ["Sending", "Status"]
-
-
-@dataclass(frozen=True, slots=True)
-class Status:
-    """Where a delivery is: its state, how far, and what it ended with."""
-
-    state: DeliveryState
-    progress: Progress | None = None
-    outcome: Outcome | None = None
+__all__ = ["Sending"]
 
 
 class Sending(QObject):
-    """status_changed: a delivery's id. ended: its id and outcome. complained: a sentence."""
+    """status_changed: a delivery's id. ended: its id and outcome. said: a sentence."""
 
     status_changed = Signal(str)
     ended = Signal(str, object)
+    said = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self._desk = desk
         self._bench = Workbench(self, threads=1)
-        self._waiting: list[str] = []
+        self._looking = Workbench(self, threads=1)
+        self._queue = Queue()
         self._task: Task | None = None
-        self._current = ""
         self._number = 0
-        self._progress: Progress | None = None
 
     @property
     def is_busy(self) -> bool:
-        return self._task is not None
+        return self._queue.is_busy
 
     def status(self, delivery: Delivery) -> Status:
-        if delivery.id == self._current:
-            stage = self._progress.stage if self._progress else ""
-            state = DeliveryState.CHECKING if stage == "checking" else DeliveryState.ENCODING
-            return Status(state, self._progress)
-        if delivery.id in self._waiting:
-            return Status(DeliveryState.WAITING)
-        if delivery.outcome is not None:
-            return Status(delivery.outcome.state, None, delivery.outcome)
-        return Status(DeliveryState.DRAFT)
+        return self._queue.status(delivery)
+
+    def send_all(self, programme: Programme) -> None:
+        """Make every delivery that is not sealed as the reel is now: files are looked at first."""
+        number = self._desk.number
+        work = partial(stale, self._desk.job.deliveries, programme)
+        self._looking.start(work, finished=partial(self._send_stale, number), failed=self._fail)
+
+    def _send_stale(self, number: int, found: tuple[list[str], list[str]]) -> None:
+        if number != self._desk.number:
+            return
+        wanted, sealed = found
+        for name in sealed:
+            self.said.emit(self.tr("{0} is sealed already.").format(name))
+        for delivery in wanted:
+            self.send(delivery)
+
+    def _fail(self, error: Exception) -> None:
+        self.said.emit(str(error))
 
     def send(self, delivery: str) -> None:
         """Make a delivery, as soon as those before it are made."""
-        if delivery != self._current and delivery not in self._waiting:
-            self._waiting.append(delivery)
+        queue = self._queue.add(delivery)
+        if queue is not self._queue:
+            self._queue = queue
             self.status_changed.emit(delivery)
         self._start_next()
 
     def stop(self, delivery: str) -> None:
-        if delivery == self._current and self._task is not None:
+        if delivery == self._queue.current and self._task is not None:
             self._task.token.cancel()
-        elif delivery in self._waiting:
-            self._waiting.remove(delivery)
+        elif delivery in self._queue.waiting:
+            self._queue = self._queue.remove(delivery)
             self.status_changed.emit(delivery)
 
     def stop_all(self) -> None:
-        for delivery in (*self._waiting, self._current):
+        for delivery in (*self._queue.waiting, self._queue.current):
             self.stop(delivery)
 
     def _start_next(self) -> None:
-        ids = {one.id for one in self._desk.job.deliveries}
-        self._waiting = [one for one in self._waiting if one in ids]
-        if self._task is not None or not self._waiting:
+        self._queue = self._queue.keep({one.id for one in self._desk.job.deliveries})
+        delivery = self._queue.next_to_start()
+        if not delivery:
             return
-        self._current = self._waiting.pop(0)
-        self._progress = None
+        self._queue = self._queue.start(delivery)
         job = self._desk.job
         self._number = self._desk.number
-        work = partial(deliver, job, job.delivery(self._current))
         self._task = self._bench.start(
-            work,
+            partial(deliver, job, job.delivery(delivery)),
             finished=self._finished,
             failed=self._failed,
             progressed=self._progressed,
             stopped=self._stopped,
         )
-        self.status_changed.emit(self._current)
+        self.status_changed.emit(delivery)
 
     def _progressed(self, progress: Progress) -> None:
-        self._progress = progress
-        self.status_changed.emit(self._current)
+        self._queue = self._queue.proceed(progress)
+        self.status_changed.emit(self._queue.current)
 
     def _finished(self, outcome: Outcome) -> None:
-        delivery, self._current, self._task = self._current, "", None
-        if self._number == self._desk.number:  # else another job lies on the desk by now
+        delivery, self._task = self._queue.current, None
+        self._queue = self._queue.end()
+        if self._number == self._desk.number:  # else another job is on the desk by now
             record = partial(record_outcome, delivery=delivery, outcome=outcome)
             self._desk.amend(Edit("", record))
             self.status_changed.emit(delivery)
@@ -114,9 +117,24 @@ class Sending(QObject):
         self._finished(Outcome(state=DeliveryState.STOPPED))
 
     def close(self) -> None:
-        self._waiting.clear()
+        self._queue = self._queue.clear()
+        self._looking.close()
         self._bench.close()
 
 
 def deliver(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
     return EncodingProcess().deliver(job, delivery, report=report, token=token)
+
+
+def stale(
+    deliveries: tuple[Delivery, ...], programme: Programme, _report: Report, _token: CancelToken
+) -> tuple[list[str], list[str]]:
+    """The ids of those to be made, and the names of those that are sealed already."""
+    film_key = programme.film().key()
+    wanted, sealed = [], []
+    for one in deliveries:
+        if is_fresh(one, reel_key=programme.key, film_key=film_key):
+            sealed.append(path_of(one).name)
+        else:
+            wanted.append(one.id)
+    return wanted, sealed

@@ -9,18 +9,18 @@ from PySide6.QtCore import QObject, Signal
 
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.errors import WaxSealError
-from waxseal.core.job.model import Space
+from waxseal.core.picture.target import Target
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.scopes import Scopes
-    from waxseal.core.picture.tracing import Traced
+    from waxseal.core.picture.looking.scopes import Scopes
+    from waxseal.core.picture.looking.tracing import Traced
 
 __all__ = ["Looking"]
 
 
 class Looking(QObject):
-    """scoped: scopes of a picture. traced: a frame at every stage; None where it cannot be made."""
+    """scoped: scopes of a picture. traced: a frame at every station, or None."""
 
     scoped = Signal(object, object)
     traced = Signal(str, object)
@@ -40,30 +40,27 @@ class Looking(QObject):
             self._pool.submit(self._make_scopes, key, screen)
 
     def _make_scopes(self, key: ScreenKey, screen: Any) -> None:
-        from waxseal.core.picture.scopes import scopes_of
+        from waxseal.core.picture.looking.scopes import scopes_of
 
         if key == self._scope:
             scopes: Scopes = scopes_of(screen)
             self.scoped.emit(key, scopes)
 
-    def trace(self, recipe: Recipe, space: Space) -> None:
+    def trace(self, recipe: Recipe, target: Target) -> None:
         """Wish for a frame's path to a delivery: the last wish counts."""
-        wanted = f"{recipe.key} {space}"
+        wanted = recipe.key + target.key
         if wanted != self._trace and not self._is_closed:
             self._trace = wanted
-            self._pool.submit(self._make_trace, wanted, recipe, space)
+            self._pool.submit(self._make_trace, wanted, recipe, target)
 
-    def _make_trace(self, wanted: str, recipe: Recipe, space: Space) -> None:
-        from waxseal.core.picture.make import Layout, Target
-        from waxseal.core.picture.tracing import traced
+    def _make_trace(self, wanted: str, recipe: Recipe, target: Target) -> None:
+        from waxseal.core.picture.looking.tracing import trace
 
         if wanted != self._trace:
             return
-        layout = Layout.YUV420_10 if space.is_high_range else Layout.YUV420
-        target = Target(recipe.width, recipe.height, layout, space=space)
         made: Traced | None = None
         try:
-            made = traced(recipe, target, kernels=self._pictures.kernels)
+            made = trace(recipe, target, kernels=self._pictures.kernels)
         except WaxSealError:
             self._trace = ""  # it may be asked for again
         self.traced.emit(recipe.key, made)

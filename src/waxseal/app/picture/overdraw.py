@@ -10,8 +10,8 @@ from PySide6.QtGui import QFont, QImage, QPainter, QPen
 from waxseal.app.look.palette import current
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.scopes import Scopes
-    from waxseal.core.picture.tracing import Step
+    from waxseal.core.picture.looking.scopes import Scopes
+    from waxseal.core.picture.looking.tracing import Step
 
 __all__ = [
     "SAFE_AREAS",

@@ -17,8 +17,10 @@ from waxseal.app.pictures import Pictures, ScreenKey, Wish
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import without_finishes
 from waxseal.core.job.model import Job
+from waxseal.core.picture.target import PICTURE, Aspect, Inspection
 from waxseal.core.plan.programme import Programme, programme
-from waxseal.core.plan.recipe import Recipe, Seen
+from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.timeline import Timeline
 
 __all__ = ["Player"]
 
@@ -42,7 +44,7 @@ class Player(QObject):
         self.programme: Programme | None = None
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
-        self.seen = Seen.PICTURE
+        self.aspect = Aspect.PICTURE
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
         self.loops = True
@@ -72,13 +74,25 @@ class Player(QObject):
         self.shows_before = before
         self.go(self.frame)
 
-    def see(self, seen: Seen) -> None:
+    def see(self, aspect: Aspect) -> None:
         """Look at something else of each frame, or at the picture again."""
-        self.seen = seen
+        self.aspect = aspect
         self.go(self.frame)
 
+    @property
+    def timeline(self) -> Timeline | None:
+        return self.programme.timeline if self.programme is not None else None
+
+    def inspection(self, frame: int) -> Inspection:
+        """What of a frame is looked at."""
+        if self.aspect is Aspect.PICTURE or self.programme is None:
+            return PICTURE
+        is_held_against = self.aspect is Aspect.DIFFERENCE
+        beauty = self.programme.composer.beauty(frame) if is_held_against else None
+        return Inspection(self.aspect, beauty)
+
     def recipe(self, frame: int) -> Recipe | None:
-        """What is shown at a frame of the reel.
+        """What a frame of the reel is made from.
 
         Kept while it plays: a recipe looks at its files, which is too dear for
         each of the frames ahead at each frame.
@@ -87,7 +101,7 @@ class Player(QObject):
             return None
         known = self._recipes.get(frame)
         if known is None:
-            known = self._shown_programme(self.programme).seen_recipe(frame, self.seen)
+            known = self._shown_programme(self.programme).recipe(frame)
             if len(self._recipes) >= MOST_RECIPES:
                 self._recipes.clear()
             self._recipes[frame] = known
@@ -97,7 +111,7 @@ class Player(QObject):
         if not self.shows_before:
             return now
         if self._before is None:
-            self._before = programme(without_finishes(now.job))
+            self._before = programme(without_finishes(now.timeline.job))
         return self._before
 
     def show_size(self, width: int, height: int) -> None:
@@ -109,11 +123,11 @@ class Player(QObject):
 
     @property
     def first(self) -> int:
-        return self.programme.frames.first if self.programme else 1
+        return self.programme.timeline.frames.first if self.programme else 1
 
     @property
     def last(self) -> int:
-        return self.programme.frames.last if self.programme else 1
+        return self.programme.timeline.frames.last if self.programme else 1
 
     @property
     def is_playing(self) -> bool:
@@ -124,7 +138,7 @@ class Player(QObject):
         recipe = self.recipe(frame)
         if recipe is None:
             return None
-        key = ScreenKey(recipe.key, *self._size)
+        key = ScreenKey(recipe.key, *self._size, inspection=self.inspection(frame).key)
         return replace(key, is_light=True) if self._goes_lightly(recipe, key) else key
 
     def _goes_lightly(self, recipe: Recipe, key: ScreenKey) -> bool:
@@ -139,7 +153,7 @@ class Player(QObject):
 
     def go(self, frame: int) -> None:
         """Put the playhead on a frame of the reel."""
-        length = self.programme.length if self.programme else 1
+        length = self.programme.timeline.length if self.programme else 1
         self.frame = max(1, min(frame, length))
         self._recipes.clear()
         self._due = time.monotonic()
@@ -181,7 +195,7 @@ class Player(QObject):
             self.playing_changed.emit(False)
 
     def _step(self) -> float:
-        return float(1 / self.programme.rate) if self.programme else 1.0
+        return float(1 / self.programme.timeline.rate) if self.programme else 1.0
 
     def _tick(self) -> None:
         now = time.monotonic()
@@ -209,7 +223,7 @@ class Player(QObject):
         """Wish for the picture under the playhead, then for those that come next."""
         recipe = self.recipe(self.frame)
         if recipe is not None:
-            self._ask(recipe, Wish.NOW)
+            self._ask(self.frame, recipe, Wish.NOW)
             self._fetch_ahead()
 
     def _fetch_on(self, key: ScreenKey) -> None:
@@ -224,8 +238,10 @@ class Player(QObject):
             frame = frame + 1 if frame < self.last else self.first
             recipe = self.recipe(frame)
             if recipe is not None:
-                self._ask(recipe, Wish.AHEAD)
+                self._ask(frame, recipe, Wish.AHEAD)
 
-    def _ask(self, recipe: Recipe, wish: Wish) -> None:
-        lightly = self._goes_lightly(recipe, ScreenKey(recipe.key, *self._size))
-        self._pictures.ask(recipe, *self._size, wish, lightly=lightly)
+    def _ask(self, frame: int, recipe: Recipe, wish: Wish) -> None:
+        inspection = self.inspection(frame)
+        key = ScreenKey(recipe.key, *self._size, inspection=inspection.key)
+        lightly = self._goes_lightly(recipe, key)
+        self._pictures.ask(recipe, *self._size, wish, lightly=lightly, inspection=inspection)

@@ -9,7 +9,6 @@ from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.small import Field, label
 from waxseal.app.picture.player import Player
-from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.entry import parse_place
 from waxseal.core.timing.timecode import length_words, to_timecode
 
@@ -62,8 +61,8 @@ class Transport(QFrame):
         self.draw_icons()
         player.moved.connect(self._moved)
         player.playing_changed.connect(self._show_playing)
-        player.programme_changed.connect(self._show_programme)
-        self._show_programme(None)
+        player.programme_changed.connect(self._show_timeline)
+        self._show_timeline()
 
     def draw_icons(self) -> None:
         """Again after the look has changed."""
@@ -73,31 +72,32 @@ class Transport(QFrame):
             made.setIcon(icon("hold" if playing else name, "accent" if lit else "text"))
 
     def _parse(self, text: str) -> int:
-        programme = self._player.programme
-        rate = programme.rate if programme else None
+        timeline = self._player.timeline
+        rate = timeline.rate if timeline else None
         return parse_place(text, rate)
 
-    def _show_programme(self, programme: Programme | None) -> None:
-        self.setEnabled(programme is not None)
-        if programme is None:
+    def _show_timeline(self) -> None:
+        timeline = self._player.timeline
+        self.setEnabled(timeline is not None)
+        if timeline is None:
             self._of.setText("")
             self._code.setText("")
             self._part.setText("")
             return
-        self._of.setText(self.tr("of {0}").format(programme.length))
-        if programme.job.reel.marked is not None:
-            frames = programme.frames
-            length = length_words(frames.count, programme.rate)
+        self._of.setText(self.tr("of {0}").format(timeline.length))
+        if timeline.job.reel.marked is not None:
+            frames = timeline.frames
+            length = length_words(frames.count, timeline.rate)
             self._part.setText(self.tr("marked {0} · {1}").format(frames, length))
         else:
-            self._part.setText(length_words(programme.length, programme.rate))
+            self._part.setText(length_words(timeline.length, timeline.rate))
         self._moved(self._player.frame)
 
     def _moved(self, frame: int) -> None:
         self.frame_field.show_text(str(frame))
-        programme = self._player.programme
-        if programme is not None:
-            self._code.setText(to_timecode(frame - 1, programme.rate))
+        timeline = self._player.timeline
+        if timeline is not None:
+            self._code.setText(to_timecode(frame - 1, timeline.rate))
 
     def _show_playing(self, _is_playing: bool) -> None:
         self.draw_icons()

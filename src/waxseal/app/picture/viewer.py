@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -16,18 +15,22 @@ from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.core.job.model import Space
+from waxseal.core.deliver.form import target_of
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Delivery
+from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Target
 from waxseal.core.plan.programme import Place, Programme
-from waxseal.core.plan.recipe import DIFFERENCE_TIMES, Recipe, Seen
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.scopes import Scopes
-    from waxseal.core.picture.tracing import Step, Traced
+    from waxseal.core.picture.looking.scopes import Scopes
+    from waxseal.core.picture.looking.tracing import Step, Traced
 
 __all__ = ["Viewer"]
 
 MARGIN = 10
+USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
 class Viewer(QWidget):
@@ -80,14 +83,14 @@ class Viewer(QWidget):
         inside = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         if self._programme is None:
             return inside
-        size = self._programme.size
+        size = self._programme.timeline.size
         return fitted(QSize(size.width, size.height), inside)
 
     def _ask_size(self) -> None:
         if self._programme is None:
             return
         scale = self.devicePixelRatioF()
-        room, size = self.room(), self._programme.size
+        room, size = self.room(), self._programme.timeline.size
         # Never larger than the reel: enlarging is the screen's business.
         width = min(size.width, round(room.width() * scale))
         height = min(size.height, round(room.height() * scale))
@@ -102,7 +105,7 @@ class Viewer(QWidget):
         if self._programme is None:
             self._image, self._place = None, None
         else:
-            self._place = self._programme.at(frame)
+            self._place = self._programme.place(frame)
             self._take_picture()
         self._sampled = None
         self._ask_values()
@@ -150,11 +153,19 @@ class Viewer(QWidget):
         self.update()
 
     def _recipe(self) -> Recipe | None:
-        """The picture's, whatever is looked at of it."""
-        recipe = self._player.recipe(self._player.frame)
-        if recipe is None or recipe.seen is Seen.PICTURE:
-            return recipe
-        return replace(recipe, seen=Seen.PICTURE, beauty=None)
+        return self._player.recipe(self._player.frame)
+
+    def _target(self) -> Target | None:
+        """What pictures are made for in the first delivery, whose codes are shown."""
+        if self._programme is None:
+            return None
+        timeline = self._programme.timeline
+        for delivery in (*timeline.job.deliveries[:1], USUAL):
+            try:
+                return target_of(timeline.size, delivery)
+            except JobError:
+                continue  # its codec is not known here: the usual one is shown
+        return None
 
     # ---- scopes and paths ------------------------------------------------------------------
 
@@ -170,8 +181,9 @@ class Viewer(QWidget):
         if recipe is None or key is None or self._player.is_playing:
             return
         if self.shows_path:
-            deliveries = self._programme.job.deliveries if self._programme else ()
-            self.looking.trace(recipe, deliveries[0].space if deliveries else Space.SRGB)
+            target = self._target()
+            if target is not None:
+                self.looking.trace(recipe, target)
         image = self._pictures.get(key)
         if (self.shows_scopes or self.shows_clipped) and image is not None:
             self.looking.scope(key, image.pixels)  # type: ignore[attr-defined]
@@ -191,22 +203,27 @@ class Viewer(QWidget):
             return ()
         if self._traced.key != recipe.key:
             return ()
-        place = self._pointed(programme) or (programme.size.width // 2, programme.size.height // 2)
+        place = self._pointed(programme) or (
+            programme.timeline.size.width // 2,
+            programme.timeline.size.height // 2,
+        )
         return self._traced.at(*place)
 
     def _pointed(self, programme: Programme) -> tuple[int, int] | None:
         """The reel frame's pixel under the pointer."""
         if self._pointer is None:
             return None
-        room, size = self.room(), programme.size
+        room, size = self.room(), programme.timeline.size
         x = int((self._pointer.x() - room.x()) * size.width / room.width())
         y = int((self._pointer.y() - room.y()) * size.height / room.height())
         return x, y
 
     def _ask_values(self) -> None:
-        recipe = self._recipe()
-        if self._pointer is not None and recipe is not None and not self._player.is_playing:
-            self._pictures.sample(recipe)
+        recipe, target = self._recipe(), self._target()
+        if self._pointer is None or recipe is None or target is None:
+            return
+        if not self._player.is_playing:
+            self._pictures.sample(recipe, target)
 
     def _show_sampled(self, sampled: object) -> None:
         self._sampled = sampled
@@ -214,7 +231,7 @@ class Viewer(QWidget):
 
     def values_words(self) -> str:
         """The values at the pointer, as they are written under the picture."""
-        from waxseal.core.picture.sample import Sampled
+        from waxseal.core.picture.looking.sample import Sampled
 
         sampled, programme = self._sampled, self._programme
         if not isinstance(sampled, Sampled) or self._pointer is None or programme is None:
@@ -230,8 +247,7 @@ class Viewer(QWidget):
         if sample.source is not None and self._place is not None:
             colour = self._place.sequence.reading.colour.value
             words.append(f"{colour} " + " ".join(f"{value:.3f}" for value in sample.source))
-        luma, blue, red = sample.codes
-        words.append(f"→ Y′ {luma}  Cb {blue}  Cr {red}")
+        words.append(f"→ {delivered_words(sampled.target, sample.delivered)}")
         if sample.alpha is not None:
             words.append(self.tr("alpha {0:.2f}").format(sample.alpha))
         return "   ".join(words)
@@ -266,11 +282,11 @@ class Viewer(QWidget):
             if self.shows_path:
                 draw_path(painter, self.path_steps(), inside.bottomLeft())
 
-    def seen_words(self, seen: Seen) -> str:
+    def aspect_words(self, aspect: Aspect) -> str:
         """What is looked at, where it is not the picture."""
         times = self.tr(", {0} times as strong").format(DIFFERENCE_TIMES)
-        strength = times if seen is Seen.DIFFERENCE else ""
-        return self.tr("{0}{1}, before any finish").format(seen, strength)
+        strength = times if aspect is Aspect.DIFFERENCE else ""
+        return self.tr("{0}{1}, before any finish").format(aspect, strength)
 
     def _draw_gap(self, painter: QPainter, room: QRectF) -> None:
         """Say it where the shot's frame is not there, and what is shown instead."""
@@ -298,14 +314,14 @@ class Viewer(QWidget):
         if programme is None:
             return
         edge = self.rect().adjusted(12, 6, -12, -6)
-        percent = round(100 * self.room().width() / programme.size.width)
-        left = f"{programme.size} · {percent} %"
-        wanted = rate_words(programme.rate)
+        percent = round(100 * self.room().width() / programme.timeline.size.width)
+        left = f"{programme.timeline.size} · {percent} %"
+        wanted = rate_words(programme.timeline.rate)
         right = self.tr("{0} a second").format(wanted)
         if self._player.shows_before:
             right = self.tr("before any finish")
-        if self._player.seen is not Seen.PICTURE:
-            right = self.seen_words(self._player.seen)
+        if self._player.aspect is not Aspect.PICTURE:
+            right = self.aspect_words(self._player.aspect)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
             if self._player.shows_light:
@@ -322,3 +338,11 @@ class Viewer(QWidget):
             if over:
                 painter.fillRect(box.adjusted(-4, -1, 4, 1), current().colour("surround", 0.7))
             painter.drawText(box, align, words)
+
+
+def delivered_words(target: Target, delivered: tuple[float, ...]) -> str:
+    """A pixel as the delivery will hold it."""
+    if target.layout.is_ycbcr:
+        luma, blue, red = delivered
+        return f"Y′ {luma:.0f}  Cb {blue:.0f}  Cr {red:.0f}"
+    return "R G B " + " ".join(f"{value:.3f}" for value in delivered)

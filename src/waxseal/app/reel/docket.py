@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.reel.sections import FrameSection, Section, TimeSection
+from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import change_overlay
-from waxseal.core.job.finish import Values
 from waxseal.core.job.model import Blend, Overlay, Shot
-from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames, parse_place
 
 __all__ = ["LaidDocket"]
@@ -41,13 +41,13 @@ class LaidDocket(QWidget):
                 part.complained.connect(self.complained)
                 column.addWidget(part)
 
-    def show_laid(self, laid: Shot | Overlay, programme: Programme) -> None:
-        source = programme.sources[laid.source]
-        self._time.show_laid(laid, source, programme)
-        self._frame.show_laid(laid, source, programme)
+    def show_laid(self, laid: Shot | Overlay, timeline: Timeline) -> None:
+        source = timeline.sources[laid.source]
+        self._time.show_laid(laid, source, timeline)
+        self._frame.show_laid(laid, source, timeline)
         if self._over is not None and isinstance(laid, Overlay):
-            self._over.show_overlay(laid, programme)
-        self._finish.show_job(programme.job)
+            self._over.show_overlay(laid, timeline)
+        self._finish.show_job(timeline.job)
 
 
 class OverSection(Section):
@@ -55,7 +55,7 @@ class OverSection(Section):
 
     def __init__(self, of: str, name: str) -> None:
         super().__init__(self.tr("Overlay"), of, name)
-        self._programme: Programme | None = None
+        self._timeline: Timeline | None = None
         self._at = self.field("overlay from", self._place, 82)
         self._at.said.connect(partial(self._say, "at"))
         self._at.setToolTip(self.tr("The reel frame where it begins, from 1"))
@@ -74,18 +74,18 @@ class OverSection(Section):
         self.add(self.tr("laid"), self._blend)
         self.add(self.tr("on"), self._values)
 
-    def show_overlay(self, overlay: Overlay, programme: Programme) -> None:
-        self._programme = programme
+    def show_overlay(self, overlay: Overlay, timeline: Timeline) -> None:
+        self._timeline = timeline
         self._at.show_text(str(overlay.at))
-        self._stays.show_text(str(programme.overlay_span(overlay).count))
+        self._stays.show_text(str(timeline.overlay_span(overlay).count))
         self._blend.setCurrentIndex(self._blend.findData(overlay.blend))
         self._values.setCurrentIndex(self._values.findData(overlay.values))
 
     def _place(self, text: str) -> int:
-        return parse_place(text, self._programme.rate if self._programme else None)
+        return parse_place(text, self._timeline.rate if self._timeline else None)
 
     def _frames(self, text: str) -> int:
-        return parse_frames(text, self._programme.rate if self._programme else None)
+        return parse_frames(text, self._timeline.rate if self._timeline else None)
 
     def _say(self, name: str, value: object) -> None:
         change = partial(change_overlay, overlay=self.of, **{name: value})  # type: ignore[arg-type]

@@ -12,8 +12,8 @@ from waxseal.app.look.small import Elided, Strip, label, restyled
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.docket import LaidDocket
 from waxseal.core.job.model import Overlay, Shot
-from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.timeline import Timeline
 
 __all__ = ["COLUMNS", "LaidRow"]
 
@@ -72,7 +72,7 @@ class LaidRow(Card):
             self._recipe, self._thumb = recipe, None
             self.update()
 
-    def show_docket(self, laid: Shot | Overlay, programme: Programme, *, is_open: bool) -> None:
+    def show_docket(self, laid: Shot | Overlay, timeline: Timeline, *, is_open: bool) -> None:
         """Open, close or refresh the docket below the line; scrubbed fields stay where they are."""
         self._is_open = is_open
         restyled(self, chosen=is_open or self.hasFocus())
@@ -89,7 +89,7 @@ class LaidRow(Card):
             self._docket.settled.connect(self.settled)
             self._docket.complained.connect(self.complained)
             self._column.addWidget(self._docket)
-        self._docket.show_laid(laid, programme)
+        self._docket.show_laid(laid, timeline)
 
     def _toggle(self) -> None:
         self.toggled.emit(self.laid)

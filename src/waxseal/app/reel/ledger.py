@@ -169,7 +169,7 @@ class Ledger(QFrame):
         """Open or close the docket of the whole reel."""
         self._reel.setVisible(self._reel.isHidden())
         if self._programme is not None:
-            self._reel.show_job(self._programme.job)
+            self._reel.show_job(self._programme.timeline.job)
 
     def _show_overlays(self, programme: Programme | None, job: Job) -> None:
         wanted = [one.id for one in reversed(job.reel.overlays)] if programme else []
@@ -186,7 +186,7 @@ class Ledger(QFrame):
             row = self._overlays[overlay]
             if self._over.indexOf(row) != place:
                 self._over.insertWidget(place, row)
-            row.show_programme(programme, is_open=overlay == self._open)
+            row.show_timeline(programme.timeline, is_open=overlay == self._open)
 
     def _new_overlay(self, overlay: str) -> OverlayRow:
         row = OverlayRow(overlay, self._pictures)
@@ -206,7 +206,7 @@ class Ledger(QFrame):
     def _step_overlay(self, overlay: str, by: int) -> None:
         if self._programme is None:
             return
-        there = [one.id for one in self._programme.job.reel.overlays]
+        there = [one.id for one in self._programme.timeline.job.reel.overlays]
         to = there.index(overlay) - by  # the highest stands first
         if 0 <= to < len(there):
             change = partial(move_overlay, overlay=overlay, to=to)
@@ -220,7 +220,7 @@ class Ledger(QFrame):
         """Make rows in their order; whether some are left to be made."""
         made = 0
         programme = self._programme
-        for number, shot in enumerate(programme.job.reel.shots if programme else ()):
+        for number, shot in enumerate(programme.timeline.job.reel.shots if programme else ()):
             if shot.id not in self._rows:
                 if made == most or programme is None:
                     return True
@@ -245,8 +245,8 @@ class Ledger(QFrame):
         said = job.reel.size is not None or job.reel.rate is not None
         self._back.setVisible(said)
         self._follows.setText("" if said or programme is None else self.tr("as the first shot:"))
-        self._size.show_text(str(programme.size) if programme else "")
-        self._rate.show_text(rate_words(programme.rate) if programme else "")
+        self._size.show_text(str(programme.timeline.size) if programme else "")
+        self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
 
     def _new_row(self, programme: Programme, number: int) -> ShotRow:
         row = ShotRow(programme, number, self._pictures)
@@ -274,7 +274,7 @@ class Ledger(QFrame):
             self._sound = SoundRow(self._peaks)
             self._sound.lift_asked.connect(self._lift)
             self._list.insertWidget(self._list.count() - 1, self._sound)
-        self._sound.show_programme(programme)
+        self._sound.show_timeline(programme.timeline)
 
     def row(self, shot: str) -> ShotRow | None:
         return self._rows.get(shot)
@@ -287,7 +287,7 @@ class Ledger(QFrame):
         """Open the docket of a shot or an overlay in place and in sight, or close it."""
         self._open = "" if self._open == shot else shot
         if self._programme is not None:
-            self.show_programme(self._programme, self._programme.job)
+            self.show_programme(self._programme, self._programme.timeline.job)
             QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
 
     def _bring_into_sight(self, laid: str) -> None:
@@ -303,7 +303,7 @@ class Ledger(QFrame):
         if self._programme is None:
             return
         inside = self._inside.mapFromGlobal(QPoint(0, y)).y()
-        shots = self._programme.job.reel.shots
+        shots = self._programme.timeline.job.reel.shots
         rows = [self._rows[one.id] for one in shots if one.id in self._rows]
         target = sum(1 for row in rows if inside > row.y() + row.height() / 2)
         place = rows[target].y() if target < len(rows) else rows[-1].y() + rows[-1].height()
@@ -316,7 +316,7 @@ class Ledger(QFrame):
         self._line.hide()
         if self._target is None or self._programme is None:
             return
-        before = [one.id for one in self._programme.job.reel.shots].index(shot)
+        before = [one.id for one in self._programme.timeline.job.reel.shots].index(shot)
         to = self._target - 1 if self._target > before else self._target
         self._target = None
         if to != before:
@@ -325,7 +325,7 @@ class Ledger(QFrame):
     def step(self, shot: str, by: int) -> None:
         if self._programme is None:
             return
-        shots = [one.id for one in self._programme.job.reel.shots]
+        shots = [one.id for one in self._programme.timeline.job.reel.shots]
         to = shots.index(shot) + by
         if 0 <= to < len(shots):
             self._move(shot, to)
@@ -343,7 +343,7 @@ class Ledger(QFrame):
     def _name(self, shot: str) -> str:
         if self._programme is None:
             return shot
-        job = self._programme.job
+        job = self._programme.timeline.job
         return job.sequence(job.shot(shot).source).name
 
     # ---- the reel itself -------------------------------------------------------------------

@@ -13,7 +13,7 @@ from waxseal.app.reel.laidrow import LaidRow
 from waxseal.core.job.edits import Edit, change_overlay
 from waxseal.core.job.model import Job, Overlay
 from waxseal.core.plan.picks import source_recipe
-from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.timecode import length_words
 
 __all__ = ["OverlayRow"]
@@ -32,23 +32,23 @@ class OverlayRow(LaidRow):
         self.bar.moved.connect(self._move)
         self.bar.settled.connect(self.settled)
 
-    def show_programme(self, programme: Programme, *, is_open: bool) -> None:
-        overlay = programme.job.overlay(self.laid)
-        source = programme.sources[overlay.source]
-        shown = (overlay, source, programme.length, programme.rate, programme.size, is_open)
+    def show_timeline(self, timeline: Timeline, *, is_open: bool) -> None:
+        overlay = timeline.job.overlay(self.laid)
+        source = timeline.sources[overlay.source]
+        shown = (overlay, source, timeline.length, timeline.rate, timeline.size, is_open)
         if shown == self._shown and self._docket is None:
             return
         self._shown = shown
         self._name.say(source.name)
-        span = programme.overlay_span(overlay)
+        span = timeline.overlay_span(overlay)
         words = self.tr("Overlay {0} from frame {1}")
         self.setAccessibleName(words.format(source.name, span.first))
-        self.bar.show_overlay(span.first, span.last, programme.length)
+        self.bar.show_overlay(span.first, span.last, timeline.length)
         self.used.setText(f"{span.first}-{span.last}")
-        self.length.setText(length_words(span.count, programme.rate))
+        self.length.setText(length_words(span.count, timeline.rate))
         self._marks.say(marks_of(overlay))
         self.show_recipe(source_recipe(source, overlay.first))
-        self.show_docket(overlay, programme, is_open=is_open)
+        self.show_docket(overlay, timeline, is_open=is_open)
 
     def _move(self, at: int) -> None:
         words = self.tr("move {0}").format(self._name.whole)

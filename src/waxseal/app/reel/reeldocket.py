@@ -88,7 +88,7 @@ class ColourSection(Section):
         self._now = colourway
 
     def _views(self, config: str) -> tuple[tuple[str, str], ...]:
-        from waxseal.core.picture.spaces import own_views  # OCIO: not in the first second
+        from waxseal.core.picture.colour.spaces import own_views  # OCIO: not in the first second
 
         try:
             return own_views(config)

@@ -9,8 +9,9 @@ from typing_extensions import override
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
 from waxseal.app.reel.trimbar import TrimBar
-from waxseal.core.job.model import Job, Order, Sequence, Shot, Timing
+from waxseal.core.job.model import Order, Sequence, Shot, Timing
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.timecode import length_words
 
 __all__ = ["ShotRow"]
@@ -26,8 +27,8 @@ class ShotRow(LaidRow):
     dropped = Signal(str)
 
     def __init__(self, programme: Programme, number: int, pictures: Pictures) -> None:
-        shot = programme.job.reel.shots[number].id
-        bar = TrimBar(programme.job, shot)
+        shot = programme.timeline.shots[number].laid.id
+        bar = TrimBar(programme.timeline.job, shot)
         bar.setObjectName(f"trim {shot}")
         super().__init__(shot, "", bar, pictures)
         self.bar = bar
@@ -41,12 +42,13 @@ class ShotRow(LaidRow):
 
     def show_programme(self, programme: Programme, number: int, *, is_open: bool) -> None:
         """Draw the shot again, if anything about it is another."""
-        job = programme.job
+        timeline = programme.timeline
+        job = timeline.job
         shot = job.reel.shots[number]
-        source = programme.sources[shot.source]
-        span = programme.span(number)
+        source = timeline.sources[shot.source]
+        span = timeline.span(number)
         recipe = programme.recipe(span.first)
-        shown = (shot, source, span, number, is_open, programme.size, programme.rate, recipe)
+        shown = (shot, source, span, number, is_open, timeline.size, timeline.rate, recipe)
         if shown == self._shown and self._docket is None:
             return
         self._shown = shown
@@ -56,13 +58,12 @@ class ShotRow(LaidRow):
         self.bar.show_job(job)
         used = shot.range.count - holes_in(source, shot)
         self.used.setText(self.tr("{0} of {1}").format(used, source.range.count))
-        self.length.setText(length_words(span.count, programme.rate))
-        self._marks.say(self._marks_of(job, shot, programme))
+        self.length.setText(length_words(span.count, timeline.rate))
+        self._marks.say(self._marks_of(shot, source, timeline))
         self.show_recipe(recipe)
-        self.show_docket(shot, programme, is_open=is_open)
+        self.show_docket(shot, timeline, is_open=is_open)
 
-    def _marks_of(self, job: Job, shot: Shot, programme: Programme) -> str:
-        source = job.sequence(shot.source)
+    def _marks_of(self, shot: Shot, source: Sequence, timeline: Timeline) -> str:
         holes = holes_in(source, shot)
         if holes:
             return self.tr("1 hole") if holes == 1 else self.tr("{0} holes").format(holes)
@@ -72,11 +73,11 @@ class ShotRow(LaidRow):
             return self.tr("retimed")
         if source.reading.order.value is Order.REVERSED:
             return self.tr("reversed")
-        if source.reading.rate.value * 2 == programme.rate:
+        if source.reading.rate.value * 2 == timeline.rate:
             return self.tr("twos")
-        if source.reading.rate.value != programme.rate:
+        if source.reading.rate.value != timeline.rate:
             return self.tr("other rate")
-        return str(shot.framing.value) if source.shown_size != programme.size else ""
+        return str(shot.framing.value) if source.shown_size != timeline.size else ""
 
     def _look(self, frame: int) -> None:
         self.looked_at.emit(self.laid, frame)

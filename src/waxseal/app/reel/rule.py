@@ -41,8 +41,8 @@ class Rule(QWidget):
     def show_programme(self, programme: Programme | None) -> None:
         self._programme = programme
         self._thumbs = {}
-        if programme is not None and len(programme.starts) <= MOST_PICTURES:
-            for number in range(len(programme.starts)):
+        if programme is not None and len(programme.timeline.starts) <= MOST_PICTURES:
+            for number in range(len(programme.timeline.starts)):
                 first = self._first_shown(programme, number)
                 recipe = programme.recipe(first)
                 width, height = THUMB
@@ -52,9 +52,9 @@ class Rule(QWidget):
         self.update()
 
     def _first_shown(self, programme: Programme, number: int) -> int:
-        span = programme.span(number)
+        span = programme.timeline.span(number)
         for frame in range(span.first, min(span.last, span.first + 50) + 1):
-            if programme.at(frame).shown is not None:
+            if programme.place(frame).shown is not None:
                 return frame
         return span.first
 
@@ -72,11 +72,11 @@ class Rule(QWidget):
 
     def place_of(self, frame: float) -> float:
         """The x of the beginning of a reel frame."""
-        length = self._programme.length if self._programme else 1
+        length = self._programme.timeline.length if self._programme else 1
         return SIDE + (frame - 1) * (self.width() - 2 * SIDE) / length
 
     def frame_at(self, x: float) -> int:
-        length = self._programme.length if self._programme else 1
+        length = self._programme.timeline.length if self._programme else 1
         frame = 1 + int((x - SIDE) * length / max(1, self.width() - 2 * SIDE))
         return max(1, min(frame, length))
 
@@ -105,7 +105,7 @@ class Rule(QWidget):
                 return
             self._draw_scale(painter, programme)
             self._draw_marked(painter, programme)
-            for number in range(len(programme.starts)):
+            for number in range(len(programme.timeline.starts)):
                 self._draw_shot(painter, programme, number)
             self._draw_sound(painter, programme)
             self._draw_playhead(painter)
@@ -115,7 +115,7 @@ class Rule(QWidget):
         small.setPixelSize(10)
         painter.setFont(small)
         painter.setPen(current().colour("quiet"))
-        seconds = float(programme.length / programme.rate)
+        seconds = float(programme.timeline.length / programme.timeline.rate)
         per_second = (self.width() - 2 * SIDE) / max(seconds, 1e-6)
         step = next((one for one in STEPS if one * per_second >= ROOM), STEPS[-1])
         for mark in range(int(seconds / step) + 1):
@@ -131,14 +131,14 @@ class Rule(QWidget):
                     painter.drawLine(QPointF(half, SCALE_TOP + 6), QPointF(half, SCALE_TOP + 10))
 
     def _draw_marked(self, painter: QPainter, programme: Programme) -> None:
-        if programme.job.reel.marked is None:
+        if programme.timeline.job.reel.marked is None:
             return
-        frames = programme.frames
+        frames = programme.timeline.frames
         left, right = self.place_of(frames.first), self.place_of(frames.last + 1)
         painter.fillRect(QRectF(left, BLOCK_TOP - 4, right - left, 3), current().colour("heed"))
 
     def _draw_shot(self, painter: QPainter, programme: Programme, number: int) -> None:
-        palette, span = current(), programme.span(number)
+        palette, span = current(), programme.timeline.span(number)
         left, right = self.place_of(span.first), self.place_of(span.last + 1)
         block = QRectF(left, BLOCK_TOP, max(1.0, right - left - 1), BLOCK_TALL)
         painter.fillRect(block, palette.colour("sunken"))
@@ -165,8 +165,8 @@ class Rule(QWidget):
         self, painter: QPainter, programme: Programme, number: int, block: QRectF
     ) -> None:
         """A tick where a frame of the shot is not there."""
-        shot = programme.job.reel.shots[number]
-        source = programme.sources[shot.source]
+        shot = programme.timeline.job.reel.shots[number]
+        source = programme.timeline.sources[shot.source]
         gone = [frame for frame in source.to_come_again if frame in shot.range]
         for frame in gone:
             share = (frame - shot.first) / shot.range.count
@@ -177,9 +177,9 @@ class Rule(QWidget):
             painter.fillRect(QRectF(x, BLOCK_TOP, wide, BLOCK_TALL), current().colour("accent"))
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
-        for laid in programme.job.reel.sounds:
-            sound = programme.job.sound(laid.source)
-            frames = sound.samples * programme.rate / sound.sample_rate
+        for laid in programme.timeline.job.reel.sounds:
+            sound = programme.timeline.job.sound(laid.source)
+            frames = sound.samples * programme.timeline.rate / sound.sample_rate
             right = self.place_of(float(frames) + 1)
             room = QRectF(SIDE, BLOCK_TOP + BLOCK_TALL + 3, right - SIDE, WAVE_TALL)
             painter.save()

@@ -23,8 +23,8 @@ from waxseal.core.job.edits import (
     set_length,
 )
 from waxseal.core.job.model import Conversion, Framing, Overlay, Scaling, Sequence, Shot, Size, Turn
-from waxseal.core.picture.geometry import framing_words
-from waxseal.core.plan.programme import Programme, length_of, order_of
+from waxseal.core.picture.framing import framing_words
+from waxseal.core.plan.timeline import Timeline, length_of, order_of
 from waxseal.core.timing.entry import parse_frames, parse_number
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.ranges import parse_pieces, write_frames
@@ -129,7 +129,7 @@ class FrameSection(Section):
         if is_shot:
             self.add("", button(self.tr("Frame all shots alike"), self._share, "word"))
 
-    def show_laid(self, laid: Shot | Overlay, source: Sequence, programme: Programme) -> None:
+    def show_laid(self, laid: Shot | Overlay, source: Sequence, timeline: Timeline) -> None:
         placing = laid.placing
         self._framing.setCurrentIndex(self._framing.findData(laid.framing))
         self._scale.show_value(placing.scale * 100)
@@ -138,7 +138,7 @@ class FrameSection(Section):
         self._turn.setCurrentIndex(self._turn.findData(placing.turn))
         self._mirrored.setChecked(placing.mirrored)
         self._scaling.setCurrentIndex(self._scaling.findData(placing.scaling))
-        self.remark(size_words(laid, source, programme.size))
+        self.remark(size_words(laid, source, timeline.size))
 
     def _say_framing(self, _index: int) -> None:
         framing = self._framing.currentData()
@@ -218,14 +218,14 @@ class TimeSection(Section):
         self.add("", self._to_and_fro)
         self.add(self.tr("times"), self._times)
 
-    def show_laid(self, laid: Shot | Overlay, source: Sequence, programme: Programme) -> None:
+    def show_laid(self, laid: Shot | Overlay, source: Sequence, timeline: Timeline) -> None:
         timing = laid.timing
-        self._rate = programme.rate
+        self._rate = timeline.rate
         self._count = len(order_of(laid, source))
         self._head.show_text(str(laid.first))
         self._tail.show_text(str(laid.last))
         self._speed.show_text(speed_words(timing.speed))
-        self._length.show_text(str(length_of(laid, source, programme.rate)))
+        self._length.show_text(str(length_of(laid, source, timeline.rate)))
         self._conversion.setCurrentIndex(self._conversion.findData(timing.conversion))
         left_out = [n for low, high in timing.without for n in range(low, high + 1)]
         self._without.show_text(write_frames(left_out) if left_out else "")
@@ -234,8 +234,8 @@ class TimeSection(Section):
         self._to_and_fro.setChecked(timing.to_and_fro)
         self._times.show_text(str(timing.times))
         rate = source.reading.rate.value * timing.speed
-        words = conversion_words(rate, programme.rate)
-        self.remark(f"{rate_words(rate)} → {rate_words(programme.rate)}: {words}" if words else "")
+        words = conversion_words(rate, timeline.rate)
+        self.remark(f"{rate_words(rate)} → {rate_words(timeline.rate)}: {words}" if words else "")
 
     def _frames(self, text: str) -> int:
         return parse_frames(text, self._rate)

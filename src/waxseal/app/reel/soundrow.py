@@ -12,8 +12,8 @@ from waxseal.app.look.small import Elided, button, label
 from waxseal.app.reel.laidrow import COLUMNS
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
-from waxseal.core.plan.programme import Programme
-from waxseal.core.sound.mix import sound_plan
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["SoundRow"]
@@ -49,24 +49,24 @@ class SoundRow(QFrame):
         for right in (self._seconds, self._against, lift):
             line.addWidget(right)
 
-    def show_programme(self, programme: Programme) -> None:
-        job = programme.job
+    def show_timeline(self, timeline: Timeline) -> None:
+        job = timeline.job
         sound = job.sound(job.reel.sounds[0].source)
         self._name.say(sound.name)
         self.setAccessibleName(self.tr("Sound {0}").format(sound.name))
         self._seconds.setText(f"{sound.samples / sound.sample_rate:.3f} s")
         try:
-            plan = sound_plan(job, FrameRange(1, programme.length), programme.rate)
+            plan = sound_plan(job, FrameRange(1, timeline.length), timeline.rate)
         except SoundError as error:  # channels that cannot be delivered: the seal would say so too
             self._against.setText(self.tr("refused"))
             self._against.setToolTip(str(error))
         else:
-            over = plan.seconds_over if plan else 0
+            over = plan.seconds_over(plan.placed[0]) if plan else 0
             words = f"{float(over):+.3f} s" if over else self.tr("exact")
             self._against.setText(words)
             notes = "\n".join(plan.notes) if plan else ""
             self._against.setToolTip(notes or self.tr("Exactly as long as the picture."))
-        self._bar.show_programme(programme)
+        self._bar.show_timeline(timeline)
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -80,12 +80,12 @@ class SoundBar(QWidget):
     def __init__(self, peaks: Peaks) -> None:
         super().__init__()
         self._peaks = peaks
-        self._programme: Programme | None = None
+        self._timeline: Timeline | None = None
         self.setMinimumHeight(26)
         peaks.made.connect(self._made)
 
-    def show_programme(self, programme: Programme) -> None:
-        self._programme = programme
+    def show_timeline(self, timeline: Timeline) -> None:
+        self._timeline = timeline
         self.update()
 
     def _made(self, _path: str) -> None:
@@ -93,12 +93,12 @@ class SoundBar(QWidget):
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
-        programme = self._programme
-        if programme is None or not programme.job.reel.sounds:
+        timeline = self._timeline
+        if timeline is None or not timeline.job.reel.sounds:
             return
-        sound = programme.job.sound(programme.job.reel.sounds[0].source)
-        frames = sound.samples * programme.rate / sound.sample_rate
-        share = float(frames / programme.length)
+        sound = timeline.job.sound(timeline.job.reel.sounds[0].source)
+        frames = sound.samples * timeline.rate / sound.sample_rate
+        share = float(frames / timeline.length)
         with QPainter(self) as painter:
             room = QRectF(self.rect()).adjusted(3, 2, -3, -2)
             painter.fillRect(

@@ -19,12 +19,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxseal.app.finish.fields import LUTS
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
 from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import LUTS
 from waxseal.core.job.edits import (
     Edit,
     change_reading,
@@ -291,7 +291,9 @@ class SequenceDocket(QWidget):
 
     def _choose_space(self) -> None:
         """Read it as a space that the OCIO config has: camera logs and the like."""
-        from waxseal.core.picture.spaces import source_spaces  # OCIO: not in the first second
+        from waxseal.core.picture.colour.spaces import (
+            source_spaces,  # OCIO: not in the first second
+        )
 
         try:
             names = list(source_spaces(self._config))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from enum import StrEnum
-from pathlib import Path
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -12,17 +11,39 @@ from pydantic import Field, model_validator
 from waxseal.core.job.colourway import Space
 from waxseal.core.job.values import Value
 
-__all__ = ["Bitrate", "Codec", "ConstantQuality", "Delivery", "DeliveryState", "Outcome", "Quality"]
+__all__ = [
+    "Bitrate",
+    "ConstantQuality",
+    "Delivery",
+    "DeliveryState",
+    "Grade",
+    "Graded",
+    "Outcome",
+    "Quality",
+]
 
 
-MP4 = ".mp4"
+class Grade(StrEnum):
+    """A quality by name; each codec says what it is to it."""
+
+    DRAFT = "draft"
+    GOOD = "good"
+    HIGH = "high"
+    MASTER = "master"
+
+
+class Graded(Value):
+    """The same quality everywhere, by its grade."""
+
+    kind: Literal["grade"] = "grade"
+    grade: Grade = Grade.HIGH
 
 
 class ConstantQuality(Value):
-    """The same quality everywhere: the encoder's own figure, smaller is better."""
+    """The same quality everywhere: the codec's own figure."""
 
     kind: Literal["quality"] = "quality"
-    figure: float = Field(default=18.0, ge=0, le=51)
+    figure: float = Field(ge=-1000, le=1000)
 
 
 class Bitrate(Value):
@@ -32,7 +53,7 @@ class Bitrate(Value):
     bits_per_second: int = Field(ge=10_000, le=2_000_000_000)
 
 
-Quality = Annotated[ConstantQuality | Bitrate, Field(discriminator="kind")]
+Quality = Annotated[Graded | ConstantQuality | Bitrate, Field(discriminator="kind")]
 
 
 class DeliveryState(StrEnum):
@@ -61,17 +82,10 @@ class Outcome(Value):
     made_as: str = ""  # the delivery's key, to tell whether its settings changed since
 
 
-class Codec(StrEnum):
-    """How the pictures are kept."""
-
-    H264 = "H.264"  # 8 bits, 4:2:0
-    H265 = "H.265"  # 10 bits, 4:2:0
-    EXR = "EXR"  # a file a frame, scene-linear halves
-
-
 class Delivery(Value):
-    """One file that is to be made from the reel.
+    """One file, or one folder of frames, that is to be made from the reel.
 
+    codec: by its name (see `deliver.codecs`).
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, against steps in soft light.
     exact: whether a view is worked out for each pixel, rather than read from a cube.
@@ -80,8 +94,8 @@ class Delivery(Value):
     id: str
     name: str = Field(min_length=1, max_length=200)
     folder: str
-    codec: Codec = Codec.H264
-    quality: Quality = ConstantQuality()
+    codec: str = Field(default="H.264", min_length=1, max_length=40)
+    quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: str = ""
     dither: bool = False
@@ -102,27 +116,3 @@ class Delivery(Value):
         return hashlib.blake2b(
             repr(settings).encode("utf-8", "backslashreplace"), digest_size=16
         ).hexdigest()
-
-    @property
-    def path(self) -> Path:
-        """Its file; of frames their folder."""
-        stem = self.name[: -len(MP4)] if self.name.lower().endswith(MP4) else self.name
-        if self.codec is Codec.EXR:
-            return Path(self.folder) / (stem or self.name)
-        return Path(self.folder) / (self.name if stem != self.name else f"{self.name}{MP4}")
-
-    @property
-    def aside(self) -> Path:
-        """Where goes what was made and is not good enough: never under the asked-for name."""
-        if self.codec is Codec.EXR:
-            return self.path.with_name(f"{self.path.name}.refused")
-        return self.path.with_name(f"{self.path.stem}.refused{self.path.suffix}")
-
-    def frame_name(self, frame: int) -> str:
-        """The file of a frame, where it is delivered as frames."""
-        return f"{self.path.name}.{frame:04d}.exr"
-
-    def is_frame(self, name: str) -> bool:
-        """Whether a file has the name of one of its frames."""
-        number = name.removeprefix(f"{self.path.name}.").removesuffix(".exr")
-        return number.isdecimal() and name == self.frame_name(int(number))

@@ -9,14 +9,12 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.finish import Finish, Lut, Text
 from waxseal.core.job.model import Job, Sequence, Sound, Told, changed, sentence_of
 from waxseal.core.safely import write_safely
 
@@ -104,24 +102,12 @@ def moved(job: Job, home: Path, turn: Any) -> Job:
     config = reel.colour.config
     reel = changed(
         reel,
-        shots=tuple(changed(one, finish=moved_finish(one.finish, at)) for one in reel.shots),
-        overlays=tuple(changed(one, finish=moved_finish(one.finish, at)) for one in reel.overlays),
-        finish=moved_finish(reel.finish, at),
+        shots=tuple(changed(one, finish=one.finish.with_files(at)) for one in reel.shots),
+        overlays=tuple(changed(one, finish=one.finish.with_files(at)) for one in reel.overlays),
+        finish=reel.finish.with_files(at),
         colour=changed(reel.colour, config=config if config.startswith("ocio://") else at(config)),
     )
     return changed(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
-
-
-def moved_finish(finish: Finish, at: Callable[[str], str]) -> Finish:
-    corrections = tuple(
-        changed(one, path=at(one.path))
-        if isinstance(one, Lut)
-        else changed(one, font=at(one.font))
-        if isinstance(one, Text)
-        else one
-        for one in finish.corrections
-    )
-    return changed(finish, corrections=corrections)
 
 
 def relative_to(path: str, home: Path) -> str:

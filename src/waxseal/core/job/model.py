@@ -17,14 +17,15 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.colourway import Colourway, Space, View, Working
 from waxseal.core.job.deliveries import (
     Bitrate,
-    Codec,
     ConstantQuality,
     Delivery,
     DeliveryState,
+    Grade,
+    Graded,
     Outcome,
     Quality,
 )
-from waxseal.core.job.finish import Finish, Haze
+from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import (
     BT709,
     Alpha,
@@ -77,7 +78,6 @@ __all__ = [
     "Bitrate",
     "Blend",
     "Chromaticities",
-    "Codec",
     "Colour",
     "Colourway",
     "ConstantQuality",
@@ -90,6 +90,8 @@ __all__ = [
     "Finish",
     "Found",
     "Framing",
+    "Grade",
+    "Graded",
     "Habits",
     "Health",
     "Job",
@@ -247,11 +249,4 @@ def used_by(job: Job) -> Iterator[str]:
             if sequence.stack.beauty:
                 yield sequence.stack.beauty
     for finish in (job.reel.finish, *(one.finish for one in job.reel.shots + job.reel.overlays)):
-        yield from helpers_of(finish)
-
-
-def helpers_of(finish: Finish) -> Iterator[str]:
-    """The sources whose values steer a finish."""
-    if finish.inside is not None:
-        yield finish.inside.source
-    yield from (one.depth for one in finish.corrections if isinstance(one, Haze))
+        yield from (one.source for one in finish.helpers)

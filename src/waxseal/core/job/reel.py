@@ -11,7 +11,8 @@ from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, mo
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
-from waxseal.core.job.finish import Finish, Values
+from waxseal.core.job.corrections import Values
+from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Value

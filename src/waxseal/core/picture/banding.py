@@ -9,14 +9,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import pairwise
 
-import numpy as np
-from numpy.typing import NDArray
-
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.finish import Values
-from waxseal.core.picture.geometry import Box
-from waxseal.core.picture.layering import MODES, Canvas, covers, header_of, lying, uncovered
-from waxseal.core.picture.light import decoded, light_of
+from waxseal.core.job.corrections import Values
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.canvas import Canvas
+from waxseal.core.picture.compose import MODES, uncovered
+from waxseal.core.picture.framing import Box
+from waxseal.core.picture.layers import covers, header_of
+from waxseal.core.picture.light.reading import decode_pick, light_of
+from waxseal.core.picture.placing import box_on
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
 
 __all__ = ["flat_layers", "light_bands"]
@@ -24,31 +25,29 @@ __all__ = ["flat_layers", "light_bands"]
 BAND = 64  # rows; even, for chroma of half the height
 MOST_LAYERS = 4  # whose frames are held at once
 
-Light = NDArray[np.float32]
-
 
 def flat_layers(recipe: Recipe, canvas: Canvas) -> list[Layer]:
     """The layers of a recipe that can be worked out in bands; none where one of them cannot."""
-    if recipe.corrections or recipe.veiled or recipe.opacity != 1 or recipe.behind is not None:
+    if not recipe.finish.is_bare or recipe.behind is not None:
         return []
-    layers = uncovered(recipe, canvas)
-    if len(layers) > MOST_LAYERS or not all(is_flat(layer, canvas) for layer in layers):
-        return []
-    return layers
+    drawn = uncovered(recipe, canvas)
+    layers = [one for one in drawn if isinstance(one, Layer) and is_flat(one, canvas)]
+    return layers if len(layers) == len(drawn) <= MOST_LAYERS else []
 
 
 def is_flat(layer: Layer, canvas: Canvas) -> bool:
     """Whether a layer is one frame, as it is stored, pixel on pixel with the picture."""
-    shown = layer.shown
-    is_bare = not layer.corrections and not layer.veiled and layer.following is None
-    if not is_bare or layer.values is not Values.LINEAR or not isinstance(shown, Pick):
+    shown, finish = layer.shown, layer.finish
+    is_plain = not finish.corrections and not finish.cover.veiled and layer.between is None
+    if not is_plain or layer.values is not Values.LINEAR or not isinstance(shown, Pick):
         return False
-    if layer.placing.mirrored or layer.placing.turn.quarters:
+    placing = layer.placement.placing
+    if placing.mirrored or placing.turn.quarters:
         return False
     header = header_of(shown)
     if header is None or (header.width, header.height) != canvas.size:
         return False
-    return lying(layer, canvas.size, canvas) == Box(0, 0, *canvas.size)
+    return box_on(layer, canvas.size, canvas) == canvas.box
 
 
 def light_bands(
@@ -56,12 +55,12 @@ def light_bands(
 ) -> Iterator[tuple[int, Light]]:
     """Opaque working light, (rows, w, 3), with the row that each band begins at.
 
-    pixels: of the main layer's frame, where the caller has decoded it already.
+    pixels: of the shot's frame, where the caller has decoded it already.
     Raises FrameError, JobError.
     """
     width, height = canvas.size
     frames = [
-        pixels if pixels is not None and layer is recipe.main else decoded(layer.pick)
+        pixels if pixels is not None and layer is recipe.shot else decode_pick(layer.pick)
         for layer in layers
     ]
     # No band of a single row at the end: dithering needs to see that it is a picture.
@@ -76,8 +75,8 @@ def light_bands(
                 whole = light
                 continue
             if whole is None:
-                whole = np.empty((rows, width, 3), np.float32)
-                whole.reshape(rows, -1)[:] = np.tile(canvas.colour(recipe.ground), width)
-            canvas.kernels.blend(whole, light, (0, 0), layer.opacity, MODES[layer.blend])
+                whole = canvas.empty(recipe.ground, rows)
+            opacity = layer.finish.cover.opacity
+            canvas.kernels.blend(whole, light, (0, 0), opacity, MODES[layer.blend])
         if whole is not None:
             yield top, whole

@@ -10,10 +10,10 @@ import soundfile
 
 from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.finish import Text, TextPlace
+from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.model import Size
-from waxseal.core.picture.colour import encode_srgb
-from waxseal.core.picture.lettering import lettered
+from waxseal.core.picture.colour.curves import encode_srgb
+from waxseal.core.picture.finish.lettering import draw_text
 
 __all__ = ["make_bars", "make_card", "make_slate", "make_tone"]
 
@@ -32,7 +32,7 @@ def make_bars(folder: Path, size: Size) -> Path:
     edges = np.arange(size.width) * len(BARS) // size.width
     line = np.array(BARS, np.float64)[edges] * SHARE
     values = np.broadcast_to(line, (size.height, size.width, 3)) * 65_535 + 0.5
-    return written(folder / f"{size.width}x{size.height}_bars.png", values.astype(np.uint16))
+    return write_card(folder / f"{size.width}x{size.height}_bars.png", values.astype(np.uint16))
 
 
 def make_tone(folder: Path, seconds: float) -> Path:
@@ -56,16 +56,16 @@ def make_slate(folder: Path, size: Size, title: str, lines: tuple[str, ...]) -> 
     light[rule, round(size.width * 0.05) : round(size.width * 0.95)] = SLATE_RULE
     head = Text(words=title, place=TextPlace.TOP_LEFT, size=110)
     body = Text(words="\n".join(lines), place=TextPlace.BOTTOM_LEFT, size=58, colour="#d8d2c4")
-    light = lettered(lettered(light, head), body)
+    light = draw_text(draw_text(light, head), body)
     codes = (encode_srgb(light) * 255 + 0.5).astype(np.uint8)
-    return written(free_name(folder, f"{size.width}x{size.height}_slate"), codes)
+    return write_card(free_name(folder, f"{size.width}x{size.height}_slate"), codes)
 
 
 def make_card(folder: Path, size: Size, colour: str) -> Path:
     """A still of one colour, `#rrggbb`, for a title to stand on. Raises JobError."""
     code = [int(colour[at : at + 2], 16) for at in (1, 3, 5)]
     values = np.broadcast_to(np.array(code, np.uint8), (size.height, size.width, 3))
-    return written(free_name(folder, f"{size.width}x{size.height}_title"), values)
+    return write_card(free_name(folder, f"{size.width}x{size.height}_title"), values)
 
 
 def free_name(folder: Path, stem: str) -> Path:
@@ -78,7 +78,7 @@ def free_name(folder: Path, stem: str) -> Path:
     return free
 
 
-def written(path: Path, values: np.ndarray) -> Path:
+def write_card(path: Path, values: np.ndarray) -> Path:
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_pixels(path, values)

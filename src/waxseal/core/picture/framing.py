@@ -1,83 +1,103 @@
-"""Scaling: the filters, and the weights of each source pixel in each result pixel."""
+"""How a picture sits in a frame, in whole pixels. Only sums: the scaling is in `framing`."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
-import numpy as np
-from numpy.typing import NDArray
+from waxseal.core.job.model import Framing, Placing
 
-__all__ = ["Filter", "Weights", "weights"]
-
-LOBES = 3  # of the Lanczos window
-B_SPLINE = 2  # pixels to each side that the cubic reaches
+__all__ = ["Box", "framing_words", "place", "scaled"]
 
 
-class Filter(StrEnum):
-    SHARP = "sharp"  # Lanczos, for deliveries
-    SOFT = "soft"  # cubic B-spline: no weight is negative, so that nothing rings
-    AREA = "area"  # the mean of what each pixel covers, for looking
+CENTRED = Placing()
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Weights:
-    """One axis of a scaling.
+@dataclass(frozen=True, slots=True)
+class Box:
+    """Where a picture lies in its frame, in whole pixels; may reach beyond it."""
 
-    starts: (n,) int32, the first source pixel of each result pixel.
-    values: (n, taps) float32; each row sums to one.
+    x: int
+    y: int
+    width: int
+    height: int
+
+
+def place(
+    source: tuple[int, int],
+    frame: tuple[int, int],
+    framing: Framing,
+    placing: Placing = CENTRED,
+) -> Box:
+    """Where a picture of size `source` lies in a frame, in pixels; no thin border.
+
+    Centred, then scaled around the centre and moved as `placing` says; the
+    picture is turned already. A side that comes within a pixel of the frame's
+    is the frame's.
     """
-
-    starts: NDArray[np.int32]
-    values: NDArray[np.float32]
-
-
-def weights(
-    length: int, *, to: int, first: int, last: int, chosen: Filter = Filter.SHARP
-) -> Weights:
-    """Weights that scale `length` source pixels to `to`, for results first..last (both included).
-
-    Lanczos of three lobes, widened by the ratio when scaling down; beyond the
-    picture's edge nothing is taken and the rest weighs the more. AREA weighs
-    by what a result pixel covers, and is only used downwards.
-    """
-    ratio = length / to
-    results = np.arange(first, last + 1, dtype=np.float64)
-    if chosen is Filter.AREA and ratio >= 1:
-        low, high = results * ratio, (results + 1) * ratio
-        starts = np.floor(low + 1e-9).astype(np.int64)
-        taps = int(np.ceil(ratio)) + 1
-        pixels = starts[:, None] + np.arange(taps)
-        values = np.minimum(pixels + 1, high[:, None]) - np.maximum(pixels, low[:, None])
-        values = np.maximum(values, 0.0)
-    else:
-        wide = max(1.0, ratio)
-        reach = B_SPLINE if chosen is Filter.SOFT else LOBES
-        centres = (results + 0.5) * ratio
-        starts = np.floor(centres - reach * wide + 0.5).astype(np.int64)
-        taps = int(np.ceil(2 * reach * wide)) + 1
-        pixels = starts[:, None] + np.arange(taps)
-        away = (pixels + 0.5 - centres[:, None]) / wide
-        values = b_spline(away) if chosen is Filter.SOFT else lanczos(away)
-    values = np.where((pixels >= 0) & (pixels < length), values, 0.0)
-    # All taps of a row lie inside the picture: those that did not weigh nothing and move in.
-    moved = np.clip(starts, 0, max(0, length - taps))
-    taps = min(taps, length)
-    shifted = np.zeros((len(results), taps))
-    rows, columns = np.nonzero(values)
-    shifted[rows, columns + (starts - moved)[rows]] = values[rows, columns]
-    shifted /= shifted.sum(axis=1, keepdims=True)
-    return Weights(moved.astype(np.int32), shifted.astype(np.float32))
+    width, height = source
+    if framing is Framing.STRETCH:
+        width, height = frame
+    elif framing is not Framing.ACTUAL:
+        across, down = frame[0] / width, frame[1] / height
+        scale = min(across, down) if framing is Framing.FIT else max(across, down)
+        width, height = snapped(width * scale, frame[0]), snapped(height * scale, frame[1])
+    if placing.scale != 1:
+        width = snapped(width * placing.scale, frame[0])
+        height = snapped(height * placing.scale, frame[1])
+    left, top = (frame[0] - width) // 2, (frame[1] - height) // 2
+    return Box(left + placing.x, top + placing.y, width, height)
 
 
-def lanczos(away: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Source: C. Duchon 1979, Lanczos Filtering in One and Two Dimensions."""
-    values = np.sinc(away) * np.sinc(away / LOBES) * (np.abs(away) < LOBES)
-    return np.asarray(values, np.float64)
+def snapped(exact: float, side: int) -> int:
+    return side if abs(exact - side) < 1 else max(1, round(exact))
 
 
-def b_spline(away: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Source: Mitchell & Netravali 1988, Reconstruction Filters in Computer Graphics: B 1, C 0."""
-    far = np.abs(away)
-    near = (4 - 6 * far**2 + 3 * far**3) / 6
-    return np.asarray(np.where(far < 1, near, np.maximum(2 - far, 0) ** 3 / 6), np.float64)
+def scaled(box: Box, frame: tuple[int, int], to: tuple[int, int]) -> Box:
+    """The same box in the same frame drawn at another size."""
+    if frame == to:
+        return box
+
+    def at(value: int, axis: int) -> int:
+        return round(value * to[axis] / frame[axis])
+
+    left, top = at(box.x, 0), at(box.y, 1)
+    right, bottom = at(box.x + box.width, 0), at(box.y + box.height, 1)
+    return Box(left, top, max(1, right - left), max(1, bottom - top))
+
+
+def framing_words(
+    source: tuple[int, int],
+    frame: tuple[int, int],
+    framing: Framing,
+    placing: Placing = CENTRED,
+) -> str:
+    """What the framing does, in pixels: `fits: 240 px of ground left and right`."""
+    box = place(source, frame, framing, placing)
+    parts = []
+    for start, length, side, names in (
+        (box.x, box.width, frame[0], ("left", "right")),
+        (box.y, box.height, frame[1], ("above", "below")),
+    ):
+        parts += side_words(start, side - start - length, names)
+    verb = {
+        Framing.FIT: "fits",
+        Framing.FILL: "fills",
+        Framing.STRETCH: "stretched",
+        Framing.ACTUAL: "actual pixels",
+    }[framing]
+    return f"{verb}: {', '.join(parts)}" if parts else verb
+
+
+def side_words(before: int, after: int, names: tuple[str, str]) -> list[str]:
+    """Pixels of ground (or lost, where negative) at two sides that face each other."""
+    if abs(before - after) <= 1 and before * after >= 0:
+        both = before + after
+        if both == 0:
+            return []
+        words = f"{names[0]} and {names[1]}"
+        return [f"{both} px of ground {words}" if both > 0 else f"{-both} px lost {words}"]
+    return [
+        f"{space} px of ground {name}" if space > 0 else f"{-space} px lost {name}"
+        for space, name in ((before, names[0]), (after, names[1]))
+        if space
+    ]

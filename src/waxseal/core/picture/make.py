@@ -1,23 +1,23 @@
 """Recipe to picture: decode, framing, over, colour, layout. The only place where pixels begin.
 
-What one plain layer needs no light for goes a short way: its stored values
-through one table. Everything else is worked out in light (`layering`).
+What one bare layer needs no light for goes a short way: its stored values
+through one table. Everything else is worked out in light (`compose`).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import Colour, Space, View, Working
-from waxseal.core.picture import plain
+from waxseal.core.picture.arrays import Integers, Light, Plane, Planes
 from waxseal.core.picture.banding import flat_layers, light_bands
-from waxseal.core.picture.colour import (
+from waxseal.core.picture.canvas import Canvas
+from waxseal.core.picture.colour.curves import (
     Table,
     encoded_table,
     encoded_table_of_bits,
@@ -25,59 +25,29 @@ from waxseal.core.picture.colour import (
     stored_as_integers,
     whole_table,
 )
-from waxseal.core.picture.copies import LightCopies
-from waxseal.core.picture.framing import Filter
-from waxseal.core.picture.geometry import Box, scaled
-from waxseal.core.picture.kernels import Kernels
-from waxseal.core.picture.layering import Canvas, box_of, canvas_of, turned
-from waxseal.core.picture.layout import Layout
-from waxseal.core.picture.light import DISPLAY_ENCODED, Means, decoded, is_opaque, kind_of
-from waxseal.core.picture.store import LightStore
-from waxseal.core.plan.recipe import FileState, Recipe, Seen
+from waxseal.core.picture.compose import compose
+from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.framing import Box, scaled
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.light.reading import (
+    DISPLAY_ENCODED,
+    Means,
+    decode_pick,
+    is_opaque,
+    kind_of,
+)
+from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.placing import box_of, turn
+from waxseal.core.picture.target import PICTURE, Layout, Target
+from waxseal.core.plan.recipe import Recipe
 
-__all__ = ["Layout", "Picture", "Target", "encoded", "light_for", "make"]
+__all__ = ["Picture", "encode", "light_for", "make"]
 
 # Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
 BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)
-Planes = tuple[NDArray[Any], NDArray[Any], NDArray[Any]]
+YCbCr = tuple[Plane, Plane, Plane]
 HALF = np.full((1, 1), 0.5, np.float32)
-
-
-@dataclass(frozen=True, slots=True)
-class Target:
-    """What a picture is made for: a size in pixels, a layout, a filter for scaling.
-
-    Where the layout needs even sides, an odd one grows by one: the last
-    column or row is repeated.
-    space: what the numbers mean. exact: whether a view goes without its cube.
-    lut: a LUT's file that the finished numbers go through.
-    dither: whether what is rounded to codes is spread.
-    """
-
-    width: int
-    height: int
-    layout: Layout
-    filter: Filter = Filter.SHARP
-    space: Space = Space.SRGB
-    exact: bool = False
-    lut: FileState | None = None
-    dither: bool = False
-
-    @property
-    def stored_size(self) -> tuple[int, int]:
-        if self.layout in (Layout.SCREEN, Layout.LIGHT):
-            return self.width, self.height
-        return self.width + self.width % 2, self.height + self.height % self.chroma_rows
-
-    @property
-    def chroma_rows(self) -> int:
-        """Rows of luma to one of chroma."""
-        return 1 if self.layout is Layout.YUV422_10 else 2
-
-    @property
-    def depth(self) -> int:
-        """Bits of a code."""
-        return 8 if self.layout in (Layout.YUV420, Layout.SCREEN) else 10
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,7 +55,7 @@ class Picture:
     """Pixels in the planes of a layout, uint8 or uint16; light as float16."""
 
     layout: Layout
-    planes: tuple[NDArray[Any], ...]
+    planes: Planes
 
     @property
     def size_bytes(self) -> int:
@@ -99,7 +69,7 @@ class Coded:
     is_untouched: whether they are the very codes of a display-encoded file.
     """
 
-    values: NDArray[Any]
+    values: Integers
     table: Table
     is_untouched: bool = False
 
@@ -115,7 +85,7 @@ def make(
 ) -> Picture:
     """The pixels of a recipe.
 
-    pixels: the main layer's frame, where the caller has decoded it already.
+    pixels: the shot's frame, where the caller has decode_pick it already.
     store: keeps the light of layers, for a caller who changes what is done to it.
     copies: light copies, for a caller who plays rather than judges.
     Raises FrameError where a frame cannot be read, JobError for a colour that
@@ -136,7 +106,7 @@ def make(
     return Picture(target.layout, planes_of(coded, target, kernels))
 
 
-def as_halves(light: NDArray[np.float32]) -> NDArray[np.float16]:
+def as_halves(light: Light) -> NDArray[np.float16]:
     """What is no number is black; what a half cannot hold is the largest that it can."""
     most = np.float32(np.finfo(np.float16).max)
     if not np.isfinite(light).all():
@@ -148,7 +118,7 @@ def in_bands(
     recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None
 ) -> Picture | None:
     """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
-    is_one_table = recipe.seen is not Seen.PICTURE or is_untouched(recipe, target)
+    is_one_table = target.inspection is not PICTURE or is_untouched(recipe, target)
     if target.layout is Layout.SCREEN or is_one_table:
         return None
     canvas = canvas_for(recipe, target, kernels, None, None)
@@ -157,32 +127,32 @@ def in_bands(
         return None
     planes = empty_planes(target)
     for top, light in light_bands(recipe, layers, canvas, pixels):
-        coded = encoded(light, recipe, target, kernels)
+        coded = encode(light, recipe, target, kernels)
         is_last = top + len(light) == target.height
         fill_planes(coded, target, kernels, planes, top, None if is_last else top + len(light))
     return Picture(target.layout, planes)
 
 
-def planes_of(coded: Coded, target: Target, kernels: Kernels) -> Planes:
+def planes_of(coded: Coded, target: Target, kernels: Kernels) -> YCbCr:
     planes = empty_planes(target)
     fill_planes(coded, target, kernels, planes, 0, None)
     return planes
 
 
-def empty_planes(target: Target) -> Planes:
+def empty_planes(target: Target) -> YCbCr:
     width, height = target.stored_size
-    dtype = np.uint8 if target.depth == 8 else np.uint16
+    dtype = np.uint8 if target.layout.depth == 8 else np.uint16
     luma = np.empty((height, width), dtype)
-    cb, cr = (np.empty((height // target.chroma_rows, width // 2), dtype) for _ in range(2))
+    cb, cr = (np.empty((height // target.layout.chroma_rows, width // 2), dtype) for _ in range(2))
     return luma, cb, cr
 
 
 def fill_planes(
-    coded: Coded, target: Target, kernels: Kernels, planes: Planes, top: int, stop: int | None
+    coded: Coded, target: Target, kernels: Kernels, planes: YCbCr, top: int, stop: int | None
 ) -> None:
     """Fill the rows from `top` on with a part of a picture; stop: None for all that are left."""
     rows = slice(top, stop)
-    down = target.chroma_rows
+    down = target.layout.chroma_rows
     half = slice(top // down, None if stop is None else stop // down)
     y, cb, cr = planes[0][rows], planes[1][half], planes[2][half]
     dither = target.dither and not coded.is_untouched
@@ -191,11 +161,13 @@ def fill_planes(
     else:
         coefficients = BT2020 if target.space.is_high_range else BT709_LUMA
         spread = noise(*planes[0].shape)[rows] if dither else HALF
-        kernels.to_ycbcr(coded.values, coded.table, (y, cb, cr), coefficients, target.depth, spread)
+        kernels.to_ycbcr(
+            coded.values, coded.table, (y, cb, cr), coefficients, target.layout.depth, spread
+        )
 
 
 @lru_cache(maxsize=4)
-def noise(height: int, width: int) -> NDArray[np.float32]:
+def noise(height: int, width: int) -> Light:
     """What dithering adds before rounding down: 0..1, even over any few pixels.
 
     Source: Jimenez 2014, Next Generation Post Processing: interleaved gradient noise.
@@ -213,44 +185,48 @@ def coded_picture(
     store: LightStore | None,
     copies: LightCopies | None,
 ) -> Coded:
-    if recipe.seen is not Seen.PICTURE:
-        from waxseal.core.picture.inspecting import inspected
+    if target.inspection is not PICTURE:
+        from waxseal.core.picture.looking.inspecting import inspect
 
-        looked_at = inspected(recipe, canvas_for(recipe, target, kernels, store, copies))
+        canvas = canvas_for(recipe, target, kernels, store, copies)
+        looked_at = inspect(recipe, target.inspection, canvas)
         indexes = np.empty(looked_at.shape, np.uint16)
         kernels.to_indexes(looked_at, indexes)
         return Coded(indexes, whole_table())
-    if copies is None and is_untouched(recipe, target):
-        main = recipe.layers[0]
-        pixels = pixels or decoded(main.pick)
-        values, kind = turned(stored_as_integers(pixels.values), main), kind_of(pixels)
+    shot = recipe.shot
+    if copies is None and shot is not None and is_untouched(recipe, target):
+        pixels = pixels or decode_pick(shot.pick)
+        values, kind = turn(stored_as_integers(pixels.values), shot), kind_of(pixels)
         source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
         frame = (recipe.width, recipe.height)
-        box = scaled(box_of(main, source, frame), frame, size)
+        box = scaled(box_of(shot, source, frame), frame, size)
         fills = box == Box(0, 0, *source) and source == size
-        if fills and is_opaque(values, kind, main.pick.alpha):
-            colour = main.pick.colour
+        if fills and is_opaque(values, kind, shot.pick.read.alpha):
+            colour = shot.pick.read.colour
             table = encoded_table(kind, colour)
             return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
     light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store, copies=copies)
-    return encoded(light, recipe, target, kernels)
+    return encode(light, recipe, target, kernels)
 
 
 def is_untouched(recipe: Recipe, target: Target) -> bool:
-    """Whether one table makes the picture: a plain layer alone, in its own colours."""
-    if len(recipe.layers) != 1 or not recipe.layers[0].is_plain or recipe.corrections:
+    """Whether one table makes the picture: a bare layer alone, in its own colours."""
+    shot = recipe.shot
+    if shot is None or recipe.layers() != (shot,) or not shot.is_bare:
         return False
-    if recipe.veiled or recipe.opacity != 1 or target.lut is not None:
+    if not recipe.finish.is_bare or target.lut is not None:
         return False
-    pick = recipe.layers[0].pick
-    if pick.colour in DISPLAY_ENCODED:
+    read = shot.pick.read
+    if read.colour is Colour.OWN or read.lut is not None:
+        return False
+    if read.colour in DISPLAY_ENCODED:
         # Its codes are what the display should get, whatever a view does to light.
         return target.space is Space.SRGB or (
-            target.space is Space.BT709 and pick.colour is not Colour.SRGB
+            target.space is Space.BT709 and read.colour is not Colour.SRGB
         )
     if target.space is not Space.SRGB or recipe.colour.view is not View.PLAIN:
         return False
-    return pick.colour is Colour.FILM_LOG or primaries_matrix(pick.chromaticities) is None
+    return read.colour is Colour.FILM_LOG or primaries_matrix(read.chromaticities) is None
 
 
 def light_for(
@@ -261,9 +237,9 @@ def light_for(
     pixels: Pixels | None = None,
     store: LightStore | None = None,
     copies: LightCopies | None = None,
-) -> NDArray[np.float32]:
+) -> Light:
     """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
-    return canvas_of(recipe, canvas_for(recipe, target, kernels, store, copies), pixels)
+    return compose(recipe, canvas_for(recipe, target, kernels, store, copies), pixels)
 
 
 def canvas_for(
@@ -278,20 +254,20 @@ def canvas_for(
     return Canvas(size, frame, means, target.filter, store)
 
 
-def encoded(light: NDArray[np.float32], recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+def encode(light: Light, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
     """Light through the view into the target's space."""
     indexes = np.empty(light.shape, np.uint16)
     plain_view = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
     if target.space is Space.SRGB and plain_view and target.lut is None:
         kernels.lay_over(light, np.zeros(3, np.float32), indexes)
         return Coded(indexes, encoded_table_of_bits())
-    from waxseal.core.picture.spaces import curve, display_of, processed
+    from waxseal.core.picture.colour.spaces import curve, display_of, processed
 
     last = display_of(recipe.colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
         last = processed(curve(encode=True))
     if target.lut is not None:
-        from waxseal.core.picture.grading import lut_process
+        from waxseal.core.picture.finish.grading import lut_process
 
         if last is not None:
             last.apply(light)

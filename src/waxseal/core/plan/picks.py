@@ -1,35 +1,36 @@
-"""Frames of sources as they are read, for whoever needs one: alone, or put together from passes."""
+"""Frames of sources as they are read: alone, or put together from passes."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from pathlib import Path
 
-from waxseal.core.job.model import Operation, Sequence, Stack
-from waxseal.core.plan.recipe import Layer, PassPick, Pick, Recipe, state_of
+from waxseal.core.job.model import Operation, Reading, Sequence, Stack
+from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Recipe, state_of
 
-__all__ = ["passes_of", "pick_of", "source_recipe"]
+__all__ = ["pick_of", "pick_passes", "read_as", "source_recipe"]
 
 
-def pick_of(sequence: Sequence, frame: int, *, part: str = "") -> Pick:
-    """A frame of a source as it is read; another part of its files where one is asked for."""
-    reading = sequence.reading
+def read_as(reading: Reading, part: str = "") -> Read:
+    """How frames are read; another part of their files where one is asked for."""
     lut = reading.lut.value
-    return Pick(
-        file=state_of(sequence.files.path_of(frame)),
-        frame=frame,
+    return Read(
         alpha=reading.alpha.value,
         colour=reading.colour.value,
         chromaticities=reading.chromaticities.value,
         part=part or reading.part.value,
         matte=reading.matte.value,
         space=reading.space.value,
-        lut=state_of(Path(lut)) if lut else None,
-        source=sequence.id,
+        lut=state_of(lut) if lut else None,
     )
 
 
-def passes_of(
+def pick_of(sequence: Sequence, frame: int, *, part: str = "", read: Read | None = None) -> Pick:
+    """A frame of a source as it is read; read: where that has been worked out already."""
+    read = read or read_as(sequence.reading, part)
+    return Pick(state_of(sequence.files.path_of(frame)), frame, read, sequence.id)
+
+
+def pick_passes(
     stack: Stack,
     frame: int,
     sources: Mapping[str, Sequence],
@@ -56,6 +57,7 @@ def passes_of(
 
 def source_recipe(sequence: Sequence, frame: int) -> Recipe:
     """One frame of a source by itself, at its own size over black: for cards and for looking."""
-    layer = Layer(pick_of(sequence, frame), pixel_shape=sequence.reading.pixel_shape.value)
+    shape = Placement(pixel_shape=sequence.reading.pixel_shape.value)
     size = sequence.shown_size
-    return Recipe(size.width, size.height, "#000000", (layer,))
+    layer = Layer(pick_of(sequence, frame), shape)
+    return Recipe(size.width, size.height, "#000000", programme=layer)

@@ -1,22 +1,20 @@
-"""The recipe: a small immutable value that says what one frame of the reel is made from.
+"""The recipe: a small immutable tree that says what one frame of the reel is made from.
 
-`programme.recipe(job, n)` is the only way to one; `picture.make` turns it into
-pixels. What the pixels do not depend on is not in it, so that frames that look
-alike have one key.
+From the ground up: a picture behind, the programme (a shot, or two that are
+joined), overlays, and the reel's finish over all of it. `composing` makes
+recipes, `picture.make` turns them into pixels. What the pixels do not depend on
+is not in it, so that frames that look alike have one key.
 """
 
 from __future__ import annotations
 
-import hashlib
 import os
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from enum import StrEnum
 from fractions import Fraction
-from functools import cached_property
 from pathlib import Path
 
-from waxseal.core.job.finish import Correction, Values
+from waxseal.core.job.corrections import WHOLE, Correction, Cover, Values
 from waxseal.core.job.model import (
     Alpha,
     Blend,
@@ -27,31 +25,24 @@ from waxseal.core.job.model import (
     Operation,
     Placing,
 )
+from waxseal.core.plan.keys import Keyed
 
 __all__ = [
-    "DIFFERENCE_TIMES",
+    "BARE",
+    "Between",
     "FileState",
+    "Finished",
+    "Joined",
     "Layer",
     "Masked",
     "PassPick",
     "Pick",
+    "Placement",
+    "Read",
     "Recipe",
-    "Seen",
     "Shown",
     "state_of",
 ]
-
-
-class Seen(StrEnum):
-    """What of a frame is looked at; all but the picture as it lies, before any finish."""
-
-    PICTURE = "picture"
-    ALPHA = "alpha"
-    DIFFERENCE = "difference from the beauty"
-    UNSURE = "unsure motion"  # where the movement between two frames cannot be told
-
-
-DIFFERENCE_TIMES = 4  # how much stronger than it is a difference is shown, so that it is seen
 
 CENTRED, USUAL = Placing(), Colourway()
 
@@ -65,7 +56,7 @@ class FileState:
     modified_ns: int
 
 
-def state_of(path: Path) -> FileState:
+def state_of(path: Path | str) -> FileState:
     try:
         status = os.stat(path)  # noqa: PTH116 - Path.stat costs twice as much, once a frame
     except OSError:
@@ -73,8 +64,25 @@ def state_of(path: Path) -> FileState:
     return FileState(str(path), status.st_size, status.st_mtime_ns)
 
 
-@dataclass(frozen=True, slots=True)
-class Pick:
+@dataclass(frozen=True)
+class Read(Keyed):
+    """How frames of a source are read; the same value for all of them.
+
+    part: which picture of files that hold several. matte: what premultiplied colour
+    was laid over, in the file's own encoding. space: of the OCIO config.
+    """
+
+    alpha: Alpha
+    colour: Colour
+    chromaticities: Chromaticities
+    part: str = ""
+    matte: str = "#000000"
+    space: str = ""
+    lut: FileState | None = None
+
+
+@dataclass(frozen=True)
+class Pick(Keyed):
     """One frame of a source, and how it is read.
 
     source: its id, to tell whose frame it is; another id is no other picture.
@@ -82,18 +90,12 @@ class Pick:
 
     file: FileState
     frame: int
-    alpha: Alpha
-    colour: Colour
-    chromaticities: Chromaticities
-    part: str = ""
-    matte: str = "#000000"  # what premultiplied colour was laid over, in the file's own encoding
-    space: str = ""  # of the OCIO config
-    lut: FileState | None = None
+    read: Read
     source: str = field(default="", repr=False, compare=False)
 
 
-@dataclass(frozen=True, slots=True)
-class PassPick:
+@dataclass(frozen=True)
+class PassPick(Keyed):
     """A frame of a pass, and what it does to those before it.
 
     gain: with the exposure in it. tint: in sRGB.
@@ -111,8 +113,15 @@ class PassPick:
 Shown = Pick | tuple[PassPick, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Masked:
+def picks_of(shown: Shown) -> Iterator[Pick]:
+    if isinstance(shown, Pick):
+        yield shown
+    else:
+        yield from (one.pick for one in shown)
+
+
+@dataclass(frozen=True)
+class Masked(Keyed):
     """The matte that corrections keep to."""
 
     pick: Pick
@@ -120,33 +129,71 @@ class Masked:
     soften: float
 
 
-@dataclass(frozen=True, slots=True)
-class Layer:
-    """A picture in the reel's frame: what it is, where it lies, what is done to it.
+@dataclass(frozen=True)
+class Finished(Keyed):
+    """A finish at one frame.
 
-    following, share: the next frame, and how much of the way to it; none where
-        frames are shown as they are. by_motion: things are moved there, not mixed.
-    corrections: those that are on and do something at this frame.
-    opacity: 0..1. veil: a colour that covers `veiled` of it, for fades.
-    files: what the corrections read besides.
+    corrections: those that are on and do something. inside: where they work, where
+    that is not everywhere. helpers: the frames that corrections read besides, by the
+    source that they name. files: what they read that is no frame. cover: how much of
+    the picture is there.
     """
 
-    shown: Shown
+    corrections: tuple[Correction, ...] = ()
+    inside: Masked | None = None
+    helpers: tuple[tuple[str, Pick], ...] = ()
+    files: tuple[FileState, ...] = ()
+    cover: Cover = WHOLE
+
+    @property
+    def is_bare(self) -> bool:
+        """Whether it leaves every pixel as it is."""
+        return not self.corrections and self.cover == WHOLE
+
+    def helper(self, source: str) -> Pick | None:
+        """The frame of a source that a correction names."""
+        return next((pick for name, pick in self.helpers if name == source), None)
+
+    def picks(self) -> Iterator[Pick]:
+        if self.inside is not None:
+            yield self.inside.pick
+        yield from (pick for _, pick in self.helpers)
+
+
+BARE = Finished()
+
+
+@dataclass(frozen=True)
+class Placement(Keyed):
+    """Where a picture goes in the reel's frame."""
+
     framing: Framing = Framing.FIT
     placing: Placing = CENTRED
     pixel_shape: Fraction = Fraction(1)
-    following: Shown | None = None
-    share: Fraction = Fraction(0)
+
+
+@dataclass(frozen=True)
+class Between(Keyed):
+    """The frame after a layer's own, and how much of the way to it the reel is.
+
+    by_motion: things are moved there, not mixed.
+    """
+
+    following: Shown
+    share: Fraction
     by_motion: bool = False
-    corrections: tuple[Correction, ...] = ()
-    inside: Masked | None = None
-    depth: Pick | None = None
-    opacity: float = 1.0
-    veil: str = "#000000"
-    veiled: float = 0.0
+
+
+@dataclass(frozen=True)
+class Layer(Keyed):
+    """A picture in the reel's frame: what it is, where it goes, what is done to it."""
+
+    shown: Shown
+    placement: Placement = Placement()
+    between: Between | None = None
+    finish: Finished = BARE
     blend: Blend = Blend.OVER
     values: Values = Values.LINEAR
-    files: tuple[FileState, ...] = ()
 
     @property
     def pick(self) -> Pick:
@@ -154,74 +201,67 @@ class Layer:
         return self.shown if isinstance(self.shown, Pick) else self.shown[0].pick
 
     @property
-    def is_plain(self) -> bool:
-        """Whether it is one frame of one file, shown as it is."""
+    def is_bare(self) -> bool:
+        """Whether it is one frame of one file, laid over as it is."""
         return (
             isinstance(self.shown, Pick)
-            and self.following is None
-            and not self.corrections
-            and self.opacity == 1
-            and self.veiled == 0
+            and self.between is None
+            and self.finish.is_bare
             and self.blend is Blend.OVER
-            and self.shown.colour is not Colour.OWN
-            and self.shown.lut is None
         )
 
     def picks(self) -> Iterator[Pick]:
         """Every frame that has to be decoded for it."""
-        for shown in (self.shown, self.following):
-            if isinstance(shown, Pick):
-                yield shown
-            elif shown is not None:
-                yield from (one.pick for one in shown)
-        if self.inside is not None:
-            yield self.inside.pick
-        if self.depth is not None:
-            yield self.depth
+        yield from picks_of(self.shown)
+        if self.between is not None:
+            yield from picks_of(self.between.following)
+        yield from self.finish.picks()
 
 
 @dataclass(frozen=True)
-class Recipe:
-    """What one frame of the reel is made from: layers over a ground, the lowest first.
+class Joined(Keyed):
+    """Two shots that dissolve into each other; share: how far the reel is, 0..1, both left out.
 
-    behind: a picture between the ground and the layers.
-    corrections, inside, depth, opacity, veil, veiled, files: the reel's own finish.
-    seen: what is looked at; deliveries have the picture. beauty: what the passes of
-        the main layer are held against, where that is looked at.
+    None stands for a shot that shows nothing here.
+    """
+
+    before: Layer | None
+    after: Layer | None
+    share: Fraction
+
+
+@dataclass(frozen=True)
+class Recipe(Keyed):
+    """What one frame of the reel is made from.
+
+    ground: `#rrggbb`, sRGB. programme: None where nothing stands in for a frame that
+    is not there. overlays: the lowest first. finish: the reel's own.
     """
 
     width: int
     height: int
-    ground: str  # #rrggbb, sRGB
-    layers: tuple[Layer, ...] = ()
+    ground: str
     behind: Layer | None = None
+    programme: Layer | Joined | None = None
+    overlays: tuple[Layer, ...] = ()
+    finish: Finished = BARE
     colour: Colourway = USUAL
-    corrections: tuple[Correction, ...] = ()
-    inside: Masked | None = None
-    depth: Pick | None = None
-    opacity: float = 1.0
-    veil: str = "#000000"
-    veiled: float = 0.0
-    files: tuple[FileState, ...] = ()
-    seen: Seen = Seen.PICTURE
-    beauty: Pick | None = None
-
-    @cached_property
-    def key(self) -> str:
-        """Stable over runs and machines: same key, same pixels."""
-        return hashlib.blake2b(
-            repr(self).encode("utf-8", "backslashreplace"), digest_size=16
-        ).hexdigest()
 
     @property
-    def main(self) -> Layer | None:
-        """The layer of the shot, or what stands for it: the lowest."""
-        return self.layers[0] if self.layers else None
+    def shot(self) -> Layer | None:
+        """The layer of the shot; of two that are joined the one that comes."""
+        joined = self.programme
+        return joined.after or joined.before if isinstance(joined, Joined) else joined
+
+    def layers(self) -> tuple[Layer, ...]:
+        """Every layer, the lowest first."""
+        one = self.programme
+        programme = (one.before, one.after) if isinstance(one, Joined) else (one,)
+        every = (self.behind, *programme, *self.overlays)
+        return tuple(layer for layer in every if layer is not None)
 
     def picks(self) -> Iterator[Pick]:
-        for layer in (self.behind, *self.layers):
-            if layer is not None:
-                yield from layer.picks()
-        for one in (self.inside.pick if self.inside else None, self.depth, self.beauty):
-            if one is not None:
-                yield one
+        """Every frame that has to be decoded for it."""
+        for layer in self.layers():
+            yield from layer.picks()
+        yield from self.finish.picks()

@@ -1,27 +1,97 @@
 """How like a decoded frame is to the picture that it was made from.
 
-Every frame is compared by its sketch: the means of a fixed grid of blocks,
-small enough to keep for a whole film. Some are compared pixel by pixel.
+Every frame leaves a mark when it is made, small enough to keep for a whole film,
+and another when it is decoded. What loses nothing is recognised by a digest of
+its pixels, everything else by a sketch: the means of a fixed grid of blocks. Some
+frames are compared pixel by pixel besides.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import xxhash
 from numpy.typing import NDArray
 
-__all__ = ["Likeness", "Sketch", "compare", "psnr", "sketch", "ssim"]
+from waxseal.core.picture.arrays import Plane
+
+__all__ = [
+    "Comparison",
+    "Likeness",
+    "Sketch",
+    "compare_digests",
+    "compare_sketches",
+    "comparison_for",
+    "digest",
+    "psnr",
+    "sketch",
+    "ssim",
+]
 
 ACROSS, DOWN = 64, 36
 Sketch = NDArray[np.uint8]  # the means of luma blocks, then of both chroma planes'
-Plane = NDArray[Any]  # uint8; uint16 holds 10 bits
 
 WINDOW = 11  # pixels, of the similarity of structures
 FARTHEST = 6.0  # codes of rms between sketches: a coarse encode stays below 2
 CLOSER = 1.0  # codes by which a neighbour has to be nearer for the order to be in doubt
+
+
+@dataclass(frozen=True, slots=True)
+class Likeness:
+    """The result over a film. Frames are counted from 1.
+
+    compared: how many frames were compared at all.
+    farthest: the largest distance of a frame's sketch, in codes; its frame.
+    unlike: frames that do not look like their pictures.
+    doubts: frames that look like their neighbour's picture rather than their own.
+    """
+
+    compared: int
+    farthest: float
+    farthest_frame: int
+    unlike: tuple[int, ...]
+    doubts: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """mark: what is kept of the planes of a picture.
+
+    compare: the marks that were made, and those that were decoded by their frames' places.
+    """
+
+    mark: Callable[[Sequence[Plane]], Any]
+    compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness]
+
+
+def comparison_for(*, is_lossless: bool) -> Comparison:
+    if is_lossless:
+        return Comparison(digest, compare_digests)
+    return Comparison(sketch, compare_sketches)
+
+
+# ---- digests ---------------------------------------------------------------------------------
+
+
+def digest(planes: Sequence[Plane]) -> int:
+    """One number for the bits of all planes."""
+    total = xxhash.xxh3_64()
+    for plane in planes:
+        total.update(np.ascontiguousarray(plane).data)
+    return total.intdigest()
+
+
+def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness:
+    """Hold each frame against its picture, bit by bit."""
+    compared = [at for at in range(len(made)) if at in decoded]
+    unlike = tuple(at + 1 for at in compared if made[at] != decoded[at])
+    return Likeness(len(compared), 0.0, 1, unlike)
+
+
+# ---- sketches --------------------------------------------------------------------------------
 
 
 def sketch(planes: Sequence[Plane]) -> Sketch:
@@ -56,6 +126,28 @@ def distance(one: Sketch, other: Sketch) -> float:
     return float(np.sqrt(np.mean(away * away)))
 
 
+def compare_sketches(made: Sequence[Sketch], decoded: Mapping[int, Sketch]) -> Likeness:
+    """Hold the sketches of a decoded film against those of its pictures, frame by frame."""
+    farthest, farthest_frame = 0.0, 1
+    unlike, doubts = [], []
+    compared = [at for at in range(len(made)) if at in decoded]
+    for at in compared:
+        seen = decoded[at]
+        away = distance(seen, made[at])
+        if away > farthest:
+            farthest, farthest_frame = away, at + 1
+        if away > FARTHEST:
+            unlike.append(at + 1)
+        for neighbour in (at - 1, at + 1):
+            if 0 <= neighbour < len(made) and distance(seen, made[neighbour]) + CLOSER < away:
+                doubts.append(at + 1)
+                break
+    return Likeness(len(compared), farthest, farthest_frame, tuple(unlike), tuple(doubts))
+
+
+# ---- whole frames ----------------------------------------------------------------------------
+
+
 def psnr(one: Plane, other: Plane) -> float:
     """Peak signal-to-noise ratio in dB: 10·log10(255² ÷ MSE); infinite for equal planes."""
     away = (one.astype(np.float32) - other.astype(np.float32)) / np.float32(steps_in_code(one))
@@ -87,34 +179,3 @@ def ssim(one: Plane, other: Plane) -> float:
     alike /= (x_mean**2 + y_mean**2 + light) * (x_spread + y_spread + contrast)
     edge = WINDOW // 2
     return float(alike[edge:-edge, edge:-edge].mean(dtype=np.float64))
-
-
-@dataclass(frozen=True, slots=True)
-class Likeness:
-    """The result over a film. Frames are counted from 1.
-
-    farthest: the largest distance of a frame's sketch, in codes; its frame.
-    doubts: frames that look like their neighbour's picture rather than their own.
-    """
-
-    farthest: float
-    farthest_frame: int
-    unlike: tuple[int, ...]
-    doubts: tuple[int, ...]
-
-
-def compare(made: Sequence[Sketch], decoded: Sequence[Sketch]) -> Likeness:
-    """Hold the sketches of a decoded film against those of its pictures, frame by frame."""
-    farthest, farthest_frame = 0.0, 1
-    unlike, doubts = [], []
-    for at, seen in enumerate(decoded[: len(made)]):
-        away = distance(seen, made[at])
-        if away > farthest:
-            farthest, farthest_frame = away, at + 1
-        if away > FARTHEST:
-            unlike.append(at + 1)
-        for neighbour in (at - 1, at + 1):
-            if 0 <= neighbour < len(made) and distance(seen, made[neighbour]) + CLOSER < away:
-                doubts.append(at + 1)
-                break
-    return Likeness(farthest, farthest_frame, tuple(unlike), tuple(doubts))

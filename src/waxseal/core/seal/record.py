@@ -11,8 +11,9 @@ from waxseal import __version__
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.safely import write_safely
-from waxseal.core.seal.frames import measure_frames
-from waxseal.core.seal.measure import Measured, measure
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.frames import measure_frames
+from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
 
@@ -106,15 +107,17 @@ def check(video: Path, *, report: Report = silent, token: CancelToken | None = N
 
     Raises UnreadableInput where there is no video to measure, Cancelled.
     """
-    measured = (measure_frames if video.is_dir() else measure)(video, report=report, token=token)
+    measured = (measure_frames if video.is_dir() else measure_movie)(
+        video, report=report, token=token
+    )
     record = read_seal(video)
     reasons: list[str] = []
     if measured.damaged_frames:
         one = measured.damaged_frames == 1
-        words = "is damaged or not there" if one else "are damaged or not there"
-        reasons.append(f"{measured.damaged_frames} of its frames {words}.")
+        words = "frame is damaged or missing" if one else "frames are damaged or missing"
+        reasons.append(f"{measured.damaged_frames} {words}.")
     if measured.rate is None:
-        reasons.append("Its frames do not come at a constant rate.")
+        reasons.append("The frame rate is not constant.")
     if record is None:
         state = DeliveryState.REFUSED if reasons else DeliveryState.UNSEALED
         return Checked(state, tuple(reasons), measured, None)
@@ -126,13 +129,13 @@ def check(video: Path, *, report: Report = silent, token: CancelToken | None = N
 
 
 def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
-    """What the file has otherwise than its seal says, in sentences."""
+    """Where the file differs from what its seal says, in sentences."""
     if not record:
-        return ("The seal beside it is damaged: deliver again.",)
+        return ("The seal beside the file is damaged: deliver again.",)
     if record.get("sha256") == measured.sha256:
         return ()
     facts = facts_of(measured)
-    reasons = ["The file is not the one that was sealed: its checksum is another."]
+    reasons = ["The file is not the one that was sealed: its checksum differs."]
     for fact, word in (
         ("bytes", "bytes"),
         ("frames", "frames"),
@@ -140,5 +143,5 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
         ("size", "size"),
     ):
         if record.get(fact) != facts[fact]:
-            reasons.append(f"Its {word}: {facts[fact]}; the seal says {record.get(fact)}.")
+            reasons.append(f"The seal says {record.get(fact)} {word}, found {facts[fact]}.")
     return tuple(reasons)

@@ -1,132 +1,44 @@
 """Sound files: what they are, and their samples.
 
-libsndfile reads what it can to the sample; everything else (AAC, a movie's
-sound) goes through the codecs' library, whose packets are cut to the length
-that the container tells. So does MP3, which libsndfile (1.2.2) gives with
-other samples for other sizes of block, 253 of them too late.
+libsndfile reads what it can to the sample; everything else (MP3, AAC, a movie's
+sound) goes through the codecs' library, whose packets are cut to the length that
+the container names.
 """
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from pydantic import ValidationError
+from waxseal.core.job.model import Sound
+from waxseal.core.sound.exact import open_exact, probe_exact, read_exact
 
-from waxseal.core.errors import SoundError
-from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.job.model import Sound, sentence_of
-from waxseal.core.words import plain
+__all__ = ["probe_sound", "read_blocks"]
 
-__all__ = ["probe_sound", "read_blocks", "sound_of"]
-
-if TYPE_CHECKING:  # NumPy starts slowly, and whoever only looks at sounds has no use for it
+if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
     import numpy as np
     from numpy.typing import NDArray
 
-    Samples = NDArray[np.float32]
-
-# What libsndfile reads to the sample, by its own names, and how people call it.
-EXACT = {
-    "WAV": "WAV",
-    "WAVEX": "WAV",
-    "RF64": "WAV",
-    "W64": "W64",
-    "FLAC": "FLAC",
-    "AIFF": "AIFF",
-    "OGG": "Ogg",
-}
-MOST_CHUNKS = 1000
-
-
-def opened(path: Path) -> Any:
-    """An open libsndfile, or None where it is not for this file. Raises SoundError."""
-    import soundfile  # brings NumPy along
-
-    if not path.exists():
-        raise SoundError(f"{plain(path.name)} cannot be heard: it is not there.", path=path)
-    if path.stat().st_size == 0:
-        raise SoundError(f"{plain(path.name)} cannot be heard: it is empty.", path=path)
-    if path.suffix.lower() in MOVIE_SUFFIXES:
-        return None
-    try:
-        file = soundfile.SoundFile(str(path))
-    except (OSError, RuntimeError, TypeError):
-        return None
-    if file.format not in EXACT:
-        file.close()
-        return None
-    return file
+    Samples = NDArray[np.float32]  # (count, channels), full scale ±1
 
 
 def probe_sound(path: Path) -> Sound:
     """What a sound file holds. Raises SoundError."""
-    file = opened(path)
-    if file is None:
-        from waxseal.core.sound.streams import probe_stream
+    file = open_exact(path)
+    if file is not None:
+        return probe_exact(path, file)
+    from waxseal.core.sound.streams import probe_stream
 
-        return probe_stream(path)
-    with file:
-        if file.frames < 1:
-            raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
-        return sound_of(
-            path,
-            format=EXACT[file.format],
-            sample_rate=file.samplerate,
-            channels=file.channels,
-            samples=file.frames,
-            start=start_written(path) if file.format in ("WAV", "WAVEX", "RF64") else None,
-        )
-
-
-def sound_of(path: Path, **facts: Any) -> Sound:
-    """Raises SoundError for a file that claims what no sound has."""
-    try:
-        return Sound(id="s0", name=plain(path.name), path=str(path), **facts)
-    except ValidationError as error:
-        raise SoundError(
-            f"{plain(path.name)} is damaged: it claims what no sound has ({sentence_of(error)}).",
-            path=path,
-        ) from None
+    return probe_stream(path)
 
 
 def read_blocks(path: Path, *, start: int, block: int) -> Iterator[Samples]:
-    """The samples of a file from `start` on, up to `block` at a time.
-
-    Yields (count, channels) float32, full scale ±1. Raises SoundError.
-    """
-    file = opened(path)
-    if file is None:
-        from waxseal.core.sound.streams import read_stream
-
-        yield from read_stream(path, start=start, block=block)
+    """The samples of a file from `start` on, up to `block` at a time. Raises SoundError."""
+    file = open_exact(path)
+    if file is not None:
+        yield from read_exact(path, file, start=start, block=block)
         return
-    with file:
-        try:
-            file.seek(min(start, file.frames))
-            while len(heard := file.read(block, "float32", always_2d=True)):
-                yield heard
-        except RuntimeError as error:
-            raise SoundError(f"{plain(path.name)} is damaged: {error}.", path=path) from error
+    from waxseal.core.sound.streams import read_stream
 
-
-def start_written(path: Path) -> int | None:
-    """The sample of the day at which a broadcast WAV begins; None where it does not say.
-
-    Source: EBU Tech 3285, the bext chunk: TimeReferenceLow and -High behind 338 bytes of text.
-    """
-    with path.open("rb") as file:
-        if file.read(12)[8:] != b"WAVE":
-            return None
-        for _ in range(MOST_CHUNKS):
-            head = file.read(8)
-            if len(head) < 8:
-                return None
-            (length,) = struct.unpack("<I", head[4:])
-            if head[:4] == b"bext":
-                reference = file.read(346)[338:]
-                return struct.unpack("<Q", reference)[0] if len(reference) == 8 else None
-            file.seek(length + length % 2, 1)
-    return None
+    yield from read_stream(path, start=start, block=block)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from waxseal.core.errors import SoundError
 from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.job.model import Sound
-from waxseal.core.sound.files import sound_of
+from waxseal.core.sound.facts import sound_of
 from waxseal.core.words import plain
 
 __all__ = ["probe_stream", "read_stream"]
@@ -26,11 +26,11 @@ NAMES = {"opus": "Opus", "vorbis": "Ogg"}
 def probe_stream(path: Path) -> Sound:
     """Decodes the sound once: no container's word on its length is exact. Raises SoundError."""
     is_movie = path.suffix.lower() in MOVIE_SUFFIXES
-    with opened(path) as container:
+    with open_stream(path) as container:
         stream = container.streams.audio[0]
         codec = stream.codec_context.codec.canonical_name
         rate, channels = stream.codec_context.sample_rate, stream.codec_context.channels
-        samples = sum(len(part) for part in decoded(container))
+        samples = sum(len(part) for part in decode_all(container))
     if not samples or not rate or not channels:
         raise SoundError(f"{plain(path.name)} has no samples in it.", path=path)
     kind = "PCM" if codec.startswith("pcm_") else NAMES.get(codec, codec.upper())
@@ -49,8 +49,8 @@ def read_stream(path: Path, *, start: int, block: int) -> Iterator[Samples]:
     skip = start
     rest: list[Samples] = []
     waiting = 0
-    with opened(path) as container:
-        for part in decoded(container):
+    with open_stream(path) as container:
+        for part in decode_all(container):
             part, skip = part[skip:], max(0, skip - len(part))
             rest.append(part)
             waiting += len(part)
@@ -63,7 +63,7 @@ def read_stream(path: Path, *, start: int, block: int) -> Iterator[Samples]:
 
 
 @contextmanager
-def opened(path: Path) -> Iterator[av.container.InputContainer]:
+def open_stream(path: Path) -> Iterator[av.container.InputContainer]:
     try:
         with path_for_library(path) as name, av.open(name) as container:
             if not container.streams.audio:
@@ -71,7 +71,7 @@ def opened(path: Path) -> Iterator[av.container.InputContainer]:
             # The library's types do not say it: of an unknown codec there is no context.
             if getattr(container.streams.audio[0], "codec_context", None) is None:
                 raise SoundError(
-                    f"{plain(path.name)} cannot be heard: its codec is none that can be read.",
+                    f"{plain(path.name)} cannot be heard: its codec is unknown.",
                     path=path,
                 )
             yield container
@@ -83,7 +83,7 @@ def opened(path: Path) -> Iterator[av.container.InputContainer]:
         ) from error
 
 
-def decoded(container: av.container.InputContainer) -> Iterator[Samples]:
+def decode_all(container: av.container.InputContainer) -> Iterator[Samples]:
     """Every packet's samples, channels last. Delay and padding are cut by the library."""
     stream = container.streams.audio[0]
     planar = av.AudioResampler(format="fltp")

@@ -27,7 +27,10 @@ def index_at(index: int, count: int, source: Fraction, reel: Fraction) -> int:
 
     The source frame that is on screen when the reel frame begins.
     """
-    return min(int(index * source / reel), count - 1)
+    return min(
+        index * source.numerator * reel.denominator // (source.denominator * reel.numerator),
+        count - 1,
+    )
 
 
 def share_at(at: int, index: int, source: Fraction, reel: Fraction) -> Fraction:

@@ -8,8 +8,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import Correction, Text
 from waxseal.core.job.edits.parts import with_laid, with_reel
-from waxseal.core.job.finish import Correction, Finish, Inside, Text
+from waxseal.core.job.finish import Finish, Inside
 from waxseal.core.job.model import Colourway, Job, changed
 
 __all__ = [

@@ -9,7 +9,6 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
 from waxseal.core.job.edits.parts import L, free_ids, replaced, with_sequences
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
-from waxseal.core.job.finish import Finish, Haze
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, changed
 from waxseal.core.job.passes import PassKind
 
@@ -46,7 +45,7 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     if not job.deliveries and job.reel.shots:
         first = job.sequence(job.reel.shots[0].source)
         name = first.name if job.name == "Untitled" else job.name
-        job = add_delivery(job, name=f"{name.replace('/', '_')}.mp4", folder=folder)
+        job = add_delivery(job, name=name.replace("/", "_"), folder=folder)
     return job
 
 
@@ -104,7 +103,7 @@ def remove_source(job: Job, *, source: str) -> Job:
         ),
         sounds=tuple(laid for laid in reel.sounds if laid.source != source),
         behind="" if reel.behind == source else reel.behind,
-        finish=unhelped(reel.finish, source),
+        finish=reel.finish.without(source),
     )
     sources = tuple(
         without_pass(one, source) if isinstance(one, Sequence) else one
@@ -115,17 +114,7 @@ def remove_source(job: Job, *, source: str) -> Job:
 
 
 def without_helper(one: L, source: str) -> L:
-    return changed(one, finish=unhelped(one.finish, source))
-
-
-def unhelped(finish: Finish, source: str) -> Finish:
-    """A finish that does without a source as matte or depth."""
-    inside = finish.inside
-    kept = tuple(
-        one for one in finish.corrections if not (isinstance(one, Haze) and one.depth == source)
-    )
-    gone = inside is not None and inside.source == source
-    return changed(finish, corrections=kept, inside=None if gone else inside)
+    return changed(one, finish=one.finish.without(source))
 
 
 def without_pass(sequence: Sequence, source: str) -> Sequence:

@@ -1,0 +1,90 @@
+"""The options of `waxseal assemble`: how each is called, and what the help says of it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+__all__ = [
+    "Between",
+    "Bitrate",
+    "BurnIn",
+    "Codec",
+    "Colour",
+    "Config",
+    "Exposure",
+    "Frames",
+    "Framing",
+    "Gamma",
+    "Ground",
+    "Json",
+    "Lut",
+    "NoSound",
+    "Out",
+    "Overwrite",
+    "Passes",
+    "Quality",
+    "Range",
+    "Rate",
+    "Reverse",
+    "Size",
+    "Sound",
+    "Space",
+    "StandIn",
+    "ToRate",
+    "View",
+]
+
+
+def text(name: str, words: str) -> typer.models.OptionInfo:
+    option: typer.models.OptionInfo = typer.Option(f"--{name}", help=words)
+    return option
+
+
+Json = Annotated[bool, typer.Option("--json", help="One machine-readable answer on stdout.")]
+Frames = Annotated[Path, typer.Argument(metavar="PATH", help="A folder, or a frame.")]
+Out = Annotated[Path, typer.Option("--out", help="The file to make.", metavar="FILE")]
+Rate = Annotated[str | None, text("rate", "The rate the frames are read at: 24, 24000/1001.")]
+ToRate = Annotated[str | None, text("to-rate", "The file's rate; frames repeat or drop.")]
+Size = Annotated[str | None, text("size", "The file's size: 1920x1080.")]
+Framing = Annotated[str, text("framing", "fit, fill, stretch or actual, in another size.")]
+Range = Annotated[str | None, text("range", "Frames of the result, from 1, as 1-48.")]
+Reverse = Annotated[bool, text("reverse", "Last frame first.")]
+Quality = Annotated[
+    str | None,
+    text("quality", "draft, good, high, master, or the codec's own figure; high if left out."),
+]
+Bitrate = Annotated[str | None, text("bitrate", "Instead of a quality: 5M, 800k.")]
+Sound = Annotated[Path | None, text("sound", "A sound, laid from the start.")]
+NoSound = Annotated[bool, text("no-sound", "Leave out the sound beside the frames.")]
+StandIn = Annotated[
+    str, text("stand-in", "For frames that are missing: stop, hold, nearest, black.")
+]
+Ground = Annotated[str, text("ground", "Behind the picture: #rrggbb, black, white, grey.")]
+Colour = Annotated[
+    str | None, text("colour", "How frames are read: linear, sRGB, ACEScg, … or an OCIO space.")
+]
+Config = Annotated[
+    Path | None, text("config", "An OCIO config; else that of OCIO, else the built-in one.")
+]
+View = Annotated[str, text("view", "plain, ACES SDR or ACES HDR: how light is shown.")]
+Codec = Annotated[
+    str, text("codec", "H.264 (8 bits), H.265 (10 bits), or EXR: a folder of frames.")
+]
+Space = Annotated[
+    str | None,
+    text(
+        "space",
+        "What the codes mean: sRGB (if left out), BT.709, Display P3; "
+        "with H.265 BT.2020 PQ or HLG.",
+    ),
+]
+Exposure = Annotated[float, text("exposure", "Stops, in scene-linear light.")]
+Gamma = Annotated[float, text("gamma", "Above 1 is lighter.")]
+Lut = Annotated[Path | None, text("lut", "A look: a LUT on display-encoded values.")]
+BurnIn = Annotated[str | None, text("burn-in", "Text: {name} {frame} {timecode} …")]
+Between = Annotated[str, text("between", "At another rate: nearest, blend or motion.")]
+Passes = Annotated[bool, text("passes", "Put the passes of shots together.")]
+Overwrite = Annotated[bool, text("overwrite", "Replace a file of that name.")]

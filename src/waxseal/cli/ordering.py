@@ -1,0 +1,199 @@
+"""What was said on the command line, word by word, as the values that a job takes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.containers import CONTAINERS, container_for
+from waxseal.core.deliver.quality import parse_bitrate, parse_quality
+from waxseal.core.errors import WrongUse
+from waxseal.core.job.corrections import Correction
+from waxseal.core.job.finish import Finish
+from waxseal.core.job.model import (
+    BT709,
+    Colour,
+    Conversion,
+    Framing,
+    Graded,
+    Quality,
+    Size,
+    Space,
+    StandIn,
+    View,
+    changed,
+    colour_choices,
+    colour_words,
+)
+from waxseal.core.job.sizes import parse_size
+from waxseal.core.timing.ranges import FrameRange, parse_range
+from waxseal.core.timing.rates import parse_rate
+
+__all__ = ["Orders", "parse_colour", "parse_ground", "read_orders"]
+
+
+@dataclass(frozen=True, slots=True)
+class Orders:
+    """What was said on the command line."""
+
+    path: Path
+    out: Path
+    rate: Fraction | None
+    reel_rate: Fraction | None
+    size: Size | None
+    framing: Framing
+    frames: FrameRange | None
+    is_reversed: bool
+    quality: Quality
+    sound: Path | None
+    without_sound: bool
+    stand_in: StandIn
+    ground: str
+    colour: dict[str, object] | None  # values of a reading
+    config: str
+    view: View
+    codec: str
+    space: Space
+    looks: tuple[Correction, ...]
+    between: Conversion
+    with_passes: bool
+    overwrite: bool
+
+
+def parse_ground(text: str) -> str:
+    """`#rrggbb`, `black`, `white` or `grey`. Raises WrongUse."""
+    named = {"black": "#000000", "white": "#ffffff", "grey": "#808080"}
+    colour = named.get(text.strip().lower(), text.strip())
+    if not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
+        raise WrongUse(f"“{text}” is no ground colour: write it as #1a2b3c, black, white or grey.")
+    return colour.lower()
+
+
+# What is written as text: the name of the option, of the order, and how it is read.
+WRITTEN: tuple[tuple[str, str, Callable[[str], object]], ...] = (
+    ("rate", "rate", parse_rate),
+    ("to_rate", "reel_rate", parse_rate),
+    ("size", "size", parse_size),
+    ("range_", "frames", parse_range),
+    ("ground", "ground", parse_ground),
+)
+# What is one of a few words.
+CHOSEN: tuple[tuple[str, type[StrEnum]], ...] = (
+    ("framing", Framing),
+    ("stand_in", StandIn),
+    ("view", View),
+    ("between", Conversion),
+)
+
+
+def read_orders(said: Mapping[str, Any]) -> Orders:
+    """The orders of the options of `assemble`, by their names. Raises WrongUse, JobError."""
+    values: dict[str, Any] = {}
+    for option, name, parse in WRITTEN:
+        values[name] = parse(said[option]) if said[option] is not None else None
+    for option, kind in CHOSEN:
+        values[option] = choose(said[option], option, kind)
+    config = said["config"]
+    return Orders(
+        path=said["path"],
+        out=said["out"],
+        is_reversed=said["reverse"],
+        sound=said["sound"],
+        without_sound=said["no_sound"],
+        colour=parse_colour(said["colour"], config) if said["colour"] is not None else None,
+        config=str(config.absolute()) if config is not None else "",
+        looks=looks_of(said),
+        with_passes=said["passes"],
+        overwrite=said["overwrite"],
+        **delivery_orders(said),
+        **values,
+    )
+
+
+def choose(text: str, option: str, kind: type[StrEnum]) -> StrEnum:
+    """One of a few words, in whatever case. Raises WrongUse."""
+    names = {one.value.casefold(): one for one in kind}
+    if text.casefold() not in names:
+        known = ", ".join(one.value for one in kind)
+        raise WrongUse(f"--{option.replace('_', '-')} {text}: choose one of {known}.")
+    return names[text.casefold()]
+
+
+def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
+    """Codec, quality and space, and whether they go together. Raises WrongUse, JobError."""
+    quality, bitrate, space, out = (said[name] for name in ("quality", "bitrate", "space", "out"))
+    if quality is not None and bitrate is not None:
+        raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
+    codec = codec_named(said["codec"])
+    chosen: Quality = Graded()
+    if bitrate is not None or quality is not None:
+        chosen = parse_bitrate(bitrate) if bitrate is not None else parse_quality(quality)
+        is_idle = isinstance(chosen, Graded) and not codec.grades
+        trouble = codec.quality_trouble(chosen)
+        if trouble or is_idle:
+            option = "--bitrate" if bitrate is not None else "--quality"
+            has_none = f"{codec.name} has no quality to choose: leave out {option}."
+            raise WrongUse(has_none if not codec.grades else trouble)
+    check_suffix(out, codec.name)
+    return {
+        "codec": codec.name,
+        "quality": chosen,
+        "space": choose(space, "space", Space) if space is not None else codec.usual_space,
+    }
+
+
+def check_suffix(out: Path, codec: str) -> None:
+    """Raises WrongUse where the file's name says another container than it will have."""
+    container, suffix = container_for(codec_named(codec)), out.suffix.lower()
+    if container.is_folder:
+        known = {one.suffix for one in CONTAINERS.values()} | {".exr"}
+        if suffix in known - {""}:
+            raise WrongUse(f"{out.name}: {codec} frames go into a folder, name it {out.stem}.")
+    elif suffix not in ("", container.suffix):
+        raise WrongUse(
+            f"{out.name}: {codec} is written as {container.name} here, "
+            f"name the file {out.stem}{container.suffix}."
+        )
+
+
+def looks_of(said: Mapping[str, Any]) -> tuple[Correction, ...]:
+    """What a shot is corrected with. Raises JobError for a value out of bounds."""
+    looks: list[dict[str, object]] = []
+    if said["exposure"]:
+        looks.append({"kind": "exposure", "stops": said["exposure"]})
+    if said["gamma"] != 1:
+        looks.append({"kind": "gamma", "gamma": said["gamma"]})
+    if said["lut"] is not None:
+        looks.append({"kind": "lut", "path": str(said["lut"].absolute())})
+    if said["burn_in"] is not None:
+        looks.append({"kind": "text", "words": said["burn_in"], "size": 32, "shade": 0.6})
+    return changed(Finish(), corrections=tuple(looks)).corrections
+
+
+def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
+    """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, …, as values of a reading.
+
+    Else a space of the OCIO config, by its name there. Raises WrongUse, JobError.
+    """
+    names = {"linear": (Colour.LINEAR, BT709), "scene-linear": (Colour.LINEAR, BT709)}
+    for choice in colour_choices():
+        whole = colour_words(*choice)
+        names |= {whole.casefold(): choice, whole.removeprefix("scene-linear ").casefold(): choice}
+    known_as = names.get(text.strip().casefold())
+    if known_as is not None:
+        return {"colour": known_as[0], "chromaticities": known_as[1]}
+    from waxseal.core.picture.colour.spaces import source_spaces  # OCIO: only where it is needed
+
+    spaces = {name.casefold(): name for name in source_spaces(str(config or ""))}
+    if text.strip().casefold() in spaces:
+        return {"colour": Colour.OWN, "space": spaces[text.strip().casefold()]}
+    known = ", ".join(colour_words(*choice) for choice in colour_choices())
+    raise WrongUse(
+        f"“{text}” is no colour that is read: use one of {known}, or a space of the OCIO config."
+    )

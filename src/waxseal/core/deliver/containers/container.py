@@ -1,0 +1,82 @@
+"""What a container is to a delivery: how it is named, written, measured and put in its place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Protocol, Self
+
+from waxseal.core.deliver.codecs import SoundCodec
+from waxseal.core.progress import CancelToken, Report
+
+if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
+    from waxseal.core.deliver.form import Form
+    from waxseal.core.picture.make import Picture
+    from waxseal.core.seal.measure.facts import Look, Measured
+
+__all__ = ["Container", "Measure", "Writer"]
+
+
+class Writer(Protocol):
+    """A file, or a folder of files, that is being written. Leaving it closes it."""
+
+    def __enter__(self) -> Self: ...
+
+    def __exit__(self, kind: type[BaseException] | None, *_rest: object) -> None: ...
+
+    def write(self, picture: Picture, index: int) -> None:
+        """Take the next picture; index: from 0. May raise FFmpegError, OSError."""
+        ...
+
+    def finish(self) -> None:
+        """Write what is still held back."""
+        ...
+
+
+class Measure(Protocol):
+    def __call__(
+        self,
+        path: Path,
+        *,
+        look: Look | None,
+        expected_frames: int,
+        report: Report,
+        token: CancelToken,
+    ) -> Measured: ...
+
+
+class PathTrouble(Protocol):
+    def __call__(self, path: Path, form: Form, /, *, overwrite: bool) -> str: ...
+
+
+class PutInPlace(Protocol):
+    def __call__(self, partial: Path, path: Path, form: Form, /, *, overwrite: bool) -> None: ...
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Container:
+    """A container.
+
+    suffix: of its file, with the dot; empty where it is a folder.
+    sound: the codec of the sound that it carries; None where it carries none.
+    open: begins to write a form at a path that nobody else knows yet.
+    measure: opens what was written and decodes all of it.
+    has_boxes: whether what the boxes of an MP4 say is checked too.
+    path_trouble: why a finished file cannot get its name (the form is what will be
+        there); empty where it can.
+    put_in_place: gives what is finished its name. Raises FileExistsError, OSError.
+    """
+
+    name: str
+    suffix: str
+    sound: SoundCodec | None
+    has_boxes: bool
+    open: Callable[[Path, Form], Writer]
+    measure: Measure
+    path_trouble: PathTrouble
+    put_in_place: PutInPlace
+
+    @property
+    def is_folder(self) -> bool:
+        return not self.suffix

@@ -1,0 +1,136 @@
+"""Frames: a file a frame, in a folder of their own that is placed as a whole."""
+
+from __future__ import annotations
+
+from collections import deque
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+from typing import TYPE_CHECKING, Self, cast
+
+from waxseal.core.deliver.codecs import FrameFile
+from waxseal.core.deliver.containers.container import Container
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.safely import flush_to_disk
+from waxseal.core.words import names_words, plain
+
+if TYPE_CHECKING:
+    from waxseal.core.deliver.form import Form
+    from waxseal.core.picture.make import Picture
+    from waxseal.core.seal.measure.facts import Look, Measured
+
+__all__ = ["FRAMES", "frame_name", "is_frame_of"]
+
+WRITERS = 2
+WAITING = 6  # files that wait to be written
+
+
+def frame_name(name: str, frame: int, suffix: str) -> str:
+    return f"{name}.{frame:04d}{suffix}"
+
+
+def is_frame_of(name: str, file: str, suffix: str) -> bool:
+    """Whether a file has the name of a frame of the delivery `name`."""
+    number = file.removeprefix(f"{name}.").removesuffix(suffix)
+    return number.isdecimal() and file == frame_name(name, int(number), suffix)
+
+
+class FrameFolder:
+    """A folder that is being filled, by a few threads."""
+
+    def __init__(self, path: Path, form: Form) -> None:
+        self._path, self._form = path, form
+        self._coding = cast(FrameFile, form.codec.coding)
+        self._pool = ThreadPoolExecutor(WRITERS, "write")
+        self._waiting: deque[Future[None]] = deque()
+        path.mkdir()
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, _kind: type[BaseException] | None, *_rest: object) -> None:
+        self._pool.shutdown(cancel_futures=True)
+
+    def write(self, picture: Picture, index: int) -> None:
+        number = self._form.frames.first + index
+        path = self._path / frame_name(self._form.path.name, number, self._coding.suffix)
+        self._waiting.append(self._pool.submit(self._write_one, path, picture))
+        if len(self._waiting) > WAITING:
+            self._waiting.popleft().result()
+
+    def finish(self) -> None:
+        for one in self._waiting:
+            one.result()
+
+    def _write_one(self, path: Path, picture: Picture) -> None:
+        self._coding.write(path, picture.planes, self._form.rate, self._form.primaries)
+        flush_to_disk(path)
+
+
+def strangers_in(folder: Path, form: Form) -> list[str]:
+    """What is in a folder besides frames of a delivery."""
+    name, suffix = form.path.name, cast(FrameFile, form.codec.coding).suffix
+    return [one.name for one in folder.iterdir() if not is_frame_of(name, one.name, suffix)]
+
+
+def measure(
+    path: Path, *, look: Look | None, expected_frames: int, report: Report, token: CancelToken
+) -> Measured:
+    from waxseal.core.seal.measure.frames import measure_frames
+
+    return measure_frames(
+        path, look=look, expected_frames=expected_frames, report=report, token=token
+    )
+
+
+def path_trouble(path: Path, form: Form, *, overwrite: bool) -> str:
+    """A folder of frames takes the place of one that was delivered, and of nothing else."""
+    if not path.exists():
+        return ""
+    if not path.is_dir():
+        return f"{plain(path.name)} is there already and is no folder: choose another name."
+    if not overwrite:
+        return f"{plain(path.name)} is there already: choose another name, or overwrite it."
+    others = strangers_in(path, form)
+    if others:
+        return (
+            f"{plain(path.name)} holds more than delivered frames ({names_words(others)}): "
+            "choose another name."
+        )
+    return ""
+
+
+def put_folder_in_place(partial: Path, path: Path, form: Form, *, overwrite: bool) -> None:
+    """Give a finished folder its name; what it takes the place of is removed only then.
+
+    Of what was there nothing is removed but frames of this delivery. Raises
+    FileExistsError where something is there that is not to be overwritten, OSError.
+    """
+    if not path.exists():
+        partial.rename(path)
+        return
+    if not overwrite or strangers_in(path, form):
+        raise FileExistsError(path)
+    old = partial.with_name(f"{partial.name}.old")
+    path.rename(old)
+    try:
+        partial.rename(path)
+    except OSError:
+        old.rename(path)
+        raise
+    name, suffix = form.path.name, cast(FrameFile, form.codec.coding).suffix
+    for file in old.iterdir():
+        if is_frame_of(name, file.name, suffix):
+            file.unlink()
+    old.rmdir()
+
+
+FRAMES = Container(
+    name="frames",
+    suffix="",
+    sound=None,
+    has_boxes=False,
+    open=FrameFolder,
+    measure=measure,
+    path_trouble=path_trouble,
+    put_in_place=put_folder_in_place,
+)

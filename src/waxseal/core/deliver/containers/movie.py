@@ -1,0 +1,152 @@
+"""A movie file being written through the codecs' library."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from fractions import Fraction
+from math import lcm
+from pathlib import Path
+from typing import Self, cast
+
+import av
+import numpy as np
+from av.error import FFmpegError
+
+from waxseal.core.deliver.codecs import SoundCodec, StreamEncoder
+from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.deliver.form import Form
+from waxseal.core.job.model import Bitrate
+from waxseal.core.picture.make import Picture
+from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.timeline import SoundPlan
+
+__all__ = ["MovieWriter"]
+
+
+class MovieWriter:
+    """One stream of pictures, and the sound up to the end of each picture beside it."""
+
+    def __init__(self, path: Path, form: Form, name: str, options: Mapping[str, str]) -> None:
+        self._form = form
+        scale = form.rate.numerator
+        if form.sound is not None:
+            scale = lcm(scale, form.sound.sample_rate)
+        # The scale of the whole file, so that both tracks' lengths are exact in it.
+        whole = {"fflags": "+bitexact", **options, "movie_timescale": str(scale)}
+        self._container = av.open(str(path), "w", format=name, container_options=whole)
+        self._encoder = cast(StreamEncoder, form.codec.coding)
+        self._video = self._add_pictures()
+        codec = form.container.sound
+        self._sound = None
+        if form.sound is not None and codec is not None:
+            self._sound = SoundTrack(self._container, form.sound, codec)
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, *_rest: object) -> None:
+        if kind is None:
+            self._container.close()
+            return
+        try:
+            self._container.close()
+        except (FFmpegError, OSError, ValueError):
+            return  # the first error is the one that is told
+
+    def _add_pictures(self) -> av.VideoStream:
+        form, encoder = self._form, self._encoder
+        options = dict(encoder.options)
+        figure = form.codec.figure_for(form.quality)
+        if figure is not None:
+            options[encoder.figure] = f"{figure:g}"
+        stream = cast(
+            av.VideoStream,
+            self._container.add_stream(encoder.library, rate=form.rate, options=options),
+        )
+        stream.width, stream.height = form.target.stored_size
+        stream.pix_fmt = encoder.pixel_format
+        if encoder.tag:
+            stream.codec_context.codec_tag = encoder.tag
+        stream.time_base = 1 / form.rate
+        context = stream.codec_context
+        context.time_base = 1 / form.rate
+        context.framerate = form.rate
+        context.color_primaries, context.color_trc, context.colorspace, _ = form.tags
+        context.color_range = 1
+        context.flags |= av.codec.context.Flags.bitexact
+        # Slices, the default, would cut each picture in as many parts as there are threads.
+        context.thread_type = "FRAME"
+        context.thread_count = encoder.threads
+        if isinstance(form.quality, Bitrate):
+            context.bit_rate = form.quality.bits_per_second
+        return stream
+
+    def write(self, picture: Picture, index: int) -> None:
+        """Encode one picture, and the sound up to its end."""
+        frame = video_frame(picture, self._encoder.pixel_format, self._form.tags)
+        frame.pts, frame.time_base = index, 1 / self._form.rate
+        self._container.mux(self._video.encode(frame))
+        if self._sound is not None:
+            self._sound.write_until((index + 1) / self._form.rate)
+
+    def finish(self) -> None:
+        """Encode what is still held back."""
+        if self._sound is not None:
+            self._sound.write_rest()
+        self._container.mux(self._video.encode(None))
+        if self._sound is not None:
+            self._sound.flush()
+
+
+class SoundTrack:
+    """The sound of a movie that is being written."""
+
+    def __init__(
+        self, container: av.container.OutputContainer, plan: SoundPlan, codec: SoundCodec
+    ) -> None:
+        self._container, self._plan, self._codec = container, plan, codec
+        self._layout = codec.layouts[plan.channels]
+        stream = container.add_stream(codec.library, rate=plan.sample_rate)
+        self._stream = cast(av.AudioStream, stream)
+        context = self._stream.codec_context
+        context.layout = self._layout
+        context.format = codec.sample_format
+        context.bit_rate = codec.bits_per_second[plan.channels]
+        context.time_base = Fraction(1, plan.sample_rate)
+        context.flags |= av.codec.context.Flags.bitexact
+        self._blocks: Iterator[np.ndarray] = mix_blocks(plan, codec.block)
+        self._written = 0
+
+    def write_until(self, seconds: Fraction) -> None:
+        self._write(round(seconds * self._plan.sample_rate))
+
+    def write_rest(self) -> None:
+        self._write(self._plan.count)
+
+    def flush(self) -> None:
+        self._container.mux(self._stream.encode(None))
+
+    def _write(self, until: int) -> None:
+        while self._written < until:
+            block = next(self._blocks, None)
+            if block is None:
+                return
+            frame = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(block.T), self._codec.sample_format, self._layout
+            )
+            frame.sample_rate = self._plan.sample_rate
+            frame.pts, frame.time_base = self._written, Fraction(1, self._plan.sample_rate)
+            self._written += len(block)
+            self._container.mux(self._stream.encode(frame))
+
+
+def video_frame(picture: Picture, pixel_format: str, tags: Tags) -> av.VideoFrame:
+    height, width = picture.planes[0].shape
+    frame = av.VideoFrame(width, height, pixel_format)
+    for plane, values in zip(frame.planes, picture.planes, strict=True):
+        in_line = plane.line_size // values.itemsize
+        lines = np.frombuffer(memoryview(plane), values.dtype).reshape(-1, in_line)
+        lines[: values.shape[0], : values.shape[1]] = values
+    frame.color_primaries, frame.color_trc, frame.colorspace, _ = tags
+    frame.color_range = 1
+    return frame

@@ -1,0 +1,279 @@
+"""One delivery from its checks to its seal, in the process that it runs in."""
+
+from __future__ import annotations
+
+import errno
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any
+
+from av.error import FFmpegError
+
+from waxseal.core.deliver.encode import Encoded, encode
+from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.naming import aside_of, path_of
+from waxseal.core.deliver.notes import notes_on, stand_in_notes
+from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.picture.arrays import Planes
+from waxseal.core.picture.make import make
+from waxseal.core.plan.film import Film
+from waxseal.core.plan.programme import Programme
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
+from waxseal.core.seal.judge import judge
+from waxseal.core.seal.likeness import Likeness, comparison_for, psnr, ssim
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.record import seal_path, write_seal
+from waxseal.core.seal.rules import Expected, ExpectedSound
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.words import plain
+
+__all__ = ["expected_of", "make_delivery"]
+
+LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
+
+
+def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
+    """Encode, open again, check, seal. Never raises for what can go wrong outside: says it."""
+    path = path_of(delivery)
+    partial = partial_name(path)
+    try:
+        programme = preflight(job, delivery)
+        form = form_of(programme.timeline, delivery)
+        programme, film, encoded = encode_whole(programme, form, partial, report, token)
+        if partial.is_file():
+            flush_to_disk(partial)
+        checked = Check(film, form, encoded)
+        measured = checked.run(partial, report, token)
+        notes = (*notes_on(programme.timeline, delivery), *stand_in_notes(programme))
+        reasons = judge(measured, expected_of(form), checked.likeness(), checked.psnr)
+        if reasons:
+            return put_aside(partial, delivery, form, (reasons, notes))
+        return seal(partial, delivery, programme, (measured, checked), notes)
+    except Cancelled:
+        return Outcome(state=DeliveryState.STOPPED)
+    except DeliveryRefused as error:
+        return refuse(*error.reasons)
+    except WaxSealError as error:
+        return refuse(str(error))
+    except (FFmpegError, OSError) as error:
+        return refuse(writing_sentence(error, path))
+    finally:
+        remove_partial(partial)
+
+
+# ---- encoding --------------------------------------------------------------------------------
+
+
+def encode_whole(
+    programme: Programme, form: Form, partial: Path, report: Report, token: CancelToken
+) -> tuple[Programme, Film, Encoded]:
+    """Encode, again with stand-ins where frames turned out unreadable on the way.
+
+    Raises DeliveryRefused with every frame that nothing may stand in for.
+    """
+    while True:
+        film = programme.film()
+        encoded = encode(film, form, partial, report, token)
+        if not encoded.unreadable:
+            return programme, film, encoded
+        remove_partial(partial)
+        before = programme.stand_ins.gone
+        programme = programme.without((one.source, one.frame) for one in encoded.unreadable)
+        reasons = tuple(unreadable_sentences(programme, encoded.unreadable))
+        if reasons:
+            raise DeliveryRefused(*reasons)
+        if programme.stand_ins.gone == before:
+            raise DeliveryRefused(encoded.unreadable[0].why)
+
+
+def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable]) -> Iterator[str]:
+    """A sentence for each source whose unreadable frames nothing may stand in for."""
+    by_source: dict[str, dict[int, str]] = defaultdict(dict)
+    for one in unreadable:
+        by_source[one.source][one.frame] = one.why
+    for source, frames in by_source.items():
+        sequence = programme.timeline.sources[source]
+        if programme.stand_ins.can_stand_in(sequence):
+            continue
+        first = next(iter(frames))
+        is_one = len(frames) == 1
+        yield (
+            f"{sequence.name}: {'frame' if is_one else 'frames'} {write_frames(frames)} could not "
+            f"be read ({'' if is_one else f'{first}: '}{frames[first]}): "
+            f"render {'it' if is_one else 'them'} again, or choose a stand-in."
+        )
+
+
+# ---- checking --------------------------------------------------------------------------------
+
+
+class Check:
+    """What was written, opened again and held against what was made."""
+
+    def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
+        self.film, self.form = film, form
+        self._made = encoded.marks
+        self._comparison = comparison_for(is_lossless=form.codec.is_lossless)
+        self._decoded: dict[int, Any] = {}
+        self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
+        self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0
+
+    def run(self, partial: Path, report: Report, token: CancelToken) -> Measured:
+        """Decode all of it. Raises UnreadableInput, Cancelled."""
+        return self.form.container.measure(
+            partial,
+            look=self._look,
+            expected_frames=self.film.frames.count,
+            report=report,
+            token=token,
+        )
+
+    def _look(self, index: int, planes: Planes) -> None:
+        if not planes or index >= len(self._made):
+            return
+        self._decoded[index] = self._comparison.mark(planes)
+        if index in self._wanted:
+            recipe = self.film.recipe(self.film.frames.first + index)
+            picture = make(recipe, self.form.target)
+            self.psnr = min(self.psnr, psnr(picture.planes[0], planes[0]))
+            self.ssim = min(self.ssim, ssim(picture.planes[0], planes[0]))
+            self.whole += 1
+
+    def likeness(self) -> Likeness:
+        return self._comparison.compare(self._made, self._decoded)
+
+    def facts(self) -> dict[str, object]:
+        """How like it is, for the seal."""
+        if self.form.codec.is_lossless:
+            return {"farthest_codes": 0.0, "compared_whole": self.likeness().compared}
+        likeness = self.likeness()
+        return {
+            "farthest_codes": round(likeness.farthest, 3),
+            "farthest_frame": likeness.farthest_frame,
+            "poorest_psnr_db": None if self.psnr == float("inf") else round(self.psnr, 2),
+            "poorest_ssim": round(self.ssim, 4),
+            "compared_whole": self.whole,
+        }
+
+
+def evenly(count: int) -> set[int]:
+    """A few frames of a film, counted from 0, from the first to the last."""
+    steps = min(LOOKED_AT_WHOLE, count)
+    return {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}
+
+
+def expected_of(form: Form) -> Expected:
+    """What a file of this form has to measure."""
+    width, height = form.target.stored_size
+    sound, facts = form.sound, form.codec.facts
+    return Expected(
+        width=width,
+        height=height,
+        frames=form.frames.count,
+        rate=form.rate,
+        codec=facts.codec,
+        profile=facts.profile,
+        pixel_format=facts.pixel_format,
+        colour=form.tags,
+        sound=ExpectedSound(sound.sample_rate, sound.channels, sound.count) if sound else None,
+        has_boxes=form.container.has_boxes,
+    )
+
+
+# ---- the end ---------------------------------------------------------------------------------
+
+
+def seal(
+    partial: Path,
+    delivery: Delivery,
+    programme: Programme,
+    found: tuple[Measured, Check],
+    notes: tuple[str, ...],
+) -> Outcome:
+    """Give a good file its name, and write the record beside it."""
+    measured, checked = found
+    form = checked.form
+    if partial.is_file():
+        seal_path(form.path).unlink(missing_ok=True)
+    form.container.put_in_place(partial, form.path, form, overwrite=delivery.overwrite)
+    write_seal(
+        form.path,
+        measured,
+        likeness=checked.facts(),
+        sources=sources_of(programme),
+        notes=list(notes),
+    )
+    return Outcome(
+        state=DeliveryState.SEALED,
+        notes=notes,
+        file=plain(form.path.name),
+        size_bytes=measured.size_bytes,
+        sha256=measured.sha256,
+        made_from=programme.key,
+        made_of=checked.film.key(),
+        made_as=delivery.key,
+    )
+
+
+def put_aside(
+    partial: Path,
+    delivery: Delivery,
+    form: Form,
+    why: tuple[tuple[str, ...], tuple[str, ...]],
+) -> Outcome:
+    """Keep a file that is not good enough under another name. why: reasons, and notes."""
+    reasons, notes = why
+    aside = aside_of(delivery)
+    form.container.put_in_place(partial, aside, form, overwrite=True)
+    where = f"It was put aside as {plain(aside.name)}."
+    return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, where), notes=notes)
+
+
+def refuse(*reasons: str) -> Outcome:
+    return Outcome(state=DeliveryState.REFUSED, reasons=reasons)
+
+
+def writing_sentence(error: Exception, path: Path) -> str:
+    number = getattr(error, "errno", None)
+    if number in (errno.ENOSPC, errno.EDQUOT):
+        return (
+            f"The disk is full: nothing was left in {plain(path.parent)}. "
+            "Make room, or choose another folder."
+        )
+    if number == errno.EFBIG:
+        return (
+            "The file grew larger than the disk allows: choose another folder or a lower quality."
+        )
+    if isinstance(error, FileExistsError):
+        return f"{plain(path.name)} has appeared meanwhile: choose another name, or overwrite it."
+    return f"{plain(path)} cannot be written: {getattr(error, 'strerror', None) or error}."
+
+
+def sources_of(programme: Programme) -> list[dict[str, Any]]:
+    """What the reel was made of, for the seal: names and numbers, no machine's paths."""
+    timeline = programme.timeline
+    listed: list[dict[str, Any]] = []
+    for part in timeline.shots:
+        source, shot = part.sequence, part.laid
+        listed.append(
+            {
+                "name": source.name,
+                "pattern": plain(source.files.pattern),
+                "frames": write_frames(range(shot.first, shot.last + 1)),
+                "rate": str(source.reading.rate.value),
+                "rate_origin": source.reading.rate.origin,
+                "order": source.reading.order.value,
+                "alpha": source.reading.alpha.value,
+                "colour": source.reading.colour.value,
+                "reel_frames": str(part.span),
+            }
+        )
+    job = timeline.job
+    for laid in job.reel.sounds:
+        listed.append({"name": job.sound(laid.source).name, "sound": True})
+    return listed

@@ -1,0 +1,58 @@
+"""Where a delivery goes: its path by its name, its folder and its container."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
+from waxseal.core.errors import JobError, WrongUse
+from waxseal.core.job.model import Delivery
+
+__all__ = ["aside_of", "container_of", "file_name", "path_of", "stem_of"]
+
+SUFFIXES = tuple(one.suffix for one in CONTAINERS.values() if one.suffix)
+
+
+def stem_of(name: str) -> str:
+    """A delivery's name without the suffix of a container."""
+    for suffix in SUFFIXES:
+        if name.lower().endswith(suffix) and len(name) > len(suffix):
+            return name[: -len(suffix)]
+    return name
+
+
+def container_of(delivery: Delivery) -> Container:
+    """Raises JobError for a codec that is not known."""
+    return container_for(codec_named(delivery.codec))
+
+
+def path_of(delivery: Delivery) -> Path:
+    """Its file, or the folder of its frames; by its bare name where its codec is not known."""
+    suffix = suffix_of(delivery)
+    has_it = bool(suffix) and delivery.name.lower().endswith(suffix)
+    name = delivery.name if has_it else f"{stem_of(delivery.name)}{suffix}"
+    return Path(delivery.folder) / name
+
+
+def suffix_of(delivery: Delivery) -> str:
+    try:
+        return container_of(delivery).suffix
+    except JobError:
+        return ""
+
+
+def aside_of(delivery: Delivery) -> Path:
+    """Where what was made and is not good enough goes: never under the asked-for name."""
+    path = path_of(delivery)
+    if not suffix_of(delivery):
+        return path.with_name(f"{path.name}.refused")
+    return path.with_name(f"{path.stem}.refused{path.suffix}")
+
+
+def file_name(text: str) -> str:
+    """A delivery's name as it was typed. Raises WrongUse."""
+    name = text.strip()
+    if not name or "/" in name or "\0" in name or name in (".", ".."):
+        raise WrongUse(f"“{text}” cannot be a file name: leave out slashes.")
+    return name

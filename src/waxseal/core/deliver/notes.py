@@ -1,0 +1,94 @@
+"""What is done to the pictures and the sound on the way that somebody should know, in sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from waxseal.core.deliver.codecs import Codec, codec_named
+from waxseal.core.deliver.containers import container_for
+from waxseal.core.job.model import Delivery, Health, Origin, StandIn
+from waxseal.core.picture.framing import framing_words
+from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.sound.timeline import sound_plan
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import plain
+
+__all__ = ["notes_on", "stand_in_notes"]
+
+STOOD_IN = {
+    StandIn.HOLD: "the frame before stands in",
+    StandIn.NEAREST: "the nearest frame stands in",
+    StandIn.BLACK: "black stands in",
+    StandIn.STOP: "nothing stands in",
+}
+
+
+def notes_on(timeline: Timeline, delivery: Delivery) -> tuple[str, ...]:
+    """Raises JobError for a codec that is not known, SoundError."""
+    codec = codec_named(delivery.codec)
+    return (
+        *lut_notes(delivery, codec),
+        *source_notes(timeline),
+        *framing_notes(timeline),
+        *size_notes(timeline, codec),
+        *sound_notes(timeline, codec),
+    )
+
+
+def lut_notes(delivery: Delivery, codec: Codec) -> Iterator[str]:
+    if delivery.lut and not codec.takes_codes:
+        yield f"{codec.name} carries light: {plain(Path(delivery.lut).name)} is left out."
+
+
+def source_notes(timeline: Timeline) -> Iterator[str]:
+    for source in timeline.job.sequences:
+        if source.id not in timeline.used:
+            continue
+        rate = source.reading.rate
+        if rate.origin is Origin.GUESS and source.kind != "still":
+            yield f"The rate of {source.name} is a guess: {rate_words(rate.value)}."
+        if source.health is Health.MIXED:
+            yield f"{source.name} is mixed: {source.findings[0].what}."
+
+
+def framing_notes(timeline: Timeline) -> Iterator[str]:
+    frame = (timeline.size.width, timeline.size.height)
+    for part in timeline.shots:
+        size = part.sequence.shown_size
+        if size != timeline.size:
+            shot = part.laid
+            words = framing_words((size.width, size.height), frame, shot.framing, shot.placing)
+            yield f"{part.sequence.name}, {size}: {words}."
+
+
+def size_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
+    size = timeline.size
+    width, height = codec.layout.stored_size(size.width, size.height)
+    if (width, height) != (size.width, size.height):
+        yield (
+            f"{size} becomes {width} × {height}: the codec needs even sides, "
+            "so the last column or row is repeated."
+        )
+
+
+def sound_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
+    job = timeline.job
+    if container_for(codec).sound is None:
+        for laid in job.reel.sounds:
+            yield f"Frames carry no sound: {job.sound(laid.source).name} is left out."
+        return
+    plan = sound_plan(job, timeline.frames, timeline.rate)
+    if plan is not None:
+        yield from plan.notes
+
+
+def stand_in_notes(planned: Programme) -> tuple[str, ...]:
+    """Which frames something else stood in for, a sentence for each source."""
+    return tuple(
+        f"{missing.sequence.name}: {STOOD_IN[missing.sequence.reading.stand_in.value]} "
+        f"for {write_frames(missing.frames)}."
+        for missing in planned.missing()
+    )

@@ -1,0 +1,125 @@
+"""Deliveries from outside: starts the encoding process, listens to it, stops it."""
+
+from __future__ import annotations
+
+import json
+import os
+import selectors
+import signal
+import subprocess
+from pathlib import Path
+from typing import IO, Any, cast
+
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.start import start_process
+from waxseal.core.errors import WorkerLost
+from waxseal.core.job.file import write_job
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.safely import partial_name, remove_partial
+
+__all__ = ["EncodingProcess"]
+
+PATIENCE = 10.0  # seconds for a stopped process to clean up
+TICK = 0.1
+
+
+# What a process does not survive that a native decoder brings down.
+FALLS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SIGILL)
+
+
+class EncodingProcess:
+    """One process for one delivery. Started early, it imports while others still look.
+
+    is_careful: whether it decodes in helpers, so that a frame that its decoder
+        falls on has a name; a little slower.
+    """
+
+    def __init__(
+        self, process: subprocess.Popen[bytes] | None = None, *, is_careful: bool = False
+    ) -> None:
+        self._process = process or start_process()
+        self._is_careful = is_careful
+
+    def close(self) -> None:
+        """End the process, if it is still there; it removes what it had begun."""
+        for pipe in (self._process.stdin, self._process.stdout):
+            if pipe is not None:
+                try:
+                    pipe.close()
+                except OSError:
+                    continue
+        try:
+            self._process.wait(PATIENCE)
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
+
+    def deliver(
+        self, job: Job, delivery: Delivery, *, report: Report, token: CancelToken
+    ) -> Outcome:
+        """Make one delivery; the outcome says how it ended. Raises WorkerLost.
+
+        A process that fell over something is tried once more, carefully.
+        """
+        stdin, stdout = (
+            cast(IO[bytes], pipe) for pipe in (self._process.stdin, self._process.stdout)
+        )
+        order = {
+            "job": json.loads(write_job(job, Path("/"))),
+            "delivery": delivery.id,
+            "carefully": self._is_careful,
+        }
+        try:
+            try:
+                stdin.write(json.dumps(order).encode() + b"\n")
+                stdin.flush()
+            except BrokenPipeError:
+                raise self._lost(delivery) from None
+            outcome = self._listen(stdout, report, token)
+        finally:
+            self.close()
+        if outcome is not None:
+            return outcome
+        self._remove_partial(delivery)
+        if token.is_cancelled:
+            return Outcome(state=DeliveryState.STOPPED)
+        has_fallen = -self._process.returncode in FALLS
+        if has_fallen and not self._is_careful:
+            again = EncodingProcess(is_careful=True)
+            return again.deliver(job, delivery, report=report, token=token)
+        raise self._lost(delivery)
+
+    def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:
+        """Pass progress on until the outcome comes; None when the process ends without one."""
+        stopping = False
+        rest = b""
+        with selectors.DefaultSelector() as selector:
+            selector.register(stdout, selectors.EVENT_READ)
+            while True:
+                if token.is_cancelled and not stopping:
+                    stopping = True
+                    cast(IO[bytes], self._process.stdin).close()
+                if not selector.select(TICK):
+                    continue
+                chunk = os.read(stdout.fileno(), 1 << 16)
+                if not chunk:
+                    return None
+                *lines, rest = (rest + chunk).split(b"\n")
+                for line in lines:
+                    message: dict[str, Any] = json.loads(line)
+                    if "outcome" in message:
+                        return Outcome.model_validate(message["outcome"])
+                    report(Progress(**message["progress"]))
+
+    def _lost(self, delivery: Delivery) -> WorkerLost:
+        self._remove_partial(delivery)
+        return WorkerLost(
+            "The encoding process ended without a message, as it does when memory runs out. "
+            "Nothing was left behind: try again.",
+            path=path_of(delivery),
+        )
+
+    def _remove_partial(self, delivery: Delivery) -> None:
+        """What a killed process left beside its target."""
+        remove_partial(partial_name(path_of(delivery), self._process.pid))

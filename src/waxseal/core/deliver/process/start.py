@@ -1,0 +1,21 @@
+"""Starting the encoding process. Imports next to nothing, so that it can be done first."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+__all__ = ["start_process"]
+
+
+def start_process() -> subprocess.Popen[bytes]:
+    """The worker, importing already while whoever started it still looks at the frames."""
+    # Its own threads are enough: a library's would only get in their way.
+    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    return subprocess.Popen(
+        [sys.executable, "-P", "-m", "waxseal.core.deliver.process.worker"],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        env=environment,
+    )

@@ -1,0 +1,83 @@
+"""The encoding process: `python -m waxseal.core.deliver.process.worker`.
+
+One line of JSON comes in: the job and which delivery. Lines of JSON go out:
+progress, and at last the outcome. When the input closes (Stop, or the parent
+is gone, however it went) the work is cancelled and its partial file removed.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+import threading
+from dataclasses import asdict
+from pathlib import Path
+from typing import BinaryIO
+
+from waxseal.core.apart import use_helpers
+from waxseal.core.progress import CancelToken, Progress
+
+__all__ = ["main"]
+
+ORDERS = 0  # standard input
+
+
+def main() -> None:
+    # Ctrl-C reaches the whole group of processes: the parent decides what it means.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    answers = claim_output()
+    from waxseal.core.deliver.deliver import make_delivery
+    from waxseal.core.job.file import read_job
+
+    line = read_line(ORDERS)
+    if not line:
+        return
+    order = json.loads(line)
+    job = read_job(json.dumps(order["job"]).encode(), Path("/"))
+    if order.get("carefully"):
+        use_helpers(2)
+    token = CancelToken()
+    threading.Thread(target=wait_for_end, args=(token,), daemon=True).start()
+
+    def say(**message: object) -> None:
+        answers.write(json.dumps(message).encode() + b"\n")
+        answers.flush()
+
+    def report(progress: Progress) -> None:
+        try:
+            say(progress=asdict(progress))
+        except OSError:
+            token.cancel()  # nobody listens any more
+
+    outcome = make_delivery(job, job.delivery(order["delivery"]), report, token)
+    say(outcome=outcome.model_dump(mode="json"))
+
+
+def claim_output() -> BinaryIO:
+    """The output for answers alone: what a library prints goes to the errors instead."""
+    answers = os.fdopen(os.dup(1), "wb")
+    os.dup2(2, 1)
+    return answers
+
+
+def read_line(source: int) -> bytes:
+    """Up to the first newline; nothing is read ahead that a buffer would hold."""
+    line = b""
+    while not line.endswith(b"\n"):
+        part = os.read(source, 1 << 16)
+        if not part:
+            return b""
+        line += part
+    return line
+
+
+def wait_for_end(token: CancelToken) -> None:
+    # Not through a buffered reader: its lock would be held when the process ends.
+    while os.read(ORDERS, 1024):
+        pass
+    token.cancel()
+
+
+if __name__ == "__main__":
+    main()

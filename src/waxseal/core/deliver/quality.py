@@ -1,0 +1,43 @@
+"""Qualities and bitrates as people type them."""
+
+from __future__ import annotations
+
+import re
+
+from waxseal.core.errors import WrongUse
+from waxseal.core.job.model import Bitrate, ConstantQuality, Grade, Graded, Quality
+
+__all__ = ["bitrate_words", "parse_bitrate", "parse_quality"]
+
+
+def parse_quality(text: str) -> Graded | ConstantQuality:
+    """A grade's name or a codec's own figure. Raises WrongUse."""
+    try:
+        return Graded(grade=Grade(text.strip().lower()))
+    except ValueError:
+        pass
+    found = re.fullmatch(r"\s*(-?\d{1,3}(?:[.,]\d{1,3})?)\s*", text)
+    if not found:
+        raise WrongUse(
+            f"“{text}” is no quality: use draft, good, high, master, or the codec's own figure."
+        )
+    return ConstantQuality(figure=float(found[1].replace(",", ".")))
+
+
+def parse_bitrate(text: str) -> Bitrate:
+    """`5M`, `800k` or plain bits a second. Raises WrongUse."""
+    found = re.fullmatch(r"\s*(\d{1,10}(?:[.,]\d{1,3})?)\s*([kKmM]?)(?:bit/s)?\s*", text)
+    if found:
+        unit = {"": 1, "k": 1000, "m": 1_000_000}[found[2].lower()]
+        bits = int(float(found[1].replace(",", ".")) * unit)
+        if 10_000 <= bits <= 2_000_000_000:
+            return Bitrate(bits_per_second=bits)
+    raise WrongUse(f"“{text}” is no bitrate: write it as 5M or 800k (bits a second).")
+
+
+def bitrate_words(quality: Quality) -> str:
+    """A bitrate as it is typed; empty for a quality."""
+    if not isinstance(quality, Bitrate):
+        return ""
+    bits = quality.bits_per_second
+    return f"{bits / 1e6:g}M" if bits >= 1_000_000 else f"{bits / 1e3:g}k"

@@ -1,0 +1,100 @@
+"""The queue: which deliveries wait, which one is made, and where each of them is. Values only.
+
+A window or a command drives it: it starts what `next_to_start` names and says what
+happened. No process and no clock here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.job.model import Delivery, DeliveryState, Outcome
+from waxseal.core.progress import Progress
+
+__all__ = ["RUNNING", "Queue", "Status", "is_fresh"]
+
+RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
+
+
+@dataclass(frozen=True, slots=True)
+class Status:
+    """Where a delivery is: its state, how far, and what it ended with."""
+
+    state: DeliveryState
+    progress: Progress | None = None
+    outcome: Outcome | None = None
+
+    @property
+    def is_running(self) -> bool:
+        return self.state in RUNNING
+
+
+@dataclass(frozen=True, slots=True)
+class Queue:
+    """waiting: ids of deliveries, in order. current: the one that is made now; empty for none."""
+
+    waiting: tuple[str, ...] = ()
+    current: str = ""
+    progress: Progress | None = None
+
+    @property
+    def is_busy(self) -> bool:
+        return bool(self.current)
+
+    def add(self, delivery: str) -> Queue:
+        """Put a delivery at the end; one that waits or is made already stays where it is."""
+        if delivery == self.current or delivery in self.waiting:
+            return self
+        return replace(self, waiting=(*self.waiting, delivery))
+
+    def remove(self, delivery: str) -> Queue:
+        """Take a delivery out that still waits."""
+        return replace(self, waiting=tuple(one for one in self.waiting if one != delivery))
+
+    def clear(self) -> Queue:
+        return replace(self, waiting=())
+
+    def keep(self, there: Collection[str]) -> Queue:
+        """Without those that wait and are not in the job any more."""
+        return replace(self, waiting=tuple(one for one in self.waiting if one in there))
+
+    def next_to_start(self) -> str:
+        """What can be started now; empty for nothing."""
+        return "" if self.current or not self.waiting else self.waiting[0]
+
+    def start(self, delivery: str) -> Queue:
+        return Queue(self.remove(delivery).waiting, delivery)
+
+    def proceed(self, progress: Progress) -> Queue:
+        """Note how far the current one is."""
+        return replace(self, progress=progress)
+
+    def end(self) -> Queue:
+        """The current one is made, or not: it is over."""
+        return Queue(self.waiting)
+
+    def status(self, delivery: Delivery) -> Status:
+        if delivery.id == self.current:
+            is_checking = self.progress is not None and self.progress.stage == "checking"
+            state = DeliveryState.CHECKING if is_checking else DeliveryState.ENCODING
+            return Status(state, self.progress)
+        if delivery.id in self.waiting:
+            return Status(DeliveryState.WAITING)
+        if delivery.outcome is not None:
+            return Status(delivery.outcome.state, None, delivery.outcome)
+        return Status(DeliveryState.DRAFT)
+
+
+def is_fresh(delivery: Delivery, *, reel_key: str, film_key: str) -> bool:
+    """Whether its file was sealed from the reel, the frames and its settings as they are now."""
+    outcome = delivery.outcome
+    return (
+        outcome is not None
+        and outcome.state is DeliveryState.SEALED
+        and outcome.made_from == reel_key
+        and outcome.made_of == film_key
+        and outcome.made_as in ("", delivery.key)
+        and path_of(delivery).exists()
+    )

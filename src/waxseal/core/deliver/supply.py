@@ -1,0 +1,102 @@
+"""Pictures made ahead of the encoder, each recipe once, by a few threads."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+from waxseal.core.errors import FrameError
+from waxseal.core.picture.arrays import Plane
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.make import Picture, make
+from waxseal.core.picture.target import Target
+from waxseal.core.plan.film import Film
+from waxseal.core.plan.recipe import Pick, Recipe
+from waxseal.core.progress import CancelToken
+
+__all__ = ["Made", "Supply", "Unreadable", "blamed_pick"]
+
+MAKERS = 2  # threads that make pictures
+AHEAD = 6  # pictures made before the encoder asks for them
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Made:
+    """A picture, and the mark that it is recognised by."""
+
+    picture: Picture
+    mark: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Unreadable:
+    """A frame of a source whose pixels cannot be had, and why. frame: its own number."""
+
+    source: str
+    frame: int
+    why: str
+
+
+class Supply:
+    """Makes the pictures of a film. mark: what is kept of a picture's planes."""
+
+    def __init__(
+        self,
+        film: Film,
+        target: Target,
+        kernels: KernelChoice,
+        mark: Callable[[Sequence[Plane]], Any],
+    ) -> None:
+        self._film, self._target = film, target
+        self._mark = mark
+        self._kernels = kernels
+        self._pool = ThreadPoolExecutor(MAKERS, "picture")
+        self._making: OrderedDict[str, Future[Made]] = OrderedDict()
+
+    def close(self) -> None:
+        self._pool.shutdown(cancel_futures=True)
+
+    def next_made(self, reel_frame: int) -> Made:
+        """The picture of a frame. Raises FrameError, JobError."""
+        for ahead in range(reel_frame, min(self._film.frames.last, reel_frame + AHEAD) + 1):
+            self._ask(self._film.recipe(ahead))
+        return self._ask(self._film.recipe(reel_frame)).result()
+
+    def unreadable_from(self, reel_frame: int, token: CancelToken) -> tuple[Unreadable, ...]:
+        """Every frame from a reel frame on that cannot be read, so that one list names all."""
+        found: dict[tuple[str, int], Unreadable] = {}
+        for number in range(reel_frame, self._film.frames.last + 1):
+            token.check()
+            try:
+                self.next_made(number)
+            except FrameError as error:
+                pick = blamed_pick(self._film.recipe(number), error)
+                if pick is None:
+                    raise
+                found[pick.source, pick.frame] = Unreadable(pick.source, pick.frame, str(error))
+        return tuple(found.values())
+
+    def _ask(self, recipe: Recipe) -> Future[Made]:
+        making = self._making.get(recipe.key)
+        if making is None:
+            making = self._pool.submit(self._make, recipe)
+            self._making[recipe.key] = making
+            while len(self._making) > AHEAD + MAKERS:
+                self._making.popitem(last=False)
+        return making
+
+    def _make(self, recipe: Recipe) -> Made:
+        picture = make(recipe, self._target, kernels=self._kernels.current)
+        return Made(picture, self._mark(picture.planes))
+
+
+def blamed_pick(recipe: Recipe, error: FrameError) -> Pick | None:
+    """The frame of a source that an error speaks of: the shot's, where it names no file."""
+    if error.path is not None:
+        for pick in recipe.picks():
+            if pick.file.path == str(error.path) and error.frame in (None, pick.frame):
+                return pick
+    return recipe.shot.pick if recipe.shot is not None else None

@@ -1,0 +1,1 @@
+"""Curves, primaries, spaces and views."""

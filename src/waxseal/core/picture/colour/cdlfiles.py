@@ -1,0 +1,67 @@
+"""CDL files: read and written through OpenColorIO."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import PyOpenColorIO as ocio
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import Cdl
+from waxseal.core.job.values import changed
+from waxseal.core.picture.colour.spaces import built_in, fresh_file
+from waxseal.core.picture.finish.grading import cdl
+from waxseal.core.plan.recipe import state_of
+from waxseal.core.safely import write_safely
+
+__all__ = ["read_cdl", "write_cdl"]
+
+FORMATS = {
+    ".cc": "ColorCorrection",
+    ".ccc": "ColorCorrectionCollection",
+    ".cdl": "ColorDecisionList",
+}
+
+
+def read_cdl(path: Path) -> tuple[tuple[str, Cdl], ...]:
+    """The corrections of a `.cc`, `.ccc` or `.cdl` file by their ids. Raises JobError."""
+    state = state_of(path)
+    fresh_file(state.path, state.size_bytes, state.modified_ns)
+    try:
+        group = ocio.CDLTransform.CreateGroupFromFile(str(path))
+    except ocio.Exception:
+        raise JobError(f"{path.name} is no CDL file that can be read.") from None
+    found = []
+    for number, one in enumerate(group, 1):
+        made = changed(
+            Cdl(),
+            slope=tuple(one.getSlope()),
+            offset=tuple(one.getOffset()),
+            power=tuple(one.getPower()),
+            saturation=one.getSat(),
+        )
+        found.append((one.getID() or str(number), made))
+    if not found:
+        raise JobError(f"{path.name} holds no correction.")
+    return tuple(found)
+
+
+def write_cdl(path: Path, corrections: dict[str, Cdl]) -> None:
+    """Write corrections by their ids; the kind of file by its suffix. Raises JobError."""
+    kind = FORMATS.get(path.suffix.lower())
+    if kind is None:
+        raise JobError("A CDL file is called .cdl, .ccc or .cc.")
+    if kind == "ColorCorrection" and len(corrections) != 1:
+        raise JobError("A .cc file holds one correction: write a .ccc instead.")
+    group = ocio.GroupTransform()
+    for name, one in corrections.items():
+        transform = cdl(one)
+        transform.setID(name)
+        group.appendTransform(transform)
+    try:
+        text = group.write(kind, built_in())
+        write_safely(path, text.encode())
+    except ocio.Exception as error:
+        raise JobError(f"The CDL cannot be written: {error}") from None
+    except OSError as error:
+        raise JobError(f"{path} cannot be written: {error.strerror}.", path=path) from None

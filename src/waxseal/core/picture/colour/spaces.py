@@ -1,0 +1,368 @@
+"""Colour spaces, views and displays, through OpenColorIO and its configs.
+
+The built-in config is the newest studio config that the library carries; the
+user's own stands in a file that the job or the environment (OCIO) names. What
+the two have in common is ACES2065-1, through which one reaches the other.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import PyOpenColorIO as ocio
+from numpy.typing import NDArray
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Colourway, Space, View, Working
+from waxseal.core.picture.arrays import Light
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.kernels.choice import Kernels
+
+__all__ = [
+    "Process",
+    "built_in",
+    "curve",
+    "display_of",
+    "forgetful",
+    "fresh_file",
+    "own_config",
+    "own_views",
+    "processed",
+    "seen_to_working",
+    "source_spaces",
+    "source_to_working",
+    "view_words",
+]
+
+BUILT_IN = "studio-config-latest"
+LINEAR = {Working.BT709: "Linear Rec.709 (sRGB)", Working.ACESCG: "ACEScg"}
+DISPLAYS = {
+    Space.SRGB: "sRGB - Display",
+    Space.BT709: "Rec.1886 Rec.709 - Display",
+    Space.P3: "Display P3 - Display",
+    Space.PQ: "Rec.2100-PQ - Display",
+    Space.HLG: "Rec.2100-HLG - Display",
+}
+BAND = 32  # rows that stay in the processor's cache
+NOT_TONE_MAPPED = "Un-tone-mapped"
+
+# The cube of a view: points a side, and its shaper, log2(512 x + 1), up to BRIGHTEST.
+POINTS = 65
+STEEP, BRIGHTEST = 512.0, 256.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Process:
+    """A colour transform that is ready to work; `apply` changes (h, w, 3 or 4) in place."""
+
+    cpu: Any
+
+    def apply(self, light: Light) -> None:
+        if light.shape[2] == 4:
+            self.cpu.applyRGBA(light)
+            return
+        # The library is twice as fast on four channels: three go through a band of four.
+        height, width = light.shape[:2]
+        band = np.ones((min(BAND, height), width, 4), np.float32)
+        for top in range(0, height, BAND):
+            part = light[top : top + BAND]
+            four = band[: len(part)]
+            four[..., :3] = part
+            self.cpu.applyRGBA(four)
+            part[:] = four[..., :3]
+
+    def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
+        """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""
+        height, width = light.shape[:2]
+        band = np.empty((min(BAND, height), width, 4), np.float32)
+        for top in range(0, height, BAND):
+            part = light[top : top + BAND]
+            four = band[: len(part)]
+            kernels.widen(part, four)
+            self.cpu.applyRGBA(four)
+            kernels.to_indexes(four, indexes[top : top + BAND])
+
+
+@lru_cache(maxsize=1)
+def built_in() -> Any:
+    return ocio.Config.CreateFromBuiltinConfig(BUILT_IN)
+
+
+def own_config(path: str) -> Any:
+    """The user's config: that of the job, or of the environment, or the built-in one.
+
+    Raises JobError for a file that is none.
+    """
+    path = path or os.environ.get("OCIO", "")
+    if not path:
+        return built_in()
+    return config_from(path, modified_ns(path))
+
+
+@lru_cache(maxsize=8)
+def config_from(path: str, _modified_ns: int) -> Any:
+    try:
+        if path.startswith("ocio://"):
+            return ocio.Config.CreateFromFile(path)
+        config = ocio.Config.CreateFromFile(path)
+        config.validate()
+    except ocio.Exception as error:
+        raise JobError(f"{Path(path).name} is no OCIO config that can be used: {error}") from None
+    return config
+
+
+def modified_ns(path: str) -> int:
+    try:
+        return Path(path).stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
+def processed(transform: Any, config: Any = None) -> Process:
+    """A transform by itself, ready to work. Raises JobError where it cannot."""
+    try:
+        ready = (config or built_in()).getProcessor(transform)
+        return Process(ready.getDefaultCPUProcessor())
+    except ocio.Exception as error:
+        raise JobError(f"The colour cannot be worked out: {first_line(error)}") from None
+
+
+def first_line(error: Exception) -> str:
+    return str(error).strip().splitlines()[0][:200]
+
+
+def curve(*, encode: bool) -> Any:
+    """The sRGB curve as a transform, mirrored below zero and going on above one."""
+    transform = ocio.ExponentWithLinearTransform()
+    transform.setGamma([2.4, 2.4, 2.4, 1.0])
+    transform.setOffset([0.055, 0.055, 0.055, 0.0])
+    transform.setNegativeStyle(ocio.NEGATIVE_MIRROR)
+    direction = ocio.TRANSFORM_DIR_INVERSE if encode else ocio.TRANSFORM_DIR_FORWARD
+    transform.setDirection(direction)
+    return transform
+
+
+# ---- sources ---------------------------------------------------------------------------------
+
+
+def source_spaces(config: str) -> tuple[str, ...]:
+    """The names of the spaces that a source can be read as."""
+    return tuple(space.getName() for space in own_config(config).getColorSpaces())
+
+
+def source_to_working(space: str, colourway: Colourway) -> Process:
+    """From a space of the config to working light. Raises JobError."""
+    return ready_source(space, colourway.config, colourway.working)
+
+
+@lru_cache(maxsize=32)
+def ready_source(space: str, config: str, working: Working) -> Process:
+    own = own_config(config)
+    if own.getColorSpace(space) is None:
+        raise JobError(f"The OCIO config has no space “{space}”: choose another in the docket.")
+    try:
+        if own is built_in():
+            ready = own.getProcessor(space, LINEAR[working])
+        else:
+            ready = ocio.Config.GetProcessorFromConfigs(own, space, built_in(), LINEAR[working])
+        return Process(ready.getDefaultCPUProcessor())
+    except ocio.Exception as error:
+        raise JobError(f"“{space}” cannot be read: {first_line(error)}") from None
+
+
+# ---- displays --------------------------------------------------------------------------------
+
+
+def own_views(config: str) -> tuple[tuple[str, str], ...]:
+    """Displays and views of the config, as pairs."""
+    own = own_config(config)
+    return tuple((one, view) for one in own.getDisplays() for view in own.getViews(one))
+
+
+def display_of(colourway: Colourway, space: Space, *, exact: bool = False) -> Process | None:
+    """From working light to the numbers of a display; None where the sRGB table does it.
+
+    A view of ACES or of a config goes through a cube of 65 points a side
+    behind a logarithm; `exact` leaves the cube out, at twenty times the cost.
+    Raises JobError.
+    """
+    if space is Space.LINEAR:
+        return None
+    is_plain = colourway.view is View.PLAIN
+    if is_plain and space is Space.SRGB:
+        return None if colourway.working is Working.BT709 else working_to_srgb(colourway.working)
+    return ready_display(colourway, space, exact=exact or is_plain)
+
+
+@lru_cache(maxsize=2)
+def working_to_srgb(working: Working) -> Process:
+    group = ocio.GroupTransform()
+    group.appendTransform(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.BT709]))
+    group.appendTransform(curve(encode=True))
+    return processed(group)
+
+
+@lru_cache(maxsize=16)
+def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Process:
+    whole = exact_display(colourway, space)
+    return whole if exact else baked(whole, colourway.working)
+
+
+def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) -> Process:
+    direction = ocio.TRANSFORM_DIR_INVERSE if inverse else ocio.TRANSFORM_DIR_FORWARD
+    source = LINEAR[colourway.working]
+    try:
+        if colourway.view is View.OWN:
+            own = own_config(colourway.config)
+            if own is built_in():
+                chosen = ocio.DisplayViewTransform(
+                    src=source,
+                    display=colourway.display,
+                    view=colourway.shown,
+                    direction=direction,
+                )
+                return processed(chosen)
+            ready = ocio.Config.GetProcessorFromConfigs(
+                built_in(),
+                source,
+                own,
+                colourway.display,
+                colourway.shown,
+                direction,
+            )
+            return Process(ready.getDefaultCPUProcessor())
+        display = DISPLAYS[space]
+        view = view_for(colourway.view, space)
+        chosen = ocio.DisplayViewTransform(
+            src=source, display=display, view=view, direction=direction
+        )
+        return processed(chosen)
+    except ocio.Exception as error:
+        raise JobError(f"The view cannot be used: {first_line(error)}") from None
+
+
+def view_for(view: View, space: Space) -> str:
+    """The view's name on a display of the built-in config.
+
+    What a display has no high-range view for is shown in standard range, and
+    the other way round.
+    """
+    names = list(built_in().getViews(DISPLAYS[space]))
+    if view is View.PLAIN:
+        return NOT_TONE_MAPPED
+    high = [name for name in names if name.startswith("ACES") and "HDR 1000" in name]
+    standard = [name for name in names if name.startswith("ACES") and "SDR" in name]
+    wide = [name for name in high if "2020" in name] or high
+    wanted = wide if view is View.ACES_HDR else standard
+    return str((wanted or standard or wide)[0])
+
+
+def view_words(colourway: Colourway, space: Space) -> str:
+    """What the view is, as the config names it."""
+    if colourway.view is View.OWN:
+        return f"{colourway.display}, {colourway.shown}"
+    return str(colourway.view) if colourway.view is View.PLAIN else view_for(colourway.view, space)
+
+
+def baked(whole: Process, working: Working) -> Process:
+    """A view as matrix, logarithm and cube: twenty times as fast, half an 8-bit code off.
+
+    Light is clipped to 0..256 in ACEScg, where no colour that is seen is negative.
+    """
+    top = float(np.log2(STEEP * BRIGHTEST + 1))
+    axis = ((2.0 ** (np.linspace(0, 1, POINTS) * top) - 1) / STEEP).astype(np.float32)
+    grid = cube_points(axis)
+    back = processed(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working]))
+    back.apply(grid)
+    whole.apply(grid)
+    group = ocio.GroupTransform()
+    group.appendTransform(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.ACESCG]))
+    group.appendTransform(clipping(BRIGHTEST))
+    group.appendTransform(shaping(top))
+    group.appendTransform(cube_of(grid))
+    return processed(group, forgetful())
+
+
+def cube_points(axis: Light) -> Light:
+    """Every colour of a cube, (1, n³, 3); blue runs fastest."""
+    red, green, blue = np.meshgrid(axis, axis, axis, indexing="ij")
+    return np.ascontiguousarray(np.stack([red, green, blue], axis=-1).reshape(1, -1, 3))
+
+
+def cube_of(grid: Light) -> Any:
+    cube = ocio.Lut3DTransform(POINTS)
+    cube.setData(grid.reshape(-1))
+    cube.setInterpolation(ocio.INTERP_TETRAHEDRAL)
+    return cube
+
+
+def clipping(most: float) -> Any:
+    clip = ocio.RangeTransform()
+    clip.setMinInValue(0.0)
+    clip.setMinOutValue(0.0)
+    clip.setMaxInValue(most)
+    clip.setMaxOutValue(most)
+    return clip
+
+
+def shaping(top: float) -> Any:
+    """log2(STEEP x + 1), to 1 at the brightest."""
+    shaper = ocio.LogAffineTransform(
+        logSideSlope=[1 / top] * 3,
+        logSideOffset=[0.0] * 3,
+        linSideSlope=[STEEP] * 3,
+        linSideOffset=[1.0] * 3,
+    )
+    shaper.setBase(2.0)
+    return shaper
+
+
+def seen_to_working(colourway: Colourway, space: Space) -> Process:
+    """From the numbers of a display to the working light that the view shows as them."""
+    return ready_inverse(colourway, Space.SRGB if space is Space.LINEAR else space)
+
+
+@lru_cache(maxsize=8)
+def ready_inverse(colourway: Colourway, space: Space) -> Process:
+    """As `baked`, the other way: a cube that gives logarithms of ACEScg."""
+    there, back = LINEAR[colourway.working], LINEAR[Working.ACESCG]
+    grid = cube_points(np.linspace(0, 1, POINTS, dtype=np.float32))
+    exact_display(colourway, space, inverse=True).apply(grid)
+    processed(ocio.ColorSpaceTransform(there, back)).apply(grid)
+    top = float(np.log2(STEEP * BRIGHTEST + 1))
+    grid = np.log2(STEEP * np.clip(np.nan_to_num(grid), 0, BRIGHTEST) + 1) / np.float32(top)
+    shaper = shaping(top)
+    shaper.setDirection(ocio.TRANSFORM_DIR_INVERSE)
+    group = ocio.GroupTransform()
+    group.appendTransform(clipping(1.0))
+    group.appendTransform(cube_of(grid))
+    group.appendTransform(shaper)
+    group.appendTransform(ocio.ColorSpaceTransform(back, there))
+    return processed(group, forgetful())
+
+
+@lru_cache(maxsize=1)
+def forgetful() -> Any:
+    """The built-in config without its memory, which takes one cube or file for another."""
+    config = ocio.Config.CreateFromBuiltinConfig(BUILT_IN)
+    config.setProcessorCacheFlags(ocio.PROCESSOR_CACHE_OFF)
+    return config
+
+
+_caches = threading.Lock()
+_seen: dict[str, tuple[int, int]] = {}
+
+
+def fresh_file(path: str, size_bytes: int, changed_ns: int) -> None:
+    """The library keeps what it read by name alone: forget it where the file is another now."""
+    with _caches:
+        if _seen.get(path, (size_bytes, changed_ns)) != (size_bytes, changed_ns):
+            ocio.ClearAllCaches()
+        _seen[path] = (size_bytes, changed_ns)

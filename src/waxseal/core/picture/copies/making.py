@@ -1,0 +1,73 @@
+"""Making light copies of what one thread cannot make in time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import suppress
+from fractions import Fraction
+
+from waxseal.core.errors import FrameError, JobError
+from waxseal.core.job.model import Space
+from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.light.reading import Means, shown_light
+from waxseal.core.plan.film import Film
+from waxseal.core.plan.recipe import Shown
+from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.speed import timed
+
+__all__ = ["copy_heavy"]
+
+LOOKED_AT = 3  # frames by which a source is judged: the first one finds nothing warm
+
+
+def copy_heavy(
+    film: Film,
+    copies: LightCopies,
+    kernels: Kernels,
+    *,
+    report: Report,
+    token: CancelToken,
+    budget: Fraction | None = None,
+) -> int:
+    """Copy every frame of a film's heavy sources; returns how many were made.
+
+    budget: seconds that a frame may take on one thread; None is the reel's own step.
+    Its reports name the source that is copied. Raises OSError where the folder
+    cannot be written, Cancelled.
+    """
+    means = Means(film.timeline.job.reel.colour, Space.SRGB, kernels)
+    longest = float(budget if budget is not None else 1 / film.timeline.rate)
+    made = 0
+    for source, frames in frames_by_source(film, token).items():
+        wanted = [shown for shown in frames if not copies.has(shown, means.colourway)]
+        quickest = min(seconds_for(wanted[:LOOKED_AT], means, token), default=0.0)
+        if quickest <= longest:
+            continue  # light enough
+        for number, shown in enumerate(wanted):
+            token.check()
+            with suppress(FrameError, JobError):  # said by whoever looks at it
+                copies.keep(shown, means.colourway, shown_light(shown, means))
+                made += 1
+            report(Progress(source, number + 1, len(wanted)))
+    return made
+
+
+def seconds_for(frames: list[Shown], means: Means, token: CancelToken) -> Iterator[float]:
+    """How long each frame takes that can be read."""
+    for shown in frames:
+        token.check()
+        with suppress(FrameError, JobError):
+            yield timed(shown_light, shown, means)[1]
+
+
+def frames_by_source(film: Film, token: CancelToken) -> dict[str, list[Shown]]:
+    """What is shown of each source, each frame once, in the order of the reel."""
+    frames: dict[str, dict[Shown, None]] = {}
+    for reel_frame in film.frames:
+        token.check()
+        for layer in film.recipe(reel_frame).layers():
+            frames.setdefault(layer.pick.source, {})[layer.shown] = None
+            if layer.between is not None:
+                frames[layer.pick.source][layer.between.following] = None
+    return {source: list(shown) for source, shown in frames.items()}

@@ -1,0 +1,1 @@
+"""What the corrections of a finish do to light."""

@@ -1,0 +1,98 @@
+"""Text as a picture: lines in the safe area, cover_of by FreeType."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib import resources
+
+import numpy as np
+from PIL import Image, ImageDraw, ImageFont
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.corrections import Text
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.curves import ground_linear
+
+__all__ = ["SAFE", "draw_text", "own_font"]
+
+SAFE = 0.05  # of each side: SMPTE ST 2046-1's title area is 90 per cent
+LEADING = 1.25  # from line to line, in letters' heights
+
+
+def own_font() -> str:
+    """The file of the font that comes with the application."""
+    return str(resources.files("waxseal.fonts") / "Lato-Semibold.ttf")
+
+
+@lru_cache(maxsize=32)
+def font_of(path: str, pixels: int) -> ImageFont.FreeTypeFont:
+    try:
+        return ImageFont.truetype(path or own_font(), pixels, layout_engine=ImageFont.Layout.BASIC)
+    except OSError:
+        raise JobError(f"{path} is no font that can be used: choose another.") from None
+
+
+def draw_text(light: Light, text: Text) -> Light:
+    """Lay text over a premultiplied picture of the whole frame, (h, w, 3 or 4).
+
+    Raises JobError for a font that cannot be used.
+    """
+    height, width = light.shape[:2]
+    cover, shade = cover_of(text, width, height)
+    done = light
+    if text.shade:
+        done = over(done, (0.0, 0.0, 0.0), shade * np.float32(text.shade))
+    return over(done, ground_linear(text.colour), cover)
+
+
+def over(light: Light, colour: tuple[float, float, float], cover: Light) -> Light:
+    """One colour over a picture. Source: Porter & Duff 1984."""
+    part = cover[..., None]
+    front = np.array((*colour, 1.0)[: light.shape[2]], np.float32)
+    return np.asarray(front * part + light * (1 - part), np.float32)
+
+
+@lru_cache(maxsize=8)
+def cover_of(text: Text, width: int, height: int) -> tuple[Light, Light]:
+    """How much of each pixel the letters cover, and the box behind them."""
+    pixels = max(1, round(text.size * height / 1000))
+    font = font_of(text.font, pixels)
+    lines = text.words.splitlines()
+    page = Image.new("L", (width, height), 0)
+    pen = ImageDraw.Draw(page)
+    step = pixels * LEADING
+    widths = [font.getlength(line) for line in lines]
+    block = step * (len(lines) - 1) + pixels
+    place = text.place.value
+    margin = (width * SAFE, height * SAFE)
+    top = (height - block) / 2
+    if place.startswith("top"):
+        top = margin[1]
+    elif place.startswith("bottom"):
+        top = height - margin[1] - block
+    edges = []
+    for number, (line, length) in enumerate(zip(lines, widths, strict=True)):
+        left = (width - length) / 2
+        if place.endswith("left"):
+            left = margin[0]
+        elif place.endswith("right"):
+            left = width - margin[0] - length
+        pen.text((left, top + number * step), line, fill=255, font=font)
+        edges.append((left, left + length))
+    shade = Image.new("L", (width, height), 0)
+    if edges:
+        pad = pixels * 0.4
+        ImageDraw.Draw(shade).rectangle(
+            (
+                min(left for left, _ in edges) - pad,
+                top - pad * 0.5,
+                max(right for _, right in edges) + pad,
+                top + block + pad,
+            ),
+            fill=255,
+        )
+    return covering(page), covering(shade)
+
+
+def covering(page: Image.Image) -> Light:
+    return np.asarray(page, np.float32) / np.float32(255)

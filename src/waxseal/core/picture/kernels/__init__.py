@@ -1,0 +1,1 @@
+"""The innermost loops, plain and compiled: the same bits from both."""

@@ -1,0 +1,102 @@
+"""Which kernels make the pixels: plain ones at once, compiled ones as soon as they are worth it.
+
+Both give the same bits, so they can change places in the middle of a film.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.arrays import Integers, Light
+from waxseal.core.picture.colour.curves import Table
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.scaling import Weights, weights
+from waxseal.core.picture.target import Filter
+
+__all__ = ["KernelChoice", "Kernels"]
+
+WORTH_COMPILING = 150_000_000  # pixels: about seventy frames of 1920 × 1080
+
+
+class Kernels(Protocol):
+    """What `plain` and `compiled` have in common; see `plain` for what each does."""
+
+    to_yuv420: Callable[..., None]
+    to_screen: Callable[..., None]
+    lay_over: Callable[..., None]
+    blend: Callable[..., None]
+    divide_alpha: Callable[..., None]
+    multiply_alpha: Callable[..., None]
+    to_indexes: Callable[..., None]
+    to_ycbcr: Callable[..., None]
+    widen: Callable[..., None]
+
+    def to_linear(
+        self,
+        values: Integers,
+        table: Table,
+        alphas: Table,
+        matrix: NDArray[np.float32] | None,
+        *,
+        is_straight: bool,
+        channels: int,
+    ) -> Light: ...
+
+    def resample(self, light: Light, down: Weights, across: Weights) -> Light: ...
+
+
+class KernelChoice:
+    """The kernels of one viewer or delivery; `current` is asked for each picture."""
+
+    def __init__(self) -> None:
+        self.current: Kernels = plain
+        self._thread: threading.Thread | None = None
+
+    def warm_for(self, pixels: int) -> None:
+        """Fetch the compiled kernels in a thread of their own, if that many pixels are to come."""
+        if self._thread is None and pixels >= WORTH_COMPILING:
+            self._thread = threading.Thread(target=self._warm, name="kernels", daemon=True)
+            self._thread.start()
+
+    def wait(self) -> None:
+        """Until a thread that was started is done: for tests, and for an orderly end."""
+        if self._thread is not None:
+            self._thread.join()
+
+    def _warm(self) -> None:
+        try:
+            from waxseal.core.picture.kernels import compiled
+        except ImportError:
+            return  # no compiler on this machine: the plain kernels go on
+        exercise(compiled)
+        self.current = compiled
+
+
+def exercise(kernels: Kernels) -> None:
+    """Call every kernel once for each kind of picture, so that none compiles in mid-film."""
+    table = np.zeros(65_536, np.float32)
+    table.flags.writeable = False
+    y, cb, cr = (np.empty((n, n), np.uint8) for n in (4, 2, 2))
+    ground, matrix = np.zeros(3, np.float32), np.eye(3, dtype=np.float32)
+    half = weights(4, to=2, first=0, last=1, chosen=Filter.AREA)
+    for dtype, channels in ((np.uint16, 4), (np.uint16, 3), (np.uint8, 3), (np.uint8, 4)):
+        values: NDArray[Any] = np.zeros((4, 4, channels), dtype)
+        kernels.to_yuv420(values, table, y, cb, cr)
+        deep = tuple(plane.astype(np.uint16) for plane in (y, cb, cr))
+        kernels.to_ycbcr(values, table, deep, (0.2126, 0.0722), 10, np.ones((1, 1), np.float32))
+        kernels.to_screen(values, table, np.empty((4, 4, 4), np.uint8))
+        light = kernels.to_linear(values, table, table, matrix, is_straight=True, channels=channels)
+        light = kernels.resample(light, half, half)
+        kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))
+        for mode in range(4):
+            kernels.blend(np.zeros((2, 2, 3), np.float32), light, (0, 0), 1.0, mode)
+        if channels == 4:
+            kernels.divide_alpha(light)
+            kernels.multiply_alpha(light)
+    kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))
+    kernels.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))

@@ -1,0 +1,239 @@
+"""The pixel kernels in NumPy: ready at once, and what the compiled ones are held to.
+
+All arithmetic is float32, one rounding an operation in the order written
+here; kernels in `compiled` do the same and give the same bits.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.arrays import Codes, Integers, Light
+from waxseal.core.picture.colour.curves import (
+    BITS_LOW,
+    BITS_ROUND,
+    BITS_SHIFT,
+    DARKEST,
+    Table,
+)
+from waxseal.core.picture.scaling import Weights
+
+__all__ = [
+    "ADD",
+    "BLUE",
+    "BLUE_SCALE",
+    "GREEN",
+    "MULTIPLY",
+    "OVER",
+    "RED",
+    "RED_SCALE",
+    "SCREEN",
+    "blend",
+    "divide_alpha",
+    "lay_over",
+    "multiply_alpha",
+    "resample",
+    "to_indexes",
+    "to_linear",
+    "to_screen",
+    "to_ycbcr",
+    "to_yuv420",
+    "widen",
+]
+
+
+# ITU-R BT.709: luma, and the colour differences scaled to ±0.5 of 224 codes.
+RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
+BLUE_SCALE = np.float32(224 / 1.8556)
+RED_SCALE = np.float32(224 / 1.5748)
+HALF_UP = np.float32(0.5)
+OVER, ADD, MULTIPLY, SCREEN = range(4)  # what `blend` does
+
+
+def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+    """Fill three planes with limited-range BT.709 Y'CbCr, chroma sited left.
+
+    values, table: encoded R'G'B' is table[values], 0..1.
+    y: (2n, 2m) uint8, as large as values or a row or column larger, which then
+        repeats the last one; cb, cr: (n, m) uint8.
+    Chroma is the mean of two lines and of 1-2-1 pixels around each even one.
+    Source: ITU-R BT.709-6, items 3.2 and 4.6; ITU-T H.264, E.2.1 for the siting.
+    """
+    red, green, blue = (evened(table[values[..., at]], y.shape) for at in range(3))
+    luma = (red * RED + green * GREEN) + blue * BLUE
+    y[:] = luma * np.float32(219) + np.float32(16.5)
+    red, green, blue = halved(red), halved(green), halved(blue)
+    luma = (red * RED + green * GREEN) + blue * BLUE
+    cb[:] = (blue - luma) * BLUE_SCALE + np.float32(128.5)
+    cr[:] = (red - luma) * RED_SCALE + np.float32(128.5)
+
+
+def evened(plane: Table, shape: tuple[int, ...]) -> Table:
+    rows, columns = shape[0] - plane.shape[0], shape[1] - plane.shape[1]
+    return np.pad(plane, ((0, rows), (0, columns)), "edge") if rows or columns else plane
+
+
+def halved(plane: Table) -> Table:
+    lines = plane[0::2] + plane[1::2]
+    even, odd = lines[:, 0::2], lines[:, 1::2]
+    before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
+    return np.asarray((before + odd + (even + even)) * np.float32(0.125))
+
+
+def to_screen(values: Integers, table: Table, screen: Codes) -> None:
+    """Fill a (height, width, 4) uint8 picture with B, G, R, 255: what a screen shows."""
+    for at in range(3):
+        screen[..., 2 - at] = table[values[..., at]] * np.float32(255) + HALF_UP
+    screen[..., 3] = 255
+
+
+def to_linear(
+    values: Integers,
+    table: Table,
+    alphas: Table,
+    matrix: NDArray[np.float32] | None,
+    *,
+    is_straight: bool,
+    channels: int,
+) -> Light:
+    """Scene-linear premultiplied light of a stored picture; channels: 3 leaves alpha out."""
+    light = np.empty((*values.shape[:2], channels), np.float32)
+    colours = [table[values[..., at]] for at in range(3)]
+    if matrix is not None:
+        colours = [
+            (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2] for row in matrix
+        ]
+    alpha = alphas[values[..., 3]] if channels == 4 else None
+    for at, colour in enumerate(colours):
+        light[..., at] = colour * alpha if is_straight and alpha is not None else colour
+    if alpha is not None:
+        light[..., 3] = alpha
+    return light
+
+
+def resample(light: Light, down: Weights, across: Weights) -> Light:
+    """Scale a picture: lines first, then pixels in a line."""
+    tall = np.zeros((len(down.starts), *light.shape[1:]), np.float32)
+    for tap in range(down.values.shape[1]):
+        tall += down.values[:, tap, None, None] * light[down.starts + tap]
+    wide = np.zeros((tall.shape[0], len(across.starts), light.shape[2]), np.float32)
+    for tap in range(across.values.shape[1]):
+        wide += across.values[:, tap, None] * tall[:, across.starts + tap]
+    return wide
+
+
+def lay_over(front: Light, ground: NDArray[np.float32], indexes: NDArray[np.uint16]) -> None:
+    """Fill `indexes` (for the table of bits) with a picture laid over a ground colour.
+
+    front: (height, width, 3 or 4) premultiplied; ground: (3,); both scene-linear.
+    Source: Porter & Duff 1984, Compositing Digital Images, operator over.
+    """
+    colour = front[..., :3]
+    if front.shape[2] == 4:
+        clear = np.float32(1) - np.clip(front[..., 3:], np.float32(0), np.float32(1))
+        colour = colour + ground * clear
+    bits = np.clip(colour, np.float32(DARKEST), np.float32(1)).view(np.int32)
+    indexes[:] = ((bits + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
+
+
+def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode: int) -> None:
+    """Lay a picture over, add, multiply or screen it; the canvas is changed in place.
+
+    canvas: (H, W, 3 or 4), front: (h, w, 3 or 4), both premultiplied; at: the
+        column and row of front's first pixel, all of which lie inside the canvas.
+    mode: an index of BLENDS. What is above one is not clipped; screen adds
+        nothing where the canvas is at one already.
+    Source: Porter & Duff 1984 for over and add (plus); the rest as the trade has them.
+    """
+    height, width = front.shape[:2]
+    under = canvas[at[1] : at[1] + height, at[0] : at[0] + width]
+    part = np.float32(opacity)
+    light = front[..., :3] * part
+    alpha = front[..., 3:] * part if front.shape[2] == 4 else np.float32(part)
+    clear = np.float32(1) - np.clip(alpha, np.float32(0), np.float32(1))
+    if mode == OVER:
+        under[..., :3] = light + under[..., :3] * clear
+    elif mode == ADD:
+        under[..., :3] += light
+    elif mode == MULTIPLY:
+        under[..., :3] *= clear + light
+    else:
+        room = np.float32(1) - np.minimum(under[..., :3], np.float32(1))
+        under[..., :3] += light * room
+    if canvas.shape[2] == 4 and mode != MULTIPLY:
+        under[..., 3:] = (np.float32(1) - clear) + under[..., 3:] * clear
+
+
+def divide_alpha(light: Light) -> None:
+    """Premultiplied to straight, in place; what is clear stays as it is. (h, w, 4)."""
+    alpha = light[..., 3:]
+    light[..., :3] /= np.where(alpha > 0, alpha, np.float32(1))
+
+
+def multiply_alpha(light: Light) -> None:
+    """Straight to premultiplied, in place; what is clear stays as it is. (h, w, 4)."""
+    alpha = light[..., 3:]
+    light[..., :3] *= np.where(alpha > 0, alpha, np.float32(1))
+
+
+def to_indexes(encoded: Light, indexes: NDArray[np.uint16]) -> None:
+    """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
+    bounded = np.clip(np.nan_to_num(encoded[..., :3], nan=0.0), np.float32(0), np.float32(1))
+    indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+def widen(light: Light, four: Light) -> None:
+    """(h, w, 3) into (h, w, 4), opaque."""
+    four[..., :3] = light
+    four[..., 3] = 1
+
+
+def to_ycbcr(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    coefficients: tuple[float, float],
+    depth: int,
+    spread: NDArray[np.float32],
+) -> None:
+    """Fill three planes with limited-range Y'CbCr of any depth, chroma sited left.
+
+    planes: uint8 or uint16; chroma as large as luma, half as wide, or half as
+        wide and high. coefficients: of red and of blue in luma.
+    spread: what is added before rounding down, (1, 1) for a half everywhere, or
+        as large as luma, 0..1, for dithering.
+    `to_yuv420` is the short way for 8 bits, BT.709, not dithered: the same codes.
+    """
+    y, cb, cr = planes
+    kr, kb = (np.float32(one) for one in coefficients)
+    kg = np.float32(1) - kr - kb
+    step = np.float32(1 << (depth - 8))
+    blue_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kb))
+    red_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kr))
+    colours = [evened(table[values[..., at]], y.shape) for at in range(3)]
+    scale, zero = np.float32(219) * step, np.float32(16) * step
+    y[:] = luma_of(colours, kr, kg, kb) * scale + (zero + spread)
+    across, down = y.shape[1] // cb.shape[1], y.shape[0] // cb.shape[0]
+    colours = [sited(one, across, down) for one in colours]
+    luma = luma_of(colours, kr, kg, kb)
+    offset = np.float32(128) * step + spread[::down, ::across]
+    cb[:] = (colours[2] - luma) * blue_scale + offset
+    cr[:] = (colours[0] - luma) * red_scale + offset
+
+
+def luma_of(colours: list[Table], kr: np.float32, kg: np.float32, kb: np.float32) -> Table:
+    return np.asarray((colours[0] * kr + colours[1] * kg) + colours[2] * kb)
+
+
+def sited(plane: Table, across: int, down: int) -> Table:
+    """The means that chroma is taken from: of two lines, and 1-2-1 around each even pixel."""
+    if down == 2:
+        plane = (plane[0::2] + plane[1::2]) * np.float32(0.5)
+    if across == 1:
+        return plane
+    even, odd = plane[:, 0::2], plane[:, 1::2]
+    before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
+    return np.asarray((before + odd + (even + even)) * np.float32(0.25))

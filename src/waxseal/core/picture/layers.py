@@ -1,0 +1,108 @@
+"""One layer: its light in the frame, finished, not yet laid over anything."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from waxseal.core.errors import FrameError
+from waxseal.core.filenames import MOVIE_SUFFIXES
+from waxseal.core.frames.headers import Header, look
+from waxseal.core.frames.reading import Pixels
+from waxseal.core.job.corrections import Values
+from waxseal.core.job.model import Alpha, Blend
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.canvas import Around, Canvas
+from waxseal.core.picture.framing import Box
+from waxseal.core.picture.light.reading import layer_light
+from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
+from waxseal.core.plan.recipe import BARE, Layer, Pick
+
+__all__ = ["covers", "finish_layer", "frame_layer", "header_of", "is_sure_to_cover", "veil"]
+
+
+def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> tuple[Light, Box]:
+    """A layer as it is in the frame: what is inside, and where. Raises FrameError, JobError."""
+    from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
+
+    light, box = frame_layer(layer, canvas, pixels)
+    at = inside_of(box, canvas.size)
+    if not light.size:
+        return light, at
+    finish = layer.finish
+    if any(isinstance(one, IN_FRAME) for one in finish.corrections):
+        light, at = widen(light, at, canvas)
+    if finish.corrections:
+        light = apply_finish(light, finish, Around(canvas, at, box))
+    return veil(light, finish.cover.veil, finish.cover.veiled, canvas), at
+
+
+def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
+    """A layer's light inside the frame before its finish, and its whole box."""
+    boxes: list[Box] = []
+
+    def make() -> Light:
+        light, size = layer_light(layer, canvas.means, pixels)
+        boxes.append(box_on(layer, size, canvas))
+        return scale_into(turn(light, layer), boxes[0], canvas, filter_of(layer, canvas))[0]
+
+    if canvas.store is None:
+        return make(), boxes[0]
+    what = replace(layer, finish=BARE, blend=Blend.OVER, values=Values.LINEAR)
+    means = canvas.means
+    lightly = means.copies is not None
+    key = (what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space, lightly)
+    return canvas.store.get(key, lambda: (make(), boxes[0]))
+
+
+def veil(light: Light, colour: str, part: float, canvas: Canvas) -> Light:
+    """Cover a part, 0..1, of a picture with a colour, as far as the picture itself covers."""
+    if part <= 0:
+        return light
+    covered = light * np.float32(1 - part)
+    alpha = light[..., 3:] if light.shape[2] == 4 else np.float32(1)
+    covered[..., :3] += canvas.colour(colour) * (alpha * np.float32(part))
+    if light.shape[2] == 4:
+        covered[..., 3:] = light[..., 3:]
+    return covered
+
+
+def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:
+    """Whether nothing under a layer can be seen."""
+    is_whole = layer.blend is Blend.OVER and layer.finish.cover.opacity == 1
+    return bool(at == frame and light.size and light.shape[2] == 3 and is_whole)
+
+
+def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
+    """Whether nothing under a layer can be seen, by what is known before it is decoded."""
+    shown = layer.shown
+    is_whole = layer.blend is Blend.OVER and layer.finish.cover.opacity == 1
+    if not is_whole or layer.finish.corrections or layer.between is not None:
+        return False
+    header = header_of(shown) if isinstance(shown, Pick) else None
+    if header is None or not isinstance(shown, Pick):
+        return False
+    if shown.read.alpha is not Alpha.NONE and part_has_alpha(header, shown):
+        return False
+    box = box_on(layer, (header.width, header.height), canvas)
+    return inside_of(box, canvas.size) == canvas.box
+
+
+def header_of(pick: Pick) -> Header | None:
+    """What a frame's file says; None of a movie, and where decoding it will say what is wrong."""
+    path = Path(pick.file.path)
+    if path.suffix.lower() in MOVIE_SUFFIXES:
+        return None
+    try:
+        return look(path, pick.frame)
+    except FrameError:
+        return None
+
+
+def part_has_alpha(header: Header, pick: Pick) -> bool:
+    try:
+        return header.part(pick.read.part).has_alpha
+    except FrameError:
+        return True  # there is no such part: nothing is sure

@@ -1,0 +1,1 @@
+"""A source's frame as light, and several frames put together."""

@@ -1,0 +1,125 @@
+"""Passes put together, and how their sum compares with the beauty."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from waxseal.core.job.model import Operation
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.curves import ground_linear
+from waxseal.core.plan.recipe import PassPick
+
+__all__ = ["Difference", "difference", "put_together"]
+
+
+def put_together(passes: list[tuple[PassPick, Light]], height: int) -> Light:
+    """The picture that passes make, in their order; all of one size.
+
+    sum adds light; the alpha is the largest there is. multiply dims by a factor.
+    over lays a pass over what is there. matte cuts out what is there. alpha gives
+    what is there an alpha that its light has been premultiplied by.
+    """
+    whole: Light | None = None
+    for one, light in passes:
+        if one.soften:
+            from waxseal.core.picture.blurring import blur  # OpenCV: only where needed
+
+            light = blur(light, one.soften, height)
+        if whole is None:
+            whole = start(one, light)
+            if one.operation in (Operation.SUM, Operation.OVER):
+                continue
+        elif light.shape[:2] != whole.shape[:2]:
+            continue
+        whole = APPLIED[one.operation](whole, light, one)
+    assert whole is not None  # noqa: S101 - a stack has at least one pass
+    return whole
+
+
+def factor_of(one: PassPick) -> Light:
+    return np.array(ground_linear(one.tint), np.float32) * np.float32(one.gain)
+
+
+def start(one: PassPick, light: Light) -> Light:
+    """The first pass: itself where it is light, and full light for a factor or a matte."""
+    if one.operation in (Operation.SUM, Operation.OVER):
+        first = light.copy()
+        first[..., :3] *= factor_of(one)
+        return first
+    return np.ones_like(light)
+
+
+def with_alpha(light: Light) -> Light:
+    if light.shape[2] == 4:
+        return light
+    return np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
+
+
+def add(whole: Light, light: Light, one: PassPick) -> Light:
+    if light.shape[2] == 4 or whole.shape[2] == 4:
+        whole, light = with_alpha(whole), with_alpha(light)
+        alpha = np.maximum(whole[..., 3:], light[..., 3:])
+        return np.concatenate([whole[..., :3] + light[..., :3] * factor_of(one), alpha], axis=2)
+    return whole + light * factor_of(one)
+
+
+def multiply(whole: Light, light: Light, one: PassPick) -> Light:
+    factor = light[..., :3] * factor_of(one)
+    if one.inverted:
+        factor = 1 - factor
+    dimmed = whole.copy()
+    dimmed[..., :3] *= 1 + (factor - 1) * np.float32(one.amount)
+    return dimmed
+
+
+def lay_over(whole: Light, light: Light, one: PassPick) -> Light:
+    whole, light = with_alpha(whole), with_alpha(light)
+    front = light * np.float32(one.amount)
+    front[..., :3] *= factor_of(one)
+    return front + whole * (1 - front[..., 3:])
+
+
+def cut_out(whole: Light, light: Light, one: PassPick) -> Light:
+    """What is there, cut out by the pass: its alpha where it has one, else its first channel."""
+    matte = light[..., 3:] if light.shape[2] == 4 else light[..., :1]
+    matte = np.clip(matte, 0, 1)
+    if one.inverted:
+        matte = 1 - matte
+    return with_alpha(whole) * (1 + (matte - 1) * np.float32(one.amount))
+
+
+def give_alpha(whole: Light, light: Light, _one: PassPick) -> Light:
+    """The alpha of passes that came without it, from the beauty that has it."""
+    return np.concatenate([whole[..., :3], with_alpha(light)[..., 3:]], axis=2)
+
+
+APPLIED = {
+    Operation.SUM: add,
+    Operation.MULTIPLY: multiply,
+    Operation.OVER: lay_over,
+    Operation.MATTE: cut_out,
+    Operation.ALPHA: give_alpha,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """How far two pictures of light are apart: of a channel, in scene-linear values.
+
+    part: the mean distance as a part of the mean light.
+    """
+
+    greatest: float
+    mean: float
+    part: float
+
+
+def difference(one: Light, other: Light) -> Difference:
+    """Colour only. Pixels that are no numbers in either count as far apart as can be."""
+    away = np.abs(one[..., :3].astype(np.float64) - other[..., :3])
+    away = np.where(np.isfinite(away), away, 1e9)
+    light = float(np.mean(np.abs(other[..., :3]), dtype=np.float64))
+    mean = float(away.mean())
+    return Difference(float(away.max(initial=0.0)), mean, mean / light if light else mean)

@@ -1,0 +1,50 @@
+"""Light that is kept while somebody changes what is done to it."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.framing import Box
+
+__all__ = ["LightStore"]
+
+Framed = tuple[NDArray[np.float32], Box]  # what lies in the frame, and its whole box
+
+
+class LightStore:
+    """Framed light by what it was made from, bounded in bytes; asked from several threads.
+
+    What it gives is a copy: corrections work in place.
+    """
+
+    def __init__(self, most_bytes: int) -> None:
+        self._most = most_bytes
+        self._kept: OrderedDict[Hashable, Framed] = OrderedDict()
+        self._bytes = 0
+        self._lock = threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], Framed]) -> Framed:
+        """What is kept under a key, or what is made now."""
+        with self._lock:
+            framed = self._kept.get(key)
+            if framed is not None:
+                self._kept.move_to_end(key)
+        if framed is None:
+            framed = make()
+            self._keep(key, framed)
+        return framed[0].copy(), framed[1]
+
+    def _keep(self, key: Hashable, framed: Framed) -> None:
+        size = framed[0].nbytes
+        with self._lock:
+            if key not in self._kept and size <= self._most:
+                self._kept[key] = framed
+                self._bytes += size
+            while self._bytes > self._most:
+                _, dropped = self._kept.popitem(last=False)
+                self._bytes -= dropped[0].nbytes

@@ -1,0 +1,1 @@
+"""What somebody looks at besides the picture: values, scopes, differences, a pixel's way."""

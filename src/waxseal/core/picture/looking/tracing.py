@@ -1,0 +1,170 @@
+"""A pixel's way from its file to the delivered codes, in words and in values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from waxseal.core.job.model import Colour, Space, View
+from waxseal.core.job.primaries import primaries_name
+from waxseal.core.picture.arrays import Light, Plane
+from waxseal.core.picture.canvas import Canvas
+from waxseal.core.picture.colour.spaces import view_words
+from waxseal.core.picture.compose import compose
+from waxseal.core.picture.framing import Box
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.layers import finish_layer
+from waxseal.core.picture.light.reading import Means, decode_pick, values_of
+from waxseal.core.picture.make import encode, make
+from waxseal.core.picture.placing import box_of, turn
+from waxseal.core.picture.target import Filter, Layout, Target
+from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick, Recipe
+
+__all__ = ["Step", "Traced", "colour_path", "trace"]
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """What is done, and what comes out: red, green, blue, and alpha where there is one."""
+
+    words: str
+    values: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Station:
+    """The values at one point of the way, (h, w, 3 or 4), and their place in the reel's frame."""
+
+    words: str
+    values: Light
+    box: Box
+
+    def at(self, x: int, y: int) -> tuple[float, ...]:
+        height, width = self.values.shape[:2]
+        column = (x - self.box.x) * width // max(1, self.box.width)
+        row = (y - self.box.y) * height // max(1, self.box.height)
+        if not (0 <= column < width and 0 <= row < height):
+            return ()
+        return tuple(float(value) for value in self.values[row, column])
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Traced:
+    """One frame at every station of its way."""
+
+    key: str
+    stations: tuple[Station, ...]
+
+    def at(self, x: int, y: int) -> tuple[Step, ...]:
+        """The steps of a pixel of the reel's frame."""
+        return tuple(Step(station.words, station.at(x, y)) for station in self.stations)
+
+
+def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced:
+    """Make a frame and keep what it was at each station. Raises FrameError, JobError.
+
+    target: of the delivery, at the reel's size.
+    """
+    size = (recipe.width, recipe.height)
+    canvas = Canvas(size, size, Means(recipe.colour, target.space, kernels), Filter.SHARP)
+    words = iter(colour_path(recipe, target))
+    stations: list[Station] = []
+    shot = recipe.shot
+    if shot is not None:
+        pixels = decode_pick(shot.pick)
+        values = turn(values_of(pixels), shot)
+        box = box_of(shot, (values.shape[1], values.shape[0]), size)
+        stations.append(Station(next(words), values, box))
+        light, at = finish_layer(replace(shot, finish=BARE), canvas, pixels)
+        stations.append(Station(next(words), light, at))
+        if is_seen(shot.finish):
+            light, at = finish_layer(shot, canvas, pixels)
+            stations.append(Station(next(words), light, at))
+    bare = replace(recipe, finish=BARE)
+    stations.append(Station(next(words), compose(bare, canvas), canvas.box))
+    light = compose(recipe, canvas)
+    if not recipe.finish.is_bare:
+        stations.append(Station(next(words), light, canvas.box))
+    if target.layout is not Layout.LIGHT:
+        coded = encode(light.copy(), recipe, target, kernels)
+        stations.append(Station(next(words), coded.table[coded.values], canvas.box))
+    planes = make(recipe, target, kernels=kernels).planes
+    stations.append(Station(next(words), whole_planes(planes), canvas.box))
+    return Traced(recipe.key, tuple(stations))
+
+
+def whole_planes(planes: tuple[Plane, ...]) -> Light:
+    """All planes as one array: each code of chroma for all the pixels that it stands for."""
+    if len(planes) == 1:
+        return planes[0].astype(np.float32)
+    shape = planes[0].shape
+    whole = np.stack([planes[0], *(enlarge(one, shape) for one in planes[1:])], axis=-1)
+    return whole.astype(np.float32)
+
+
+def enlarge(plane: Plane, shape: tuple[int, ...]) -> Plane:
+    down, across = shape[0] // plane.shape[0], shape[1] // plane.shape[1]
+    return plane.repeat(down, axis=0).repeat(across, axis=1)
+
+
+def is_seen(finish: Finished) -> bool:
+    """Whether a layer's own light changes by a finish; opacity works when it is laid."""
+    return bool(finish.corrections) or finish.cover.veiled > 0
+
+
+def colour_path(recipe: Recipe, target: Target) -> tuple[str, ...]:
+    """Every station from the file to the codes, in words."""
+    steps: list[str] = []
+    shot = recipe.shot
+    working = f"scene-linear {recipe.colour.working}"
+    if shot is not None:
+        steps.append(f"in the file: {reading_words(shot.pick)}")
+        steps.append(f"as light: {working}, premultiplied{stack_words(shot)}")
+        if is_seen(shot.finish):
+            steps.append(f"finished: {correction_words(shot.finish)}")
+    under = len(recipe.layers()) - (shot is not None)
+    over = f" with {under} more over or behind it" if under > 0 else ""
+    steps.append(f"over the ground{over}")
+    if not recipe.finish.is_bare:
+        steps.append(f"the reel finished: {correction_words(recipe.finish)}")
+    if target.layout is Layout.LIGHT:
+        return (*steps, f"delivered: {working}, halves")
+    lut = ", through the delivery's LUT" if target.lut is not None else ""
+    steps.append(f"seen: {view_step(recipe, target)}{lut}")
+    matrix = "BT.2020" if target.space.is_high_range else "BT.709"
+    return (*steps, f"delivered: Y′CbCr {matrix}, {target.layout.depth} bits, limited")
+
+
+def reading_words(pick: Pick) -> str:
+    read = pick.read
+    colour = read.space if read.colour is Colour.OWN else str(read.colour)
+    if read.colour is Colour.LINEAR:
+        colour += f" {primaries_name(read.chromaticities)}"
+    lut = " through a LUT" if read.lut is not None else ""
+    return f"{colour}{lut}, alpha {read.alpha}"
+
+
+def stack_words(layer: Layer) -> str:
+    words = "" if isinstance(layer.shown, Pick) else f", {len(layer.shown)} passes"
+    between = layer.between
+    if between is None:
+        return words
+    how = "moved" if between.by_motion else "mixed"
+    return f"{words}, {how} {float(between.share) * 100:.0f} % towards the next frame"
+
+
+def correction_words(finish: Finished) -> str:
+    names = [one.label for one in finish.corrections]
+    is_covered = finish.cover.veiled > 0 or finish.cover.opacity < 1
+    return ", ".join([*names, *(["fade"] if is_covered else [])])
+
+
+def view_step(recipe: Recipe, target: Target) -> str:
+    space = target.space
+    if space is Space.LINEAR:
+        return "scene-linear, as it is"
+    if recipe.colour.view is View.PLAIN:
+        return f"plain, the curve of {space}, clipped to 0..1"
+    return f"{view_words(recipe.colour, space)} for {space}"

@@ -1,0 +1,207 @@
+"""Composing: from the parts that make a frame to its recipe.
+
+What is the same at every frame of a part (how its source is read, where it goes,
+a finish that does not change) is worked out once and shared, so that a recipe
+costs little and its key less.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment
+from waxseal.core.job.finish import Finish, Inside
+from waxseal.core.job.model import Conversion, Framing, Overlay, Sequence
+from waxseal.core.plan.needs import clamped, frame_behind
+from waxseal.core.plan.picks import pick_of, pick_passes, read_as
+from waxseal.core.plan.recipe import (
+    BARE,
+    Between,
+    Finished,
+    Joined,
+    Layer,
+    Masked,
+    Pick,
+    Placement,
+    Read,
+    Recipe,
+    Shown,
+    state_of,
+)
+from waxseal.core.plan.standing import StandIns
+from waxseal.core.plan.timeline import Asked, Part, Timeline
+
+__all__ = ["Composer", "finish_at"]
+
+
+class Composer:
+    """Makes the recipes of one state of the job."""
+
+    def __init__(self, timeline: Timeline, stand_ins: StandIns) -> None:
+        self._timeline, self._stand_ins = timeline, stand_ins
+        self._reads: dict[tuple[str, str], Read] = {}
+        self._placements: dict[str, Placement] = {}
+
+    def recipe(self, reel_frame: int) -> Recipe:
+        """What frame `reel_frame` (from 1) of the reel is made from. Raises JobError outside it."""
+        timeline, reel = self._timeline, self._timeline.job.reel
+        together = timeline.parts_at(reel_frame)
+        shots = [self._layer(part, reel_frame) for part in together.shots]
+        programme = shots[0] if len(shots) == 1 else Joined(shots[0], shots[1], together.share)
+        overlays = [self._layer(part, reel_frame) for part in together.overlays]
+        return Recipe(
+            timeline.size.width,
+            timeline.size.height,
+            reel.ground,
+            self._layer_behind(reel_frame) if reel.behind else None,
+            programme,
+            tuple(layer for layer in overlays if layer is not None),
+            self._reel_finish(reel_frame),
+            reel.colour,
+        )
+
+    def beauty(self, reel_frame: int) -> Pick | None:
+        """What the passes of the shot at a frame should equal; None where there is none."""
+        part = self._timeline.shot_at(reel_frame)
+        stack = part.sequence.stack
+        shown = self._stand_ins.shown(part.sequence, part.ask(reel_frame).frame)
+        if shown is None or stack is None or not stack.on or not stack.beauty:
+            return None
+        beauty = self._timeline.sources[stack.beauty]
+        frame = self._stand_ins.shown(beauty, shown)
+        return self._pick(beauty, frame) if frame is not None else None
+
+    # ---- layers ----------------------------------------------------------------------------
+
+    def _layer(self, part: Part, reel_frame: int) -> Layer | None:
+        laid, sequence, asked = part.laid, part.sequence, part.ask(reel_frame)
+        shown = self._picture(sequence, asked.frame)
+        if shown is None:
+            return None
+        finish = self._finish_of(part, asked, reel_frame)
+        if finish.cover.opacity == 0:
+            return None
+        layer = Layer(shown, self._placement(part), self._between(part, asked), finish)
+        if isinstance(laid, Overlay):
+            return Layer(
+                layer.shown,
+                layer.placement,
+                layer.between,
+                layer.finish,
+                laid.blend,
+                laid.values,
+            )
+        return layer
+
+    def _between(self, part: Part, asked: Asked) -> Between | None:
+        if asked.following is None:
+            return None
+        following = self._picture(part.sequence, asked.following)
+        if following is None:
+            return None
+        is_moved = part.laid.timing.conversion is Conversion.MOTION
+        return Between(following, asked.share, is_moved)
+
+    def _placement(self, part: Part) -> Placement:
+        known = self._placements.get(part.laid.id)
+        if known is None:
+            shape: Fraction = part.sequence.reading.pixel_shape.value
+            known = Placement(part.laid.framing, part.laid.placing, shape)
+            self._placements[part.laid.id] = known
+        return known
+
+    def _layer_behind(self, reel_frame: int) -> Layer | None:
+        behind = self._timeline.sources[self._timeline.job.reel.behind]
+        shown = self._picture(behind, frame_behind(behind, reel_frame, self._timeline))
+        if shown is None:
+            return None
+        shape = behind.reading.pixel_shape.value
+        return Layer(shown, Placement(Framing.FILL, pixel_shape=shape))
+
+    def _picture(self, sequence: Sequence, frame: int) -> Shown | None:
+        """What is shown for a frame of a source, or the passes of it; None for nothing."""
+        shown = self._stand_ins.shown(sequence, frame)
+        if shown is None:
+            return None
+        if sequence.stack is None or not sequence.stack.on:
+            return self._pick(sequence, shown)
+        sources = self._timeline.sources
+        return pick_passes(sequence.stack, shown, sources, self._stand_ins.shown) or None
+
+    def _pick(self, sequence: Sequence, frame: int, part: str = "") -> Pick:
+        name = (sequence.id, part)
+        read = self._reads.get(name)
+        if read is None or (read.lut is not None and read.lut != state_of(read.lut.path)):
+            read = self._reads[name] = read_as(sequence.reading, part)
+        return pick_of(sequence, frame, read=read)
+
+    # ---- finishes --------------------------------------------------------------------------
+
+    def _finish_of(self, part: Part, asked: Asked, reel_frame: int) -> Finished:
+        finish = part.laid.finish
+        if not finish.corrections:
+            return BARE
+        sequence = part.sequence
+        moment = Moment(
+            at=asked.at,
+            length=part.count,
+            reel_frame=reel_frame,
+            rate=self._timeline.rate,
+            number=asked.frame,
+            count=sequence.range.count,
+            name=sequence.name,
+        )
+        return self._finish(finish, moment, asked.frame)
+
+    def _reel_finish(self, reel_frame: int) -> Finished:
+        timeline = self._timeline
+        if not timeline.job.reel.finish.corrections:
+            return BARE
+        moment = Moment(
+            at=reel_frame - 1,
+            length=timeline.length,
+            reel_frame=reel_frame,
+            rate=timeline.rate,
+            number=reel_frame,
+            count=timeline.length,
+            name=timeline.job.name,
+        )
+        return self._finish(timeline.job.reel.finish, moment, reel_frame)
+
+    def _finish(self, finish: Finish, moment: Moment, frame: int) -> Finished:
+        """frame: whose number mattes and other helpers follow."""
+        corrections, cover = finish_at(finish, moment)
+        files = tuple(state_of(path) for one in corrections for path in one.files)
+        helpers = []
+        for helper in (helper for one in corrections for helper in one.helpers):
+            pick = self._helper(helper.source, helper.part, frame)
+            if pick is not None:
+                helpers.append((helper.source, pick))
+        inside = self._inside(finish.inside, frame) if corrections else None
+        return Finished(corrections, inside, tuple(helpers), files, cover)
+
+    def _inside(self, inside: Inside | None, frame: int) -> Masked | None:
+        if inside is None:
+            return None
+        pick = self._helper(inside.source, inside.part, frame)
+        return None if pick is None else Masked(pick, inside.inverted, inside.soften)
+
+    def _helper(self, source: str, part: str, frame: int) -> Pick | None:
+        sequence = self._timeline.sources[source]
+        shown = self._stand_ins.shown(sequence, clamped(sequence, frame))
+        return None if shown is None else self._pick(sequence, shown, part)
+
+
+def finish_at(finish: Finish, moment: Moment) -> tuple[tuple[Correction, ...], Cover]:
+    """The corrections that work at one moment, and how much of the picture is there."""
+    corrections: list[Correction] = []
+    cover = WHOLE
+    for one in finish.working:
+        now = one.at(moment)
+        if now is not None:
+            corrections.append(now)
+        covered = one.cover_at(moment)
+        if covered != WHOLE:
+            veil = covered if covered.veiled else cover
+            cover = Cover(cover.opacity * covered.opacity, veil.veil, veil.veiled)
+    return tuple(corrections), cover

@@ -1,0 +1,40 @@
+"""The film: the recipes of a range of the reel, each worked out once.
+
+A delivery is made from it. A recipe is worked out when it is first asked for, so
+that the first frame of a long reel does not wait for the last.
+"""
+
+from __future__ import annotations
+
+from waxseal.core.plan.composing import Composer
+from waxseal.core.plan.keys import store_key
+from waxseal.core.plan.recipe import Recipe, state_of
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["Film"]
+
+
+class Film:
+    """frames: reel frames, both ends included."""
+
+    def __init__(self, timeline: Timeline, composer: Composer, frames: FrameRange) -> None:
+        self.timeline, self.frames = timeline, frames
+        self._composer = composer
+        self._recipes: dict[int, Recipe] = {}
+
+    def recipe(self, reel_frame: int) -> Recipe:
+        known = self._recipes.get(reel_frame)
+        if known is None:
+            known = self._recipes[reel_frame] = self._composer.recipe(reel_frame)
+        return known
+
+    def key(self) -> str:
+        """All its recipes and its sounds' files as one text: another as soon as a file changes.
+
+        Works out every recipe that nobody has asked for yet.
+        """
+        job = self.timeline.job
+        recipes = tuple(self.recipe(reel_frame).key for reel_frame in self.frames)
+        sounds = tuple(state_of(job.sound(laid.source).path) for laid in job.reel.sounds)
+        return store_key(recipes, sounds)

@@ -1,0 +1,89 @@
+"""Which frames of which sources a stretch of the reel needs, and which of them are missing."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from waxseal.core.job.finish import Finish
+from waxseal.core.job.model import Sequence
+from waxseal.core.plan.standing import StandIns
+from waxseal.core.plan.timeline import Part, Timeline
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["Missing", "clamped", "frame_behind", "missing_frames", "needed_frames"]
+
+
+@dataclass(frozen=True, slots=True)
+class Missing:
+    """Frames of a source that are asked for and cannot be shown themselves.
+
+    is_stood_in: whether something else is shown for them.
+    """
+
+    sequence: Sequence
+    frames: frozenset[int]
+    is_stood_in: bool
+
+
+def needed_frames(timeline: Timeline, frames: FrameRange) -> dict[str, set[int]]:
+    """The frames of each source, by its id, that these reel frames are made from."""
+    needed: dict[str, set[int]] = defaultdict(set)
+    reel = timeline.job.reel
+    for part in timeline.parts_in(frames):
+        asked = part.frames_asked(frames.first, frames.last)
+        mixed = asked | part.frames_following(frames.first, frames.last)
+        for source in sources_shown(part):
+            needed[source] |= mixed
+        add_helpers(needed, timeline, part.laid.finish, asked)
+    add_helpers(needed, timeline, reel.finish, frames)
+    if reel.behind:
+        behind = timeline.sources[reel.behind]
+        needed[behind.id] |= {frame_behind(behind, n, timeline) for n in frames}
+    return needed
+
+
+def sources_shown(part: Part) -> Iterable[str]:
+    """The source of a part, or the passes that it is put together from."""
+    stack = part.sequence.stack
+    if stack is None or not stack.on:
+        return (part.sequence.id,)
+    return [one.source for one in stack.passes if one.on]
+
+
+def add_helpers(
+    needed: dict[str, set[int]], timeline: Timeline, finish: Finish, frames: Iterable[int]
+) -> None:
+    for helper in finish.working_helpers:
+        sequence = timeline.sources[helper.source]
+        needed[sequence.id] |= {clamped(sequence, frame) for frame in frames}
+
+
+def clamped(sequence: Sequence, frame: int) -> int:
+    """The frame of that number, or the nearest end: a single matte serves a whole shot."""
+    span = sequence.range
+    return min(max(frame, span.first), span.last)
+
+
+def frame_behind(behind: Sequence, reel_frame: int, timeline: Timeline) -> int:
+    """The frame of the picture behind, which runs at its own rate, again and again."""
+    rate, reel = behind.reading.rate.value, timeline.rate
+    index = (reel_frame - 1) * rate.numerator * reel.denominator
+    index //= rate.denominator * reel.numerator
+    span = behind.range
+    return span.first + index % span.count
+
+
+def missing_frames(
+    timeline: Timeline, stand_ins: StandIns, frames: FrameRange
+) -> tuple[Missing, ...]:
+    """What these reel frames need and do not have, a value for each source."""
+    found = []
+    for source, needed in needed_frames(timeline, frames).items():
+        sequence = timeline.sources[source]
+        missing = stand_ins.missing(sequence, needed)
+        if missing:
+            is_stood_in = stand_ins.can_stand_in(sequence)
+            found.append(Missing(sequence, frozenset(missing), is_stood_in))
+    return tuple(found)

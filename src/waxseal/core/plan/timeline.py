@@ -1,0 +1,254 @@
+"""The timeline: what is on the reel from which frame to which. Intervals and exact rates only.
+
+Reel frames count from 1 here as on the screen. Shots follow one another and may
+overlap where they are joined; overlays go where they were laid.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from collections.abc import Sequence as Ordered
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import (
+    Conversion,
+    Job,
+    Order,
+    Overlay,
+    Sequence,
+    Shot,
+    Size,
+    used_by,
+)
+from waxseal.core.timing.matching import index_at, length_on_reel, share_at
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["Asked", "Part", "Timeline", "Together", "length_of", "order_of", "timeline_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Which frame of its source a part asks for at one frame of the reel.
+
+    at: reel frames from the part's head, from 0.
+    following, share: the frame after it, and how far the reel is on the way there;
+        None and 0 where frames are shown as they are.
+    """
+
+    frame: int
+    at: int
+    following: int | None = None
+    share: Fraction = Fraction(0)
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A shot or an overlay in its place on the reel.
+
+    first, last: reel frames, both included. frames: of its source, in the order they
+    are shown. speed: source frames a second. rate: reel frames a second.
+    """
+
+    laid: Shot | Overlay
+    sequence: Sequence
+    first: int
+    last: int
+    frames: Ordered[int]
+    speed: Fraction
+    rate: Fraction
+
+    @property
+    def span(self) -> FrameRange:
+        return FrameRange(self.first, self.last)
+
+    @property
+    def count(self) -> int:
+        return self.last - self.first + 1
+
+    def ask(self, reel_frame: int) -> Asked:
+        """What it asks for at a reel frame; beyond its source's end, the last frame of it."""
+        at = reel_frame - self.first
+        index = index_at(at, len(self.frames), self.speed, self.rate)
+        frame = self.frames[index]
+        if self.laid.timing.conversion is Conversion.NEAREST or index + 1 >= len(self.frames):
+            return Asked(frame, at)
+        share = share_at(at, index, self.speed, self.rate)
+        return Asked(frame, at, self.frames[index + 1] if share else None, share)
+
+    def frames_asked(self, first: int, last: int) -> set[int]:
+        """The frames of its source that reel frames first..last show, without what follows them."""
+        first, last = max(first, self.first), min(last, self.last)
+        if last < first:
+            return set()
+        low, high = (
+            index_at(n - self.first, len(self.frames), self.speed, self.rate) for n in (first, last)
+        )
+        if self.speed <= self.rate:  # none is passed over
+            return set(self.frames[low : high + 1])
+        return {self.ask(n).frame for n in range(first, last + 1)}
+
+    def frames_following(self, first: int, last: int) -> set[int]:
+        """The frames of its source that are mixed into others there."""
+        if self.laid.timing.conversion is Conversion.NEAREST:
+            return set()
+        first, last = max(first, self.first), min(last, self.last)
+        asked = (self.ask(n).following for n in range(first, last + 1))
+        return {frame for frame in asked if frame is not None}
+
+    def where(self, frame: int) -> int | None:
+        """The first reel frame that shows a frame of its source; None where none does."""
+        for index, number in enumerate(self.frames):
+            if number == frame:
+                at = -(-index * self.rate // self.speed)
+                if at < self.count and self.ask(self.first + at).frame == frame:
+                    return self.first + at
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """The parts that make one frame: a shot, or two that are joined, and overlays from the lowest.
+
+    share: how far the reel is from the first of two shots to the second.
+    """
+
+    shots: tuple[Part, ...]
+    overlays: tuple[Part, ...] = ()
+    share: Fraction = Fraction(0)
+
+
+@dataclass(frozen=True)
+class Timeline:
+    """The reel in time. shots: in their order, each beginning after the one before begins."""
+
+    job: Job
+    size: Size
+    rate: Fraction
+    shots: tuple[Part, ...]
+    overlays: tuple[Part, ...]
+
+    @cached_property
+    def length(self) -> int:
+        return max(part.last for part in self.shots)
+
+    @cached_property
+    def starts(self) -> tuple[int, ...]:
+        """The first reel frame of each shot."""
+        return tuple(part.first for part in self.shots)
+
+    @cached_property
+    def sources(self) -> dict[str, Sequence]:
+        return {source.id: source for source in self.job.sequences}
+
+    @cached_property
+    def used(self) -> frozenset[str]:
+        """The sources that pictures of the reel depend on."""
+        laid = {part.laid.source for part in (*self.shots, *self.overlays)}
+        return frozenset(laid | set(used_by(self.job)))
+
+    @property
+    def frames(self) -> FrameRange:
+        """The marked range, or the whole reel."""
+        if self.job.reel.marked is None:
+            return FrameRange(1, self.length)
+        first, last = self.job.reel.marked
+        return FrameRange(min(first, self.length), min(last, self.length))
+
+    def span(self, shot: int) -> FrameRange:
+        """The reel frames of a shot, counted from 0 among the shots."""
+        return self.shots[shot].span
+
+    def overlay_span(self, overlay: Overlay) -> FrameRange:
+        """The reel frames of an overlay, some of which may come after the reel's end."""
+        return next(part.span for part in self.overlays if part.laid.id == overlay.id)
+
+    def shot_at(self, reel_frame: int) -> Part:
+        """The shot at a reel frame; of two the one that comes. Raises JobError outside the reel."""
+        if not 1 <= reel_frame <= self.length:
+            raise JobError(f"The reel has frames 1 to {self.length}: there is no {reel_frame}.")
+        return self.shots[bisect_right(self.starts, reel_frame) - 1]
+
+    def parts_at(self, reel_frame: int) -> Together:
+        """What makes a frame. Raises JobError outside the reel."""
+        shot = self.shot_at(reel_frame)
+        overlays = self._overlays_at(reel_frame)
+        number = bisect_right(self.starts, reel_frame) - 1
+        if number and reel_frame <= self.shots[number - 1].last:
+            before = self.shots[number - 1]
+            share = Fraction(reel_frame - shot.first + 1, before.last - shot.first + 2)
+            return Together((before, shot), overlays, share)
+        return Together((shot,), overlays)
+
+    @cached_property
+    def _edges(self) -> tuple[int, ...]:
+        """The reel frames at which an overlay begins or has ended, in order."""
+        edges = {edge for part in self.overlays for edge in (part.first, part.last + 1)}
+        return tuple(sorted(edges))
+
+    @cached_property
+    def _between_edges(self) -> dict[int, tuple[Part, ...]]:
+        """The overlays between two edges, looked for once for each stretch that is asked for."""
+        return {}
+
+    def _overlays_at(self, reel_frame: int) -> tuple[Part, ...]:
+        if not self.overlays:
+            return ()
+        stretch = bisect_right(self._edges, reel_frame)
+        known = self._between_edges.get(stretch)
+        if known is None:
+            known = tuple(part for part in self.overlays if part.first <= reel_frame <= part.last)
+            self._between_edges[stretch] = known
+        return known
+
+    def where(self, source: str, frame: int) -> int | None:
+        """The first reel frame that shows a frame of a source; None where none does."""
+        for part in self.shots:
+            if part.laid.source == source:
+                found = part.where(frame)
+                if found is not None:
+                    return found
+        return None
+
+    def parts_in(self, frames: FrameRange) -> Iterator[Part]:
+        """The shots and overlays that some frame of a range is made from."""
+        for part in (*self.shots, *self.overlays):
+            if part.first <= frames.last and frames.first <= part.last:
+                yield part
+
+
+def order_of(laid: Shot | Overlay, sequence: Sequence) -> Ordered[int]:
+    """The source's frames in the order they are shown."""
+    return laid.order(backwards=sequence.reading.order.value is Order.REVERSED)
+
+
+def length_of(laid: Shot | Overlay, sequence: Sequence, rate: Fraction) -> int:
+    """Its reel frames on a reel of that rate."""
+    count = len(order_of(laid, sequence))
+    return length_on_reel(count, sequence.reading.rate.value * laid.timing.speed, rate)
+
+
+def timeline_of(job: Job) -> Timeline:
+    """Work out where each shot and overlay goes. Raises JobError for an empty reel."""
+    size, rate = job.reel_size, job.reel_rate
+    sources = {source.id: source for source in job.sequences}
+
+    def part_of(laid: Shot | Overlay, first: int, length: int) -> Part:
+        sequence = sources[laid.source]
+        speed = sequence.reading.rate.value * laid.timing.speed
+        last = first + length - 1
+        return Part(laid, sequence, first, last, order_of(laid, sequence), speed, rate)
+
+    shots, start = [], 1
+    for shot in job.reel.shots:
+        length = length_of(shot, sources[shot.source], rate)
+        shots.append(part_of(shot, start, length))
+        start += length
+    overlays = (
+        part_of(one, one.at, one.length or length_of(one, sources[one.source], rate))
+        for one in job.reel.overlays
+    )
+    return Timeline(job, size, rate, tuple(shots), tuple(overlays))

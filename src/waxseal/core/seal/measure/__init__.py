@@ -1,0 +1,1 @@
+"""What finished files are: opened afresh, every frame decoded, nothing judged."""

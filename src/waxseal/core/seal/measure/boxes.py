@@ -1,0 +1,143 @@
+"""The boxes of an MP4 file, read without a media library: what the container itself says.
+
+Source: ISO/IEC 14496-12, ISO base media file format.
+"""
+
+from __future__ import annotations
+
+import os
+import struct
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import BinaryIO
+
+__all__ = ["Boxes", "Track", "read_boxes"]
+
+PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
+LARGEST_HEAD = 256 * 1024 * 1024
+HEAD_BYTES = {b"stsd": 8, b"avc1": 78, b"hvc1": 78}
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """One track.
+
+    kind: vide or soun. durations: the distinct durations of its samples, in units of
+    timescale. shown: how long the edit list shows it, in seconds; None without one.
+    colour: primaries, transfer, matrix, full range of a `colr` box of type nclx.
+    """
+
+    kind: str
+    timescale: int
+    samples: int
+    durations: tuple[int, ...]
+    shown: Fraction | None
+    colour: tuple[int, int, int, bool] | None
+
+
+@dataclass(frozen=True, slots=True)
+class Boxes:
+    """is_quick_start: whether the index stands before the pictures."""
+
+    is_quick_start: bool
+    tracks: tuple[Track, ...]
+
+
+def read_boxes(path: Path) -> Boxes | None:
+    """The boxes of a file; None where it is no MP4 or they are damaged. Raises OSError."""
+    try:
+        with path.open("rb") as file:
+            order, index = top_boxes(file)
+    except (struct.error, ValueError):
+        return None
+    if not index:
+        return None
+    try:
+        boxes = list(inside(index))
+        (timescale,) = (word(body, 12) for name, body in boxes if name == b"mvhd")
+        tracks = tuple(track_in(body, timescale) for name, body in boxes if name == b"trak")
+    except (struct.error, ValueError, IndexError, StopIteration):
+        return None
+    quick = b"mdat" in order and order.index(b"moov") < order.index(b"mdat")
+    return Boxes(quick, tracks)
+
+
+def top_boxes(file: BinaryIO) -> tuple[list[bytes], bytes]:
+    """The names at the top, in order, and the body of `moov`."""
+    order, index = [], b""
+    file.seek(0, os.SEEK_END)
+    size_bytes, at = file.tell(), 0
+    while at + 8 <= size_bytes:
+        file.seek(at)
+        length, name = struct.unpack(">I4s", file.read(8))
+        head = 8
+        if length == 1:
+            (length,) = struct.unpack(">Q", file.read(8))
+            head = 16
+        elif length == 0:
+            length = size_bytes - at
+        if length < head or at + length > size_bytes:
+            raise ValueError
+        order.append(name)
+        if name == b"moov" and length <= LARGEST_HEAD:
+            index = file.read(length - head)
+        at += length
+    return order, index
+
+
+def inside(body: bytes) -> list[tuple[bytes, bytes]]:
+    found, at = [], 0
+    while at + 8 <= len(body):
+        length, name = struct.unpack_from(">I4s", body, at)
+        if length < 8 or at + length > len(body):
+            raise ValueError
+        found.append((name, body[at + 8 : at + length]))
+        at += length
+    return found
+
+
+def below(body: bytes) -> dict[bytes, bytes]:
+    """All boxes below a track, whatever their depth; names are unique there."""
+    found: dict[bytes, bytes] = {}
+    for name, content in inside(body):
+        found[name] = content
+        if name in PARENTS:
+            found |= below(content)
+        elif name == b"stsd":
+            for entry, description in inside(content[HEAD_BYTES[name] :]):
+                if entry in HEAD_BYTES:
+                    found |= dict(inside(description[HEAD_BYTES[entry] :]))
+    return found
+
+
+def word(body: bytes, at: int) -> int:
+    return int(struct.unpack_from(">I", body, at)[0])
+
+
+def track_in(body: bytes, movie_timescale: int) -> Track:
+    boxes = below(body)
+    times = boxes[b"stts"]
+    entries = [struct.unpack_from(">II", times, 8 + 8 * n) for n in range(word(times, 4))]
+    shown = None
+    if b"elst" in boxes:
+        edits = boxes[b"elst"]
+        wide = edits[0] == 1
+        step = 20 if wide else 12
+        units = sum(
+            struct.unpack_from(">Q" if wide else ">I", edits, 8 + step * n)[0]
+            for n in range(word(edits, 4))
+        )
+        shown = Fraction(units, movie_timescale)
+    colour = None
+    if boxes.get(b"colr", b"")[:4] == b"nclx":
+        primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", boxes[b"colr"], 4)
+        colour = (primaries, transfer, matrix, bool(flags & 0x80))
+    return Track(
+        kind=boxes[b"hdlr"][8:12].decode("latin-1"),
+        timescale=word(boxes[b"mdhd"], 20 if boxes[b"mdhd"][0] == 1 else 12),
+        samples=sum(count for count, _ in entries),
+        durations=tuple(sorted({duration for _, duration in entries})),
+        shown=shown,
+        colour=colour,
+    )

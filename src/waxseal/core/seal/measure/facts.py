@@ -1,0 +1,64 @@
+"""The facts of a finished file, whatever it is."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from waxseal.core.picture.arrays import Planes
+from waxseal.core.progress import CancelToken
+from waxseal.core.seal.measure.boxes import Boxes
+
+__all__ = ["Look", "Measured", "SoundFacts", "checksum"]
+
+BLOCK_BYTES = 1 << 20
+Look = Callable[[int, Planes], None]  # a frame's place, from 0, and its planes, valid in the call
+
+
+@dataclass(frozen=True, slots=True)
+class SoundFacts:
+    """seconds: as the container shows it, without the encoder's delay and padding."""
+
+    codec: str
+    sample_rate: int
+    channels: int
+    seconds: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """The facts of a video file.
+
+    rate: frames a second, exact; None where the frames do not come at a constant rate.
+    colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
+    boxes: what the boxes of an MP4 say; None where it is none, or they cannot be read.
+    """
+
+    width: int
+    height: int
+    frames: int
+    rate: Fraction | None
+    seconds: float
+    codec: str
+    profile: str
+    pixel_format: str
+    colour: tuple[int, int, int, bool]
+    sound: SoundFacts | None
+    boxes: Boxes | None
+    size_bytes: int
+    sha256: str
+    damaged_frames: int
+
+
+def checksum(path: Path, token: CancelToken | None = None) -> str:
+    """SHA-256 in hexadecimal. Raises OSError, Cancelled."""
+    total = hashlib.sha256()
+    with path.open("rb") as file:
+        while block := file.read(BLOCK_BYTES):
+            total.update(block)
+            if token is not None:
+                token.check()
+    return total.hexdigest()

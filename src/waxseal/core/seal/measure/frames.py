@@ -1,0 +1,88 @@
+"""What a folder of delivered frames is, measured: every file decoded."""
+
+from __future__ import annotations
+
+import hashlib
+from fractions import Fraction
+from pathlib import Path
+
+from waxseal.core.arrive.listing import list_paths
+from waxseal.core.errors import FrameError, UnreadableInput
+from waxseal.core.frames.headers import Header
+from waxseal.core.frames.reading import read_pixels
+from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.measure.facts import Look, Measured, checksum
+from waxseal.core.words import plain
+
+__all__ = ["checksum_of_all", "measure_frames"]
+
+
+def measure_frames(
+    folder: Path,
+    *,
+    look: Look | None = None,
+    expected_frames: int = 0,
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Measured:
+    """Decode every frame of the one sequence in a folder and say what it is.
+
+    look: called with each frame's place (from 0) and its pixels, as one plane.
+    expected_frames: asked for of every measure; the files are counted here.
+    Raises UnreadableInput where there is not exactly one sequence, Cancelled.
+    """
+    del expected_frames
+    token = token or CancelToken()
+    found = list_paths([folder], token).sequences
+    if len(found) != 1 or found[0][0] != folder.absolute():
+        raise UnreadableInput(f"{plain(folder)} holds no single sequence of frames.", path=folder)
+    files = found[0][1].files_in(folder)
+    header: Header | None = None
+    sums, size_bytes, damaged, rates = [], 0, 0, set[Fraction | None]()
+    numbers = found[0][1].numbers
+    for place, number in enumerate(numbers):
+        token.check()
+        path = files.path_of(number)
+        try:
+            pixels = read_pixels(path, frame=number)
+        except FrameError:
+            damaged += 1
+        else:
+            header = header or pixels.header
+            rates.add(pixels.header.rate)
+            damaged += kind_of(pixels.header) != kind_of(header)
+            if look is not None:
+                look(place, (pixels.values,))
+        sums.append((path.name, checksum(path, token)))
+        size_bytes += path.stat().st_size
+        report(Progress("checking", place + 1, len(numbers)))
+    if header is None:
+        raise UnreadableInput(f"No frame in {plain(folder)} can be read.", path=folder)
+    rate = rates.pop() if len(rates) == 1 else None
+    count = len(numbers)
+    return Measured(
+        width=header.width,
+        height=header.height,
+        frames=count,
+        rate=rate,
+        seconds=float(count / rate) if rate else 0.0,
+        codec=header.format.lower(),
+        profile=header.depth,
+        pixel_format="".join(header.channels),
+        colour=(0, 0, 0, True),
+        sound=None,
+        boxes=None,
+        size_bytes=size_bytes,
+        sha256=checksum_of_all(sums),
+        damaged_frames=damaged + len(files.missing),
+    )
+
+
+def kind_of(header: Header) -> tuple[object, ...]:
+    return header.width, header.height, header.channels, header.depth
+
+
+def checksum_of_all(sums: list[tuple[str, str]]) -> str:
+    """One sum over the sums of all files, as `sha256sum` lists them: names count too."""
+    text = "".join(f"{each}  {name}\n" for name, each in sums)
+    return hashlib.sha256(text.encode("utf-8", "surrogateescape")).hexdigest()

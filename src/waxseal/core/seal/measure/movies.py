@@ -1,0 +1,162 @@
+"""What a video file is, measured: opened afresh, every frame decoded."""
+
+from __future__ import annotations
+
+import itertools
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from av.error import FFmpegError
+
+from waxseal.core.errors import UnreadableInput
+from waxseal.core.picture.arrays import Plane, Planes
+from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.measure.boxes import Boxes, read_boxes
+from waxseal.core.seal.measure.facts import Look, Measured, SoundFacts, checksum
+from waxseal.core.words import plain
+
+__all__ = ["measure_movie", "planes_of"]
+
+SAMPLINGS = ("yuv420p", "yuv422p", "yuv444p")
+PLANAR = dict.fromkeys(SAMPLINGS, np.uint8) | {f"{name}10le": np.uint16 for name in SAMPLINGS}
+
+
+def measure_movie(
+    path: Path,
+    *,
+    look: Look | None = None,
+    expected_frames: int = 0,
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Measured:
+    """Decode all of a video file and say what it is.
+
+    look: called with each frame's number (from 0) and its planes, uint8, which
+        are only valid during the call.
+    Raises UnreadableInput with a sentence, Cancelled.
+    """
+    token = token or CancelToken()
+    if not path.is_file():
+        raise UnreadableInput(f"{plain(path)} is not there.", path=path)
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.video:
+                raise UnreadableInput(f"{plain(path.name)} has no picture in it.", path=path)
+            # The library's types do not say it: of an unknown codec there is no context.
+            if getattr(container.streams.video[0], "codec_context", None) is None:
+                raise UnreadableInput(
+                    f"{plain(path.name)} is in a codec that cannot be read.", path=path
+                )
+            return measured(container, path, look, expected_frames, report, token)
+    except FFmpegError as error:
+        raise UnreadableInput(
+            f"{plain(path.name)} is no video that can be opened: {error.strerror}.", path=path
+        ) from error
+    except OSError as error:
+        raise UnreadableInput(
+            f"{plain(path)} cannot be opened: {error.strerror}.", path=path
+        ) from error
+
+
+def measured(
+    container: av.container.InputContainer,
+    path: Path,
+    look: Look | None,
+    expected_frames: int,
+    report: Report,
+    token: CancelToken,
+) -> Measured:
+    stream = container.streams.video[0]
+    context = stream.codec_context
+    context.thread_type = "AUTO"
+    context.thread_count = 0
+    times: list[Fraction] = []
+    damaged = 0
+    for frame in container.decode(stream):
+        token.check()
+        damaged += bool(frame.is_corrupt)
+        times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
+        if look is not None:
+            look(len(times) - 1, planes_of(frame))
+        report(Progress("checking", len(times), expected_frames or stream.frames))
+    boxes = read_boxes(path)
+    return Measured(
+        width=stream.width,
+        height=stream.height,
+        frames=len(times),
+        rate=constant_rate(times, boxes, stream.average_rate),
+        seconds=seconds_of(times, stream),
+        codec=context.codec.canonical_name,
+        profile=str(context.profile or ""),
+        pixel_format=str(context.format.name) if context.format else "",
+        colour=(
+            int(context.color_primaries),
+            int(context.color_trc),
+            int(context.colorspace),
+            int(context.color_range) == 2,
+        ),
+        sound=sound_of(container, boxes),
+        boxes=boxes,
+        size_bytes=path.stat().st_size,
+        sha256=checksum(path, token),
+        damaged_frames=damaged,
+    )
+
+
+def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
+    """From the first frame's beginning to the last one's end."""
+    if len(times) > 1:
+        return float((times[-1] - times[0]) * len(times) / (len(times) - 1))
+    return float((stream.duration or 0) * (stream.time_base or 0))
+
+
+def planes_of(frame: av.VideoFrame) -> Planes:
+    """A frame's planes as they lie in the decoder, without a copy.
+
+    uint8, or uint16 where it has 10 bits; empty where it is not planar.
+    """
+    dtype = PLANAR.get(frame.format.name)
+    if dtype is None:
+        return ()
+    planes: list[Plane] = []
+    for plane in frame.planes:
+        in_line = plane.line_size // np.dtype(dtype).itemsize
+        lines = np.frombuffer(memoryview(plane), dtype).reshape(-1, in_line)
+        planes.append(lines[: plane.height, : plane.width])
+    return tuple(planes)
+
+
+def constant_rate(
+    times: list[Fraction], boxes: Boxes | None, average: Fraction | None
+) -> Fraction | None:
+    """The exact rate, where every frame follows the one before after the same time."""
+    steps = {later - earlier for earlier, later in itertools.pairwise(times)}
+    if len(steps) == 1:
+        step = steps.pop()
+        return 1 / step if step > 0 else None
+    if len(times) == 1:
+        for track in boxes.tracks if boxes else ():
+            if track.kind == "vide" and len(track.durations) == 1 and track.durations[0]:
+                return Fraction(track.timescale, track.durations[0])
+        return Fraction(average) if average else None
+    if average and all(abs(step - 1 / Fraction(average)) <= Fraction(1, 900) for step in steps):
+        return Fraction(average)  # a container that rounds its times, to the millisecond at best
+    return None
+
+
+def sound_of(container: av.container.InputContainer, boxes: Boxes | None) -> SoundFacts | None:
+    if not container.streams.audio:
+        return None
+    stream = container.streams.audio[0]
+    seconds = Fraction(stream.duration or 0) * (stream.time_base or 1)
+    for track in boxes.tracks if boxes else ():
+        if track.kind == "soun" and track.shown is not None:
+            seconds = track.shown
+    return SoundFacts(
+        codec=stream.codec_context.codec.canonical_name,
+        sample_rate=stream.codec_context.sample_rate,
+        channels=stream.codec_context.channels,
+        seconds=seconds,
+    )

@@ -1,0 +1,262 @@
+"""The rules that a finished file has to keep: a function each, and a line in the table here.
+
+A rule gives a sentence for each way in which it is broken: what was expected, and
+what was found.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+
+from waxseal.core.seal.likeness import Likeness
+from waxseal.core.seal.measure.boxes import Track
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import counted
+
+__all__ = ["RULES", "Evidence", "Expected", "ExpectedSound", "Rule", "tag_words"]
+
+POOREST_PSNR = 16.0  # dB: below it a frame is another picture, whatever the bitrate
+
+
+@dataclass(frozen=True, slots=True)
+class ExpectedSound:
+    sample_rate: int
+    channels: int
+    samples: int
+
+
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """What was ordered.
+
+    colour: as in Measured. sound: None for no sound track at all.
+    has_boxes: whether the boxes of an MP4 are to say the same.
+    """
+
+    width: int
+    height: int
+    frames: int
+    rate: Fraction
+    codec: str
+    profile: str
+    pixel_format: str
+    colour: tuple[int, int, int, bool]
+    sound: ExpectedSound | None
+    has_boxes: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """All that a rule may look at. poorest_psnr: of the frames that were compared whole, in dB."""
+
+    measured: Measured
+    expected: Expected
+    likeness: Likeness
+    poorest_psnr: float
+
+    @property
+    def picture_tracks(self) -> Iterator[Track]:
+        boxes = self.measured.boxes
+        if boxes is not None and self.expected.has_boxes:
+            yield from (track for track in boxes.tracks if track.kind == "vide")
+
+
+Rule = Callable[[Evidence], Iterator[str]]
+
+
+# ---- pictures --------------------------------------------------------------------------------
+
+
+def count(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.frames, evidence.measured.frames
+    if found != expected:
+        yield f"Expected {counted(expected, 'frame')}, found {found}."
+
+
+def rate(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.rate, evidence.measured.rate
+    if found != expected:
+        words = f"{rate_words(found)} fps" if found else "a rate that changes"
+        yield f"Expected {rate_words(expected)} fps, found {words}."
+
+
+def size(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected, evidence.measured
+    if (found.width, found.height) != (expected.width, expected.height):
+        yield (
+            f"Expected {expected.width} × {expected.height} pixels, "
+            f"found {found.width} × {found.height}."
+        )
+
+
+def coding(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected, evidence.measured
+    for what, wanted, there in (
+        ("codec", expected.codec, found.codec),
+        ("profile", expected.profile, found.profile),
+        ("pixel format", expected.pixel_format, found.pixel_format),
+    ):
+        if wanted != there:
+            yield f"Expected the {what} {wanted}, found {there or 'none'}."
+
+
+def colour_tags(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.colour, evidence.measured.colour
+    if found != expected:
+        yield f"The file is tagged {tag_words(found)}. This delivery needs {tag_words(expected)}."
+
+
+def damage(evidence: Evidence) -> Iterator[str]:
+    damaged = evidence.measured.damaged_frames
+    if damaged:
+        yield f"{counted(damaged, 'frame')} of the file {'is' if damaged == 1 else 'are'} damaged."
+
+
+def every_frame_compared(evidence: Evidence) -> Iterator[str]:
+    expected, compared = evidence.expected.frames, evidence.likeness.compared
+    if compared < min(expected, evidence.measured.frames):
+        yield f"Only {compared} of {counted(expected, 'frame')} could be compared with the reel."
+
+
+def likeness(evidence: Evidence) -> Iterator[str]:
+    unlike = evidence.likeness.unlike
+    if unlike:
+        one = len(unlike) == 1
+        words = "Frame {0} does not look like the" if one else "Frames {0} do not look like the"
+        yield f"{words.format(write_frames(unlike))} reel's picture{'' if one else 's'}."
+
+
+def order(evidence: Evidence) -> Iterator[str]:
+    doubts = evidence.likeness.doubts
+    if doubts:
+        one = len(doubts) == 1
+        words = "Frame {0} looks like its neighbour" if one else "Frames {0} look like neighbours"
+        yield f"{words.format(write_frames(doubts))}: the order may be wrong."
+
+
+def whole_frames(evidence: Evidence) -> Iterator[str]:
+    psnr = evidence.poorest_psnr
+    if psnr < POOREST_PSNR:
+        yield (
+            f"A frame is {psnr:.1f} dB from the reel's picture: at least {POOREST_PSNR:g} dB "
+            "are needed."
+        )
+
+
+# ---- the container ---------------------------------------------------------------------------
+
+
+def boxes_there(evidence: Evidence) -> Iterator[str]:
+    if evidence.expected.has_boxes and evidence.measured.boxes is None:
+        yield "The file's container cannot be read as MP4."
+
+
+def quick_start(evidence: Evidence) -> Iterator[str]:
+    boxes = evidence.measured.boxes
+    if evidence.expected.has_boxes and boxes is not None and not boxes.is_quick_start:
+        yield "The index comes after the pictures: the file starts playing late."
+
+
+def boxed_tags(evidence: Evidence) -> Iterator[str]:
+    for track in evidence.picture_tracks:
+        if track.colour != evidence.expected.colour:
+            yield (
+                f"The container is tagged {tag_words(track.colour)}. "
+                f"This delivery needs {tag_words(evidence.expected.colour)}."
+            )
+
+
+def even_steps(evidence: Evidence) -> Iterator[str]:
+    for track in evidence.picture_tracks:
+        if len(track.durations) > 1:
+            yield "The container gives frames different lengths."
+
+
+def shown_length(evidence: Evidence) -> Iterator[str]:
+    wanted = evidence.expected.frames / evidence.expected.rate
+    for track in evidence.picture_tracks:
+        if track.shown is not None and track.shown != wanted:
+            yield (
+                f"Expected {float(wanted):.3f} s of picture, "
+                f"the container shows {float(track.shown):.3f} s."
+            )
+
+
+# ---- the sound -------------------------------------------------------------------------------
+
+
+def sound_there(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.sound, evidence.measured.sound
+    if expected is None and found is not None:
+        yield "The file has a sound track, but the reel has no sound."
+    if expected is not None and found is None:
+        yield "The file has no sound track, but the reel has sound."
+
+
+def sound_kind(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.sound, evidence.measured.sound
+    if expected is None or found is None:
+        return
+    if (found.sample_rate, found.channels) != (expected.sample_rate, expected.channels):
+        yield (
+            f"Expected sound of {expected.sample_rate} Hz and "
+            f"{counted(expected.channels, 'channel')}, found {found.sample_rate} Hz and "
+            f"{counted(found.channels, 'channel')}."
+        )
+
+
+def sound_length(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.sound, evidence.measured.sound
+    if expected is None or found is None:
+        return
+    wanted = Fraction(expected.samples, expected.sample_rate)
+    if abs(found.seconds - wanted) > Fraction(1, expected.sample_rate):
+        yield f"Expected {float(wanted):.4f} s of sound, found {float(found.seconds):.4f} s."
+
+
+RULES: tuple[Rule, ...] = (
+    count,
+    rate,
+    size,
+    coding,
+    colour_tags,
+    damage,
+    every_frame_compared,
+    boxes_there,
+    quick_start,
+    boxed_tags,
+    even_steps,
+    shown_length,
+    sound_there,
+    sound_kind,
+    sound_length,
+    likeness,
+    order,
+    whole_frames,
+)
+
+# ITU-T H.273, by what the trade calls the sets that are in use.
+PRIMARIES = {1: "BT.709", 9: "BT.2020", 12: "Display P3"}
+TRANSFERS = {1: "BT.709", 13: "sRGB", 16: "PQ", 18: "HLG"}
+MATRICES = {1: "BT.709", 9: "BT.2020"}
+USUAL = {(1, 1, 1): "BT.709", (12, 13, 1): "Display P3"}
+USUAL |= {(9, 16, 9): "BT.2020 PQ", (9, 18, 9): "BT.2020 HLG"}
+
+
+def tag_words(tags: tuple[int, int, int, bool] | None) -> str:
+    """Colour tags by their names: `BT.709`, `BT.2020 PQ, full range`."""
+    if tags is None:
+        return "with no colour"
+    primaries, transfer, matrix, is_full = tags
+    words = USUAL.get((primaries, transfer, matrix))
+    if words is None:
+        words = (
+            f"with the primaries {PRIMARIES.get(primaries, primaries)}, "
+            f"the curve {TRANSFERS.get(transfer, transfer)} and "
+            f"the matrix {MATRICES.get(matrix, matrix)}"
+        )
+    return f"{words}, full range" if is_full else words
