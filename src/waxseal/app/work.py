@@ -48,6 +48,7 @@ class Workbench(QObject):
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(threads, "work")
         self._tasks: set[Task] = set()
+        self._is_closed = False
 
     def start(
         self,
@@ -58,8 +59,13 @@ class Workbench(QObject):
         progressed: Callable[..., None] | None = None,
         stopped: Callable[..., None] | None = None,
     ) -> Task:
-        """Put work on a thread; the callbacks have to be methods of QObjects."""
+        """Put work on a thread; the callbacks have to be methods of QObjects.
+
+        Nothing is begun after the end: a late result may still ask for more.
+        """
         task = Task(work)
+        if self._is_closed:
+            return task
         for signal, slot in (
             (task.finished, finished),
             (task.failed, failed),
@@ -84,6 +90,7 @@ class Workbench(QObject):
 
     def close(self) -> None:
         """Cancel everything and wait for it: each work looks at its token once a frame."""
+        self._is_closed = True
         for task in self._tasks:
             task.token.cancel()
         self._pool.shutdown(wait=True, cancel_futures=True)

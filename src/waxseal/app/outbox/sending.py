@@ -31,33 +31,39 @@ class Sending(QObject):
         self._desk = desk
         self._bench = Workbench(self, threads=1)
         self._looking = Workbench(self, threads=1)
+        self._is_looking = False
         self._queue = Queue()
         self._task: Task | None = None
         self._number = 0
 
     @property
     def is_busy(self) -> bool:
-        return self._queue.is_busy
+        return self._is_looking or self._queue.is_busy
 
     def status(self, delivery: Delivery) -> Status:
         return self._queue.status(delivery)
 
     def send_all(self, programme: Programme) -> None:
         """Make every delivery that is not sealed as the reel is now: files are looked at first."""
-        number = self._desk.number
-        work = partial(stale, self._desk.job.deliveries, programme)
-        self._looking.start(work, finished=partial(self._send_stale, number), failed=self._fail)
+        if self._is_looking:
+            return
+        self._is_looking = True
+        work = partial(stale, self._desk.job.deliveries, programme, self._desk.number)
+        self._looking.start(work, finished=self._send_stale, failed=self._fail)
 
-    def _send_stale(self, number: int, found: tuple[list[str], list[str]]) -> None:
+    def _send_stale(self, found: tuple[list[str], list[str], int]) -> None:
+        self._is_looking = False
+        wanted, sealed, number = found
         if number != self._desk.number:
             return
-        wanted, sealed = found
         for name in sealed:
             self.said.emit(self.tr("{0} is sealed already.").format(name))
         for delivery in wanted:
             self.send(delivery)
+        self.status_changed.emit("")
 
     def _fail(self, error: Exception) -> None:
+        self._is_looking = False
         self.said.emit(str(error))
 
     def send(self, delivery: str) -> None:
@@ -127,9 +133,13 @@ def deliver(job: Job, delivery: Delivery, report: Report, token: CancelToken) ->
 
 
 def stale(
-    deliveries: tuple[Delivery, ...], programme: Programme, _report: Report, _token: CancelToken
-) -> tuple[list[str], list[str]]:
-    """The ids of those to be made, and the names of those that are sealed already."""
+    deliveries: tuple[Delivery, ...],
+    programme: Programme,
+    number: int,
+    _report: Report,
+    _token: CancelToken,
+) -> tuple[list[str], list[str], int]:
+    """The ids of those to be made, the names of those that are sealed already, and the number."""
     film_key = programme.film().key()
     wanted, sealed = [], []
     for one in deliveries:
@@ -137,4 +147,4 @@ def stale(
             sealed.append(path_of(one).name)
         else:
             wanted.append(one.id)
-    return wanted, sealed
+    return wanted, sealed, number
