@@ -10,7 +10,7 @@ help:
 	@echo "make bench        measure against bare loops over the same libraries"
 	@echo "make fuzz         read 2000 damaged files of every format, each in a process of its own"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
-	@echo "make lock         resolve requirements/*.in again"
+	@echo "make lock         resolve what pyproject.toml depends on again"
 
 setup: .venv/.ready
 
@@ -42,7 +42,7 @@ lock: setup
 	.venv/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --quiet \
 	  --custom-compile-command "make lock" requirements/bootstrap.in -o requirements/bootstrap.txt
 	.venv/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --quiet \
-	  --custom-compile-command "make lock" requirements/dev.in -o requirements/lock.txt
+	  --custom-compile-command "make lock" --extra dev pyproject.toml -o requirements/lock.txt
 
 clean:
 	rm -rf .venv build .pytest_cache .mypy_cache .ruff_cache .import_linter_cache

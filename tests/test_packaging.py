@@ -1,0 +1,40 @@
+"""What the package says that it depends on is what its code imports."""
+
+from __future__ import annotations
+
+import ast
+import re
+import sys
+import tomllib
+from importlib.metadata import packages_distributions
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+
+
+def normal(name: str) -> str:
+    """A distribution's name as PEP 503 compares it."""
+    return re.sub(r"[-_.]+", "-", name).lower()
+
+
+def imported() -> set[str]:
+    """The top-level modules that the package imports anywhere."""
+    names = set()
+    for path in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Import):
+                names |= {one.name.split(".")[0] for one in node.names}
+            elif isinstance(node, ast.ImportFrom) and node.module and not node.level:
+                names.add(node.module.split(".")[0])
+    return names - set(sys.stdlib_module_names) - {"waxseal"}
+
+
+def test_every_library_that_is_imported_is_declared() -> None:
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
+    declared = {normal(re.split(r"[<>=!~ ;\[]", one)[0]) for one in project["dependencies"]}
+    brought = {"shiboken6": "pyside6-essentials", "pydantic_core": "pydantic"}  # with another
+    distributions = packages_distributions()
+    for module in sorted(imported()):
+        names = {normal(one) for one in distributions.get(module, [module])}
+        names.add(normal(brought.get(module, module)))
+        assert names & declared, f"{module} is imported, and none of {names} is declared"
