@@ -12,7 +12,8 @@ from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
-from waxseal.core.arrive.sources import Look, Scan, elsewhere, examine, look_again, take_in
+from waxseal.core.arrive.quick import Look, elsewhere, examine, look_again
+from waxseal.core.arrive.sources import Scan, take_in
 from waxseal.core.job.edits import Edit, add_sources, refresh_sources
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence

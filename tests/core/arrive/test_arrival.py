@@ -9,7 +9,8 @@ import pytest
 
 from tests.making import aged, cut, job_of, write_sequence
 from waxseal.core.arrive.arrival import arrival_of, fingerprint
-from waxseal.core.arrive.sources import look_again, scan
+from waxseal.core.arrive.quick import look_again
+from waxseal.core.arrive.sources import scan
 from waxseal.core.job.edits import refresh_sources, set_expected
 from waxseal.core.job.model import FindingKind, Health, Sequence, changed
 from waxseal.core.plan.programme import programme

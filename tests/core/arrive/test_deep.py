@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from tests.making import emptied
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.memory import Memory
-from waxseal.core.arrive.sources import look_again, scan
+from waxseal.core.arrive.quick import look_again
+from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.frames.reading import Pixels, read_pixels
 from waxseal.core.frames.writing import write_pixels

@@ -11,7 +11,8 @@ import pytest
 from tests.making import cut, job_of, number_in, write_movie, write_sequence
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.movies import oddities, reading_of
-from waxseal.core.arrive.sources import look_again, scan
+from waxseal.core.arrive.quick import look_again
+from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.movies import movie_facts, read_movie_frame

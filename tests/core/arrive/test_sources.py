@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 
 from tests.making import cut, emptied, gradient, write_jpegs, write_sequence, write_tone
-from waxseal.core.arrive.sources import look_again, scan
+from waxseal.core.arrive.quick import look_again
+from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.model import (

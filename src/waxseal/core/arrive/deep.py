@@ -12,8 +12,8 @@ from pathlib import Path
 from waxseal.core.arrive.looks import judge_looks
 from waxseal.core.arrive.measuring import Measure, measure_pixels
 from waxseal.core.arrive.memory import Memory, Remembered, still_known
-from waxseal.core.arrive.sources import identity
-from waxseal.core.errors import Cancelled, FrameError
+from waxseal.core.arrive.quick import identity
+from waxseal.core.errors import FrameError
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.job.model import Finding, FindingKind, Sequence, changed
@@ -23,6 +23,7 @@ from waxseal.core.speed import Speedometer
 __all__ = ["look_deep"]
 
 BATCH = 32
+UNREADABLE = (FindingKind.DAMAGED, FindingKind.ARRIVING)
 
 
 def measure_file(path: Path, *, frame: int, part: str) -> Measure:
@@ -45,63 +46,79 @@ def look_deep(
         looked at afresh), and kept, even when the look is cancelled.
     Raises Cancelled.
     """
-    token = token or CancelToken()
-    # What the quick look found damaged needs no decoder.
-    quick = [finding for finding in sequence.found.findings if not finding.seen]
-    unreadable = (FindingKind.DAMAGED, FindingKind.ARRIVING)
-    broken = {one.frame for one in quick if one.kind in unreadable}
-    frames = [
-        frame
-        for first, last in sequence.files.runs
-        for frame in range(first, last + 1)
-        if frame not in broken
-    ]
-    paths = {frame: sequence.files.path_of(frame) for frame in frames}
-    identities = {frame: identity(path) for frame, path in paths.items()}
-    recalled = memory.recall(sequence) if memory is not None and not afresh else {}
-    known = still_known(recalled, identities.items())
-    fresh = [frame for frame in frames if frame not in known]
-    wanted = sequence.reading.part.value
-    speed = Speedometer("looking closely", len(fresh))
+    look = CloseLook(sequence, memory, token or CancelToken())
+    look.recall(afresh=afresh)
+    look.measure_all(workers, report)
+    return changed(sequence, found=changed(sequence.found, findings=look.findings()))
 
-    def one(frame: int) -> Remembered:
-        token.check()
+
+class CloseLook:
+    """One close look at a source: what is known of its frames, and what follows from it."""
+
+    def __init__(self, sequence: Sequence, memory: Memory | None, token: CancelToken) -> None:
+        self._sequence, self._memory, self._token = sequence, memory, token
+        # What the quick look found damaged needs no decoder.
+        self._quick = [finding for finding in sequence.found.findings if not finding.seen]
+        broken = {one.frame for one in self._quick if one.kind in UNREADABLE}
+        self._frames = [
+            frame
+            for first, last in sequence.files.runs
+            for frame in range(first, last + 1)
+            if frame not in broken
+        ]
+        self._paths = {frame: sequence.files.path_of(frame) for frame in self._frames}
+        self._identities = {frame: identity(path) for frame, path in self._paths.items()}
+        self._known: dict[int, Remembered] = {}
+
+    def recall(self, *, afresh: bool) -> None:
+        """Take over what is remembered of files that have not changed."""
+        if self._memory is not None and not afresh:
+            recalled = self._memory.recall(self._sequence)
+            self._known = dict(still_known(recalled, self._identities.items()))
+
+    def measure_all(self, workers: int, report: Report) -> None:
+        """Decode and measure every frame that is not known. Raises Cancelled."""
+        fresh = [frame for frame in self._frames if frame not in self._known]
+        speed = Speedometer("looking closely", len(fresh))
         try:
-            measure = carefully(measure_file, paths[frame], frame=frame, part=wanted)
+            with ThreadPoolExecutor(workers, "deep") as pool:
+                for start in range(0, len(fresh), BATCH):
+                    part = fresh[start : start + BATCH]
+                    self._known |= zip(part, pool.map(self._measure, part), strict=True)
+                    report(speed.at(start + len(part)))
+        finally:
+            if self._memory is not None and fresh:
+                self._memory.keep(self._sequence, self._known)
+
+    def _measure(self, frame: int) -> Remembered:
+        self._token.check()
+        part = self._sequence.reading.part.value
+        try:
+            measure = carefully(measure_file, self._paths[frame], frame=frame, part=part)
         except FrameError as error:
             # What was not the file's fault is tried again at the next look.
-            known_as = "" if error.is_passing else identities[frame]
+            known_as = "" if error.is_passing else self._identities[frame]
             return Remembered(known_as, None, str(error))
-        return Remembered(identities[frame], measure)
+        return Remembered(self._identities[frame], measure)
 
-    try:
-        with ThreadPoolExecutor(workers, "deep") as pool:
-            for start in range(0, len(fresh), BATCH):
-                part = fresh[start : start + BATCH]
-                known |= zip(part, pool.map(one, part), strict=True)
-                report(speed.at(start + len(part)))
-    except Cancelled:
-        if memory is not None:
-            memory.keep(sequence, known)
-        raise
-    if memory is not None and fresh:
-        memory.keep(sequence, known)
+    def findings(self) -> tuple[Finding, ...]:
+        """What the quick look found, and what follows from all measures together."""
+        in_order = [(frame, self._known[frame]) for frame in self._frames]
+        measures = [one.measure for _, one in in_order if one.measure is not None]
+        damaged = (
+            self._found(FindingKind.DAMAGED, frame, one.trouble)
+            for frame, one in in_order
+            if one.measure is None
+        )
+        judged = judge_looks(measures, self._sequence.found.size.width)
+        findings = [
+            # An odd size asks to look closely; that has been done.
+            *(one for one in self._quick if one.kind is not FindingKind.ODD_SIZE),
+            *damaged,
+            *(self._found(*look) for look in judged),
+        ]
+        return tuple(sorted(findings, key=lambda finding: (finding.frame, finding.kind)))
 
-    def found(kind: FindingKind, frame: int, what: str) -> Finding:
-        file = sequence.files.name_of(frame)
-        return Finding(kind=kind, frame=frame, file=file, what=what, seen=identities[frame])
-
-    in_order = [known[frame] for frame in frames]
-    measures = [one.measure for one in in_order if one.measure is not None]
-    findings = [
-        # An odd size asks to look closely; that has been done.
-        *(one for one in quick if one.kind is not FindingKind.ODD_SIZE),
-        *(
-            found(FindingKind.DAMAGED, frame, known[frame].trouble)
-            for frame in frames
-            if known[frame].measure is None
-        ),
-        *(found(*look) for look in judge_looks(measures, sequence.found.size.width)),
-    ]
-    findings.sort(key=lambda finding: (finding.frame, finding.kind))
-    return changed(sequence, found=changed(sequence.found, findings=tuple(findings)))
+    def _found(self, kind: FindingKind, frame: int, what: str) -> Finding:
+        file, seen = self._sequence.files.name_of(frame), self._identities[frame]
+        return Finding(kind=kind, frame=frame, file=file, what=what, seen=seen)

@@ -8,8 +8,9 @@ for a re-render by themselves.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from collections.abc import Sequence as Row
+from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
@@ -45,25 +46,28 @@ def judge_looks(measures: Row[Measure], width: int) -> list[Look]:
     width: of the pictures, in pixels.
     """
     looks: list[Look] = []
-    for one in measures:
-        if one.not_numbers:
-            what = f"{one.not_numbers} of its values are no numbers (NaN or infinite)"
-            looks.append((FindingKind.NOT_NUMBERS, one.frame, what))
-    black = list(lone_black(measures))
-    looks += [
-        (FindingKind.BLACK, frame, "all black, where its neighbours are not") for frame in black
-    ]
-    looks += repeats(measures)
-    flashing = [look for look in flashes(measures) if look[1] not in black]
-    seen = {*black, *(frame for _, frame, _ in flashing)}
-    looks += flashing
-    looks += [look for look in jumps(measures) if look[1] not in seen]
-    looks += bright_pixels(measures, max(2, round(width * GLINT)))
-    looks += borders([one for one in measures if not one.is_black])
+    for check in CHECKS:
+        explained = {frame for kind, frame, _ in looks if kind in check.unless}
+        looks += [look for look in check.find(measures, width) if look[1] not in explained]
     return looks
 
 
-def lone_black(measures: Row[Measure]) -> Iterator[int]:
+@dataclass(frozen=True, slots=True)
+class Check:
+    """find: looks at all measures, and the pictures' width. unless: kinds that explain a frame."""
+
+    find: Callable[[Row[Measure], int], Iterable[Look]]
+    unless: frozenset[FindingKind] = frozenset()
+
+
+def not_numbers(measures: Row[Measure], _width: int) -> Iterator[Look]:
+    for one in measures:
+        if one.not_numbers:
+            what = f"{one.not_numbers} of its values are no numbers (NaN or infinite)"
+            yield FindingKind.NOT_NUMBERS, one.frame, what
+
+
+def lone_black(measures: Row[Measure], _width: int) -> Iterator[Look]:
     """Black frames with pictures before and after, not more than a few in a row."""
     start = None
     for at, one in enumerate(measures):
@@ -71,11 +75,12 @@ def lone_black(measures: Row[Measure]) -> Iterator[int]:
             start = at if start is None else start
             continue
         if start is not None and start > 0 and at - start <= LONGEST_BLACK:
-            yield from (black.frame for black in measures[start:at])
+            for black in measures[start:at]:
+                yield FindingKind.BLACK, black.frame, "all black, where its neighbours are not"
         start = None
 
 
-def repeats(measures: Row[Measure]) -> list[Look]:
+def repeats(measures: Row[Measure], _width: int) -> list[Look]:
     """Frames that hold exactly the values of the one before, while the pictures around move."""
     if len(measures) < 4:
         return []
@@ -91,7 +96,7 @@ def repeats(measures: Row[Measure]) -> list[Look]:
     return looks
 
 
-def flashes(measures: Row[Measure]) -> list[Look]:
+def flashes(measures: Row[Measure], _width: int) -> list[Look]:
     """Single frames whose light leaves that of both neighbours, and comes back."""
     if len(measures) < 5:
         return []
@@ -108,7 +113,7 @@ def flashes(measures: Row[Measure]) -> list[Look]:
     return looks
 
 
-def jumps(measures: Row[Measure]) -> list[Look]:
+def jumps(measures: Row[Measure], _width: int) -> list[Look]:
     """Single frames that show another picture than both neighbours, which are alike."""
     if len(measures) < 5:
         return []
@@ -132,11 +137,12 @@ def distances(ones: NDArray[np.float32], others: NDArray[np.float32]) -> NDArray
     return np.asarray(np.abs(ones - others).mean(axis=(1, 2)))
 
 
-def bright_pixels(measures: Row[Measure], reach: int) -> list[Look]:
+def bright_pixels(measures: Row[Measure], width: int) -> list[Look]:
     """Lone bright pixels of one frame only; where most frames have some, once.
 
-    A glint on something that moves is bright in several pixels or frames within `reach`.
+    A glint on something that moves is bright in several pixels or frames near each other.
     """
+    reach = max(2, round(width * GLINT))
 
     def near(one: Point, other: Point) -> bool:
         return abs(one.x - other.x) <= reach and abs(one.y - other.y) <= reach
@@ -175,8 +181,9 @@ def point_words(points: list[Point]) -> str:
     return f"{many}, {which} {first.x}, {first.y} ({first.times:g} times what is around it)"
 
 
-def borders(measures: Row[Measure]) -> list[Look]:
+def borders(every: Row[Measure], _width: int) -> list[Look]:
     """A black edge that the other frames have not, or a thin one on every frame."""
+    measures = [one for one in every if not one.is_black]
     if not measures:
         return []
     usual, often = Counter(one.border for one in measures).most_common(1)[0]
@@ -198,3 +205,14 @@ def borders(measures: Row[Measure]) -> list[Look]:
 def border_words(border: Border) -> str:
     sides = ("above", "right", "below", "left")
     return ", ".join(f"{wide} px {side}" for wide, side in zip(border, sides, strict=True) if wide)
+
+
+CHECKS = (
+    Check(not_numbers),
+    Check(lone_black),
+    Check(repeats),
+    Check(flashes, frozenset({FindingKind.BLACK})),
+    Check(jumps, frozenset({FindingKind.BLACK, FindingKind.FLASH})),
+    Check(bright_pixels),
+    Check(borders),
+)

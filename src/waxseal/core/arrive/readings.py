@@ -1,0 +1,60 @@
+"""How a source is read to begin with: what its file says, else the job's habit, else a guess."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from fractions import Fraction
+from functools import lru_cache
+
+from waxseal.core.frames.headers import Format, Header
+from waxseal.core.job.model import BT709, Alpha, Colour, Habits, Order, Origin, Reading, Told
+
+__all__ = ["first_reading"]
+
+GUESSED_RATE = Fraction(24)
+
+
+def first_reading(header: Header | None, habits: Habits) -> Reading:
+    """What the file says, else the job's habit, else a guess that stays marked."""
+    alike = replace(header, size_bytes=0) if header is not None else None
+    return reading_of(alike, habits)
+
+
+@lru_cache(maxsize=256)
+def reading_of(header: Header | None, habits: Habits) -> Reading:
+    """As first_reading; made once for all that are alike, as most of a large folder are."""
+    if header is not None and header.rate is not None:
+        rate: Told[Fraction] = Told(value=header.rate, origin=Origin.WRITTEN)
+    elif habits.rate is not None:
+        rate = Told(value=habits.rate, origin=Origin.HABIT)
+    else:
+        rate = Told(value=GUESSED_RATE, origin=Origin.GUESS)
+    # EXR is scene-linear with associated alpha by its standard; the others say so by custom.
+    linear = header is not None and (
+        header.format is Format.EXR or header.depth in ("half", "float")
+    )
+    written = header.chromaticities if header is not None else None
+    shape = header.pixel_shape if header is not None else None
+    colour = Colour.LINEAR if linear else Colour.SRGB
+    is_log = header is not None and header.is_log
+    alpha = header.alpha if header else Alpha.NONE
+    is_custom = alpha is not Alpha.NONE and header is not None and header.format is not Format.EXR
+    if is_custom and habits.alpha is not None:
+        alpha = habits.alpha
+    return Reading(
+        rate=rate,
+        order=Told(value=Order.FORWARD, origin=Origin.HABIT),
+        alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
+        colour=Told(
+            value=Colour.FILM_LOG if is_log else colour,
+            origin=Origin.WRITTEN if linear or is_log else Origin.HABIT,
+        ),
+        chromaticities=Told(
+            value=written or habits.primaries or BT709,
+            origin=Origin.WRITTEN if written else Origin.HABIT,
+        ),
+        stand_in=Told(value=habits.stand_in, origin=Origin.HABIT),
+        pixel_shape=Told(
+            value=shape or Fraction(1), origin=Origin.WRITTEN if shape else Origin.HABIT
+        ),
+    )
