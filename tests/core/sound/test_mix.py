@@ -11,9 +11,10 @@ from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken
+from waxseal.core.sound.files import probe_sound, read_blocks
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.peaks import peaks_of
-from waxseal.core.sound.timeline import sound_plan
+from waxseal.core.sound.timeline import Placed, SoundPlan, sound_plan
 from waxseal.core.timing.ranges import FrameRange
 
 
@@ -80,3 +81,29 @@ def test_peaks_are_drawn_from_the_samples(tmp_path: Path) -> None:
     peaks = peaks_of(write_tone(tmp_path / "tone.wav", seconds=1.0), 50, CancelToken())
     assert len(peaks) == 50
     assert peaks == pytest.approx([0.25] * 50, abs=0.01)
+
+
+def test_several_sounds_are_placed_gained_and_added(tmp_path: Path) -> None:
+    """What the reel cannot order yet: two tones, one later, half as loud, its head left out."""
+    tone = probe_sound(write_tone(tmp_path / "tone.wav", seconds=1.0))
+    late = Placed(tone, at=24_000, head=12_000, gain=0.5)
+    both = SoundPlan(48_000, 2, 6_000, 48_000, (Placed(tone), late))
+    one = SoundPlan(48_000, 2, 6_000, 48_000, (Placed(tone),))
+    two = SoundPlan(48_000, 2, 6_000, 48_000, (late,))
+    mixed, first, second = (
+        np.concatenate(list(mix_blocks(plan, 1024))) for plan in (both, one, two)
+    )
+    assert len(mixed) == 48_000
+    np.testing.assert_allclose(mixed, first + second, atol=1e-7)
+    assert np.abs(second[:18_000]).max() == 0  # it begins at 24 000 of the reel
+    assert np.abs(second[18_000:]).max() == pytest.approx(0.125, abs=1e-3)
+    whole = np.concatenate(list(read_blocks(tmp_path / "tone.wav", start=12_000, block=1 << 20)))
+    np.testing.assert_allclose(second[18_000 : 18_000 + 1000], whole[:1000] * 0.5, atol=1e-7)
+
+
+def test_sounds_of_other_channels_are_not_mixed_in_silence(tmp_path: Path) -> None:
+    stereo = probe_sound(write_tone(tmp_path / "a.wav"))
+    mono = probe_sound(write_tone(tmp_path / "b.wav", channels=1))
+    plan = SoundPlan(48_000, 2, 0, 100, (Placed(stereo), Placed(mono)))
+    with pytest.raises(SoundError, match="other channels"):
+        list(mix_blocks(plan, 100))

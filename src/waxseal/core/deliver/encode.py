@@ -15,7 +15,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
 from waxseal.core.errors import FrameError
 from waxseal.core.picture.kernels.choice import KernelChoice
-from waxseal.core.plan.film import Film
+from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.likeness import comparison_for
 from waxseal.core.speed import Speedometer
@@ -35,7 +35,7 @@ class Encoded:
     unreadable: tuple[Unreadable, ...] = ()
 
 
-def encode(film: Film, form: Form, partial: Path, report: Report, token: CancelToken) -> Encoded:
+def encode(film: Recipes, form: Form, partial: Path, report: Report, token: CancelToken) -> Encoded:
     """Write a film to `partial`, whole, in its form.
 
     Where a frame cannot be read nothing usable is left there, and all such frames

@@ -13,7 +13,7 @@ from waxseal.core.picture.arrays import Plane
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import Picture, make
 from waxseal.core.picture.target import Target
-from waxseal.core.plan.film import Film
+from waxseal.core.plan.film import Recipes
 from waxseal.core.plan.recipe import Pick, Recipe
 from waxseal.core.progress import CancelToken
 
@@ -45,7 +45,7 @@ class Supply:
 
     def __init__(
         self,
-        film: Film,
+        film: Recipes,
         target: Target,
         kernels: KernelChoice,
         mark: Callable[[Sequence[Plane]], Any],

@@ -39,7 +39,7 @@ from waxseal.core.picture.light.reading import (
 )
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.placing import box_of, turn
-from waxseal.core.picture.target import PICTURE, Layout, Target
+from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["Picture", "encode", "light_for", "make"]
@@ -118,7 +118,7 @@ def in_bands(
     recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None
 ) -> Picture | None:
     """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
-    is_one_table = target.inspection is not PICTURE or is_untouched(recipe, target)
+    is_one_table = target.is_inspected or is_untouched(recipe, target)
     if target.layout is Layout.SCREEN or is_one_table:
         return None
     canvas = canvas_for(recipe, target, kernels, None, None)
@@ -185,7 +185,7 @@ def coded_picture(
     store: LightStore | None,
     copies: LightCopies | None,
 ) -> Coded:
-    if target.inspection is not PICTURE:
+    if target.is_inspected:
         from waxseal.core.picture.looking.inspecting import inspect
 
         canvas = canvas_for(recipe, target, kernels, store, copies)

@@ -100,5 +100,10 @@ class Target(Keyed):
     inspection: Inspection = PICTURE
 
     @property
+    def is_inspected(self) -> bool:
+        """Whether something else than the picture is looked at."""
+        return self.inspection.aspect is not Aspect.PICTURE
+
+    @property
     def stored_size(self) -> tuple[int, int]:
         return self.layout.stored_size(self.width, self.height)

@@ -6,27 +6,38 @@ that the first frame of a long reel does not wait for the last.
 
 from __future__ import annotations
 
+from typing import Protocol
+
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe, state_of
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Film"]
+__all__ = ["Film", "Recipes"]
+
+
+class Recipes(Protocol):
+    """What an encode asks of a film: something that can be sent elsewhere will do."""
+
+    @property
+    def frames(self) -> FrameRange: ...
+
+    def recipe(self, reel_frame: int) -> Recipe: ...
 
 
 class Film:
-    """frames: reel frames, both ends included."""
+    """frames: reel frames, both ends included. made: the recipes that were asked for."""
 
     def __init__(self, timeline: Timeline, composer: Composer, frames: FrameRange) -> None:
         self.timeline, self.frames = timeline, frames
         self._composer = composer
-        self._recipes: dict[int, Recipe] = {}
+        self.made: dict[int, Recipe] = {}
 
     def recipe(self, reel_frame: int) -> Recipe:
-        known = self._recipes.get(reel_frame)
+        known = self.made.get(reel_frame)
         if known is None:
-            known = self._recipes[reel_frame] = self._composer.recipe(reel_frame)
+            known = self.made[reel_frame] = self._composer.recipe(reel_frame)
         return known
 
     def key(self) -> str:

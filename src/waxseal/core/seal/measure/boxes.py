@@ -16,7 +16,8 @@ __all__ = ["Boxes", "Track", "read_boxes"]
 
 PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
 LARGEST_HEAD = 256 * 1024 * 1024
-HEAD_BYTES = {b"stsd": 8, b"avc1": 78, b"hvc1": 78}
+# What stands before the boxes in `stsd`, and in its entries for pictures, whatever their codec.
+TABLE_HEAD, PICTURE_HEAD = 8, 78
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +58,7 @@ def read_boxes(path: Path) -> Boxes | None:
         boxes = list(inside(index))
         (timescale,) = (word(body, 12) for name, body in boxes if name == b"mvhd")
         tracks = tuple(track_in(body, timescale) for name, body in boxes if name == b"trak")
-    except (struct.error, ValueError, IndexError, StopIteration):
+    except (struct.error, ValueError, IndexError, KeyError):
         return None
     quick = b"mdat" in order and order.index(b"moov") < order.index(b"mdat")
     return Boxes(quick, tracks)
@@ -104,10 +105,14 @@ def below(body: bytes) -> dict[bytes, bytes]:
         found[name] = content
         if name in PARENTS:
             found |= below(content)
-        elif name == b"stsd":
-            for entry, description in inside(content[HEAD_BYTES[name] :]):
-                if entry in HEAD_BYTES:
-                    found |= dict(inside(description[HEAD_BYTES[entry] :]))
+    return found
+
+
+def described(table: bytes) -> dict[bytes, bytes]:
+    """The boxes that describe a track of pictures, out of its `stsd`."""
+    found: dict[bytes, bytes] = {}
+    for _, description in inside(table[TABLE_HEAD:]):
+        found |= dict(inside(description[PICTURE_HEAD:]))
     return found
 
 
@@ -117,6 +122,7 @@ def word(body: bytes, at: int) -> int:
 
 def track_in(body: bytes, movie_timescale: int) -> Track:
     boxes = below(body)
+    kind = boxes[b"hdlr"][8:12].decode("latin-1")
     times = boxes[b"stts"]
     entries = [struct.unpack_from(">II", times, 8 + 8 * n) for n in range(word(times, 4))]
     shown = None
@@ -130,11 +136,12 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         )
         shown = Fraction(units, movie_timescale)
     colour = None
-    if boxes.get(b"colr", b"")[:4] == b"nclx":
-        primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", boxes[b"colr"], 4)
+    tags = described(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
+    if tags[:4] == b"nclx":
+        primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", tags, 4)
         colour = (primaries, transfer, matrix, bool(flags & 0x80))
     return Track(
-        kind=boxes[b"hdlr"][8:12].decode("latin-1"),
+        kind=kind,
         timescale=word(boxes[b"mdhd"], 20 if boxes[b"mdhd"][0] == 1 else 12),
         samples=sum(count for count, _ in entries),
         durations=tuple(sorted({duration for _, duration in entries})),

@@ -1,0 +1,80 @@
+"""The encode is a function of values: it changes neither the film nor the form."""
+
+from __future__ import annotations
+
+import hashlib
+import pickle
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+from tests.making import job_of, write_sequence
+from waxseal.core.deliver.encode import encode
+from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.job.edits import mark
+from waxseal.core.job.model import Job
+from waxseal.core.plan.programme import programme
+from waxseal.core.plan.recipe import Recipe
+from waxseal.core.progress import CancelToken, Progress, silent
+from waxseal.core.timing.ranges import FrameRange
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A film as it could be sent elsewhere: nothing but recipes."""
+
+    frames: FrameRange
+    recipes: tuple[Recipe, ...]
+
+    def recipe(self, reel_frame: int) -> Recipe:
+        return self.recipes[reel_frame - self.frames.first]
+
+
+@pytest.fixture
+def job(tmp_path: Path) -> Job:
+    folder = write_sequence(tmp_path / "frames", frames=range(1, 25), width=160, height=90)
+    return mark(job_of(folder), first=5, last=16)
+
+
+def planned(job: Job) -> tuple[Stretch, Form]:
+    plan = programme(job)
+    film = plan.film()
+    recipes = tuple(film.recipe(frame) for frame in film.frames)
+    return Stretch(film.frames, recipes), form_of(plan.timeline, job.deliveries[0])
+
+
+def test_what_is_sent_elsewhere_gives_the_same_bytes(job: Job, tmp_path: Path) -> None:
+    here = planned(job)
+    there = pickle.loads(pickle.dumps(here))  # noqa: S301 - our own values
+    digests = []
+    for name, (film, form) in (("a.mp4", here), ("b.mp4", there)):
+        encoded = encode(film, form, tmp_path / name, silent, CancelToken())
+        assert (len(encoded.marks), encoded.unreadable) == (12, ())
+        digests.append(hashlib.sha256((tmp_path / name).read_bytes()).hexdigest())
+    assert digests[0] == digests[1]
+
+
+def test_frames_that_cannot_be_read_come_back_by_name(job: Job, tmp_path: Path) -> None:
+    film, form = planned(job)
+
+    def report(progress: Progress) -> None:
+        if progress.done == 1:
+            for frame in (13, 15, 20):
+                (tmp_path / "frames" / f"shot.{frame:04}.png").unlink()
+
+    encoded = encode(film, form, tmp_path / "a.mp4", report, CancelToken())
+    assert encoded.marks == ()
+    assert [(one.source, one.frame) for one in encoded.unreadable] == [("s1", 13), ("s1", 15)]
+    assert isinstance(encoded.unreadable[0], Unreadable)
+    assert "not there" in encoded.unreadable[0].why
+
+
+def test_recipes_are_worked_out_as_they_are_asked_for(job: Job) -> None:
+    film = programme(job).film()
+    assert film.recipe(5) is film.recipe(5)
+    assert len(film.made) == 1
+    key = film.key()
+    assert len(film.made) == 12
+    assert programme(job).film().key() == key
