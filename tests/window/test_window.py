@@ -409,10 +409,10 @@ def test_dragging_the_tail_trims_and_undo_restores(two: Window, qtbot: QtBot) ->
     stop = QPoint(round(bar.place_of(13)), bar.height() // 3)
     drag(bar, bar.handle("tail").toPoint(), stop)
     assert two.desk.job.shot("a1").last == 12
-    assert row.length.text() == "0 s 12 f"
+    assert row.cells.by_name["length"].text() == "0 s 12 f"
     assert two.actions_["undo"].text() == "&Undo: trim one tail"
     QTest.keyClick(two, *UNDO)
-    assert row.length.text() == "1 s 0 f"
+    assert row.cells.by_name["length"].text() == "1 s 0 f"
     assert not two.desk.history.past[-1].name.startswith("trim")
 
 

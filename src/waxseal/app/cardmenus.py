@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QPoint
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QWidget
 
+from waxseal.app.desk import Desk
+from waxseal.app.picture.player import Player
+from waxseal.app.reel.ledger import Ledger
+from waxseal.app.relinking import Relinking
 from waxseal.core.job.edits import (
     Edit,
     lay_over,
@@ -20,20 +23,20 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Sequence
 
-if TYPE_CHECKING:
-    from waxseal.app.window import Window
-
 __all__ = ["CardMenus"]
 
 
 class CardMenus(QObject):
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window = window
+    def __init__(
+        self, parent: QWidget, desk: Desk, player: Player, ledger: Ledger, relinking: Relinking
+    ) -> None:
+        super().__init__(parent)
+        self._parent, self._desk, self._player = parent, desk, player
+        self._ledger, self._relinking = ledger, relinking
 
     def source(self, source: str, place: QPoint) -> None:
-        menu = QMenu(self._window)
-        one = self._window.desk.job.source(source)
+        menu = QMenu(self._parent)
+        one = self._desk.job.source(source)
         if isinstance(one, Sequence):
             self._add_for_sequence(menu, one)
         else:
@@ -43,9 +46,7 @@ class CardMenus(QObject):
                 self.tr("lay {0}").format(one.name),
                 partial(lay_sound, source=source),
             )
-        menu.addAction(
-            self.tr("Find its files elsewhere…"), partial(self._window.relinking.ask, source)
-        )
+        menu.addAction(self.tr("Find its files elsewhere…"), partial(self._relinking.ask, source))
         self._add(
             menu,
             self.tr("Take out of the in-tray"),
@@ -55,7 +56,7 @@ class CardMenus(QObject):
         menu.popup(place)
 
     def _add_for_sequence(self, menu: QMenu, one: Sequence) -> None:
-        at = self._window.player.frame
+        at = self._player.frame
         for title, words, change in (
             (
                 self.tr("Put on the reel"),
@@ -74,7 +75,7 @@ class CardMenus(QObject):
             ),
         ):
             self._add(menu, title, words.format(one.name), change)
-        if one.stack is None and passes_for(self._window.desk.job, one.id) is not None:
+        if one.stack is None and passes_for(self._desk.job, one.id) is not None:
             words = self.tr("put the passes of {0} together").format(one.name)
             self._add(
                 menu,
@@ -85,16 +86,16 @@ class CardMenus(QObject):
 
     def _add(self, menu: QMenu, title: str, words: str, change: object) -> None:
         edit = Edit(words, change)  # type: ignore[arg-type]
-        menu.addAction(title, partial(self._window.desk.do, edit))
+        menu.addAction(title, partial(self._desk.do, edit))
 
     def shot(self, shot: str, place: QPoint) -> None:
-        menu, ledger = QMenu(self._window), self._window.ledger
+        menu, ledger = QMenu(self._parent), self._ledger
         menu.addAction(self.tr("Move up\tAlt+Up"), partial(ledger.step, shot, -1))
         menu.addAction(self.tr("Move down\tAlt+Down"), partial(ledger.step, shot, 1))
         menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove, shot))
         menu.popup(place)
 
     def overlay(self, overlay: str, place: QPoint) -> None:
-        menu, ledger = QMenu(self._window), self._window.ledger
+        menu, ledger = QMenu(self._parent), self._ledger
         menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove_overlay, overlay))
         menu.popup(place)

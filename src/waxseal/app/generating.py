@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QWidget
 
+from waxseal.app.desk import Desk
+from waxseal.app.picture.player import Player
 from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
 from waxseal.core.job.corrections import Text, TextPlace
@@ -18,9 +19,6 @@ from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
-
-if TYPE_CHECKING:
-    from waxseal.app.window import Window
 
 __all__ = ["Generating"]
 
@@ -35,12 +33,12 @@ class Generating(QObject):
     made = Signal(object)
     said = Signal(str)
 
-    def __init__(self, window: Window, bench: Workbench) -> None:
-        super().__init__(window)
-        self._window, self._bench = window, bench
+    def __init__(self, parent: QWidget, desk: Desk, player: Player, bench: Workbench) -> None:
+        super().__init__(parent)
+        self._parent, self._desk, self._player, self._bench = parent, desk, player, bench
         self._awaited: dict[Path, str] = {}  # cards on their way to the reel, and their words
-        window.desk.job_changed.connect(self._put_words)
-        window.desk.job_begun.connect(self._awaited.clear)
+        desk.job_changed.connect(self._put_words)
+        desk.job_begun.connect(self._awaited.clear)
 
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
@@ -49,18 +47,18 @@ class Generating(QObject):
     def add_slate(self) -> None:
         """A slate that says what the reel is, with what somebody types."""
         note, is_wanted = QInputDialog.getText(
-            self._window, self.tr("Slate"), self.tr("Who, when, which version:")
+            self._parent, self.tr("Slate"), self.tr("Who, when, which version:")
         )
         if is_wanted:
             work = partial(
-                slate, self._folder(), self._size(), self._window.desk.job.name, self._lines(note)
+                slate, self._folder(), self._size(), self._desk.job.name, self._lines(note)
             )
             self._start(work)
 
     def add_title(self) -> None:
         """A title card: a still, and its words as a text that can be changed in the ledger."""
         words, is_wanted = QInputDialog.getMultiLineText(
-            self._window, self.tr("Title card"), self.tr("What it says:")
+            self._parent, self.tr("Title card"), self.tr("What it says:")
         )
         if is_wanted and words.strip():
             self.add_title_of(words.strip())
@@ -86,7 +84,7 @@ class Generating(QObject):
                 change = partial(set_correction, of=shot, correction=text)
                 edit = Edit(self.tr("the words of a title card"), change)
                 # Not within the job's own change: others still have to hear of that.
-                QTimer.singleShot(0, partial(self._window.desk.do, edit))
+                QTimer.singleShot(0, partial(self._desk.do, edit))
 
     def _start(self, work: object) -> None:
         self._bench.start(work, finished=self.made.emit, failed=self._fail)  # type: ignore[arg-type]
@@ -96,7 +94,7 @@ class Generating(QObject):
 
     @property
     def _timeline(self) -> Timeline | None:
-        return self._window.player.timeline
+        return self._player.timeline
 
     def _size(self) -> Size:
         return self._timeline.size if self._timeline else USUAL
@@ -113,7 +111,7 @@ class Generating(QObject):
 
     def _folder(self) -> Path:
         """Beside the job where it has been saved, else among the user's data."""
-        path = self._window.desk.path
+        path = self._desk.path
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
 
 

@@ -1,136 +1,130 @@
-"""The menus: every action of the window, its words and its shortcut, in one place."""
+"""The menus: every action of the window, its words and its shortcut, in one table."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from functools import partial
-from typing import TYPE_CHECKING
 
-from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QMenu
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QMainWindow, QMenu
 
 from waxseal.app.actions import Actions
-from waxseal.app.look.palette import Look
-from waxseal.core.picture.target import Aspect
-
-if TYPE_CHECKING:
-    from waxseal.app.window import Window
 
 __all__ = ["make_menus"]
 
+tr = partial(QCoreApplication.translate, "menus")
+Keys = QKeySequence.StandardKey
+Entry = tuple[str, str, str | Keys | None]  # the action's name, its words, its shortcut
 
-def make_menus(window: Window, actions: Actions) -> QMenu:
-    """Fill the menu bar; returns the menu of recent jobs, which is filled when it is shown."""
-    tr = window.tr
+RECENT, LINE = "recent", None  # a menu inside a menu, and a line between entries
+
+MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
+    (
+        "&Job",
+        (
+            ("new", "&New", Keys.New),
+            ("open", "&Open…", Keys.Open),
+            RECENT,
+            LINE,
+            ("save", "&Save", Keys.Save),
+            ("save as", "Save &as…", Keys.SaveAs),
+            LINE,
+            ("demo", "Open the &demo", None),
+            LINE,
+            ("quit", "&Quit", Keys.Quit),
+        ),
+    ),
+    ("&Edit", (("undo", "&Undo", Keys.Undo), ("redo", "&Redo", Keys.Redo))),
+    (
+        "&Source",
+        (
+            ("add folder", "Add a &folder…", "Ctrl+D"),
+            ("add files", "Add single f&iles…", None),
+            ("bars", "Add colour &bars and tone", None),
+            ("title", "Add a &title card…", None),
+            ("slate", "Add a &slate…", None),
+            LINE,
+            ("look again", "&Look at the files again", "F5"),
+            ("relink", "Find &moved files…", None),
+            ("watch", "&Watch the folders", None),
+            ("deep", "Look close&ly: decode every frame", "F9"),
+            ("habits", "This job's &habits", "Ctrl+H"),
+            ("flip alpha", "Fli&p the alpha reading", "A"),
+            LINE,
+            ("save lists", "Sa&ve all re-render lists…", None),
+            ("copy", "&Copy all re-render lists", "Ctrl+R"),
+        ),
+    ),
+    (
+        "&Reel",
+        (
+            ("play", "&Play or stop", "Space"),
+            ("back", "One frame &back", "Left"),
+            ("forth", "One frame &on", "Right"),
+            ("first", "To the &first frame", "Home"),
+            ("last", "To the &last frame", "End"),
+            ("copies", "Light copies for pla&ying", None),
+            ("loop", "L&oop", "L"),
+            LINE,
+            ("mark head", "&Mark in here", "["),
+            ("mark tail", "Mark ou&t here", "]"),
+            ("unmark", "Take the mark a&way", "Ctrl+["),
+            LINE,
+            ("ground", "G&round colour…", None),
+            ("reel", "&Colour and finish", "C"),
+        ),
+    ),
+    (
+        "&Delivery",
+        (
+            ("seal", "&Seal everything", "Ctrl+Return"),
+            ("stop", "S&top", "Ctrl+."),
+            ("show", "Show the last in its &folder", None),
+        ),
+    ),
+    (
+        "&View",
+        (
+            ("before", "&Before any finish", "B"),
+            ("alpha", "The &alpha", "Shift+A"),
+            ("apart", "Differe&nce from the beauty", "Shift+D"),
+            ("unsure", "Where &motion is unsure", "Shift+M"),
+            LINE,
+            ("scopes", "&Scopes", "S"),
+            ("path", "&Path of the colour", "P"),
+            ("clipped", "&Clipped parts", "K"),
+            ("safe", "Safe a&reas", "G"),
+            LINE,
+            ("day", "&Day", None),
+            ("lamp", "&Lamp", None),
+            LINE,
+            ("tray", "Fold the &in-tray", "F6"),
+            ("outbox", "Fold the &outbox", "F7"),
+            ("ledger", "Fold the l&edger", "F8"),
+            ("full", "&Full screen", Keys.FullScreen),
+        ),
+    ),
+    ("&Help", (("actions", "&All actions…", "Ctrl+K"), ("about", "A&bout Wax Seal", None))),
+)
+
+
+def make_menus(
+    window: QMainWindow, actions: Actions, acts: Mapping[str, Callable[[], object]]
+) -> QMenu:
+    """Fill the menu bar; returns the menu of recent jobs, which is filled when it is shown.
+
+    acts: what each action does, by its name.
+    """
     recent = QMenu(tr("&Recent jobs"), window)
-    add, keys = actions.add, QKeySequence.StandardKey
-    see_apart, see_unsure = (partial(window.see, one) for one in (Aspect.DIFFERENCE, Aspect.UNSURE))
-    menus: tuple[tuple[str, tuple[QAction | QMenu | None, ...]], ...] = (
-        (
-            tr("&Job"),
-            (
-                add("new", tr("&New"), window.files.new_job, keys.New),
-                add("open", tr("&Open…"), window.files.choose_job, keys.Open),
-                recent,
-                None,
-                add("save", tr("&Save"), window.files.save, keys.Save),
-                add("save as", tr("Save &as…"), window.files.save_as, keys.SaveAs),
-                None,
-                add("demo", tr("Open the &demo"), window.files.open_demo),
-                None,
-                add("quit", tr("&Quit"), window.close, keys.Quit),
-            ),
-        ),
-        (
-            tr("&Edit"),
-            (
-                add("undo", tr("&Undo"), window.desk.undo, keys.Undo),
-                add("redo", tr("&Redo"), window.desk.redo, keys.Redo),
-            ),
-        ),
-        (
-            tr("&Source"),
-            (
-                add("add folder", tr("Add a &folder…"), window.add_folder, "Ctrl+D"),
-                add("add files", tr("Add single f&iles…"), window.add_files),
-                add("bars", tr("Add colour &bars and tone"), window.generating.add_bars),
-                add("title", tr("Add a &title card…"), window.generating.add_title),
-                add("slate", tr("Add a s&late…"), window.generating.add_slate),
-                None,
-                add("look again", tr("&Look at the files again"), window.look_again, "F5"),
-                add("relink", tr("Find &moved files…"), window.relinking.ask),
-                add("watch", tr("&Watch the folders"), window.toggle_watching),
-                add("deep", tr("Look &closely: decode every frame"), window.look_deep, "F9"),
-                add("habits", tr("This job's &habits"), window.tray.toggle_habits, "Ctrl+H"),
-                add("flip alpha", tr("&Flip the alpha reading"), window.flip_alpha, "A"),
-                None,
-                add("save lists", tr("Sa&ve all re-render lists…"), window.lists.ask),
-                add("copy", tr("&Copy all re-render lists"), window.lists.copy, "Ctrl+R"),
-            ),
-        ),
-        (
-            tr("&Reel"),
-            (
-                add("play", tr("&Play or stop"), window.player.toggle, "Space"),
-                add("back", tr("One frame &back"), partial(window.player.step, -1), "Left"),
-                add("forth", tr("One frame &on"), partial(window.player.step, 1), "Right"),
-                add("first", tr("To the &first frame"), window.player.to_first, "Home"),
-                add("last", tr("To the &last frame"), window.player.to_last, "End"),
-                add("copies", tr("Light copies for pla&ying"), window.toggle_copies),
-                add("loop", tr("Begin a&gain at the end"), window.toggle_loop, "L"),
-                None,
-                add("mark head", tr("&Mark from here"), window.mark_head, "["),
-                add("mark tail", tr("Mark &to here"), window.mark_tail, "]"),
-                add("unmark", tr("Take the mark a&way"), window.unmark, "Ctrl+["),
-                None,
-                add("ground", tr("G&round colour…"), window.choose_ground),
-                add("reel", tr("&Colour and finish"), window.ledger.toggle_reel, "C"),
-            ),
-        ),
-        (
-            tr("&Delivery"),
-            (
-                add("seal", tr("&Seal everything"), window.outbox.send_all, "Ctrl+Return"),
-                add("stop", tr("S&top"), window.stop_all, "Ctrl+."),
-                add("show", tr("Show the last in its &folder"), window.show_last),
-            ),
-        ),
-        (
-            tr("&View"),
-            (
-                add("before", tr("&Before any finish"), window.toggle_before, "B"),
-                add("alpha", tr("The &alpha"), partial(window.see, Aspect.ALPHA), "Shift+A"),
-                add("apart", tr("Differe&nce from the beauty"), see_apart, "Shift+D"),
-                add("unsure", tr("Where &motion is unsure"), see_unsure, "Shift+M"),
-                None,
-                add("scopes", tr("&Scopes"), partial(window.viewer.toggle, "scopes"), "S"),
-                add("path", tr("&Path of the colour"), partial(window.viewer.toggle, "path"), "P"),
-                add("clipped", tr("&Clipped parts"), partial(window.viewer.toggle, "clipped"), "K"),
-                add("safe", tr("Safe a&reas"), partial(window.viewer.toggle, "safe"), "G"),
-                None,
-                add("day", tr("&Day"), partial(window.use_look, Look.DAY)),
-                add("lamp", tr("&Lamp"), partial(window.use_look, Look.LAMP)),
-                None,
-                add("tray", tr("Fold the &in-tray"), partial(window.fold, window.tray), "F6"),
-                add("outbox", tr("Fold the &outbox"), partial(window.fold, window.outbox), "F7"),
-                add("ledger", tr("Fold the l&edger"), partial(window.fold, window.ledger), "F8"),
-                add("full", tr("&Full screen"), window.toggle_full, keys.FullScreen),
-            ),
-        ),
-        (
-            tr("&Help"),
-            (
-                add("actions", tr("&All actions…"), window.show_actions, "Ctrl+K"),
-                add("about", tr("A&bout Wax Seal"), window.show_about),
-            ),
-        ),
-    )
-    for title, entries in menus:
-        menu = window.menuBar().addMenu(title)
+    for title, entries in MENUS:
+        menu = window.menuBar().addMenu(tr(title))
         for entry in entries:
-            if entry is None:
+            if entry is LINE:
                 menu.addSeparator()
-            elif isinstance(entry, QMenu):
-                menu.addMenu(entry)
+            elif isinstance(entry, str):
+                menu.addMenu(recent)
             else:
-                menu.addAction(entry)
+                name, words, keys = entry
+                menu.addAction(actions.add(name, tr(words), acts[name], keys))
     return recent

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -33,8 +34,10 @@ from waxseal.app.copying import Copying
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
 from waxseal.app.generating import Generating
+from waxseal.app.going import Going
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.look.palette import Look, set_look
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
@@ -55,11 +58,9 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import (
     Edit,
-    change_reading,
-    mark,
     set_ground,
 )
-from waxseal.core.job.model import Alpha, DeliveryState, Job, Outcome
+from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.picture.target import Aspect
 from waxseal.core.plan.programme import Programme
 
@@ -86,26 +87,28 @@ class Window(QMainWindow):
         self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
         self.comparing = Comparing(self.desk, self.bench)
-        self.generating = Generating(self, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
+        self.going = Going(self.desk, self.player)
+        self.generating = Generating(self, self.desk, self.player, self.bench)
         self.copying = Copying(self, self.pictures, self.closely)
         self.peaks = Peaks(self.bench)
-        self.tray = Tray(self.pictures)
+        self.pen = Pen(self)
+        self.tray = Tray(self.pictures, self.pen)
         self.viewer = Viewer(self.player, self.pictures)
         self.transport = Transport(self.player)
         self.rule = Rule(self.pictures, self.peaks)
-        self.ledger = Ledger(self.pictures, self.peaks)
-        self.outbox = Outbox(self.sending)
+        self.ledger = Ledger(self.pictures, self.peaks, self.pen)
+        self.outbox = Outbox(self.sending, self.pen)
         self.header = Header()
         self.footer = Footer()
-        self.menus = CardMenus(self)
+        self.menus = CardMenus(self, self.desk, self.player, self.ledger, self.relinking)
         self.files = JobFiles(
             self, self.desk, arriving=self.arriving, sending=self.sending, settings=settings
         )
         self.actions_ = Actions(self)
         self._lay_out()
-        self.recent_menu = make_menus(self, self.actions_)
+        self.recent_menu = make_menus(self, self.actions_, self._acts())
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
         self._restore()
@@ -153,17 +156,16 @@ class Window(QMainWindow):
         desk.job_begun.connect(partial(self.say, ""))
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)
-            part.edit_asked.connect(desk.do)
-            part.complained.connect(self.say)
-        self.ledger.settled.connect(desk.settle)
-        self.tray.settled.connect(desk.settle)
+        self.pen.asked.connect(desk.do)
+        self.pen.settled.connect(desk.settle)
+        self.pen.complained.connect(self.say)
         self.tray.compare_asked.connect(self.comparing.compare)
         self.tray.see_asked.connect(partial(self.see, Aspect.DIFFERENCE))
         self.comparing.compared.connect(self.tray.say_compared)
-        self.ledger.looked_at.connect(self._look_at_cut)
+        self.ledger.looked_at.connect(self.going.to_cut)
         self.ledger.menu_asked.connect(self.menus.shot)
         self.ledger.overlay_menu_asked.connect(self.menus.overlay)
-        self.ledger.frame_asked.connect(self._go_by_rule)
+        self.ledger.frame_asked.connect(self.going.to_frame)
         self.tray.add_asked.connect(self.add_folder)
         self.tray.demo_asked.connect(self.files.open_demo)
         self.files.said.connect(self.say)
@@ -171,8 +173,8 @@ class Window(QMainWindow):
         self.footer.wanted.connect(self.files.bring_back)
         self.footer.unwanted.connect(self.files.let_go)
         self.tray.menu_asked.connect(self.menus.source)
-        self.tray.chosen.connect(self._go_to_source)
-        self.tray.frame_asked.connect(self._go_to_frame)
+        self.tray.chosen.connect(self.going.to_source)
+        self.tray.frame_asked.connect(self.going.to_source_frame)
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.arriving.looked.connect(self.closely.want)
@@ -187,6 +189,7 @@ class Window(QMainWindow):
         self.relinking.linked.connect(self.arriving.look_again_at)
         self.closely.said.connect(self.say)
         self.generating.said.connect(self.say)
+        self.going.said.connect(self.say)
         self.generating.made.connect(self.take)
         self.closely.looking.connect(self.tray.note)
         self.copying.copying.connect(self.tray.note)
@@ -200,8 +203,65 @@ class Window(QMainWindow):
         self.player.moved.connect(self.rule.show_frame)
         self.player.playing_changed.connect(self._let_others_work)
         self.player.programme_changed.connect(self._show_programme)
-        self.rule.frame_asked.connect(self._go_by_rule)
+        self.rule.frame_asked.connect(self.going.to_frame)
         self.viewer.size_wanted.connect(self.player.show_size)
+
+    def _acts(self) -> dict[str, Callable[[], object]]:
+        """What each action does, by its name in the menus."""
+        player, viewer, going = self.player, self.viewer, self.going
+        return {
+            "new": self.files.new_job,
+            "open": self.files.choose_job,
+            "save": self.files.save,
+            "save as": self.files.save_as,
+            "demo": self.files.open_demo,
+            "quit": self.close,
+            "undo": self.desk.undo,
+            "redo": self.desk.redo,
+            "add folder": self.add_folder,
+            "add files": self.add_files,
+            "bars": self.generating.add_bars,
+            "title": self.generating.add_title,
+            "slate": self.generating.add_slate,
+            "look again": self.look_again,
+            "relink": self.relinking.ask,
+            "watch": self.toggle_watching,
+            "deep": self.look_deep,
+            "habits": self.tray.toggle_habits,
+            "flip alpha": going.flip_alpha,
+            "save lists": self.lists.ask,
+            "copy": self.lists.copy,
+            "play": player.toggle,
+            "back": partial(player.step, -1),
+            "forth": partial(player.step, 1),
+            "first": player.to_first,
+            "last": player.to_last,
+            "copies": self.toggle_copies,
+            "loop": self.toggle_loop,
+            "mark head": going.mark_in,
+            "mark tail": going.mark_out,
+            "unmark": going.unmark,
+            "ground": self.choose_ground,
+            "reel": self.ledger.toggle_reel,
+            "seal": self.outbox.send_all,
+            "stop": self.sending.stop_all,
+            "show": self.show_last,
+            "before": self.toggle_before,
+            "alpha": partial(self.see, Aspect.ALPHA),
+            "apart": partial(self.see, Aspect.DIFFERENCE),
+            "unsure": partial(self.see, Aspect.UNSURE),
+            **{
+                name: partial(viewer.toggle, name) for name in ("scopes", "path", "clipped", "safe")
+            },
+            "day": partial(self.use_look, Look.DAY),
+            "lamp": partial(self.use_look, Look.LAMP),
+            "tray": partial(self.fold, self.tray),
+            "outbox": partial(self.fold, self.outbox),
+            "ledger": partial(self.fold, self.ledger),
+            "full": self.toggle_full,
+            "actions": self.show_actions,
+            "about": self.show_about,
+        }
 
     def _restore(self) -> None:
         for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
@@ -302,49 +362,6 @@ class Window(QMainWindow):
         """Decode every frame of every source again, away from the window."""
         self.closely.want_all_afresh(self.desk.job)
 
-    def flip_alpha(self) -> None:
-        """Read the alpha of what is being looked at the other way."""
-        programme = self.player.programme
-        if programme is None:
-            return
-        source = programme.place(self.player.frame).sequence
-        if source.reading.alpha.value is Alpha.NONE:
-            self.say(self.tr("{0} has no alpha, or it is read as none.").format(source.name))
-            return
-        is_straight = source.reading.alpha.value is Alpha.STRAIGHT
-        alpha = Alpha.PREMULTIPLIED if is_straight else Alpha.STRAIGHT
-        words = self.tr("read {0}: alpha {1}").format(source.name, alpha)
-        self.desk.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
-        self.say(words[0].upper() + words[1:])
-
-    def _go_to_source(self, source: str) -> None:
-        programme = self.player.programme
-        if programme is None:
-            return
-        for number, shot in enumerate(programme.timeline.job.reel.shots):
-            if shot.source == source:
-                self.player.go(programme.timeline.starts[number])
-                return
-
-    def _go_to_frame(self, source: str, frame: int) -> None:
-        programme = self.player.programme
-        reel_frame = programme.timeline.where(source, frame) if programme else None
-        if reel_frame is None:
-            self.say(self.tr("Frame {0} is not on the reel.").format(frame))
-        else:
-            self.player.stop()
-            self.player.go(reel_frame)
-
-    def _look_at_cut(self, shot: str, frame: int) -> None:
-        """Show the frame at the cut while it is dragged."""
-        programme = self.player.programme
-        if programme is None:
-            return
-        number = [one.id for one in programme.timeline.job.reel.shots].index(shot)
-        one, span = programme.timeline.job.reel.shots[number], programme.timeline.span(number)
-        self.player.stop()
-        self.player.go(span.last if frame >= one.last else span.first)
-
     # ---- the reel --------------------------------------------------------------------------
 
     def toggle_loop(self) -> None:
@@ -359,24 +376,6 @@ class Window(QMainWindow):
         """Look at the alpha, at a difference; the second time at the picture again."""
         self.player.see(Aspect.PICTURE if self.player.aspect is aspect else aspect)
 
-    def _go_by_rule(self, frame: int) -> None:
-        self.player.stop()
-        self.player.go(frame)
-
-    def mark_head(self) -> None:
-        self._mark(self.player.frame, self.player.last)
-
-    def mark_tail(self) -> None:
-        self._mark(self.player.first, self.player.frame)
-
-    def _mark(self, first: int, last: int) -> None:
-        if self.player.programme is not None:
-            words = self.tr("mark {0} to {1}").format(min(first, last), max(first, last))
-            self.desk.do(Edit(words, partial(mark, first=first, last=last)))
-
-    def unmark(self) -> None:
-        self.desk.do(Edit(self.tr("take the mark away"), partial(mark, first=None, last=None)))
-
     def choose_ground(self) -> None:
         from PySide6.QtGui import QColor
         from PySide6.QtWidgets import QColorDialog
@@ -388,9 +387,6 @@ class Window(QMainWindow):
             self.desk.do(Edit(self.tr("ground colour"), ground))
 
     # ---- deliveries ------------------------------------------------------------------------
-
-    def stop_all(self) -> None:
-        self.sending.stop_all()
 
     def _delivery_ended(self, delivery: str, outcome: Outcome) -> None:
         name = path_of(self.desk.job.delivery(delivery)).name

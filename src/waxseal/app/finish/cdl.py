@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
+from waxseal.app.look.pen import Pen
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.corrections.fields import FileField
@@ -20,10 +21,10 @@ class CdlFiles(QObject):
     """chosen: a CDL that came from a file."""
 
     chosen = Signal(object)
-    complained = Signal(str)
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, pen: Pen) -> None:
         super().__init__(parent)
+        self._pen = pen
         self._parent = parent
 
     def choose(self) -> None:
@@ -38,7 +39,7 @@ class CdlFiles(QObject):
         try:
             found = dict(read_cdl(path))
         except JobError as error:
-            self.complained.emit(str(error))
+            self._pen.complained.emit(str(error))
             return
         name = next(iter(found))
         if len(found) > 1:
@@ -59,7 +60,7 @@ class CdlFiles(QObject):
             try:
                 write_cdl(Path(path), {name: cdl})
             except JobError as error:
-                self.complained.emit(str(error))
+                self._pen.complained.emit(str(error))
 
     def choose_for(self, field: FileField) -> str:
         """The path of a file that a correction cannot be without; empty where none is chosen."""

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from waxseal.app.finish.cdl import CdlFiles
 from waxseal.app.finish.line import CorrectionLine
 from waxseal.app.finish.matte import MatteLine
-from waxseal.app.look.small import button, emptied, keeping_focus, label, row_of
+from waxseal.app.look.lines import Lines
+from waxseal.app.look.pen import Pen
+from waxseal.app.look.small import button, label, row_of
 from waxseal.core.job.corrections import (
     ORDER,
     Cdl,
@@ -22,7 +23,6 @@ from waxseal.core.job.corrections import (
 from waxseal.core.job.corrections.fields import FileField, SourceField
 from waxseal.core.job.edits import (
     REEL,
-    Edit,
     add_text,
     copy_finish,
     finish_of,
@@ -41,16 +41,12 @@ __all__ = ["FinishDocket"]
 class FinishDocket(QWidget):
     """of: whose finish, REEL for the reel's. name: what undo calls it."""
 
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
-
-    def __init__(self, of: str, name: str) -> None:
+    def __init__(self, of: str, name: str, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.of, self._name = of, name
         self._finish = Finish()
         self._job = Job()
-        self._lines: list[CorrectionLine] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -59,9 +55,8 @@ class FinishDocket(QWidget):
         self._switch = button("", self._switch_all, "word")
         self._reset = button(self.tr("Take all away"), self._reset_all, "word")
         self._copy = button(self.tr("Finish all shots alike"), self._copy_to_all, "word")
-        self._files = CdlFiles(self)
+        self._files = CdlFiles(self, pen)
         self._files.chosen.connect(self._take_cdl)
-        self._files.complained.connect(self.complained)
         self._none = label(self.tr("as it was rendered"), "quiet")
         column.addLayout(
             row_of(
@@ -74,29 +69,23 @@ class FinishDocket(QWidget):
                 self._add,
             )
         )
-        self._inside = QVBoxLayout()
-        self._inside.setSpacing(4)
-        column.addLayout(self._inside)
-        self._matte = MatteLine(of, name)
-        self._matte.edit_asked.connect(self.edit_asked)
-        self._matte.settled.connect(self.settled)
-        self._matte.complained.connect(self.complained)
+        self._lines = Lines(gap=4)
+        column.addWidget(self._lines)
+        self._matte = MatteLine(of, name, pen)
         column.addWidget(self._matte)
 
     def show_job(self, job: Job) -> None:
-        """The finish as it is now; lines are made anew only where there are others."""
+        """The finish as it is now."""
         finish = finish_of(job, self.of)
-        sources = [(one.id, one.name) for one in job.sequences]
-        same = [one.kind for one in finish.corrections] == [
-            one.kind for one in self._finish.corrections
-        ] and sources == [(one.id, one.name) for one in self._job.sequences]
         self._finish, self._job = finish, job
-        if same and len(self._lines) == len(finish.corrections):
-            for line, one in zip(self._lines, finish.corrections, strict=True):
-                line.show_correction(one)
-        else:
-            with keeping_focus(self):
-                self._make_lines()
+        kinds = tuple(one.kind for one in finish.corrections)
+        sources = tuple((one.id, one.name) for one in job.sequences)
+        self._lines.show_values(
+            finish.corrections,
+            (kinds, sources),
+            self._make_line,
+            lambda line, one: line.show_correction(one),  # type: ignore[attr-defined]
+        )
         some = bool(finish.corrections)
         self._none.setVisible(not some)
         for widget in (self._switch, self._reset):
@@ -107,17 +96,11 @@ class FinishDocket(QWidget):
         self._matte.show_job(job)
         self._matte.setVisible(some)
 
-    def _make_lines(self) -> None:
-        emptied(self._inside)
-        self._lines = []
-        for at, one in enumerate(self._finish.corrections):
-            line = CorrectionLine(one, self._job)
-            line.changed.connect(partial(self._change, at))
-            line.settled.connect(self.settled)
-            line.remove_asked.connect(partial(self._remove, at))
-            line.complained.connect(self.complained)
-            self._lines.append(line)
-            self._inside.addWidget(line)
+    def _make_line(self, at: int, one: Correction) -> CorrectionLine:
+        line = CorrectionLine(one, self._job, self._pen)
+        line.changed.connect(partial(self._change, at))
+        line.remove_asked.connect(partial(self._remove, at))
+        return line
 
     # ---- saying ----------------------------------------------------------------------------
 
@@ -137,28 +120,27 @@ class FinishDocket(QWidget):
             one: Correction = changed(before, **{name: value})
             return set_correction(job, of=self.of, correction=one, number=number)
 
-        self.edit_asked.emit(Edit(words, apply, merges=f"{self.of} {before.kind} {number} {name}"))
+        self._pen.ask(words, apply, f"{self.of} {before.kind} {number} {name}")
 
     def _remove(self, at: int) -> None:
         one = self._finish.corrections[at]
         change = partial(remove_correction, of=self.of, kind=one.kind, number=self._number(at))
-        self._ask(self.tr("{0}: take {1} away").format(self._name, one.label), change)
-
-    def _ask(self, words: str, change: object) -> None:
-        self.edit_asked.emit(Edit(words, change))  # type: ignore[arg-type]
+        self._pen.ask(self.tr("{0}: take {1} away").format(self._name, one.label), change)
 
     def _switch_all(self) -> None:
         is_on = any(one.on for one in self._finish.corrections)
         words = self.tr("{0}: finish off") if is_on else self.tr("{0}: finish on")
-        self._ask(words.format(self._name), partial(switch_finish, of=self.of, on=not is_on))
+        self._pen.ask(words.format(self._name), partial(switch_finish, of=self.of, on=not is_on))
 
     def _reset_all(self) -> None:
-        self._ask(self.tr("{0}: as rendered").format(self._name), partial(reset_finish, of=self.of))
+        self._pen.ask(
+            self.tr("{0}: as rendered").format(self._name), partial(reset_finish, of=self.of)
+        )
 
     def _copy_to_all(self) -> None:
         others = [one.id for one in self._job.reel.shots if one.id != self.of]
         words = self.tr("all shots finished as {0}").format(self._name)
-        self._ask(words, partial(copy_finish, of=self.of, to=others))
+        self._pen.ask(words, partial(copy_finish, of=self.of, to=others))
 
     # ---- adding ----------------------------------------------------------------------------
 
@@ -195,7 +177,7 @@ class FinishDocket(QWidget):
             Finish(), corrections=({"kind": kind_of(kind), **kind.begins, **given},)
         ).corrections[0]
         words = self.tr("{0}: add {1}").format(self._name, kind.label)
-        self._ask(words, partial(set_correction, of=self.of, correction=made))
+        self._pen.ask(words, partial(set_correction, of=self.of, correction=made))
 
     def _given(self, kind: type[Corrects]) -> dict[str, str] | None:
         """What a correction cannot be without, a file or a source; None where there is none."""
@@ -211,11 +193,11 @@ class FinishDocket(QWidget):
 
     def _add_text(self, text: Text) -> None:
         words = self.tr("{0}: add text").format(self._name)
-        self._ask(words, partial(add_text, of=self.of, text=text))
+        self._pen.ask(words, partial(add_text, of=self.of, text=text))
 
     def _take_cdl(self, cdl: Cdl) -> None:
         words = self.tr("{0}: CDL from a file").format(self._name)
-        self._ask(words, partial(set_correction, of=self.of, correction=cdl))
+        self._pen.ask(words, partial(set_correction, of=self.of, correction=cdl))
 
     def _save_cdl(self) -> None:
         one = self._finish.of("cdl")

@@ -18,6 +18,7 @@ from typing_extensions import override
 
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Field, button, check, label, row_of, swatch
 from waxseal.core.errors import WrongUse
@@ -41,15 +42,14 @@ NAME_WIDTH = 84
 
 
 class CorrectionLine(QWidget):
-    """changed: the name of a value and what it is to be. settled: a drag or typing is over."""
+    """changed: the name of a value and what it is to be."""
 
     changed = Signal(str, object)
-    settled = Signal()
     remove_asked = Signal()
-    complained = Signal(str)
 
-    def __init__(self, correction: Corrects, job: Job) -> None:
+    def __init__(self, correction: Corrects, job: Job, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._correction = correction
         self._parts: list[tuple[FieldOf, QWidget]] = []
         name = f"switch {correction.label}"
@@ -123,8 +123,8 @@ class CorrectionLine(QWidget):
                 name=name + place,
             )
             made.said.connect(partial(self._say_number, one))
-            made.settled.connect(self.settled)
-            made.wrong.connect(self.complained)
+            made.settled.connect(self._pen.settled)
+            made.wrong.connect(self._pen.complained)
             return made
         if isinstance(one, Choices | SourceField):
             return self._choice(one, name, job)
@@ -135,14 +135,14 @@ class CorrectionLine(QWidget):
         if isinstance(one, Lines):
             lines = LineBox(name)
             lines.said.connect(partial(self._say, one.name))
-            lines.left.connect(self.settled)
+            lines.left.connect(self._pen.settled)
             return lines
         turn = parse_points if isinstance(one, Points) else str
         field = Field("", name, turn)
         field.setObjectName(name)
         field.setFixedWidth(220 if isinstance(one, Points) else 96)
         field.said.connect(partial(self._say, one.name))
-        field.wrong.connect(self.complained)
+        field.wrong.connect(self._pen.complained)
         return field
 
     def _choice(self, one: Choices | SourceField, name: str, job: Job) -> Choice:
@@ -174,21 +174,21 @@ class CorrectionLine(QWidget):
 
     def _say_chosen(self, one: FieldOf, box: Choice, _index: int) -> None:
         self._say(one.name, box.currentData())
-        self.settled.emit()
+        self._pen.settled.emit()
 
     def _choose_file(self, one: FileField) -> None:
         now = getattr(self._correction, one.name)
         name, _ = QFileDialog.getOpenFileName(self, one.words, now, one.kinds)
         if name:
             self._say(one.name, name)
-            self.settled.emit()
+            self._pen.settled.emit()
 
     def _choose_colour(self, one: ColourField) -> None:
         now = QColor(getattr(self._correction, one.name))
         colour = QColorDialog.getColor(now, self, one.words)
         if colour.isValid():
             self._say(one.name, colour.name())
-            self.settled.emit()
+            self._pen.settled.emit()
 
 
 class LineBox(QPlainTextEdit):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import check, label, row_of
 from waxseal.core.job.edits import Edit, finish_of, keep_inside
@@ -18,12 +18,9 @@ __all__ = ["MatteLine"]
 
 
 class MatteLine(QWidget):
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
-
-    def __init__(self, of: str, name: str) -> None:
+    def __init__(self, of: str, name: str, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._of, self._name = of, name
         self._inside: Inside | None = None
         self._sources: list[tuple[str, str]] = []
@@ -34,8 +31,8 @@ class MatteLine(QWidget):
         self._inverted = check(self.tr("inverted"), partial(self._say, "inverted"))
         self._soften = Scrub(self.tr("softened ‰"), 0, least=0, most=100, step=0.1, usual=0)
         self._soften.said.connect(partial(self._say, "soften"))
-        self._soften.settled.connect(self.settled)
-        self._soften.wrong.connect(self.complained)
+        self._soften.settled.connect(self._pen.settled)
+        self._soften.wrong.connect(self._pen.complained)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addLayout(
@@ -76,4 +73,4 @@ class MatteLine(QWidget):
     def _ask(self, inside: Inside | None, merges: str) -> None:
         words = self.tr("{0}: where colour works").format(self._name)
         change = partial(keep_inside, of=self._of, inside=inside)
-        self.edit_asked.emit(Edit(words, change, merges=merges))
+        self._pen.asked.emit(Edit(words, change, merges=merges))

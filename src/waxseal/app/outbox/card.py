@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, 
 
 from waxseal.app.look.card import Card
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
     Field,
@@ -47,17 +48,16 @@ __all__ = ["DeliveryCard"]
 
 
 class DeliveryCard(Card):
-    edit_asked = Signal(object)
     toggled = Signal(str)
     send_asked = Signal(str)
     stop_asked = Signal(str)
     show_asked = Signal(str)
     remove_asked = Signal(str)
     source_asked = Signal(str)  # the source whose frames hold the delivery up
-    complained = Signal(str)
 
-    def __init__(self, delivery: Delivery) -> None:
+    def __init__(self, delivery: Delivery, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.delivery = delivery.id
         self.opened.connect(self._toggle)
         self._docket_of: tuple[object, ...] = ()
@@ -230,7 +230,7 @@ class DeliveryCard(Card):
         name = Field(path_of(delivery).name, self.tr("Name"), file_name)
         name.setObjectName("deliveryName")
         name.said.connect(self._say_name)
-        name.wrong.connect(self.complained)
+        name.wrong.connect(self._pen.complained)
         folder = Elided(plain(delivery.folder), "", middle=True)
         choose = button(self.tr("Choose…"), partial(self._choose_folder, delivery.folder))
         return [(self.tr("Name"), name), (self.tr("Folder"), folder), ("", choose)]
@@ -263,7 +263,7 @@ class DeliveryCard(Card):
         field.setObjectName("bitrate")
         field.setPlaceholderText(self.tr("5M"))
         field.said.connect(self._say_bitrate)
-        field.wrong.connect(self.complained)
+        field.wrong.connect(self._pen.complained)
         return field
 
     def _colour_rows(self, delivery: Delivery, codec: Codec) -> list[tuple[str, QWidget]]:
@@ -294,7 +294,7 @@ class DeliveryCard(Card):
         def change(job: Job) -> Job:
             return change_delivery(job, delivery=self.delivery, **fields)
 
-        self.edit_asked.emit(Edit(words, change))
+        self._pen.asked.emit(Edit(words, change))
 
     def _say_name(self, name: object) -> None:
         self._say(self.tr("name a delivery"), name=name, overwrite=False, outcome=None)

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from waxseal.app.look.lane import Lane
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
@@ -20,13 +21,12 @@ __all__ = ["Outbox"]
 
 
 class Outbox(Lane[DeliveryCard]):
-    edit_asked = Signal(object)
     show_asked = Signal(str)
     source_asked = Signal(str)
-    complained = Signal(str)
 
-    def __init__(self, sending: Sending) -> None:
+    def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._add = button(self.tr("+ &Delivery"), self.add, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
@@ -46,7 +46,7 @@ class Outbox(Lane[DeliveryCard]):
         line.setContentsMargins(0, 0, 8, 2)
         self.column.addLayout(line)
         sending.status_changed.connect(self._status_changed)
-        sending.said.connect(self.complained)
+        sending.said.connect(self._pen.complained)
 
     def show_job(self, job: Job, programme: Programme | None) -> None:
         self._job, self._programme = job, programme
@@ -71,15 +71,13 @@ class Outbox(Lane[DeliveryCard]):
         self._add.setEnabled(self._programme is not None)
 
     def _new_card(self, delivery: str) -> DeliveryCard:
-        card = DeliveryCard(self._job.delivery(delivery))
-        card.edit_asked.connect(self.edit_asked)
+        card = DeliveryCard(self._job.delivery(delivery), self._pen)
         card.toggled.connect(self.toggle)
         card.send_asked.connect(self._sending.send)
         card.stop_asked.connect(self._sending.stop)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
         card.source_asked.connect(self.source_asked)
-        card.complained.connect(self.complained)
         return card
 
     def _status_changed(self, delivery: str) -> None:
@@ -109,8 +107,8 @@ class Outbox(Lane[DeliveryCard]):
         stem = stem_of(last.name) if last else self._job.name
         name = next(f"{stem}_{n}" for n in range(2, len(taken) + 3) if f"{stem}_{n}" not in taken)
         add = partial(add_delivery, name=name, folder=folder)
-        self.edit_asked.emit(Edit(self.tr("add a delivery"), add))
+        self._pen.asked.emit(Edit(self.tr("add a delivery"), add))
 
     def remove(self, delivery: str) -> None:
         remove = partial(remove_delivery, delivery=delivery)
-        self.edit_asked.emit(Edit(self.tr("remove a delivery"), remove))
+        self._pen.asked.emit(Edit(self.tr("remove a delivery"), remove))

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
+from waxseal.app.look.pen import Pen
 from waxseal.app.reel.sections import FrameSection, Section, TimeSection
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import change_overlay
@@ -19,26 +19,19 @@ __all__ = ["LaidDocket"]
 
 
 class LaidDocket(QWidget):
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
-
-    def __init__(self, laid: Shot | Overlay, name: str) -> None:
+    def __init__(self, laid: Shot | Overlay, name: str, pen: Pen) -> None:
         super().__init__()
         self.setObjectName("laidDocket")
         is_shot = isinstance(laid, Shot)
-        self._time = TimeSection(laid.id, name)
-        self._frame = FrameSection(laid.id, name, is_shot=is_shot)
-        self._over = None if is_shot else OverSection(laid.id, name)
-        self._finish = FinishDocket(laid.id, name)
+        self._time = TimeSection(laid.id, name, pen)
+        self._frame = FrameSection(laid.id, name, pen, is_shot=is_shot)
+        self._over = None if is_shot else OverSection(laid.id, name, pen)
+        self._finish = FinishDocket(laid.id, name, pen)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         for part in (self._over, self._time, self._frame, self._finish):
             if part is not None:
-                part.edit_asked.connect(self.edit_asked)
-                part.settled.connect(self.settled)
-                part.complained.connect(self.complained)
                 column.addWidget(part)
 
     def show_laid(self, laid: Shot | Overlay, timeline: Timeline) -> None:
@@ -53,8 +46,8 @@ class LaidDocket(QWidget):
 class OverSection(Section):
     """Where an overlay begins, how long it stays, and how it is laid over."""
 
-    def __init__(self, of: str, name: str) -> None:
-        super().__init__(self.tr("Overlay"), of, name)
+    def __init__(self, of: str, name: str, pen: Pen) -> None:
+        super().__init__(self.tr("Overlay"), of, name, pen)
         self._timeline: Timeline | None = None
         self._at = self.field("overlay from", self._place, 82)
         self._at.said.connect(partial(self._say, "at"))
@@ -77,7 +70,7 @@ class OverSection(Section):
     def show_overlay(self, overlay: Overlay, timeline: Timeline) -> None:
         self._timeline = timeline
         self._at.show_text(str(overlay.at))
-        self._stays.show_text(str(timeline.overlay_span(overlay).count))
+        self._stays.show_text(str(timeline.overlay_part(overlay.id).count))
         self._blend.setCurrentIndex(self._blend.findData(overlay.blend))
         self._values.setCurrentIndex(self._values.findData(overlay.values))
 

@@ -8,32 +8,31 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from waxseal.app.look.card import Card
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Elided, Strip, label, restyled
 from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel.columns import LEFT, Cells
 from waxseal.app.reel.docket import LaidDocket
 from waxseal.core.job.model import Overlay, Shot
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.plan.timeline import Timeline
 
-__all__ = ["COLUMNS", "LaidRow"]
+__all__ = ["LaidRow"]
 
-COLUMNS = {"number": 18, "picture": 52, "name": 92, "used": 78, "length": 62, "marks": 76}
 THUMB_TALL = 26
 
 
 class LaidRow(Card):
     """stepped: its id and -1 for Alt+Up, 1 for Alt+Down, to change places."""
 
-    edit_asked = Signal(object)
-    settled = Signal()
     toggled = Signal(str)
     stepped = Signal(str, int)
     remove_asked = Signal(str)
     menu_asked = Signal(str, object)
-    complained = Signal(str)
 
-    def __init__(self, laid: str, sign: str, bar: QWidget, pictures: Pictures) -> None:
+    def __init__(self, laid: str, sign: str, bar: QWidget, pictures: Pictures, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.setObjectName("row")
         self.laid = laid
         self._pictures = pictures
@@ -49,22 +48,16 @@ class LaidRow(Card):
         line.setSpacing(8)
         self._column.addLayout(line)
         self._sign = label(sign, "quiet")
-        self._sign.setFixedWidth(COLUMNS["number"])
+        self._sign.setFixedWidth(LEFT["number"])
         self._strip = Strip(1, height=THUMB_TALL)
-        self._strip.setFixedWidth(COLUMNS["picture"])
+        self._strip.setFixedWidth(LEFT["picture"])
         self._name = Elided("", "name")
-        self._name.setFixedWidth(COLUMNS["name"])
-        self.used = label("")
-        self.length = label("")
-        self._marks = Elided("", "heed")
-        for widget, name in ((self.used, "used"), (self.length, "length"), (self._marks, "marks")):
-            widget.setFixedWidth(COLUMNS[name])
-            widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._name.setFixedWidth(LEFT["name"])
+        self.cells = Cells()
         for left in (self._sign, self._strip, self._name):
             line.addWidget(left)
         line.addWidget(bar, 1)
-        for right in (self.used, self.length, self._marks):
-            line.addWidget(right)
+        self.cells.add_to(line)
 
     def show_recipe(self, recipe: Recipe) -> None:
         """What its small picture shows."""
@@ -83,11 +76,8 @@ class LaidRow(Card):
                 self._docket = None
             return
         if self._docket is None:
-            self._docket = LaidDocket(laid, self._name.whole)
+            self._docket = LaidDocket(laid, self._name.whole, self._pen)
             self._docket.setContentsMargins(26, 2, 0, 6)
-            self._docket.edit_asked.connect(self.edit_asked)
-            self._docket.settled.connect(self.settled)
-            self._docket.complained.connect(self.complained)
             self._column.addWidget(self._docket)
         self._docket.show_laid(laid, timeline)
 
@@ -102,7 +92,7 @@ class LaidRow(Card):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._thumb is None and self._recipe is not None:  # only rows in sight are decoded
             recipe = self._recipe
-            width = max(1, min(COLUMNS["picture"], THUMB_TALL * recipe.width // recipe.height))
+            width = max(1, min(LEFT["picture"], THUMB_TALL * recipe.width // recipe.height))
             self._thumb = self._pictures.ask(recipe, width, THUMB_TALL, tell=self._made)
             self._made(self._thumb)
         super().paintEvent(event)

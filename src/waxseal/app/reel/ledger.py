@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.lane import scrolling
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
-from waxseal.app.reel.laidrow import COLUMNS
+from waxseal.app.reel.columns import RIGHT, tr, widths_of_left
 from waxseal.app.reel.overlayrow import OverlayRow
 from waxseal.app.reel.reeldocket import ReelDocket
 from waxseal.app.reel.row import ShotRow
@@ -39,16 +40,14 @@ AT_ONCE, AT_A_TIME = 16, 2  # rows
 
 
 class Ledger(QFrame):
-    edit_asked = Signal(object)
-    settled = Signal()
     looked_at = Signal(str, int)
     menu_asked = Signal(str, object)
     overlay_menu_asked = Signal(str, object)
     frame_asked = Signal(int)
-    complained = Signal(str)
 
-    def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
+    def __init__(self, pictures: Pictures, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.setObjectName("lane")
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
@@ -74,11 +73,8 @@ class Ledger(QFrame):
         self._over.setSpacing(0)
         self._list.addWidget(over)
         self._list.addStretch(1)
-        self._reel = ReelDocket()
+        self._reel = ReelDocket(pen)
         self._reel.hide()
-        self._reel.edit_asked.connect(self.edit_asked)
-        self._reel.settled.connect(self.settled)
-        self._reel.complained.connect(self.complained)
         outer = QWidget()
         above = QVBoxLayout(outer)
         above.setContentsMargins(0, 0, 0, 0)
@@ -100,12 +96,12 @@ class Ledger(QFrame):
         self._size.setObjectName("reelSize")
         self._size.setFixedWidth(92)
         self._size.said.connect(self._say_size)
-        self._size.wrong.connect(self.complained)
+        self._size.wrong.connect(self._pen.complained)
         self._rate = Field("", self.tr("The reel's rate"), parse_reel_rate)
         self._rate.setObjectName("reelRate")
         self._rate.setFixedWidth(64)
         self._rate.said.connect(self._say_rate)
-        self._rate.wrong.connect(self.complained)
+        self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
         self._back = button(self.tr("as the first shot"), self._follow, "word")
         title = label(self.tr("LEDGER"), "laneTitle")
@@ -119,17 +115,13 @@ class Ledger(QFrame):
         left = label(self.tr("source, and the part in use"), "columnTitle")
         left.setContentsMargins(0, 0, 0, 0)
         ahead = QLabel()
-        ahead.setFixedWidth(COLUMNS["number"] + COLUMNS["picture"] + COLUMNS["name"] + 16)
+        ahead.setFixedWidth(widths_of_left())
         titles = [ahead, left]
         row = row_of(*titles)
         row.setStretch(1, 1)
-        for name, words in (
-            ("used", self.tr("used of there")),
-            ("length", self.tr("length")),
-            ("marks", ""),
-        ):
-            title = label(words, "columnTitle")
-            title.setFixedWidth(COLUMNS[name])
+        for column in RIGHT:
+            title = label(tr(column.title), "columnTitle")
+            title.setFixedWidth(column.width)
             title.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             row.addWidget(title)
         row.setContentsMargins(0, 0, 6, 0)
@@ -189,15 +181,12 @@ class Ledger(QFrame):
             row.show_timeline(programme.timeline, is_open=overlay == self._open)
 
     def _new_overlay(self, overlay: str) -> OverlayRow:
-        row = OverlayRow(overlay, self._pictures)
-        row.edit_asked.connect(self.edit_asked)
-        row.settled.connect(self.settled)
+        row = OverlayRow(overlay, self._pictures, self._pen)
         row.looked_at.connect(self.frame_asked)
         row.toggled.connect(self.toggle)
         row.stepped.connect(self._step_overlay)
         row.remove_asked.connect(self.remove_overlay)
         row.menu_asked.connect(self.overlay_menu_asked)
-        row.complained.connect(self.complained)
         return row
 
     def overlay(self, overlay: str) -> OverlayRow | None:
@@ -210,11 +199,11 @@ class Ledger(QFrame):
         to = there.index(overlay) - by  # the highest stands first
         if 0 <= to < len(there):
             change = partial(move_overlay, overlay=overlay, to=to)
-            self.edit_asked.emit(Edit(self.tr("another order of overlays"), change))
+            self._pen.asked.emit(Edit(self.tr("another order of overlays"), change))
 
     def remove_overlay(self, overlay: str) -> None:
         change = partial(remove_overlay, overlay=overlay)
-        self.edit_asked.emit(Edit(self.tr("take an overlay off the reel"), change))
+        self._pen.asked.emit(Edit(self.tr("take an overlay off the reel"), change))
 
     def _make_rows(self, most: int = AT_A_TIME) -> bool:
         """Make rows in their order; whether some are left to be made."""
@@ -249,9 +238,7 @@ class Ledger(QFrame):
         self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
 
     def _new_row(self, programme: Programme, number: int) -> ShotRow:
-        row = ShotRow(programme, number, self._pictures)
-        row.edit_asked.connect(self.edit_asked)
-        row.settled.connect(self.settled)
+        row = ShotRow(programme, number, self._pictures, self._pen)
         row.looked_at.connect(self.looked_at)
         row.toggled.connect(self.toggle)
         row.moved.connect(self._drag)
@@ -259,7 +246,6 @@ class Ledger(QFrame):
         row.stepped.connect(self.step)
         row.remove_asked.connect(self.remove)
         row.menu_asked.connect(self.menu_asked)
-        row.complained.connect(self.complained)
         return row
 
     def _show_sound(self, programme: Programme | None, job: Job) -> None:
@@ -332,13 +318,13 @@ class Ledger(QFrame):
             self._rows[shot].setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _move(self, shot: str, to: int) -> None:
-        self.edit_asked.emit(
+        self._pen.asked.emit(
             Edit(self.tr("move {0}").format(self._name(shot)), partial(move_shot, shot=shot, to=to))
         )
 
     def remove(self, shot: str) -> None:
         words = self.tr("take {0} off the reel").format(self._name(shot))
-        self.edit_asked.emit(Edit(words, partial(remove_shot, shot=shot)))
+        self._pen.asked.emit(Edit(words, partial(remove_shot, shot=shot)))
 
     def _name(self, shot: str) -> str:
         if self._programme is None:
@@ -349,16 +335,16 @@ class Ledger(QFrame):
     # ---- the reel itself -------------------------------------------------------------------
 
     def _say_size(self, size: Size | None) -> None:
-        self.edit_asked.emit(Edit(self.tr("the reel's size"), partial(set_reel_size, size=size)))
+        self._pen.asked.emit(Edit(self.tr("the reel's size"), partial(set_reel_size, size=size)))
 
     def _say_rate(self, rate: Fraction | None) -> None:
-        self.edit_asked.emit(Edit(self.tr("the reel's rate"), partial(set_reel_rate, rate=rate)))
+        self._pen.asked.emit(Edit(self.tr("the reel's rate"), partial(set_reel_rate, rate=rate)))
 
     def _follow(self) -> None:
-        self.edit_asked.emit(Edit(self.tr("the reel as the first shot"), follow_first))
+        self._pen.asked.emit(Edit(self.tr("the reel as the first shot"), follow_first))
 
     def _lift(self) -> None:
-        self.edit_asked.emit(Edit(self.tr("take the sound off the reel"), lift_sound))
+        self._pen.asked.emit(Edit(self.tr("take the sound off the reel"), lift_sound))
 
 
 def follow_first(job: Job) -> Job:

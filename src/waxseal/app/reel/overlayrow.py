@@ -8,13 +8,13 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.pen import Pen
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
 from waxseal.core.job.edits import Edit, change_overlay
-from waxseal.core.job.model import Job, Overlay
+from waxseal.core.job.model import Job
 from waxseal.core.plan.picks import source_recipe
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.timing.timecode import length_words
 
 __all__ = ["OverlayRow"]
 
@@ -24,13 +24,13 @@ class OverlayRow(LaidRow):
 
     looked_at = Signal(int)
 
-    def __init__(self, overlay: str, pictures: Pictures) -> None:
+    def __init__(self, overlay: str, pictures: Pictures, pen: Pen) -> None:
         bar = OverBar()
-        super().__init__(overlay, "▱", bar, pictures)
+        super().__init__(overlay, "▱", bar, pictures, pen)
         self.bar = bar
         self._shown: tuple[object, ...] = ()
         self.bar.moved.connect(self._move)
-        self.bar.settled.connect(self.settled)
+        self.bar.settled.connect(pen.settled)
 
     def show_timeline(self, timeline: Timeline, *, is_open: bool) -> None:
         overlay = timeline.job.overlay(self.laid)
@@ -40,13 +40,12 @@ class OverlayRow(LaidRow):
             return
         self._shown = shown
         self._name.say(source.name)
-        span = timeline.overlay_span(overlay)
+        part = timeline.overlay_part(self.laid)
+        span = part.span
         words = self.tr("Overlay {0} from frame {1}")
         self.setAccessibleName(words.format(source.name, span.first))
         self.bar.show_overlay(span.first, span.last, timeline.length)
-        self.used.setText(f"{span.first}-{span.last}")
-        self.length.setText(length_words(span.count, timeline.rate))
-        self._marks.say(marks_of(overlay))
+        self.cells.show_part(part, timeline)
         self.show_recipe(source_recipe(source, overlay.first))
         self.show_docket(overlay, timeline, is_open=is_open)
 
@@ -56,15 +55,8 @@ class OverlayRow(LaidRow):
         def apply(job: Job) -> Job:
             return change_overlay(job, overlay=self.laid, at=max(1, at))
 
-        self.edit_asked.emit(Edit(words, apply, merges=f"at {self.laid}"))
+        self._pen.asked.emit(Edit(words, apply, merges=f"at {self.laid}"))
         self.looked_at.emit(max(1, at))
-
-
-def marks_of(overlay: Overlay) -> str:
-    count = len(overlay.finish.working)
-    if count:
-        return f"{overlay.blend}, {count}"
-    return str(overlay.blend.value)
 
 
 class OverBar(QWidget):

@@ -5,11 +5,12 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
@@ -20,24 +21,17 @@ __all__ = ["ReelDocket"]
 
 
 class ReelDocket(QWidget):
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
-
-    def __init__(self) -> None:
+    def __init__(self, pen: Pen) -> None:
         super().__init__()
         self.setObjectName("reelDocket")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._colour = ColourSection()
-        self._behind = BehindSection()
-        self.finish = FinishDocket(REEL, self.tr("the reel"))
+        self._colour = ColourSection(pen)
+        self._behind = BehindSection(pen)
+        self.finish = FinishDocket(REEL, self.tr("the reel"), pen)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 6, 8)
         column.setSpacing(6)
         for part in (self._colour, self._behind, self.finish):
-            part.edit_asked.connect(self.edit_asked)
-            part.settled.connect(self.settled)
-            part.complained.connect(self.complained)
             column.addWidget(part)
 
     def show_job(self, job: Job) -> None:
@@ -49,8 +43,8 @@ class ReelDocket(QWidget):
 class ColourSection(Section):
     """Working primaries, view, config."""
 
-    def __init__(self) -> None:
-        super().__init__(self.tr("Colour"), REEL, self.tr("the reel"))
+    def __init__(self, pen: Pen) -> None:
+        super().__init__(self.tr("Colour"), REEL, self.tr("the reel"), pen)
         self._now = Colourway()
         self._working = self.choice("working", Working)
         self._working.setToolTip(self.tr("The primaries that light is mixed and corrected in"))
@@ -93,7 +87,7 @@ class ColourSection(Section):
         try:
             return own_views(config)
         except JobError as error:
-            self.complained.emit(str(error))
+            self._pen.complained.emit(str(error))
             return ()
 
     def _say(self, **values: object) -> None:
@@ -127,8 +121,8 @@ class ColourSection(Section):
 class BehindSection(Section):
     """A picture behind all others."""
 
-    def __init__(self) -> None:
-        super().__init__(self.tr("Behind"), REEL, self.tr("the reel"))
+    def __init__(self, pen: Pen) -> None:
+        super().__init__(self.tr("Behind"), REEL, self.tr("the reel"), pen)
         self._sources: list[tuple[str, str]] = []
         self._source = Choice()
         self._source.setObjectName("behind")

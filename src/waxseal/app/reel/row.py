@@ -6,13 +6,11 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from typing_extensions import override
 
+from waxseal.app.look.pen import Pen
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
 from waxseal.app.reel.trimbar import TrimBar
-from waxseal.core.job.model import Order, Sequence, Shot, Timing
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.timeline import Timeline
-from waxseal.core.timing.timecode import length_words
 
 __all__ = ["ShotRow"]
 
@@ -26,17 +24,15 @@ class ShotRow(LaidRow):
     moved = Signal(str, int)
     dropped = Signal(str)
 
-    def __init__(self, programme: Programme, number: int, pictures: Pictures) -> None:
+    def __init__(self, programme: Programme, number: int, pictures: Pictures, pen: Pen) -> None:
         shot = programme.timeline.shots[number].laid.id
-        bar = TrimBar(programme.timeline.job, shot)
+        bar = TrimBar(programme.timeline.job, shot, pen)
         bar.setObjectName(f"trim {shot}")
-        super().__init__(shot, "", bar, pictures)
+        super().__init__(shot, "", bar, pictures, pen)
         self.bar = bar
         self._pressed: QPoint | None = None
         self._is_dragging = False
         self._shown: tuple[object, ...] = ()
-        self.bar.edit_asked.connect(self.edit_asked)
-        self.bar.settled.connect(self.settled)
         self.bar.looked_at.connect(self._look)
         self.show_programme(programme, number, is_open=False)
 
@@ -56,28 +52,9 @@ class ShotRow(LaidRow):
         self._name.say(source.name)
         self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
         self.bar.show_job(job)
-        used = shot.range.count - holes_in(source, shot)
-        self.used.setText(self.tr("{0} of {1}").format(used, source.range.count))
-        self.length.setText(length_words(span.count, timeline.rate))
-        self._marks.say(self._marks_of(shot, source, timeline))
+        self.cells.show_part(timeline.shots[number], timeline)
         self.show_recipe(recipe)
         self.show_docket(shot, timeline, is_open=is_open)
-
-    def _marks_of(self, shot: Shot, source: Sequence, timeline: Timeline) -> str:
-        holes = holes_in(source, shot)
-        if holes:
-            return self.tr("1 hole") if holes == 1 else self.tr("{0} holes").format(holes)
-        if shot.finish.working:
-            return ", ".join(one.label for one in shot.finish.working)
-        if shot.timing != Timing():
-            return self.tr("retimed")
-        if source.reading.order.value is Order.REVERSED:
-            return self.tr("reversed")
-        if source.reading.rate.value * 2 == timeline.rate:
-            return self.tr("twos")
-        if source.reading.rate.value != timeline.rate:
-            return self.tr("other rate")
-        return str(shot.framing.value) if source.shown_size != timeline.size else ""
 
     def _look(self, frame: int) -> None:
         self.looked_at.emit(self.laid, frame)
@@ -107,8 +84,3 @@ class ShotRow(LaidRow):
         elif self._pressed is not None:
             super().mouseReleaseEvent(event)
         self._pressed = None
-
-
-def holes_in(source: Sequence, shot: Shot) -> int:
-    """How many frames of a shot are not there or not whole."""
-    return sum(1 for frame in source.to_come_again if frame in shot.range)

@@ -5,17 +5,17 @@ from __future__ import annotations
 from fractions import Fraction
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Elided, Field, button, check, label, row_of
 from waxseal.app.reel.trimbar import trim_edit
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
-    Edit,
     change_placing,
     change_timing,
     copy_framing,
@@ -38,12 +38,9 @@ TITLE_WIDTH = 84
 class Section(QWidget):
     """Fields of one shot or overlay under a word; shows it again without being made anew."""
 
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
-
-    def __init__(self, title: str, of: str, name: str) -> None:
+    def __init__(self, title: str, of: str, name: str, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.of, self.name = of, name
         self._flow = Flow()
         fields = QWidget()
@@ -73,19 +70,19 @@ class Section(QWidget):
         self._remark.say(words)
 
     def ask(self, words: str, change: object, merges: str = "") -> None:
-        self.edit_asked.emit(Edit(f"{self.name}: {words}", change, merges))  # type: ignore[arg-type]
+        self._pen.ask(f"{self.name}: {words}", change, merges)
 
     def scrub(self, words: str, name: str, least: float, most: float, step: float) -> Scrub:
         made = Scrub(words, 0, least=least, most=most, step=step, usual=0, name=name)
-        made.settled.connect(self.settled)
-        made.wrong.connect(self.complained)
+        made.settled.connect(self._pen.settled)
+        made.wrong.connect(self._pen.complained)
         return made
 
     def field(self, name: str, turn: object, width: int) -> Field:
         made = Field("", name, turn)  # type: ignore[arg-type]
         made.setObjectName(name)
         made.setFixedWidth(width)
-        made.wrong.connect(self.complained)
+        made.wrong.connect(self._pen.complained)
         return made
 
     def choice(self, name: str, values: object) -> Choice:
@@ -100,8 +97,8 @@ class Section(QWidget):
 class FrameSection(Section):
     """Framing, and what is done on top of it."""
 
-    def __init__(self, of: str, name: str, *, is_shot: bool) -> None:
-        super().__init__(self.tr("Frame"), of, name)
+    def __init__(self, of: str, name: str, pen: Pen, *, is_shot: bool) -> None:
+        super().__init__(self.tr("Frame"), of, name, pen)
         self._framing = self.choice("framing", Framing)
         self._framing.activated.connect(self._say_framing)
         self._scale = Scrub(
@@ -111,7 +108,7 @@ class FrameSection(Section):
         self._y = self.scrub(self.tr("down"), "y", -100_000, 100_000, 1)
         for scrub, value in ((self._scale, "scale"), (self._x, "x"), (self._y, "y")):
             scrub.said.connect(partial(self._say_number, value))
-            scrub.settled.connect(self.settled)
+            scrub.settled.connect(self._pen.settled)
         self._turn = self.choice("turn", Turn)
         self._turn.activated.connect(self._say_turn)
         self._scaling = self.choice("scaling", Scaling)
@@ -181,8 +178,8 @@ def size_words(laid: Shot | Overlay, source: Sequence, frame: Size) -> str:
 class TimeSection(Section):
     """Head, tail, order, speed."""
 
-    def __init__(self, of: str, name: str) -> None:
-        super().__init__(self.tr("Time"), of, name)
+    def __init__(self, of: str, name: str, pen: Pen) -> None:
+        super().__init__(self.tr("Time"), of, name, pen)
         self._count = 0
         self._rate = Fraction(24)
         self._head = self.field("head", parse_frames, 58)
@@ -248,7 +245,7 @@ class TimeSection(Section):
         self.ask(name.replace("_", " "), change)
 
     def _say_end(self, which: str, frame: int) -> None:
-        self.edit_asked.emit(trim_edit(self.of, self.name, which, frame))
+        self._pen.asked.emit(trim_edit(self.of, self.name, which, frame))
 
     def _say_length(self, frames: int) -> None:
         change = partial(set_length, of=self.of, frames=frames, count=self._count)

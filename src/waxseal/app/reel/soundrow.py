@@ -9,7 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import Elided, button, label
-from waxseal.app.reel.laidrow import COLUMNS
+from waxseal.app.reel.columns import LEFT, RIGHT
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
 from waxseal.core.plan.timeline import Timeline
@@ -30,19 +30,19 @@ class SoundRow(QFrame):
         line.setContentsMargins(0, 3, 0, 3)
         line.setSpacing(8)
         ahead = QLabel()
-        ahead.setFixedWidth(COLUMNS["number"])
+        ahead.setFixedWidth(LEFT["number"])
         self._kind = label(self.tr("sound"), "small")
-        self._kind.setFixedWidth(COLUMNS["picture"])
+        self._kind.setFixedWidth(LEFT["picture"])
         self._name = Elided("", "name")
-        self._name.setFixedWidth(COLUMNS["name"])
+        self._name.setFixedWidth(LEFT["name"])
         self._bar = SoundBar(peaks)
         self._seconds = label("")
         self._against = label("", "small")
-        for widget, name in ((self._seconds, "used"), (self._against, "length")):
-            widget.setFixedWidth(COLUMNS[name])
+        for widget, column in zip((self._seconds, self._against), RIGHT, strict=False):
+            widget.setFixedWidth(column.width)
             widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         lift = button(self.tr("take off"), self.lift_asked.emit, "word")
-        lift.setFixedWidth(COLUMNS["marks"])
+        lift.setFixedWidth(RIGHT[-1].width)
         for left in (ahead, self._kind, self._name):
             line.addWidget(left)
         line.addWidget(self._bar, 1)

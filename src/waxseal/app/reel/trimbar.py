@@ -11,6 +11,7 @@ from typing_extensions import override
 
 from waxseal.app.look.keys import keeps
 from waxseal.app.look.palette import current
+from waxseal.app.look.pen import Pen
 from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
 from waxseal.core.job.model import Job
@@ -33,15 +34,14 @@ def trim_edit(shot: str, name: str, which: str, frame: int, *, merges: bool = Fa
 class TrimBar(QWidget):
     """Its ends are dragged, or moved with the arrow keys: head alone, tail with Shift.
 
-    edit_asked: an Edit. settled: a drag is over. looked_at: the source's frame at the cut.
+    looked_at: the source's frame at the cut.
     """
 
-    edit_asked = Signal(object)
-    settled = Signal()
     looked_at = Signal(int)
 
-    def __init__(self, job: Job, shot: str) -> None:
+    def __init__(self, job: Job, shot: str, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._job, self._shot = job, shot
         self._dragged = ""
         self.setFixedHeight(36)
@@ -105,7 +105,7 @@ class TrimBar(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._dragged:
             self._dragged = ""
-            self.settled.emit()
+            self._pen.settled.emit()
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -119,11 +119,11 @@ class TrimBar(QWidget):
             self._trim("tail", shot.last + step)
         else:
             self._trim("head", shot.first + step)
-        self.settled.emit()
+        self._pen.settled.emit()
 
     def _trim(self, which: str, frame: int) -> None:
         name = self._job.sequence(self._job.laid(self._shot).source).name
-        self.edit_asked.emit(trim_edit(self._shot, name, which, frame, merges=True))
+        self._pen.asked.emit(trim_edit(self._shot, name, which, frame, merges=True))
         self.looked_at.emit(frame)
 
     @override

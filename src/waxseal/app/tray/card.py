@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout
 from typing_extensions import override
 
 from waxseal.app.look.card import Card
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
     Strip,
@@ -39,15 +40,13 @@ class SourceCard(Card):
     toggled = Signal(str)
     chosen = Signal(str)
     menu_asked = Signal(str, object)
-    edit_asked = Signal(object)
-    complained = Signal(str)
     frame_asked = Signal(str, int)
-    settled = Signal()
     compare_asked = Signal(str)
     see_asked = Signal()
 
-    def __init__(self, source: Sequence | Sound, pictures: Pictures) -> None:
+    def __init__(self, source: Sequence | Sound, pictures: Pictures, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.opened.connect(self._toggle)
         self._pictures = pictures
         self._wanted: dict[ScreenKey, int] = {}
@@ -114,10 +113,7 @@ class SourceCard(Card):
                 self.stack = None
             return
         if self.stack is None:
-            self.stack = StackDocket()
-            self.stack.edit_asked.connect(self.edit_asked)
-            self.stack.settled.connect(self.settled)
-            self.stack.complained.connect(self.complained)
+            self.stack = StackDocket(self._pen)
             self.stack.compare_asked.connect(self.compare_asked)
             self.stack.see_asked.connect(self._see_difference)
             self._whole.addWidget(self.stack)
@@ -153,9 +149,9 @@ class SourceCard(Card):
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
             _, _, _, alike, remarks = self._shown
-            docket = SequenceDocket(source, alike=alike, remarks=remarks, config=self._config)
-            docket.edit_asked.connect(self.edit_asked)
-            docket.complained.connect(self.complained)
+            docket = SequenceDocket(
+                source, self._pen, alike=alike, remarks=remarks, config=self._config
+            )
             docket.frame_asked.connect(self.frame_asked)
             self._column.addSpacing(6)
             self._column.addWidget(docket)

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
@@ -64,19 +65,19 @@ class SequenceDocket(QWidget):
     config: of OCIO, whose spaces can be chosen.
     """
 
-    edit_asked = Signal(object)
-    complained = Signal(str)
     frame_asked = Signal(str, int)  # a source and one of its frames, to look at
 
     def __init__(
         self,
         sequence: Sequence,
+        pen: Pen,
         *,
         alike: int = 0,
         remarks: tuple[str, ...] = (),
         config: str = "",
     ) -> None:
         super().__init__()
+        self._pen = pen
         self.setObjectName("docket")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._sequence, self._config = sequence, config
@@ -105,8 +106,7 @@ class SequenceDocket(QWidget):
             )
             column.addLayout(row_of(share, 1))
         if sequence.findings or sequence.missing:
-            findings = Findings(sequence)
-            findings.complained.connect(self.complained)
+            findings = Findings(sequence, pen)
             findings.frame_asked.connect(self.frame_asked)
             column.addWidget(findings)
         beside = sequence.files.others
@@ -205,7 +205,7 @@ class SequenceDocket(QWidget):
     def _field(self, name: str, field: str, text: str, turn: object) -> Field:
         made = Field(text, name, turn)  # type: ignore[arg-type]
         made.setObjectName(field)
-        made.wrong.connect(self.complained)
+        made.wrong.connect(self._pen.complained)
         return made
 
     def _choice(
@@ -260,7 +260,7 @@ class SequenceDocket(QWidget):
     # ---- saying ----------------------------------------------------------------------------
 
     def _ask(self, words: str, change: object) -> None:
-        self.edit_asked.emit(Edit(words.format(self._sequence.name), change))  # type: ignore[arg-type]
+        self._pen.asked.emit(Edit(words.format(self._sequence.name), change))  # type: ignore[arg-type]
 
     def _say_one(self, name: str, field: str, value: object) -> None:
         values: dict[str, Any] = {field: value}
@@ -298,7 +298,7 @@ class SequenceDocket(QWidget):
         try:
             names = list(source_spaces(self._config))
         except JobError as error:
-            self.complained.emit(str(error))
+            self._pen.complained.emit(str(error))
             return
         now = self._sequence.reading.space.value
         at = names.index(now) if now in names else 0
@@ -334,7 +334,7 @@ class SequenceDocket(QWidget):
     def _confirm(self) -> None:
         rate = self._sequence.reading.rate.value
         change = partial(confirm_rates, rate=rate)
-        self.edit_asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), change))
+        self._pen.asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), change))
 
     def _confirm_alpha(self) -> None:
         reading = self._sequence.reading

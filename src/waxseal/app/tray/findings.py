@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.core.job.model import FindingKind, Sequence
 from waxseal.core.timing.ranges import write_frames
@@ -18,11 +19,11 @@ MOST_FINDINGS = 6
 
 
 class Findings(QWidget):
-    complained = Signal(str)
     frame_asked = Signal(str, int)
 
-    def __init__(self, sequence: Sequence) -> None:
+    def __init__(self, sequence: Sequence, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._sequence = sequence
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -63,4 +64,4 @@ class Findings(QWidget):
 
     def _copy(self, text: str) -> None:
         QGuiApplication.clipboard().setText(text)
-        self.complained.emit(self.tr("Copied for the renderer: {0}").format(text))
+        self._pen.complained.emit(self.tr("Copied for the renderer: {0}").format(text))

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, label
 from waxseal.core.job.edits import Edit, set_habit
 from waxseal.core.job.model import Alpha, Job, StandIn
@@ -18,11 +19,9 @@ __all__ = ["HabitsDocket"]
 
 
 class HabitsDocket(QWidget):
-    edit_asked = Signal(object)
-    complained = Signal(str)
-
-    def __init__(self) -> None:
+    def __init__(self, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.setObjectName("habits")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         grid = QGridLayout(self)
@@ -40,7 +39,7 @@ class HabitsDocket(QWidget):
         self._rate.setObjectName("habit_rate")
         self._rate.setPlaceholderText(self.tr("24, to confirm"))
         self._rate.said.connect(partial(self._say, self.tr("rate"), "rate"))
-        self._rate.wrong.connect(self.complained)
+        self._rate.wrong.connect(self._pen.complained)
         self._alpha = self._choice(
             self.tr("alpha"),
             "alpha",
@@ -96,4 +95,4 @@ class HabitsDocket(QWidget):
 
     def _say(self, name: str, habit: str, value: object) -> None:
         change = partial(set_habit, habit=habit, value=value)
-        self.edit_asked.emit(Edit(self.tr("this job's habit: {0}").format(name), change))
+        self._pen.asked.emit(Edit(self.tr("this job's habit: {0}").format(name), change))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.lane import Lane
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.tray.card import SourceCard
@@ -21,24 +22,20 @@ __all__ = ["Tray"]
 
 
 class Tray(Lane[SourceCard]):
-    edit_asked = Signal(object)
     add_asked = Signal()
     demo_asked = Signal()
     menu_asked = Signal(str, object)
     chosen = Signal(str)
-    complained = Signal(str)
     frame_asked = Signal(str, int)
-    settled = Signal()
     compare_asked = Signal(str)
     see_asked = Signal()
 
-    def __init__(self, pictures: Pictures) -> None:
+    def __init__(self, pictures: Pictures, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
-        self.habits = HabitsDocket()
-        self.habits.edit_asked.connect(self.edit_asked)
-        self.habits.complained.connect(self.complained)
+        self.habits = HabitsDocket(pen)
         self.habits.hide()
         self.column.addWidget(self.habits)
         self._pictures = pictures
@@ -104,14 +101,11 @@ class Tray(Lane[SourceCard]):
         }
 
     def _new_card(self, source: str) -> SourceCard:
-        card = SourceCard(self._job.source(source), self._pictures)
+        card = SourceCard(self._job.source(source), self._pictures, self._pen)
         card.toggled.connect(self.toggle)
         card.chosen.connect(self.chosen)
         card.menu_asked.connect(self.menu_asked)
-        card.edit_asked.connect(self.edit_asked)
-        card.complained.connect(self.complained)
         card.frame_asked.connect(self.frame_asked)
-        card.settled.connect(self.settled)
         card.compare_asked.connect(self.compare_asked)
         card.see_asked.connect(self.see_asked)
         return card

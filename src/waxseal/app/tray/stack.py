@@ -10,19 +10,18 @@ from PySide6.QtWidgets import QColorDialog, QMenu, QVBoxLayout, QWidget
 
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
+from waxseal.app.look.lines import Lines
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import (
     Elided,
     button,
     check,
-    emptied,
-    keeping_focus,
     label,
     row_of,
     swatch,
 )
 from waxseal.core.job.edits import (
-    Edit,
     add_pass,
     change_pass,
     make_stack,
@@ -41,18 +40,15 @@ __all__ = ["StackDocket"]
 class StackDocket(QWidget):
     """compare_asked: hold the passes of a source against its beauty. see_asked: as a picture."""
 
-    edit_asked = Signal(object)
-    settled = Signal()
-    complained = Signal(str)
     compare_asked = Signal(str)
     see_asked = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self.setObjectName("stack")
         self._source: Sequence | None = None
         self._job = Job()
-        self._lines: list[PassLine] = []
         self._offer = button("", self._make, "word")
         self._title = label(self.tr("Stack"), "name")
         self._on = check(self.tr("put together"), self._switch)
@@ -67,24 +63,19 @@ class StackDocket(QWidget):
         self._see = button(self.tr("Show the difference"), self.see_asked.emit, "word")
         self._see.setToolTip(self.tr("The difference as a picture, in the viewer"))
         self._result = label("", "small", wraps=True)
-        self._inside = QVBoxLayout()
-        self._inside.setSpacing(6)
+        self._lines = Lines(gap=6)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 6, 0, 0)
         column.setSpacing(6)
         column.addLayout(row_of(self._offer, 1))
         column.addLayout(row_of(self._title, self._on, 1, self._apart))
-        column.addLayout(self._inside)
+        column.addWidget(self._lines)
         column.addLayout(row_of(self._add, 1))
         column.addLayout(row_of(self._beauty_word, self._beauty, 1))
         column.addLayout(row_of(self._compare, self._see, 1))
         column.addWidget(self._result)
 
     def show_source(self, source: Sequence, job: Job) -> None:
-        before = self._source.stack if self._source and self._source.id == source.id else None
-        names = [(one.id, one.name) for one in job.sequences]
-        known = [(one.id, one.name) for one in self._job.sequences]
-        is_same = before is not None and names == known
         self._source, self._job = source, job
         stack = source.stack
         offered = passes_for(job, source.id) if stack is None else None
@@ -98,25 +89,24 @@ class StackDocket(QWidget):
         for part in about:
             part.setVisible(stack is not None)
         self._result.setVisible(stack is not None and bool(self._result.text()))
-        if stack is None:
-            emptied(self._inside)
-            self._lines = []
-            return
-        self._on.setChecked(stack.on)
-        self._fill_beauty(stack, names)
-        if is_same and before is not None and is_alike(before, stack):
-            for line, one in zip(self._lines, stack.passes, strict=True):
-                line.show_pass(one)
-        else:
-            with keeping_focus(self):
-                self._make_lines(stack)
+        passes = stack.passes if stack is not None else ()
+        names = tuple((one.id, one.name) for one in job.sequences)
+        self._lines.show_values(
+            passes,
+            (source.id, names, tuple((one.source, one.part) for one in passes)),
+            self._make_line,
+            lambda line, one: line.show_pass(one),  # type: ignore[attr-defined]
+        )
+        if stack is not None:
+            self._on.setChecked(stack.on)
+            self._fill_beauty(stack, names)
 
     def say(self, words: str) -> None:
         """How the passes compare."""
         self._result.setText(words)
         self._result.setVisible(bool(words))
 
-    def _fill_beauty(self, stack: Stack, names: list[tuple[str, str]]) -> None:
+    def _fill_beauty(self, stack: Stack, names: tuple[tuple[str, str], ...]) -> None:
         self._beauty.clear()
         self._beauty.addItem(self.tr("none"), "")
         for source, name in names:
@@ -125,18 +115,14 @@ class StackDocket(QWidget):
         for one in (self._compare, self._see):
             one.setEnabled(bool(stack.beauty))
 
-    def _make_lines(self, stack: Stack) -> None:
-        emptied(self._inside)
-        self._lines = []
-        for number, one in enumerate(stack.passes):
-            line = PassLine(one, self._name_of(one), number, len(stack.passes))
-            line.changed.connect(partial(self._change, number))
-            line.settled.connect(self.settled)
-            line.complained.connect(self.complained)
-            line.remove_asked.connect(partial(self._remove, number))
-            line.move_asked.connect(partial(self._move, number))
-            self._lines.append(line)
-            self._inside.addWidget(line)
+    def _make_line(self, number: int, one: StackPass) -> PassLine:
+        stack = self._source.stack if self._source is not None else None
+        count = len(stack.passes) if stack is not None else 0
+        line = PassLine(one, self._name_of(one), number, count, self._pen)
+        line.changed.connect(partial(self._change, number))
+        line.remove_asked.connect(partial(self._remove, number))
+        line.move_asked.connect(partial(self._move, number))
+        return line
 
     def _name_of(self, one: StackPass) -> str:
         name = self._job.sequence(one.source).name
@@ -146,8 +132,7 @@ class StackDocket(QWidget):
 
     def _ask(self, words: str, change: object, merges: str = "") -> None:
         if self._source is not None:
-            named = words.format(self._source.name)
-            self.edit_asked.emit(Edit(named, change, merges))  # type: ignore[arg-type]
+            self._pen.ask(words.format(self._source.name), change, merges)
 
     @property
     def _id(self) -> str:
@@ -201,22 +186,16 @@ class StackDocket(QWidget):
         self.compare_asked.emit(self._id)
 
 
-def is_alike(one: Stack, other: Stack) -> bool:
-    """Whether the same passes stand in the same order."""
-    return [(a.source, a.part) for a in one.passes] == [(b.source, b.part) for b in other.passes]
-
-
 class PassLine(QWidget):
     """One pass: on or off, its operation, its gain, exposure and tint."""
 
     changed = Signal(str, object)
-    settled = Signal()
-    complained = Signal(str)
     remove_asked = Signal()
     move_asked = Signal(int)
 
-    def __init__(self, one: StackPass, name: str, number: int, count: int) -> None:
+    def __init__(self, one: StackPass, name: str, number: int, count: int, pen: Pen) -> None:
         super().__init__()
+        self._pen = pen
         self._on = check("", partial(self.changed.emit, "on"))
         self._on.setAccessibleName(self.tr("{0}: on").format(name))
         self._operation = Choice()
@@ -272,8 +251,8 @@ class PassLine(QWidget):
             words, usual, least=least, most=most, step=step, usual=usual, name=f"{name} {number}"
         )
         made.said.connect(partial(self.changed.emit, name))
-        made.settled.connect(self.settled)
-        made.wrong.connect(self.complained)
+        made.settled.connect(self._pen.settled)
+        made.wrong.connect(self._pen.complained)
         return made
 
     def show_pass(self, one: StackPass) -> None:
@@ -294,10 +273,10 @@ class PassLine(QWidget):
 
     def _say_operation(self, _index: int) -> None:
         self.changed.emit("operation", self._operation.currentData())
-        self.settled.emit()
+        self._pen.settled.emit()
 
     def _choose_tint(self) -> None:
         colour = QColorDialog.getColor(QColor(self._tint_now), self, self.tr("Tint"))
         if colour.isValid():
             self.changed.emit("tint", colour.name())
-            self.settled.emit()
+            self._pen.settled.emit()

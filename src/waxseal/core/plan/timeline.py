@@ -162,9 +162,9 @@ class Timeline:
         """The reel frames of a shot, counted from 0 among the shots."""
         return self.shots[shot].span
 
-    def overlay_span(self, overlay: Overlay) -> FrameRange:
-        """The reel frames of an overlay, some of which may come after the reel's end."""
-        return next(part.span for part in self.overlays if part.laid.id == overlay.id)
+    def overlay_part(self, overlay: str) -> Part:
+        """An overlay in its place, some of which may come after the reel's end."""
+        return next(part for part in self.overlays if part.laid.id == overlay)
 
     def shot_at(self, reel_frame: int) -> Part:
         """The shot at a reel frame; of two the one that comes. Raises JobError outside the reel."""

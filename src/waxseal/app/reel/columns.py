@@ -1,0 +1,116 @@
+"""The ledger's columns: how wide each is, its title, and what it says of a shot or an overlay.
+
+A new column is a line in the table, and a function.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from PySide6.QtCore import QCoreApplication, Qt
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+
+from waxseal.app.look.small import Elided, label
+from waxseal.core.job.model import Order, Overlay, Sequence, Shot, Timing
+from waxseal.core.plan.timeline import Part, Timeline
+from waxseal.core.timing.timecode import length_words
+
+__all__ = ["LEFT", "RIGHT", "Cells", "Column", "tr", "widths_of_left"]
+
+tr = partial(QCoreApplication.translate, "columns")
+GAP = 8
+
+LEFT = {"number": 18, "picture": 52, "name": 92}  # before the bar: their widths
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A column behind the bar. words: what it says of a part; tone: how it is written."""
+
+    name: str
+    width: int
+    title: str
+    words: Callable[[Part, Timeline], str]
+    tone: str = ""
+
+
+def used_words(part: Part, _timeline: Timeline) -> str:
+    """Frames used of frames there; of an overlay the reel frames that it covers."""
+    if isinstance(part.laid, Overlay):
+        return f"{part.first}-{part.last}"
+    used = part.laid.range.count - holes_in(part.sequence, part.laid)
+    return tr("{0} of {1}").format(used, part.sequence.range.count)
+
+
+def part_length_words(part: Part, timeline: Timeline) -> str:
+    return length_words(part.count, timeline.rate)
+
+
+def mark_words(part: Part, timeline: Timeline) -> str:
+    """What is done to it, or is wrong with it: the first of all that could be said."""
+    laid, source = part.laid, part.sequence
+    if isinstance(laid, Overlay):
+        count = len(laid.finish.working)
+        return f"{laid.blend}, {count}" if count else str(laid.blend.value)
+    holes = holes_in(source, laid)
+    if holes:
+        return tr("1 hole") if holes == 1 else tr("{0} holes").format(holes)
+    if laid.finish.working:
+        return ", ".join(one.label for one in laid.finish.working)
+    if laid.timing != Timing():
+        return tr("retimed")
+    if source.reading.order.value is Order.REVERSED:
+        return tr("reversed")
+    if source.reading.rate.value * 2 == timeline.rate:
+        return tr("twos")
+    if source.reading.rate.value != timeline.rate:
+        return tr("other rate")
+    return str(laid.framing.value) if source.shown_size != timeline.size else ""
+
+
+def holes_in(source: Sequence, shot: Shot) -> int:
+    """How many frames of a shot are missing or not whole."""
+    return sum(1 for frame in source.to_come_again if frame in shot.range)
+
+
+RIGHT: tuple[Column, ...] = (
+    Column("used", 78, "used of there", used_words),
+    Column("length", 62, "length", part_length_words),
+    Column("marks", 76, "", mark_words, tone="heed"),
+)
+
+
+def widths_of_left() -> int:
+    """How far the bar begins from the left."""
+    return sum(LEFT.values()) + GAP * (len(LEFT) - 1)
+
+
+class Cells:
+    """The cells behind one row's bar."""
+
+    def __init__(self) -> None:
+        self.by_name: dict[str, Elided | QLabel] = {}
+        for one in RIGHT:
+            cell = Elided("", one.tone) if one.tone else label("")
+            fit(cell, one.width)
+            self.by_name[one.name] = cell
+
+    def add_to(self, line: QHBoxLayout) -> None:
+        for cell in self.by_name.values():
+            line.addWidget(cell)
+
+    def show_part(self, part: Part, timeline: Timeline) -> None:
+        for one in RIGHT:
+            cell, words = self.by_name[one.name], one.words(part, timeline)
+            if isinstance(cell, Elided):
+                cell.say(words)
+            else:
+                cell.setText(words)
+
+
+def fit(cell: QWidget, width: int) -> None:
+    cell.setFixedWidth(width)
+    if isinstance(cell, QLabel):
+        cell.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
