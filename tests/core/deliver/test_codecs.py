@@ -13,8 +13,8 @@ from waxseal.core.deliver.codecs.codec import STANDARD_RANGE, Facts
 from waxseal.core.deliver.codecs.h264 import bits_at_figure
 from waxseal.core.deliver.containers import CONTAINERS, container_for
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import estimate_bytes
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.settings import estimate_bytes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Grade, Job, Outcome, Size
 from waxseal.core.picture.target import Layout

@@ -11,7 +11,8 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.encode import encode
-from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job

@@ -12,8 +12,8 @@ from pymediainfo import MediaInfo
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import target_of
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.settings import target_of
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Outcome, Size, Space
 from waxseal.core.picture.make import make

@@ -13,8 +13,9 @@ import pytest
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver.containers import frames as delivering
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import aside_of, path_of
+from waxseal.core.deliver.settings import form_of
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_light, write_pixels
 from waxseal.core.job.corrections import Exposure

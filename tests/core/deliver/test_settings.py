@@ -7,8 +7,8 @@ from fractions import Fraction
 import pytest
 
 from waxseal.core.deliver.codecs import CODECS, codec_named
-from waxseal.core.deliver.form import estimate_bytes
 from waxseal.core.deliver.quality import parse_bitrate, parse_quality
+from waxseal.core.deliver.settings import estimate_bytes
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.model import (
     Bitrate,

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from tests.core.deliver.test_same_bytes import DIGESTS
-from waxseal.core.deliver.form import target_of
+from waxseal.core.deliver.settings import target_of
 from waxseal.core.picture.make import make
 from waxseal.core.plan import keys
 from waxseal.core.plan.keys import ARITHMETIC, store_key

@@ -25,10 +25,10 @@ from waxseal.app.look.small import (
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS, Codec
-from waxseal.core.deliver.form import estimate_bytes
 from waxseal.core.deliver.naming import container_of, file_name, path_of
 from waxseal.core.deliver.quality import bitrate_words, parse_bitrate
 from waxseal.core.deliver.queue import Status
+from waxseal.core.deliver.settings import estimate_bytes
 from waxseal.core.job.corrections import LUTS
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (

@@ -15,7 +15,7 @@ from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.core.deliver.form import target_of
+from waxseal.core.deliver.settings import target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Target

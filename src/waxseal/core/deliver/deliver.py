@@ -10,11 +10,13 @@ from typing import Any
 
 from av.error import FFmpegError
 
+from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.encode import Encoded, encode
-from waxseal.core.deliver.form import Form, form_of
+from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import notes_on, stand_in_notes
 from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
@@ -125,7 +127,7 @@ class Check:
 
     def run(self, partial: Path, report: Report, token: CancelToken) -> Measured:
         """Decode all of it. Raises UnreadableInput, Cancelled."""
-        return self.form.container.measure(
+        return container_for(self.form.codec).measure(
             partial,
             look=self._look,
             expected_frames=self.film.frames.count,
@@ -181,7 +183,7 @@ def expected_of(form: Form) -> Expected:
         pixel_format=facts.pixel_format,
         colour=form.tags,
         sound=ExpectedSound(sound.sample_rate, sound.channels, sound.count) if sound else None,
-        has_boxes=form.container.has_boxes,
+        has_boxes=container_for(form.codec).has_boxes,
     )
 
 
@@ -200,7 +202,7 @@ def seal(
     form = checked.form
     if partial.is_file():
         seal_path(form.path).unlink(missing_ok=True)
-    form.container.put_in_place(partial, form.path, form, overwrite=delivery.overwrite)
+    container_for(form.codec).put_in_place(partial, form.path, form, overwrite=delivery.overwrite)
     write_seal(
         form.path,
         measured,
@@ -229,7 +231,7 @@ def put_aside(
     """Keep a file that is not good enough under another name. why: reasons, and notes."""
     reasons, notes = why
     aside = aside_of(delivery)
-    form.container.put_in_place(partial, aside, form, overwrite=True)
+    container_for(form.codec).put_in_place(partial, aside, form, overwrite=True)
     where = f"It was put aside as {plain(aside.name)}."
     return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, where), notes=notes)
 

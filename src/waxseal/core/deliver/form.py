@@ -6,35 +6,32 @@ from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
-from waxseal.core.deliver.codecs import Codec, codec_named
+from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
-from waxseal.core.deliver.containers import Container, container_for
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.job.model import Bitrate, Chromaticities, Delivery, Quality, Size, Space
+from waxseal.core.job.model import Chromaticities, Quality, Space
 from waxseal.core.picture.target import Target
-from waxseal.core.plan.recipe import state_of
-from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.timeline import SoundPlan, sound_plan
+from waxseal.core.sound.timeline import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Form", "estimate_bytes", "form_of", "target_of"]
-
-SOUND_BYTES_PER_SECOND, AROUND = 48_000, 64_000  # what sound and container take, at the most
+__all__ = ["Form"]
 
 
 @dataclass(frozen=True, slots=True)
 class Form:
-    """path: the name that it gets in the end. frames: of the reel. primaries: of its light."""
+    """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
+
+    sound, sound_codec: None where no sound goes into it.
+    """
 
     path: Path
     codec: Codec
-    container: Container
     target: Target
     quality: Quality
     rate: Fraction
     frames: FrameRange
     primaries: Chromaticities
     sound: SoundPlan | None
+    sound_codec: SoundCodec | None
 
     @property
     def space(self) -> Space:
@@ -43,50 +40,3 @@ class Form:
     @property
     def tags(self) -> Tags:
         return self.codec.spaces[self.space]
-
-
-def target_of(size: Size, delivery: Delivery) -> Target:
-    """What pictures are made for when they are delivered. Raises JobError."""
-    return Target(
-        size.width,
-        size.height,
-        codec_named(delivery.codec).layout,
-        space=delivery.space,
-        exact=delivery.exact,
-        lut=state_of(delivery.lut) if delivery.lut else None,
-        dither=delivery.dither,
-    )
-
-
-def form_of(timeline: Timeline, delivery: Delivery) -> Form:
-    """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
-    codec = codec_named(delivery.codec)
-    container = container_for(codec)
-    frames, job = timeline.frames, timeline.job
-    return Form(
-        path=path_of(delivery),
-        codec=codec,
-        container=container,
-        target=target_of(timeline.size, delivery),
-        quality=delivery.quality,
-        rate=timeline.rate,
-        frames=frames,
-        primaries=job.reel.colour.working.chromaticities,
-        sound=sound_plan(job, frames, timeline.rate) if container.sound is not None else None,
-    )
-
-
-def estimate_bytes(delivery: Delivery, size: Size, frames: int, rate: Fraction) -> int:
-    """About how large a delivery gets. For constant quality a grainy film's guess: rather more.
-
-    Raises JobError for a codec that is not known.
-    """
-    codec, seconds = codec_named(delivery.codec), float(frames / rate)
-    if isinstance(delivery.quality, Bitrate) and codec.has_bitrate:
-        bits = delivery.quality.bits_per_second * seconds
-    else:
-        figure = codec.figure_for(delivery.quality) or 0.0
-        bits = codec.bits_a_pixel(figure) * size.width * size.height * frames
-    if container_for(codec).is_folder:
-        return int(bits / 8) + frames * 4096
-    return int(bits / 8 + seconds * SOUND_BYTES_PER_SECOND + AROUND)

@@ -8,8 +8,10 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
-from waxseal.core.deliver.form import Form, estimate_bytes, form_of
+from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
@@ -64,13 +66,14 @@ def folder_reasons(folder: Path) -> list[str]:
 def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
-    if form.container.is_folder:
+    container = container_for(form.codec)
+    if container.is_folder:
         lying = {Path(one.files.folder).resolve() for one in job.sequences}
         if path.resolve() in lying:
             return [f"{plain(path.name)} holds frames of a source, which are never written to."]
     elif not path.is_dir() and is_source(job, path):
         return [f"{plain(path.name)} is one of the sources, which are never written to."]
-    trouble = form.container.path_trouble(path, form, overwrite=delivery.overwrite)
+    trouble = container.path_trouble(path, form, overwrite=delivery.overwrite)
     return [trouble] if trouble else []
 
 

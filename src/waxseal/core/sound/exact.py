@@ -18,7 +18,7 @@ from waxseal.core.sound.facts import sound_of
 from waxseal.core.words import plain
 
 if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
-    from waxseal.core.sound.files import Samples
+    from waxseal.core.sound.samples import Samples
 
 __all__ = ["open_exact", "probe_exact", "read_exact"]
 

@@ -17,10 +17,7 @@ from waxseal.core.sound.exact import open_exact, probe_exact, read_exact
 __all__ = ["probe_sound", "read_blocks"]
 
 if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
-    import numpy as np
-    from numpy.typing import NDArray
-
-    Samples = NDArray[np.float32]  # (count, channels), full scale ±1
+    from waxseal.core.sound.samples import Samples
 
 
 def probe_sound(path: Path) -> Sound:

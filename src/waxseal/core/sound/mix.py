@@ -7,16 +7,15 @@ from pathlib import Path
 
 import numpy as np
 import soxr
-from numpy.typing import NDArray
 
 from waxseal.core.errors import SoundError
 from waxseal.core.sound.files import read_blocks
+from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.timeline import Placed, SoundPlan
 from waxseal.core.words import plain
 
 __all__ = ["mix_blocks"]
 
-Samples = NDArray[np.float32]
 CHUNK = 1 << 16  # samples read at a time
 
 

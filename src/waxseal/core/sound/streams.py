@@ -9,17 +9,16 @@ from pathlib import Path
 import av
 import numpy as np
 from av.error import FFmpegError
-from numpy.typing import NDArray
 
 from waxseal.core.errors import SoundError
 from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.job.model import Sound
 from waxseal.core.sound.facts import sound_of
+from waxseal.core.sound.samples import Samples
 from waxseal.core.words import plain
 
 __all__ = ["probe_stream", "read_stream"]
 
-Samples = NDArray[np.float32]
 NAMES = {"opus": "Opus", "vorbis": "Ogg"}
 
 

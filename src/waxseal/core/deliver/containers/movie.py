@@ -36,7 +36,7 @@ class MovieWriter:
         self._container = av.open(str(path), "w", format=name, container_options=whole)
         self._encoder = cast(StreamEncoder, form.codec.coding)
         self._video = self._add_pictures()
-        codec = form.container.sound
+        codec = form.sound_codec
         self._sound = None
         if form.sound is not None and codec is not None:
             self._sound = SoundTrack(self._container, form.sound, codec)
