@@ -9,7 +9,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Task, Workbench
@@ -18,6 +18,10 @@ from waxseal.core.job.model import Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
 
 __all__ = ["Closely"]
+
+# How long results are gathered: each change of the job is drawn by the whole window.
+MOMENT_MS, CROWD_MS = 20, 1000
+CROWD = 150  # sources
 
 
 class Closely(QObject):
@@ -34,11 +38,14 @@ class Closely(QObject):
         self._task: Task | None = None
         self._source = ""
         self._is_held = False
+        self._found: list[Sequence] = []  # looked at, and not yet in the job
+        self._timer = QTimer(self, singleShot=True)
+        self._timer.timeout.connect(self._put_in)
         desk.job_begun.connect(self.forget)
 
     @property
     def is_busy(self) -> bool:
-        return self._task is not None or bool(self._waiting)
+        return self._task is not None or bool(self._waiting) or self._timer.isActive()
 
     def want(self, source: str) -> None:
         """Look at a source whose files were just looked at quickly."""
@@ -58,10 +65,12 @@ class Closely(QObject):
     def forget(self) -> None:
         """Another job: nothing of the old one is looked at any more."""
         self._waiting.clear()
+        self._found.clear()
         if self._task is not None:
             self._task.token.cancel()
 
     def close(self) -> None:
+        self._timer.stop()
         self._waiting.clear()
         self._bench.close()
 
@@ -100,8 +109,19 @@ class Closely(QObject):
     def _finished(self, source: Sequence) -> None:
         is_asked_again = self._source in self._waiting
         if self._number == self._desk.number and not is_asked_again:
-            self._desk.amend(Edit("", partial(refresh_sources, sources=[source])))
+            self._found.append(source)
+            if not self._timer.isActive():
+                is_crowd = len(self._desk.job.sources) > CROWD
+                self._timer.start(CROWD_MS if is_crowd else MOMENT_MS)
         self._over()
+
+    def _put_in(self) -> None:
+        """Take what was found within a moment into the job, all at once."""
+        asked_again = {*self._waiting, self._source}
+        found = [one for one in self._found if one.id not in asked_again]
+        self._found.clear()
+        if found:
+            self._desk.amend(Edit("", partial(refresh_sources, sources=found)))
 
     def _failed(self, error: Exception) -> None:
         self.said.emit(str(error))

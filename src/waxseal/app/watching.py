@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from collections import defaultdict
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -125,6 +126,9 @@ class Watching(QObject):
         made = {
             folder for one in self._desk.job.deliveries for folder in (path_of(one), aside_of(one))
         }
+        patterns: dict[str, set[str]] = defaultdict(set)
+        for source in self._desk.job.sequences:
+            patterns[source.files.folder].add(source.files.pattern)
         looked_at = [root for root, is_known in self._roots.items() if is_known]
         came = []
         for folder, by_pattern in seen.sequences.items():
@@ -135,9 +139,7 @@ class Watching(QObject):
                 before = self._known[folder] = set() if is_new else set(by_pattern)
             if Path(folder) in made:
                 continue
-            known = before | {
-                one.files.pattern for one in self._desk.job.sequences if one.files.folder == folder
-            }
+            known = before | patterns[folder]
             came += [path for pattern, path in by_pattern.items() if pattern not in known]
             before.update(by_pattern)
         return came

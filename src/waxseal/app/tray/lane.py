@@ -42,6 +42,7 @@ class Tray(Lane[SourceCard]):
         self._notes: dict[str, str] = {}
         self._coming: dict[str, str] = {}
         self._job = Job()
+        self._by_id: dict[str, Sequence | Sound] = {}
         self._open = ""
         self._empty = self._empty_state()
         self.column.addWidget(self._empty)
@@ -70,6 +71,7 @@ class Tray(Lane[SourceCard]):
 
     def show_job(self, job: Job) -> None:
         self._job = job
+        self._by_id = {source.id: source for source in job.sources}
         self.show_cards([source.id for source in job.sources], self._new_card)
         for source in job.sources:
             self._show_source(source)
@@ -101,7 +103,7 @@ class Tray(Lane[SourceCard]):
         }
 
     def _new_card(self, source: str) -> SourceCard:
-        card = SourceCard(self._job.source(source), self._pictures, self._pen)
+        card = SourceCard(self._by_id[source], self._pictures, self._pen)
         card.toggled.connect(self.toggle)
         card.chosen.connect(self.chosen)
         card.menu_asked.connect(self.menu_asked)
@@ -123,10 +125,9 @@ class Tray(Lane[SourceCard]):
             words[source] = text
         else:
             words.pop(source, None)
-        if source in self.cards:
-            for one in self._job.sources:
-                if one.id == source:
-                    self._show_source(one)
+        known = self._by_id.get(source)
+        if source in self.cards and known is not None:
+            self._show_source(known)
 
     def say_compared(self, source: str, words: str) -> None:
         """How the passes of a source compare with its beauty."""

@@ -17,7 +17,7 @@ M = TypeVar("M", bound="Value")
 class Value(BaseModel):
     """What all parts of a job have in common."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
 def changed(value: M, **fields: object) -> M:
