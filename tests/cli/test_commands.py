@@ -305,7 +305,7 @@ def test_a_frame_of_no_bytes_and_half_a_frame(tmp_path: Path, out: Path) -> None
     folder = write_sequence(tmp_path / "a", "a.%04d.exr", dtype="float16")
     emptied(folder / "a.0002.exr")
     cut(folder / "a.0005.exr")
-    assert "to render again: 2,5" in run("scan", folder).stdout
+    assert "to re-render: 2,5" in run("scan", folder).stdout
     refused("assemble", folder, "--out", out, code=1, says="2,5 are damaged")
 
 
@@ -398,7 +398,7 @@ def test_the_re_render_lists_are_written_into_a_file(tmp_path: Path) -> None:
     assert done.returncode == 1
     assert (tmp_path / "again.txt").read_text().splitlines() == [
         f"{folder}/shot.####.png",
-        "  render again: 3,6",
+        "  re-render: 3,6",
         "  not there: 3",
         "  damaged: 6",
         "",
@@ -425,7 +425,7 @@ def test_a_sound_that_is_none(frames: Path, out: Path, tmp_path: Path) -> None:
         "--sound",
         tmp_path / "false.wav",
         code=2,
-        says="it is no sound that can be read",
+        says="it cannot be read as a sound",
     )
 
 

@@ -109,7 +109,7 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
         ("--codec", "EXR", "go into a folder, name it film"),
         ("--codec", "DV", "choose one of H.264, H.265, EXR"),
         ("--lut", "gone.cube", "is not there any more"),
-        ("--colour", "purple", "no colour that is read"),
+        ("--colour", "purple", "not a known colour"),
         ("--config", "gone.ocio", "not there"),
         ("--exposure", "99", "less than or equal to 20"),
         ("--passes", None, "has no passes"),

@@ -40,7 +40,7 @@ def test_the_demo_is_what_its_story_says(folder: Path) -> None:
     assert sh010.reading.colour.value is Colour.LINEAR
     assert sh020.reading.rate.value == 12
     assert sh020.reading.alpha.value is Alpha.STRAIGHT
-    assert write_frames(sh030.to_come_again) == "14,27,33"
+    assert write_frames(sh030.to_rerender) == "14,27,33"
     assert sh030.reading.rate.origin is Origin.GUESS
     assert sh030.found.depth == "uint16"
     reel = programme(job)

@@ -58,7 +58,7 @@ def test_it_plays_by_copies_and_stands_on_the_frame_itself(copied: Window, qtbot
 def test_without_copies_it_plays_what_is_there(copied: Window, qtbot: QtBot) -> None:
     window, player = copied, copied.player
     window.toggle_copies()
-    assert "plays as it is" in window.message
+    assert "Light copies are off" in window.message
     window.pictures._kept.clear()  # as with a reel that is larger than the memory
     shown = list[bool]()
     player.moved.connect(lambda _frame: shown.append(player.shows_light))

@@ -80,7 +80,7 @@ def test_colour_and_pixel_shape_are_said_in_the_docket(
     assert reading(window).pixel_shape.value == 2
     assert str(window.desk.job.reel_size) == "320 × 90"
     typed(field(card, "pixel_shape"), "wide")
-    assert "no pixel shape" in window.message
+    assert "not a pixel shape" in window.message
 
 
 def test_the_parts_of_an_exr_are_offered(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -150,7 +150,7 @@ def test_sources_alike_are_read_alike_with_one_press(
     card = opened(window)
     typed(field(card, "rate"), "12")
     choose(choice(card, "stand_in"), "hold")
-    press(button(card, "Read 2 more like this"))
+    press(button(card, "Read 2 others the same way"))
     assert [one.reading.rate.value for one in window.desk.job.sequences] == [12, 12, 12]
     assert {one.reading.stand_in.value for one in window.desk.job.sequences} == {StandIn.HOLD}
     assert "more like this" not in " ".join(
@@ -258,7 +258,7 @@ def test_a_frame_whose_writer_was_stopped_becomes_damage(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     aged(path)
     window.watching.look()
-    qtbot.waitUntil(lambda: "1 to come again" in texts(card), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: "1 to re-render" in texts(card), timeout=PATIENCE)
 
 
 def test_a_frame_that_came_before_the_first_look_is_seen(
@@ -294,7 +294,7 @@ def test_re_render_lists_are_saved_as_text(
     drop(window, qtbot, frames)
     window.lists.save_to(tmp_path / "again.txt")
     assert (tmp_path / "again.txt").read_text() == (
-        f"{frames}/shot.####.png\n  render again: 7\n  not there: 7\n\n"
+        f"{frames}/shot.####.png\n  re-render: 7\n  not there: 7\n\n"
     )
     assert "again.txt" in window.message
 

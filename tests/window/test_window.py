@@ -81,7 +81,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     drop(window, qtbot, frames)
     card = window.tray.card("s1")
     assert card is not None
-    assert "2 to come again" in texts(card)
+    assert "2 to re-render" in texts(card)
     press(window.outbox.seal_all)
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     delivery = window.outbox.card("d1")
@@ -187,7 +187,7 @@ def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path)
     assert card is not None
     press(card)
     typed(field(card, "expected"), "0-25")
-    assert "2 to come again" in texts(card)
+    assert "2 to re-render" in texts(card)
     assert "24 of 26 frames" in texts(card)
     press(button(card, "Copy"))
     assert QGuiApplication.clipboard().text() == "0,25"
@@ -244,7 +244,7 @@ def test_the_close_look_waits_while_the_reel_plays(
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     (tmp_path / "empty").mkdir()
     drop(window, qtbot, tmp_path / "empty")
-    assert window.message == "There are no frames and no sounds in it."
+    assert window.message == "No frames and no sounds were found there."
     (tmp_path / "notes.txt").write_text("x")
     drop(window, qtbot, tmp_path / "notes.txt")
     assert "neither picture nor sound" in window.message
@@ -253,7 +253,7 @@ def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) 
     drop(window, qtbot, tmp_path / "bad")
     card = window.tray.card("s1")
     assert card is not None
-    assert "1 to come again" in texts(card)
+    assert "1 to re-render" in texts(card)
     assert not window.desk.job.reel.shots
 
 
@@ -463,13 +463,13 @@ def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
     assert two.player.programme is not None
     assert str(two.player.programme.timeline.size) == "320 × 180"
     assert two.player.programme.timeline.rate == Fraction(25)
-    press(button(two.ledger, "as the first shot"))
+    press(button(two.ledger, "follow the first shot"))
     assert two.player.programme.timeline.rate == Fraction(24)
 
 
 def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: QtBot) -> None:
     typed(field(two.ledger, "reelRate"), "25")
-    back = button(two.ledger, "as the first shot")
+    back = button(two.ledger, "follow the first shot")
     back.setFocus()
     QTest.keyClick(back, Qt.Key.Key_Space)
     assert two.desk.job.reel.rate is None
@@ -541,7 +541,7 @@ def test_after_a_crash_the_job_comes_back(
     own.rename(window.desk.autosaves / f"{gone.pid}.json")
     window.files.offer_recovery()
     assert "“Lost” was open" in window.message
-    press(button(window, "Bring it back"))
+    press(button(window, "Restore it"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert window.desk.job.name == "Lost"
     assert not window.desk.is_saved

@@ -102,7 +102,7 @@ class Arriving(QObject):
         elif found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
-            self.said.emit(self.tr("There are no frames and no sounds in it."))
+            self.said.emit(self.tr("No frames and no sounds were found there."))
         else:
             self.said.emit("")
 

@@ -97,9 +97,7 @@ class Copying(QObject):
 
     def _failed(self, error: Exception) -> None:
         reason = getattr(error, "strerror", None) or str(error)
-        self.said.emit(
-            self.tr("No light copies for playing are made any more: {0}.").format(reason)
-        )
+        self.said.emit(self.tr("Light copies can no longer be made: {0}.").format(reason))
         self.is_on = False
         self._over()
 

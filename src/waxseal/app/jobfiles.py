@@ -95,7 +95,7 @@ class JobFiles(QObject):
             return True
         box = QMessageBox(self._window)
         box.setWindowTitle(self.tr("Still encoding"))
-        box.setText(self.tr("A delivery is on its way. Leaving this job stops it."))
+        box.setText(self.tr("A delivery is being made. It stops if you leave this job."))
         leave = box.addButton(self.tr("Stop it"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
@@ -112,7 +112,7 @@ class JobFiles(QObject):
         box.setWindowTitle(self.tr("Not saved"))
         steps = len(self._desk.history.past)
         what = counted(steps, self.tr("change")) if steps else self.tr("deliveries")
-        words = self.tr("“{0}” has {1} that its file does not hold yet.")
+        words = self.tr("“{0}” has {1} not saved yet.")
         box.setText(words.format(self._desk.job.name, what))
         buttons = QMessageBox.StandardButton
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)

@@ -37,9 +37,7 @@ class RefoundList(QDialog):
         self.setWindowTitle(self.tr("Found again"))
         self.resize(560, 320)
         column = QVBoxLayout(self)
-        column.addWidget(
-            label(self.tr("These sources have files of the same names there:"), wraps=True)
-        )
+        column.addWidget(label(self.tr("Matching files were found for these sources:"), wraps=True))
         self._list = QListWidget()
         self._list.setAccessibleName(self.tr("Sources that were found again"))
         for refound in refound_all:
@@ -53,7 +51,7 @@ class RefoundList(QDialog):
         buttons = QDialogButtonBox()
         link = buttons.addButton(self.tr("Use these files"), QDialogButtonBox.ButtonRole.AcceptRole)
         link.setObjectName("link")
-        buttons.addButton(self.tr("Leave all as it is"), QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(self.tr("Change nothing"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
@@ -103,7 +101,7 @@ class Relinking(QObject):
         if self._number != self._desk.number:
             return
         if not refound_all:
-            self.said.emit(self.tr("There are no files of the sources' names and numbers in it."))
+            self.said.emit(self.tr("No files there match the sources' names and numbers."))
             return
         self.said.emit("")
         self.dialog = RefoundList(self._window, refound_all)

@@ -28,17 +28,17 @@ class RerenderLists(QObject):
 
     def copy(self) -> None:
         lists = [
-            f"{source.name} {write_frames(source.to_come_again)}"
+            f"{source.name} {write_frames(source.to_rerender)}"
             for source in self._desk.job.sequences
-            if source.to_come_again
+            if source.to_rerender
         ]
         QGuiApplication.clipboard().setText("\n".join(lists))
-        nothing = self.tr("Nothing has to come again.")
+        nothing = self.tr("There is nothing to re-render.")
         self.said.emit(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
 
     def ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self._window, self.tr("Save all re-render lists"), self.tr("render again.txt")
+            self._window, self.tr("Save all re-render lists"), self.tr("re-render.txt")
         )
         if name:
             self.save_to(Path(name))
@@ -46,7 +46,7 @@ class RerenderLists(QObject):
     def save_to(self, path: Path) -> None:
         text = rerender_text(self._desk.job.sequences)
         if not text:
-            self.said.emit(self.tr("Nothing has to come again."))
+            self.said.emit(self.tr("There is nothing to re-render."))
             return
         try:
             write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))

@@ -355,8 +355,8 @@ class Window(QMainWindow):
         on = not self.copying.is_on
         self.copying.switch(on=on)
         self.player.may_be_light = on
-        made = self.tr("What is too heavy to play gets a light copy.")
-        self.say(made if on else self.tr("No light copies: everything plays as it is."))
+        made = self.tr("Light copies are on: what is too heavy to play gets one.")
+        self.say(made if on else self.tr("Light copies are off."))
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""

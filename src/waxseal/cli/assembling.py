@@ -160,7 +160,7 @@ def chosen_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[
     if passes:
         names = ", ".join(one.name for one in passes)
         if not quietly:
-            say(f"Passes of shots whose first pass is taken are left out: {names}.")
+            say(f"Other passes of the same shots are left out: {names}.")
         moving = [one for one in moving if one not in passes]
     if len({source.shown_size for source in moving}) > 1:
         listed = ", ".join(f"{plain(one.files.pattern)} ({one.shown_size})" for one in moving)

@@ -35,11 +35,7 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
     for source in job.sequences:
         say(
             f"{plain(source.files.pattern)}  {source.range}  {source.health.value}"
-            + (
-                f", to render again: {write_frames(source.to_come_again)}"
-                if source.to_come_again
-                else ""
-            )
+            + (f", to re-render: {write_frames(source.to_rerender)}" if source.to_rerender else "")
         )
         for finding in source.found.findings:
             say(f"  {finding.frame}: {finding.what}")

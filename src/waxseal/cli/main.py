@@ -39,7 +39,7 @@ def scan(
         str | None, typer.Option("--expect", help="The frames that should be there: 0-200 is 201.")
     ] = None,
     deep: Annotated[
-        bool, typer.Option("--deep", help="Decode every frame, and hold it against the others.")
+        bool, typer.Option("--deep", help="Decode every frame and compare it with the others.")
     ] = False,
     watch: Annotated[
         bool, typer.Option("--watch", help="Wait until all frames of --expect are there.")

@@ -71,7 +71,7 @@ def parse_ground(text: str) -> str:
     named = {"black": "#000000", "white": "#ffffff", "grey": "#808080"}
     colour = named.get(text.strip().lower(), text.strip())
     if not re.fullmatch(r"#[0-9a-fA-F]{6}", colour):
-        raise WrongUse(f"“{text}” is no ground colour: write it as #1a2b3c, black, white or grey.")
+        raise WrongUse(f"“{text}” is not a colour: write it as #1a2b3c, black, white or grey.")
     return colour.lower()
 
 
@@ -195,5 +195,5 @@ def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
         return {"colour": Colour.OWN, "space": spaces[text.strip().casefold()]}
     known = ", ".join(colour_words(*choice) for choice in colour_choices())
     raise WrongUse(
-        f"“{text}” is no colour that is read: use one of {known}, or a space of the OCIO config."
+        f"“{text}” is not a known colour: use one of {known}, or a space of the OCIO config."
     )

@@ -220,7 +220,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "expected": str(source.range),
         "missing": write_frames(source.missing),
         "damaged": write_frames(source.damaged),
-        "rerender": write_frames(source.to_come_again),
+        "rerender": write_frames(source.to_rerender),
         "rerender_reasons": reasons_to_render(source),
         "size": [found.size.width, found.size.height] if found.format else None,
         "format": found.format,
@@ -280,8 +280,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
     if files.others:
         lines.append(f"  beside it: {names_words(files.others)}")
-    if source.to_come_again:
-        lines.append(f"  to render again: {write_frames(source.to_come_again)}")
+    if source.to_rerender:
+        lines.append(f"  to re-render: {write_frames(source.to_rerender)}")
     return lines
 
 

@@ -41,11 +41,11 @@ def test_a_frame_that_is_being_written_is_not_damage(tmp_path: Path) -> None:
     path.write_bytes(whole[: len(whole) // 2])
     source = only(folder)
     assert source.health is Health.ARRIVING
-    assert source.to_come_again == ()
+    assert source.to_rerender == ()
     assert [(one.kind, one.frame) for one in source.findings] == [(FindingKind.ARRIVING, 8)]
     assert "still being written (cut short" in source.findings[0].what
     aged(path)
-    assert look_again(source).to_come_again == (8,)
+    assert look_again(source).to_rerender == (8,)
     path.write_bytes(whole)
     assert look_again(source).health is Health.WHOLE
 
@@ -62,7 +62,7 @@ def test_a_delivery_does_not_use_what_is_being_written(tmp_path: Path) -> None:
 def test_rubbish_is_damage_however_new_it_is(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path)
     (folder / "shot.0003.png").write_text("no picture at all")
-    assert only(folder).to_come_again == (3,)
+    assert only(folder).to_rerender == (3,)
 
 
 def test_the_time_of_completion_follows_from_the_last_frames(tmp_path: Path) -> None:
@@ -124,4 +124,4 @@ def test_a_shot_that_is_the_whole_of_its_source_grows_with_it(tmp_path: Path) ->
 def test_an_old_cut_frame_is_damage(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path)
     cut(folder / "shot.0004.png")
-    assert only(folder).to_come_again == (4,)
+    assert only(folder).to_rerender == (4,)

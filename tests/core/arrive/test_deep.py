@@ -129,7 +129,7 @@ def test_no_false_alarm_on_clean_material(tmp_path: Path, scene: Scene, suffix: 
 def test_a_lone_black_frame_is_found(tmp_path: Path, scene: Scene) -> None:
     source = written(tmp_path / "f", scene, f11=np.zeros((HEIGHT, WIDTH, 3)))
     assert looks(source) == [(FindingKind.BLACK, 11)]
-    assert source.to_come_again == ()  # a second look, no verdict
+    assert source.to_rerender == ()  # a second look, no verdict
 
 
 @pytest.mark.parametrize("scene", [clean, noisy, cutting])
@@ -160,7 +160,7 @@ def test_damage_behind_a_good_header_is_found(tmp_path: Path) -> None:
     path.write_bytes(content)
     assert source.health is Health.WHOLE
     again = look_deep(source)
-    assert again.to_come_again == (5,)
+    assert again.to_rerender == (5,)
     assert again.health is Health.DAMAGED
     assert looks(look_deep(again)) == looks(again)  # once, however often it is looked at
 
@@ -279,7 +279,7 @@ def test_a_frame_that_could_not_be_decoded_is_remembered(tmp_path: Path) -> None
     path.write_bytes(content)
     memory = Memory(tmp_path / "kept")
     first = look_deep(source, memory=memory)
-    assert first.to_come_again == (5,)
+    assert first.to_rerender == (5,)
     assert look_deep(source, memory=memory) == first
 
 

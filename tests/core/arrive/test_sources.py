@@ -107,7 +107,7 @@ def test_gaps_and_damage_make_the_re_render_list(tmp_path: Path) -> None:
     source = only(tmp_path)
     assert source.files.missing == (4, 5, 6, 11)
     assert source.damaged == (8, 12, 13)
-    assert source.to_come_again == (4, 5, 6, 8, 11, 12, 13)
+    assert source.to_rerender == (4, 5, 6, 8, 11, 12, 13)
     assert source.health is Health.DAMAGED
     said = {finding.frame: finding.what for finding in source.found.findings}
     assert said[8] == "empty: the file has no bytes"
@@ -130,7 +130,7 @@ def test_another_size_and_another_kind_are_findings(tmp_path: Path) -> None:
     kinds = {finding.frame: finding.kind for finding in source.found.findings}
     assert kinds == {3: FindingKind.ANOTHER_SIZE, 5: FindingKind.ANOTHER_KIND}
     assert source.health is Health.MIXED
-    assert source.to_come_again == ()
+    assert source.to_rerender == ()
 
 
 def test_the_size_is_that_of_most_frames_not_of_the_first(tmp_path: Path) -> None:
@@ -177,11 +177,11 @@ def test_looking_again_sees_what_came_and_what_went(tmp_path: Path) -> None:
     cut(tmp_path / "shot.0003.png")
     (tmp_path / "shot.0005.png").unlink()
     before = only(tmp_path)
-    assert before.to_come_again == (3, 5)
+    assert before.to_rerender == (3, 5)
     write_sequence(tmp_path, frames=range(3, 6))
     write_sequence(tmp_path, frames=range(9, 11))
     after = look_again(before)
-    assert after.to_come_again == ()
+    assert after.to_rerender == ()
     assert after.files.range.last == 10
 
 
@@ -191,7 +191,7 @@ def test_a_folder_that_is_gone_is_not_to_be_rendered_again(tmp_path: Path) -> No
     folder.rename(tmp_path / "elsewhere")
     after = look_again(before)
     assert after.health is Health.MOVED
-    assert after.to_come_again == ()
+    assert after.to_rerender == ()
     assert after.unreadable == frozenset(range(1, 9))
     assert "is not where it was" in after.found.findings[0].what
     assert after.found.size == before.found.size

@@ -45,7 +45,7 @@ def test_a_bitrate_is_read(text: str, bits: int) -> None:
 
 @pytest.mark.parametrize("text", ["best", "1e5", "99999", "nan", ""])
 def test_what_is_no_quality(text: str) -> None:
-    with pytest.raises(WrongUse, match="no quality"):
+    with pytest.raises(WrongUse, match="not a quality"):
         parse_quality(text)
 
 
@@ -73,7 +73,7 @@ def test_a_codec_that_is_not_known_is_said_with_those_that_are() -> None:
 
 @pytest.mark.parametrize("text", ["fast", "0", "9G", "-5M", "99999M"])
 def test_what_is_no_bitrate(text: str) -> None:
-    with pytest.raises(WrongUse, match="no bitrate"):
+    with pytest.raises(WrongUse, match="not a bitrate"):
         parse_bitrate(text)
 
 

@@ -105,7 +105,7 @@ def test_refreshing_keeps_what_was_said_and_trims_to_what_is_there() -> None:
 def test_what_was_expected_is_missing_and_widens_whole_shots() -> None:
     job = edits.set_expected(dropped(sequence(frames=(2, 3, 5))), source="s1", expected=(1, 8))
     source = job.sequence("s1")
-    assert source.to_come_again == (1, 4, 6, 7, 8)
+    assert source.to_rerender == (1, 4, 6, 7, 8)
     assert source.health is Health.GAPS
     assert (job.shot("a1").first, job.shot("a1").last) == (1, 8)
     back = edits.set_expected(job, source="s1", expected=None)

@@ -55,10 +55,10 @@ GOOD = json.loads(write_job(Job(name="x"), Path("/")))
         (json.dumps({**GOOD, "schema": 99}).encode(), "newer"),
         (json.dumps({**GOOD, "schema": True}).encode(), "which version"),
         (json.dumps({**GOOD, "schema": -1}).encode(), "which version"),
-        (json.dumps({**GOOD, "surprise": 1}).encode(), "hold together"),
-        (json.dumps({**GOOD, "sources": [{"kind": "sequence"}]}).encode(), "hold together"),
-        (json.dumps({**GOOD, "reel": {"rate": "1e9"}}).encode(), "hold together"),
-        (json.dumps({**GOOD, "reel": {"shots": [{"id": "a1"}] * 3}}).encode(), "hold together"),
+        (json.dumps({**GOOD, "surprise": 1}).encode(), "is damaged: "),
+        (json.dumps({**GOOD, "sources": [{"kind": "sequence"}]}).encode(), "is damaged: "),
+        (json.dumps({**GOOD, "reel": {"rate": "1e9"}}).encode(), "is damaged: "),
+        (json.dumps({**GOOD, "reel": {"shots": [{"id": "a1"}] * 3}}).encode(), "is damaged: "),
     ],
 )
 def test_a_damaged_newer_or_hostile_file_gets_a_sentence(
@@ -74,7 +74,7 @@ def test_a_damaged_newer_or_hostile_file_gets_a_sentence(
 def test_a_path_that_no_system_has_is_refused(tmp_path: Path) -> None:
     job = job_of(write_sequence(tmp_path / "frames"))
     text = write_job(job, tmp_path).replace('"frames"', '"fra\\u0000mes"')
-    with pytest.raises(JobError, match="no system"):
+    with pytest.raises(JobError, match="NUL character"):
         read_job(text.encode(), tmp_path)
 
 

@@ -36,10 +36,10 @@ def dropped(*sources: Sequence) -> Job:
 def test_frames_that_are_not_wanted_are_left_out() -> None:
     frames = (*range(1, 9), *range(20, 24))
     job = dropped(sequence(frames=frames, damaged=(3, 21)))
-    assert job.sequences[0].to_come_again == (3, *range(9, 20), 21)
+    assert job.sequences[0].to_rerender == (3, *range(9, 20), 21)
     job = edits.set_range(job, source="s1", wanted=(1, 8))
     (source,) = job.sequences
-    assert source.to_come_again == (3,)
+    assert source.to_rerender == (3,)
     assert (source.range.first, source.range.last, source.count) == (1, 8, 8)
     assert source.files.count == 12  # none is gone
     assert job.reel.shots[0].last == 8
@@ -123,7 +123,7 @@ def test_a_pixel_shape_is_read_as_people_write_it(text: str, shape: Fraction) ->
 
 @pytest.mark.parametrize("text", ["", "wide", "1:0", "4:3:2"])
 def test_what_is_no_pixel_shape_is_said(text: str) -> None:
-    with pytest.raises(ValueError, match="no pixel shape"):
+    with pytest.raises(ValueError, match="not a pixel shape"):
         parse_shape(text)
 
 

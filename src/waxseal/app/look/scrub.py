@@ -112,7 +112,7 @@ class Scrub(QWidget):
         value = parse_number(text)
         if not self._least <= value <= self._most:
             raise WrongUse(
-                self.tr("It lies between {0} and {1}.").format(
+                self.tr("Choose a value from {0} to {1}.").format(
                     self._written(self._least), self._written(self._most)
                 )
             )

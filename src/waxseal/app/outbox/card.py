@@ -276,10 +276,12 @@ class DeliveryCard(Card):
         )
         space.activated.connect(partial(self._say_space, space))
         lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
-        lut.setToolTip(self.tr("A LUT that the finished numbers go through"))
-        dither = check(self.tr("against steps in soft light"), self._say_dither, "dither")
+        lut.setToolTip(self.tr("A LUT that is applied at the very end"))
+        dither = check(self.tr("hides steps in soft gradients"), self._say_dither, "dither")
         dither.setChecked(delivery.dither)
-        exact = check(self.tr("each pixel through the view, slower"), self._say_exact, "exact")
+        exact = check(
+            self.tr("works the view out for each pixel, slower"), self._say_exact, "exact"
+        )
         exact.setChecked(delivery.exact)
         return [
             (self.tr("Colour"), space),

@@ -34,7 +34,7 @@ class Outbox(Lane[DeliveryCard]):
         self._programme: Programme | None = None
         self._open = ""
         self._empty = label(
-            self.tr("Deliveries stand here. The first comes by itself with the first frames."),
+            self.tr("Your deliveries appear here. The first one is added with the first frames."),
             "quiet",
             wraps=True,
         )

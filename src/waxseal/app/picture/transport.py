@@ -30,7 +30,7 @@ class Transport(QFrame):
             ("play", self.tr("Play or stop (Space)"), player.toggle),
             ("forth", self.tr("One frame on (Right)"), self._forth),
             ("last", self.tr("To the last frame (End)"), player.to_last),
-            ("loop", self.tr("Begin again at the end (L)"), self._loop),
+            ("loop", self.tr("Loop (L)"), self._loop),
         ):
             made = ToolButton()
             made.setToolTip(words)

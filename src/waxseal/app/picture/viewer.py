@@ -295,7 +295,7 @@ class Viewer(QWidget):
             return
         name = place.sequence.name
         if place.shown is None:
-            words = self.tr("{0} frame {1} has to come again").format(name, place.frame)
+            words = self.tr("{0}: frame {1} has to be re-rendered").format(name, place.frame)
             painter.fillRect(room, current().colour("surround"))
         else:
             words = self.tr("{0}: frame {1} stands in for {2}").format(
@@ -317,13 +317,13 @@ class Viewer(QWidget):
         percent = round(100 * self.room().width() / programme.timeline.size.width)
         left = f"{programme.timeline.size} · {percent} %"
         wanted = rate_words(programme.timeline.rate)
-        right = self.tr("{0} a second").format(wanted)
+        right = self.tr("{0} fps").format(wanted)
         if self._player.shows_before:
             right = self.tr("before any finish")
         if self._player.aspect is not Aspect.PICTURE:
             right = self.aspect_words(self._player.aspect)
         if self._player.is_playing and self._rate:
-            right = self.tr("{0:.1f} of {1} a second").format(self._rate, wanted)
+            right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
             if self._player.shows_light:
                 right += self.tr(" · light copy")
         over = painter.fontMetrics().height() + 10 > self.room().top()

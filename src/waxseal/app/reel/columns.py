@@ -72,7 +72,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
 
 def holes_in(source: Sequence, shot: Shot) -> int:
     """How many frames of a shot are missing or not whole."""
-    return sum(1 for frame in source.to_come_again if frame in shot.range)
+    return sum(1 for frame in source.to_rerender if frame in shot.range)
 
 
 RIGHT: tuple[Column, ...] = (

@@ -60,7 +60,7 @@ class OverSection(Section):
         self._values = self.choice("values", Values)
         self._values.activated.connect(self._say_values)
         self._values.setToolTip(
-            self.tr("Display-encoded is how 2D programs mix: for text and soft edges from them")
+            self.tr("For text and soft edges from 2D programs, which mix display-encoded values")
         )
         self.add(self.tr("from"), self._at)
         self.add(self.tr("stays"), self._stays)

@@ -103,7 +103,7 @@ class Ledger(QFrame):
         self._rate.said.connect(self._say_rate)
         self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
-        self._back = button(self.tr("as the first shot"), self._follow, "word")
+        self._back = button(self.tr("follow the first shot"), self._follow, "word")
         title = label(self.tr("LEDGER"), "laneTitle")
         size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
         self._open_reel = button(self.tr("Colour and finish"), self.toggle_reel, "word")
@@ -233,7 +233,9 @@ class Ledger(QFrame):
             widget.setEnabled(programme is not None)
         said = job.reel.size is not None or job.reel.rate is not None
         self._back.setVisible(said)
-        self._follows.setText("" if said or programme is None else self.tr("as the first shot:"))
+        self._follows.setText(
+            "" if said or programme is None else self.tr("set by the first shot:")
+        )
         self._size.show_text(str(programme.timeline.size) if programme else "")
         self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
 

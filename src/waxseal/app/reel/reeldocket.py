@@ -60,7 +60,7 @@ class ColourSection(Section):
         self._own.activated.connect(self._say_own)
         self._config = button("", self._choose_config)
         self._builtin = button(self.tr("built-in"), partial(self._say, config=""), "word")
-        self.add(self.tr("worked in"), self._working)
+        self.add(self.tr("working space"), self._working)
         self.add(self.tr("view"), self._view)
         self.add("", self._own)
         self.add(self.tr("OCIO config"), self._config, self._builtin)
@@ -68,7 +68,7 @@ class ColourSection(Section):
     def show_colourway(self, colourway: Colourway) -> None:
         self._working.setCurrentIndex(self._working.findData(colourway.working))
         self._view.setCurrentIndex(self._view.findData(colourway.view))
-        self._config.setText(Path(colourway.config).name or self.tr("built-in or OCIO"))
+        self._config.setText(Path(colourway.config).name or self.tr("built-in"))
         self._config.setToolTip(colourway.config)
         self._builtin.setVisible(bool(colourway.config))
         is_own = colourway.view is View.OWN

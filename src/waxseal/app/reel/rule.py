@@ -100,7 +100,9 @@ class Rule(QWidget):
             painter.fillRect(self.rect(), current().colour("ground"))
             if programme is None:
                 painter.setPen(current().colour("quiet"))
-                words = self.tr("The reel is empty. What is dropped on the in-tray is laid here.")
+                words = self.tr(
+                    "The reel is empty. Sequences that you drop on the in-tray appear here."
+                )
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
                 return
             self._draw_scale(painter, programme)
@@ -167,7 +169,7 @@ class Rule(QWidget):
         """A tick where a frame of the shot is not there."""
         shot = programme.timeline.job.reel.shots[number]
         source = programme.timeline.sources[shot.source]
-        gone = [frame for frame in source.to_come_again if frame in shot.range]
+        gone = [frame for frame in source.to_rerender if frame in shot.range]
         for frame in gone:
             share = (frame - shot.first) / shot.range.count
             if source.reading.order.value.value == "reversed":

@@ -113,7 +113,7 @@ class FrameSection(Section):
         self._turn.activated.connect(self._say_turn)
         self._scaling = self.choice("scaling", Scaling)
         self._scaling.setToolTip(
-            self.tr("Sharp is for pictures; soft never goes beyond the values that are there")
+            self.tr("Sharp is for pictures. Soft is for mattes: it never overshoots")
         )
         self._scaling.activated.connect(self._say_scaling)
         self._mirrored = check(self.tr("mirrored"), self._say_mirrored)
@@ -263,7 +263,7 @@ def parse_speed(text: str) -> Fraction:
             return Fraction(plain)
         return Fraction(plain.replace(",", ".")) / 100
     except (ValueError, ZeroDivisionError):
-        raise WrongUse(f"“{text}” is no speed: write 50 % or 24/25.") from None
+        raise WrongUse(f"“{text}” is not a speed: write 50 % or 24/25.") from None
 
 
 def speed_words(speed: Fraction) -> str:

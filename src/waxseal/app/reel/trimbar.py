@@ -138,7 +138,7 @@ class TrimBar(QWidget):
             left, right = self.place_of(shot.first), self.place_of(shot.last + 1)
             painter.fillRect(QRectF(left, BAR_TOP, right - left, BAR_TALL), palette.colour("good"))
             step = whole.width() / there.count
-            for frame in source.to_come_again:
+            for frame in source.to_rerender:
                 hole = QRectF(self.place_of(frame), BAR_TOP - 1, max(2.0, step), BAR_TALL + 2)
                 painter.fillRect(hole, palette.colour("accent"))
             pen = QPen(palette.colour("accent" if self.hasFocus() else "text"), 2)

@@ -99,10 +99,10 @@ class SequenceDocket(QWidget):
         through.setToolTip(lut or self.tr("The file's numbers go through it before anything else"))
         column.addLayout(row_of(through, 1))
         if alike:
-            others = self.tr("Read {0} more like this").format(alike)
+            others = self.tr("Read {0} others the same way").format(alike)
             share = button(others, self._share, "word")
             share.setToolTip(
-                self.tr("All of the same format and channels; ranges stay as they are")
+                self.tr("All sources of the same format and channels; their ranges stay")
             )
             column.addLayout(row_of(share, 1))
         if sequence.findings or sequence.missing:
@@ -152,7 +152,7 @@ class SequenceDocket(QWidget):
             self._add(self.tr("Expected"), span, Told[str](value=words, origin=origin))
         wanted = self._field(self.tr("Wanted frames"), "wanted", str(one.range), range_or_none)
         wanted.setToolTip(
-            self.tr("What is used; the other frames are left out, and stay where they are")
+            self.tr("The frames to use. The others are left out and stay on the disk")
         )
         wanted.said.connect(self._say_wanted)
         told = one.reading.range

@@ -32,7 +32,7 @@ class Findings(QWidget):
         self._show_findings()
 
     def _show_list(self) -> None:
-        again = write_frames(self._sequence.to_come_again)
+        again = write_frames(self._sequence.to_rerender)
         if again:
             listed = label(again, "name", wraps=True)
             listed.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -29,9 +29,7 @@ class HabitsDocket(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(0, 1)
-        words = label(
-            self.tr("Where a file says nothing, this job reads it so:"), "quiet", wraps=True
-        )
+        words = label(self.tr("Where a file does not say, this job assumes:"), "quiet", wraps=True)
         grid.addWidget(words, 0, 0, 1, 2)
         self._rate = Field(
             "", self.tr("Habit: rate"), lambda text: parse_rate(text) if text.strip() else None

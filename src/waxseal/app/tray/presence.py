@@ -25,9 +25,9 @@ class PresenceLine(QWidget):
 
     def show_sequence(self, sequence: Sequence) -> None:
         self._sequence = sequence
-        gone = write_frames(sequence.to_come_again)
+        gone = write_frames(sequence.to_rerender)
         there = str(sequence.range)
-        self.setToolTip(f"{there}: {gone} " + self.tr("to come again") if gone else there)
+        self.setToolTip(f"{there}: {gone} " + self.tr("to re-render") if gone else there)
         self.setAccessibleName(self.toolTip())
         self.update()
 
@@ -51,7 +51,7 @@ class PresenceLine(QWidget):
                     )
                     painter.fillRect(run, palette.colour("good"))
             growing = self._sequence.unreadable - damaged
-            for frame in (*self._sequence.to_come_again, *growing):
+            for frame in (*self._sequence.to_rerender, *growing):
                 hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
                 painter.fillRect(hole, palette.colour("raised"))
                 if frame in damaged:

@@ -26,11 +26,11 @@ def origin_words(origin: Origin) -> str:
 
 def health_words(sequence: Sequence) -> tuple[str, str]:
     """The word on the card, and its tone."""
-    again = len(sequence.to_come_again)
+    again = len(sequence.to_rerender)
     if sequence.is_moved:
         return tr(sequence.health.value), "bad"
     if again:
-        return tr("{0} to come again").format(again), "bad"
+        return tr("{0} to re-render").format(again), "bad"
     if sequence.health in (Health.MIXED, Health.ARRIVING):
         return tr(sequence.health.value), "heed"
     doubtful = len({finding.frame for finding in sequence.findings})
@@ -53,7 +53,7 @@ def count_words(sequence: Sequence) -> str:
 def kind_words(sequence: Sequence) -> str:
     found = sequence.found
     if not found.format:
-        return tr("no frame of it can be read")
+        return tr("no frame can be read")
     channels = "".join(found.channels) if len(found.channels) <= 5 else f"{len(found.channels)} ch"
     depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
     kind = f"{found.format} {codec_words(found.codec)}" if found.codec else found.format

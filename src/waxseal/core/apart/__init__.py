@@ -80,7 +80,7 @@ class Helper:
             while view:  # the kernel gives at most 2 GB at once
                 read = os.preadv(self._memory, [view], at)
                 if read == 0:
-                    raise HelperLost("its helper gave less than it said")
+                    raise HelperLost("its decoder returned less than it announced")
                 view, at = view[read:], at + read
             buffers.append(buffer)
         if at > MOST_KEPT:
@@ -91,10 +91,13 @@ class Helper:
         try:
             code = self._process.wait(5)
         except subprocess.TimeoutExpired:
-            return HelperLost("its decoder failed (it said nothing more)")
+            return HelperLost("its decoder failed without a message")
         if -code == signal.SIGKILL:
             # Nothing that a decoder does to itself: memory ran out, or somebody ended it.
-            return HelperLost("its decoder was ended, as when memory runs out", is_outside=True)
+            return HelperLost(
+                "its decoder was stopped from outside, as happens when memory runs out",
+                is_outside=True,
+            )
         how = f"signal {-code}" if code < 0 else f"it ended with {code}"
         return HelperLost(f"its decoder failed ({how})")
 

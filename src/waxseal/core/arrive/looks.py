@@ -63,7 +63,7 @@ class Check:
 def not_numbers(measures: Row[Measure], _width: int) -> Iterator[Look]:
     for one in measures:
         if one.not_numbers:
-            what = f"{one.not_numbers} of its values are no numbers (NaN or infinite)"
+            what = f"{one.not_numbers} of its values are NaN or infinite"
             yield FindingKind.NOT_NUMBERS, one.frame, what
 
 
@@ -197,7 +197,7 @@ def borders(every: Row[Measure], _width: int) -> list[Look]:
     for one in measures:
         more = tuple(max(0, own - other) for own, other in zip(one.border, usual, strict=True))
         if any(more):
-            what = f"a black border that the others have not: {border_words(one.border)}"
+            what = f"a black border that the others do not have: {border_words(one.border)}"
             looks.append((FindingKind.BORDER, one.frame, what))
     return looks
 

@@ -99,12 +99,12 @@ def oddities(facts: MovieFacts) -> Iterator[tuple[FindingKind, int, str]]:
         yield FindingKind.DAMAGED, facts.frames, what
     if facts.uneven and not is_cut:  # a cut loses frames among its last ones
         what = (
-            "from here on the frames do not come evenly (a variable rate): "
+            "the frame rate changes from here on (variable rate): "
             f"{rate_words(facts.rate)} a second on average"
         )
         yield FindingKind.UNEVEN, facts.uneven, what
     if facts.is_interlaced:
-        yield FindingKind.FIELDS, 1, "every frame holds two fields: it was not made frame by frame"
+        yield FindingKind.FIELDS, 1, "the movie is interlaced: every frame holds two fields"
     if facts.transfer in (PQ, HLG):
         name = "PQ" if facts.transfer == PQ else "HLG"
         yield FindingKind.HIGH_RANGE, 1, f"its colour is {name}: it is shown as if it were BT.709"

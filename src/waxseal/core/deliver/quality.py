@@ -19,7 +19,7 @@ def parse_quality(text: str) -> Graded | ConstantQuality:
     found = re.fullmatch(r"\s*(-?\d{1,3}(?:[.,]\d{1,3})?)\s*", text)
     if not found:
         raise WrongUse(
-            f"“{text}” is no quality: use draft, good, high, master, or the codec's own figure."
+            f"“{text}” is not a quality: use draft, good, high, master, or the codec's own figure."
         )
     return ConstantQuality(figure=float(found[1].replace(",", ".")))
 
@@ -32,7 +32,7 @@ def parse_bitrate(text: str) -> Bitrate:
         bits = int(float(found[1].replace(",", ".")) * unit)
         if 10_000 <= bits <= 2_000_000_000:
             return Bitrate(bits_per_second=bits)
-    raise WrongUse(f"“{text}” is no bitrate: write it as 5M or 800k (bits a second).")
+    raise WrongUse(f"“{text}” is not a bitrate: write it as 5M or 800k (bits a second).")
 
 
 def bitrate_words(quality: Quality) -> str:

@@ -87,7 +87,7 @@ class Delivery(Value):
 
     codec: by its name (see `deliver.codecs`).
     lut: a LUT's file that the finished numbers go through at the very end.
-    dither: whether what is rounded to codes is spread, against steps in soft light.
+    dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a cube.
     """
 
@@ -106,7 +106,7 @@ class Delivery(Value):
     @model_validator(mode="after")
     def name_stays_in_the_folder(self) -> Self:
         if "/" in self.name or "\0" in self.name or self.name in (".", ".."):
-            raise ValueError(f"“{self.name}” is no file name: leave out slashes.")
+            raise ValueError(f"“{self.name}” cannot be a file name: leave out slashes.")
         return self
 
     @property

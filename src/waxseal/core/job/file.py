@@ -59,7 +59,7 @@ def read_job(text: bytes, home: Path) -> Job:
     try:
         document: Any = json.loads(text)
     except (ValueError, RecursionError):
-        raise JobError("It is damaged: it is not JSON. Is there an autosave?") from None
+        raise JobError("It is damaged: it is not JSON. Use an earlier copy.") from None
     if not isinstance(document, dict) or document.pop("kind", None) != KIND:
         raise JobError("It is not a Wax Seal job.")
     schema = document.pop("schema", None)
@@ -73,7 +73,7 @@ def read_job(text: bytes, home: Path) -> Job:
     try:
         job = Job.model_validate(document)
     except ValidationError as error:
-        raise JobError(f"It does not hold together: {sentence_of(error)}") from error
+        raise JobError(f"It is damaged: {sentence_of(error)}") from error
     except RecursionError:
         raise JobError("It is nested too deep to be a job.") from None
     return moved(job, home, absolute_from)
@@ -118,5 +118,5 @@ def relative_to(path: str, home: Path) -> str:
 
 def absolute_from(path: str, home: Path) -> str:
     if "\0" in path:
-        raise JobError("It names a path that no system has.")
+        raise JobError("It holds a path with a NUL character.")
     return os.path.normpath(home / path)

@@ -92,14 +92,14 @@ def parse_shape(shape: object) -> object:
     try:
         return Fraction(shape.strip().replace(":", "/").replace(",", "."))
     except (ValueError, ZeroDivisionError):
-        raise ValueError(f"“{shape}” is no pixel shape: write it as 1, 2 or 16:15.") from None
+        raise ValueError(f"“{shape}” is not a pixel shape: write it as 1, 2 or 16:15.") from None
 
 
 def parse_colour(text: str) -> str:
     """`#rrggbb`, also without its mark. Raises ValueError."""
     found = re.fullmatch(r"\s*#?([0-9a-fA-F]{6})\s*", text)
     if not found:
-        raise ValueError(f"“{text}” is no colour: write it as #rrggbb, #ffffff is white.")
+        raise ValueError(f"“{text}” is not a colour: write it as #rrggbb, #ffffff is white.")
     return f"#{found[1].lower()}"
 
 

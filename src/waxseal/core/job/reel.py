@@ -93,7 +93,7 @@ def as_speed(speed: object) -> object:
         try:
             return Fraction(speed)
         except (ValueError, ZeroDivisionError):
-            raise ValueError(f"“{speed}” is no speed: 1 is as read, 1/2 is half.") from None
+            raise ValueError(f"“{speed}” is not a speed: 1 is as read, 1/2 is half.") from None
     return speed
 
 

@@ -37,8 +37,8 @@ def block_of(sequence: Sequence) -> Iterator[str]:
     if not reasons:
         return
     yield plain(Path(sequence.files.folder) / sequence.files.pattern)
-    if sequence.to_come_again:
-        yield f"  render again: {write_frames(sequence.to_come_again)}"
+    if sequence.to_rerender:
+        yield f"  re-render: {write_frames(sequence.to_rerender)}"
     for reason, frames in reasons.items():
         yield f"  {reason}: {frames}"
     yield ""

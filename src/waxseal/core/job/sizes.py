@@ -14,5 +14,5 @@ def parse_size(text: str) -> Size:
     """`1920x1080` or `1920 × 1080`. Raises WrongUse."""
     found = re.fullmatch(r"\s*(\d{1,5})\s*[x×]\s*(\d{1,5})\s*", text)
     if not found or not all(1 <= int(side) <= 32_768 for side in found.groups()):
-        raise WrongUse(f"“{text}” is no frame size: write it as 1920x1080.")
+        raise WrongUse(f"“{text}” is not a frame size: write it as 1920x1080.")
     return Size(width=int(found[1]), height=int(found[2]))

@@ -250,7 +250,7 @@ class Sequence(Value):
         return any(finding.kind is FindingKind.ARRIVING for finding in self.findings)
 
     @property
-    def to_come_again(self) -> tuple[int, ...]:
+    def to_rerender(self) -> tuple[int, ...]:
         """The frames of the re-render list, in order."""
         return tuple(sorted({*self.missing, *self.damaged}))
 

@@ -74,7 +74,7 @@ def free_name(folder: Path, stem: str) -> Path:
     names = (folder / f"{stem}{letter}.png" for letter in letters)
     free = next((name for name in names if not name.exists()), None)
     if free is None:
-        raise JobError(f"{folder} is full of them: remove some.", path=folder)
+        raise JobError(f"{folder} has too many cards: remove some.", path=folder)
     return free
 
 

@@ -77,7 +77,7 @@ def open_stream(path: Path) -> Iterator[av.container.InputContainer]:
     except (FFmpegError, OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise SoundError(
-            f"{plain(path.name)} cannot be heard: it is no sound that can be read ({reason}).",
+            f"{plain(path.name)} cannot be heard: it cannot be read as a sound ({reason}).",
             path=path,
         ) from error
 

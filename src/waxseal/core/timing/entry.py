@@ -59,14 +59,14 @@ def parse_number(text: str) -> float:
     while at < len(text):
         found = NUMBER.match(text, at)
         if not found or (at and not found[1]):
-            raise WrongUse(f"“{text}” is no number: write 0.5 or 1+0.25.")
+            raise WrongUse(f"“{text}” is not a number: write 0.5 or 1+0.25.")
         value = float(found[2].replace(",", "."))
         total += -value if found[1] == "-" else value
         at = found.end()
     if not at:
-        raise WrongUse(f"“{text}” is no number: write 0.5 or 1+0.25.")
+        raise WrongUse(f"“{text}” is not a number: write 0.5 or 1+0.25.")
     return total
 
 
 def wrong(text: str) -> WrongUse:
-    return WrongUse(f"“{text}” is no number of frames: write 96, 00:00:04:00, 4s or 96+12.")
+    return WrongUse(f"“{text}” is not a number of frames: write 96, 00:00:04:00, 4s or 96+12.")

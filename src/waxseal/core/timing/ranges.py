@@ -27,7 +27,10 @@ class FrameRange:
         if self.last < self.first:
             raise WrongUse(f"The range {self.first} to {self.last} runs backwards: swap its ends.")
         if self.last - self.first >= LONGEST:
-            raise WrongUse(f"The range {self.first} to {self.last} is longer than any programme.")
+            raise WrongUse(
+                f"The range {self.first} to {self.last} is too long: "
+                "a reel has at most 10 000 000 frames."
+            )
 
     @property
     def count(self) -> int:

@@ -138,7 +138,7 @@ def open_movie(path: Path) -> av.container.InputContainer:
         trouble = "there is no picture in it"
     # The library's types do not say it: of an unknown codec there is no context.
     elif getattr(container.streams.video[0], "codec_context", None) is None:
-        trouble = "its codec is none that can be read"
+        trouble = "its codec cannot be read"
     if trouble:
         container.close()
         raise FrameError(trouble)

@@ -30,7 +30,7 @@ def read_cdl(path: Path) -> tuple[tuple[str, Cdl], ...]:
     try:
         group = ocio.CDLTransform.CreateGroupFromFile(str(path))
     except ocio.Exception:
-        raise JobError(f"{path.name} is no CDL file that can be read.") from None
+        raise JobError(f"{path.name} cannot be read as a CDL file.") from None
     found = []
     for number, one in enumerate(group, 1):
         made = changed(

@@ -114,7 +114,7 @@ def config_from(path: str, _modified_ns: int) -> Any:
         config = ocio.Config.CreateFromFile(path)
         config.validate()
     except ocio.Exception as error:
-        raise JobError(f"{Path(path).name} is no OCIO config that can be used: {error}") from None
+        raise JobError(f"{Path(path).name} cannot be used as an OCIO config: {error}") from None
     return config
 
 

@@ -29,7 +29,7 @@ def font_of(path: str, pixels: int) -> ImageFont.FreeTypeFont:
     try:
         return ImageFont.truetype(path or own_font(), pixels, layout_engine=ImageFont.Layout.BASIC)
     except OSError:
-        raise JobError(f"{path} is no font that can be used: choose another.") from None
+        raise JobError(f"{path} cannot be used as a font: choose another.") from None
 
 
 def draw_text(light: Light, text: Text) -> Light:

@@ -38,10 +38,13 @@ class Compared:
     def words(self) -> str:
         share = f"{self.worst.part * 100:.2f} %"
         if self.is_equal:
-            return f"The passes equal the beauty: at most {share} apart, at frame {self.frame}."
+            return (
+                f"The passes add up to the beauty: they differ by at most {share}, "
+                f"at frame {self.frame}."
+            )
         return (
-            f"The passes are not the beauty: {share} of the light apart at frame {self.frame}, "
-            f"at most {self.worst.greatest:.3f} in a pixel."
+            f"The passes do not add up to the beauty: at frame {self.frame} they differ by "
+            f"{share} of the light, by up to {self.worst.greatest:.3f} in a pixel."
         )
 
 

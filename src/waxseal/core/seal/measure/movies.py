@@ -52,7 +52,7 @@ def measure_movie(
             return measured(container, path, look, expected_frames, report, token)
     except FFmpegError as error:
         raise UnreadableInput(
-            f"{plain(path.name)} is no video that can be opened: {error.strerror}.", path=path
+            f"{plain(path.name)} cannot be opened as a video: {error.strerror}.", path=path
         ) from error
     except OSError as error:
         raise UnreadableInput(
