@@ -10,15 +10,19 @@ import argparse
 import os
 import re
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from benchmarks.frames import write_frames
 from benchmarks.pictures import measure_pictures
+from benchmarks.reels import first_frame, many_overlays
+
+PYTHON = sys.executable
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,55 +126,80 @@ def deep_look(folder: Path, suffix: str) -> None:
     )
 
 
+def delivery(name: str, suffix: str, size: tuple[int, int], count: int, aim: float) -> Measure:
+    """From frames to a sealed file by command, against the bare loop."""
+
+    def act(folder: Path, rounds: int) -> None:
+        frames = write_frames(folder, suffix=suffix, count=count, width=size[0], height=size[1])
+        out = ["--out", str(folder / "ours.mp4"), "--overwrite", "--rate", "24"]
+        ours = [PYTHON, "-m", "waxseal.cli.main", "assemble", str(frames), *out]
+        bare = [PYTHON, "-m", "benchmarks.bare", str(frames), str(folder / "bare.mp4")]
+        compare(name, ours, bare, aim=aim, rounds=rounds)
+
+    return Measure(name, act)
+
+
+def window_start(_folder: Path, rounds: int) -> None:
+    ours, bare = ([PYTHON, "-m", f"benchmarks.{one}_window"] for one in ("our", "bare"))
+    compare("window start", ours, bare, aim=1.5, rounds=rounds)
+
+
+def dropping(folder: Path, _rounds: int) -> None:
+    words = [PYTHON, "-m", "benchmarks.dropping", str(folder)]
+    told = subprocess.run(words, check=True, capture_output=True, text=True).stdout
+    print(f"{'2 000 sequences dropped':<34} {told.strip()} (aim: longest 0.1)", flush=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """act: takes the folder of the frames, and how many turns. quick: the turns of a quick bench.
+
+    A measure without quick turns is left out of it.
+    """
+
+    name: str
+    act: Callable[[Path, int], None]
+    rounds: int = 3
+    quick: int = 0
+
+
+def once(act: Callable[[Path], None]) -> Callable[[Path, int], None]:
+    """A measure that takes the best of turns of its own."""
+    return lambda folder, _rounds: act(folder)
+
+
+MEASURES = (
+    delivery("1080p EXR half, 240 frames", ".exr", (1920, 1080), 240, 1.10),
+    delivery("1080p PNG, 240 frames", ".png", (1920, 1080), 240, 1.15),
+    replace(
+        delivery("640x360 EXR half, 48 frames", ".exr", (640, 360), 48, 2.5), rounds=5, quick=3
+    ),
+    Measure("first of 100 080 frames", once(first_frame), quick=1),
+    Measure("40 frames beside 200 overlays", once(many_overlays), quick=1),
+    Measure("pictures", once(measure_pictures), quick=1),
+    Measure("window start", window_start, rounds=7, quick=3),
+    Measure("100 000 names", once(listing), quick=1),
+    Measure("close look exr", once(lambda folder: deep_look(folder, ".exr"))),
+    Measure("close look png", once(lambda folder: deep_look(folder, ".png"))),
+    Measure("2 000 sequences dropped", dropping),
+)
+
+
 def main() -> None:
     words = argparse.ArgumentParser(description=__doc__)
-    words.add_argument("--rounds", type=int, default=3)
+    words.add_argument(
+        "--quick", action="store_true", help="two minutes instead of a quarter of an hour"
+    )
     words.add_argument("--only", default="", help="part of a measure's name")
     chosen = words.parse_args()
     folder = Path(tempfile.gettempdir()) / "waxseal-bench"
-    python = sys.executable
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # Modules are compiled once, as on any machine, whatever this shell says.
     os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
-
-    for name, suffix, count, size, aim in (
-        ("1080p EXR half, 240 frames", ".exr", 240, (1920, 1080), 1.15),
-        ("1080p PNG, 240 frames", ".png", 240, (1920, 1080), 1.15),
-        ("640x360 EXR half, 48 frames", ".exr", 48, (640, 360), 2.5),
-    ):
-        if chosen.only not in name:
-            continue
-        frames = write_frames(folder, suffix=suffix, count=count, width=size[0], height=size[1])
-        ours = [
-            python,
-            "-m",
-            "waxseal.cli.main",
-            "assemble",
-            str(frames),
-            "--out",
-            str(folder / "ours.mp4"),
-            "--overwrite",
-            "--rate",
-            "24",
-        ]
-        bare = [python, "-m", "benchmarks.bare", str(frames), str(folder / "bare.mp4")]
-        rounds = chosen.rounds if count > 100 else max(5, chosen.rounds)
-        compare(name, ours, bare, aim=aim, rounds=rounds)
-    if chosen.only in "pictures":
-        measure_pictures(folder)
-    if chosen.only in "window start":
-        compare(
-            "window start",
-            [python, "-m", "benchmarks.our_window"],
-            [python, "-m", "benchmarks.bare_window"],
-            aim=1.5,
-            rounds=7,
-        )
-    if chosen.only in "100 000 names":
-        listing(folder)
-    if chosen.only in "close look":
-        deep_look(folder, ".exr")
-        deep_look(folder, ".png")
+    for measure in MEASURES:
+        rounds = measure.quick if chosen.quick else measure.rounds
+        if rounds and chosen.only in measure.name:
+            measure.act(folder, rounds)
 
 
 if __name__ == "__main__":

@@ -5,7 +5,6 @@ import sys
 import time
 from fractions import Fraction
 from pathlib import Path
-from types import SimpleNamespace
 
 import pytest
 from pymediainfo import MediaInfo
@@ -30,6 +29,7 @@ from tests.window.driving import (
 )
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
+from waxseal.app.picture.player import Player
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.autosave import keep
@@ -336,23 +336,22 @@ def test_playing_keeps_the_reel_s_rate(window: Window, qtbot: QtBot, frames: Pat
 
 
 def test_by_the_clock_a_frame_is_shown_when_it_is_due_and_not_before(
-    window: Window, qtbot: QtBot, frames: Path, monkeypatch: pytest.MonkeyPatch
+    window: Window, qtbot: QtBot, frames: Path
 ) -> None:
-    """A clock of our own, a thousandth a tick: 24 frames in exactly a second."""
+    """The clock that it was given goes a thousandth a tick: 24 frames in exactly a second."""
     looked_through(window, qtbot, frames)
     now = [0.0]
-    monkeypatch.setattr(
-        "waxseal.app.picture.player.time", SimpleNamespace(monotonic=lambda: now[0])
-    )
-    window.player.go(1)
+    player = Player(window, window.pictures, clock=lambda: now[0])
+    player.show_size(*window.player._size)
+    player.show_job(window.desk.job)
     shown: list[float] = []
-    window.player.moved.connect(lambda _frame: shown.append(now[0]))
-    window.player.toggle()
-    window.player._timer.setInterval(10_000_000)  # the ticks are ours
+    player.moved.connect(lambda _frame: shown.append(now[0]))
+    player.toggle()
+    player._timer.setInterval(10_000_000)  # the ticks are ours
     for _ in range(1005):
         now[0] += 0.001
-        window.player._tick()
-    window.player.stop()
+        player._tick()
+    player.stop()
     assert len(shown) == 24
     for number, when in enumerate(shown, 1):
         assert number / 24 <= when < number / 24 + 0.0021

@@ -76,7 +76,7 @@ class Arriving(QObject):
         """folder: where a first delivery goes; empty for what came by itself."""
         self._open -= 1
         if number != self._desk.number:
-            return  # another job lies on the desk by now
+            return  # another job is open by now
         fresh, again = without_known(self._desk.job, found.sources)
         if fresh:
             before = {source.id for source in self._desk.job.sources}

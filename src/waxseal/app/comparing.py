@@ -1,4 +1,4 @@
-"""Holds the passes of a stack against its beauty, away from the window's thread."""
+"""Compares the passes of a stack with its beauty, away from the window's thread."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The head and the foot of the window: what is open, how it stands, and one line of message."""
+"""The head and the foot of the window: the job, whether it is saved, one line of message."""
 
 from __future__ import annotations
 

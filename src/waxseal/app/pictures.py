@@ -97,7 +97,7 @@ class Pictures(QObject):
         self._broke.connect(self._give_up)
 
     def warm(self) -> None:
-        """Fetch the compiled kernels, once the window stands."""
+        """Fetch the compiled kernels, once the window is shown."""
         if not self._is_closed:
             self._sampling.submit(self._warm)
 
@@ -171,7 +171,7 @@ class Pictures(QObject):
         """Wish for a picture; `made` says when it is there.
 
         tell: a QObject's method that is called then, for those who are many: of
-            hundreds of cards that all hear of each picture, the window stands still.
+            hundreds of cards that all hear of each picture, the window stops.
         """
         key = ScreenKey(recipe.key, width, height, lightly, inspection.key)
         before = self._asked.get(key)

@@ -178,7 +178,7 @@ class Watching(QObject):
         self._awaited.clear()
 
     def _begin_anew(self) -> None:
-        """Another job: what was dropped into the old one is none of its own."""
+        """Another job: what was dropped into the old one does not belong to it."""
         self._forget()
         self._roots.clear()
 

@@ -67,7 +67,7 @@ from waxseal.core.plan.programme import Programme
 __all__ = ["Window"]
 
 RECENT = 8
-WARM_MS = 1500  # after the window stands
+WARM_MS = 1500  # after the window is shown
 
 
 class Window(QMainWindow):

@@ -1,4 +1,4 @@
-"""`waxseal check`: measure files, and hold each against the seal beside it."""
+"""`waxseal check`: measure files, and compare each with the seal beside it."""
 
 from __future__ import annotations
 

@@ -150,7 +150,7 @@ def finish(work: Callable[[], int], *, as_json: bool) -> NoReturn:
         if as_json:
             answer({"state": "refused", "reasons": [str(error)]})
     except BrokenPipeError:
-        code = DONE  # whoever read our answer has seen enough
+        code = DONE  # the reader of our answer has seen enough
     raise typer.Exit(code)
 
 

@@ -34,7 +34,7 @@ def flush_to_disk(path: Path) -> None:
 
 
 def remove_partial(partial: Path) -> None:
-    """A file or a folder that was begun; nothing where there is none."""
+    """A file or a folder that was begun; nothing if there is none."""
     if partial.is_dir() and not partial.is_symlink():
         shutil.rmtree(partial, ignore_errors=True)
     else:
@@ -42,7 +42,7 @@ def remove_partial(partial: Path) -> None:
 
 
 def put_in_place(partial: Path, path: Path, *, overwrite: bool) -> None:
-    """Give a finished file its final name. Raises FileExistsError unless told to overwrite."""
+    """Give a finished file its final name. Raises FileExistsError unless it may overwrite."""
     if overwrite:
         partial.replace(path)
         return

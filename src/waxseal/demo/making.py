@@ -180,7 +180,7 @@ def demo_job(folder: Path, *, report: Report = silent, token: CancelToken | None
 
 
 def with_stand_ins(job: Job) -> Job:
-    """The demo as somebody would deliver it who cannot wait: the frame before stands in."""
+    """The demo delivered without waiting for the renderer: the frame before stands in."""
     for source in job.sequences:
         if source.to_rerender:
             job = change_reading(job, source=source.id, stand_in=StandIn.HOLD)

@@ -1,4 +1,4 @@
-"""The three shots of the demo as pictures: what stands where at which frame."""
+"""The three shots of the demo as pictures: what is where at which frame."""
 
 from __future__ import annotations
 

@@ -180,7 +180,7 @@ class FinishDocket(QWidget):
         self._pen.ask(words, partial(set_correction, of=self.of, correction=made))
 
     def _given(self, kind: type[Corrects]) -> dict[str, str] | None:
-        """What a correction cannot be without, a file or a source; None where there is none."""
+        """What a correction cannot be without, a file or a source; None if there is none."""
         given = {}
         for one in kind.fields:
             if not kind.model_fields[one.name].is_required():
@@ -213,6 +213,6 @@ def kind_of(kind: type[Corrects]) -> str:
 
 
 def source_for(job: Job, kind: PassKind) -> str:
-    """The source that is a pass of a kind, or the first there is; empty where there is none."""
+    """The source that is a pass of a kind, or the first there is; empty if there is none."""
     passes = [one.id for one in job.sequences if one.belongs and one.belongs.kind is kind]
     return next(iter([*passes, *(one.id for one in job.sequences)]), "")

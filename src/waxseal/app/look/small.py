@@ -76,7 +76,7 @@ def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
 
 
 def check(words: str, act: Callable[[bool], Any], name: str = "") -> QCheckBox:
-    """A box to tick; `act` is told whether it is ticked now."""
+    """A box to tick; `act` is called with whether it is ticked."""
     made = QCheckBox(words)
     made.setObjectName(name)
     made.clicked.connect(lambda *_: act(made.isChecked()))

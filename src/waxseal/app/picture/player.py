@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
@@ -38,9 +39,13 @@ class Player(QObject):
     rate_changed = Signal(float)
     programme_changed = Signal(object)
 
-    def __init__(self, parent: QObject, pictures: Pictures) -> None:
+    def __init__(
+        self, parent: QObject, pictures: Pictures, clock: Callable[[], float] = time.monotonic
+    ) -> None:
+        """clock: seconds that go on while it plays: the wall's, or those a sound device played."""
         super().__init__(parent)
         self._pictures = pictures
+        self._clock = clock
         self.programme: Programme | None = None
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
@@ -156,7 +161,7 @@ class Player(QObject):
         length = self.programme.timeline.length if self.programme else 1
         self.frame = max(1, min(frame, length))
         self._recipes.clear()
-        self._due = time.monotonic()
+        self._due = self._clock()
         self._pictures.forget_ahead()
         self._fetch()
         self.moved.emit(self.frame)
@@ -182,7 +187,7 @@ class Player(QObject):
                 self.frame == self.last and not self.loops
             ):
                 self.go(self.first)
-            self._due = time.monotonic() + self._step()
+            self._due = self._clock() + self._step()
             self._shown.clear()
             self._timer.start()
             self.playing_changed.emit(True)
@@ -191,14 +196,14 @@ class Player(QObject):
         if self._timer.isActive():
             self._timer.stop()
             self._pictures.forget_ahead()
-            self._fetch()  # what stands still is judged: never by a light copy
+            self._fetch()  # a picture that stands still is judged: never a light copy
             self.playing_changed.emit(False)
 
     def _step(self) -> float:
         return float(1 / self.programme.timeline.rate) if self.programme else 1.0
 
     def _tick(self) -> None:
-        now = time.monotonic()
+        now = self._clock()
         if self.programme is None or now < self._due:
             return
         following = self.frame + 1

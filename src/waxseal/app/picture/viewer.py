@@ -79,7 +79,7 @@ class Viewer(QWidget):
         self._ask_size()
 
     def room(self) -> QRectF:
-        """Where the reel's frame lies in this widget."""
+        """The reel's frame in this widget."""
         inside = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         if self._programme is None:
             return inside

@@ -196,7 +196,7 @@ class Ledger(QFrame):
         if self._programme is None:
             return
         there = [one.id for one in self._programme.timeline.job.reel.overlays]
-        to = there.index(overlay) - by  # the highest stands first
+        to = there.index(overlay) - by  # the highest comes first
         if 0 <= to < len(there):
             change = partial(move_overlay, overlay=overlay, to=to)
             self._pen.asked.emit(Edit(self.tr("another order of overlays"), change))

@@ -1,4 +1,4 @@
-"""A row of the ledger for an overlay: where it lies over the reel, and its docket."""
+"""A row of the ledger for an overlay: its place over the reel, and its docket."""
 
 from __future__ import annotations
 

@@ -97,7 +97,7 @@ class TrimBar(QWidget):
             near = any(abs(x - self.handle(which).x()) <= REACH for which in ("head", "tail"))
             self.setCursor(Qt.CursorShape.SizeHorCursor if near else Qt.CursorShape.ArrowCursor)
             return
-        # The tail's handle stands behind its frame: the frame under it is the one after.
+        # The tail's handle comes after its frame: the frame under it is the one after.
         frame = self.frame_at(x) if self._dragged == "head" else self.frame_at(x - 1)
         self._trim(self._dragged, frame)
 

@@ -56,7 +56,7 @@ from waxseal.core.words import names_words, plain
 
 __all__ = ["SequenceDocket"]
 
-FIELD_WIDTH = 105  # beside it stands “guessed, confirm”
+FIELD_WIDTH = 105  # leaves room for “guessed, confirm” beside it
 
 
 class SequenceDocket(QWidget):

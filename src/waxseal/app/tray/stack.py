@@ -38,7 +38,7 @@ __all__ = ["StackDocket"]
 
 
 class StackDocket(QWidget):
-    """compare_asked: hold the passes of a source against its beauty. see_asked: as a picture."""
+    """compare_asked: compare the passes of a source with its beauty. see_asked: as a picture."""
 
     compare_asked = Signal(str)
     see_asked = Signal()

@@ -4,7 +4,7 @@ A native decoder that meets a hostile file can crash, or never come back. In a
 helper that costs one frame: the helper is replaced, and the frame has a
 sentence. What a helper returns comes back through shared memory; exceptions
 come back as themselves. Helpers are this program's own: they run what they are
-told by name, and end when their parent does.
+sent by name, and end when their parent does.
 """
 
 from __future__ import annotations

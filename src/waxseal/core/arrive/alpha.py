@@ -3,7 +3,7 @@
 A format's custom is right most of the time; here is what speaks against it.
 Rules of our own, no source: in premultiplied pictures no colour is brighter
 than its alpha; over a matte, what is clear has the matte's colour, and what
-is half clear lies between that and the picture.
+is half clear is between that and the picture.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ __all__ = ["AlphaSeen", "alpha_seen", "with_alpha_seen"]
 
 # Of 1.0: a code or two of 8-bit, which rounding may move a value by.
 ROUNDING = 2.5 / 255
-LEAST = 200  # half-clear pixels below which nothing can be told
+LEAST = 200  # half-clear pixels below which nothing can be concluded
 FEW, MANY = 0.002, 0.02  # shares of them that speak against, and for
 UNIFORM = 3 / 255  # how far clear pixels may be from one matte colour
 TRIES = 3

@@ -84,7 +84,7 @@ def others(seen: Seen) -> Iterator[Found]:
 
 
 def odd_sizes(seen: Seen) -> Iterator[Found]:
-    """Files far smaller or larger than both their neighbours. A fade grows: it is none."""
+    """Files far smaller or larger than both neighbours. A fade grows steadily, so is left out."""
     whole = [(one.frame, one.header.size_bytes) for one in seen.looked if one.header is not None]
     for (_, before), (frame, size), (_, after) in zip(whole, whole[1:], whole[2:], strict=False):
         small, large = min(before, after), max(before, after)

@@ -1,4 +1,4 @@
-"""Does it look whole: every frame decoded, and held against its neighbours.
+"""Does it look whole: every frame decoded and compared with its neighbours.
 
 What cannot be decoded is damaged. What can is measured once, small, and
 judged with the whole sequence in view.

@@ -1,4 +1,4 @@
-"""What lies in folders, by name only: thousands of names a second, no file opened."""
+"""What is in folders, by name only: thousands of names a second, no file opened."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ class Heap:
 def list_paths(paths: Iterable[Path], token: CancelToken | None = None) -> Listing:
     """List folders, and all below them, and single files.
 
-    A file that is one of a sequence stands for the whole sequence. Symbolic
+    A file that is one of a sequence brings the whole sequence. Symbolic
     links are followed, a loop of them only once. Raises UnreadableInput for a
     path that is not there, Cancelled.
     """
@@ -106,7 +106,7 @@ def sort_names(folder: Path, names: list[str], heap: Heap) -> None:
 
 
 def sequences_among(names: list[str]) -> list[NamedSequence]:
-    """The sequences of a folder by its names, each with what lies beside it and is no source."""
+    """The sequences of a folder by its names, each with the files beside it that are no source."""
     frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
     others = [name for name in names if suffix_of(name) not in ALL_SUFFIXES]
     return with_others(recognise(frames), others)

@@ -1,6 +1,6 @@
 """Judging measured frames with the whole sequence in view.
 
-Noise, flicker, holds and animation on twos are told from mistakes. The
+Noise, flicker, holds and animation on twos are distinguished from mistakes. The
 thresholds stand beside their rules; they are grounds for a second look, never
 for a re-render by themselves.
 """

@@ -1,7 +1,7 @@
 """Recognising sequences by their file names. Pure: nothing here opens a file.
 
 The last number before the suffix counts. A minus sign belongs to the number
-where nothing or a separator stands before it (`name.-7.exr`), and is a
+where nothing or a separator comes before it (`name.-7.exr`), and is a
 separator itself after a letter or digit (`name-7.png`).
 """
 
@@ -22,7 +22,7 @@ __all__ = ["NamedSequence", "natural_key", "recognise", "with_others"]
 LARGEST_NUMBER = 9_999_999
 WIDEST = 12
 SEPARATORS = "._- "
-MOST_OTHERS = 50  # names that are kept of what lies beside a sequence
+MOST_OTHERS = 50  # names of files beside a sequence that are kept
 STRAY_TIMES = 8  # how many times more files the sequence has that they stray into
 
 
@@ -115,7 +115,7 @@ def with_strays(sequences: list[NamedSequence]) -> list[NamedSequence]:
 
 
 def with_others(sequences: list[NamedSequence], names: Iterable[str]) -> list[NamedSequence]:
-    """Names of the same folder that are no picture, movie or sound, each told of one sequence.
+    """Names of the same folder that are no picture, movie or sound, each named with one sequence.
 
     That is the one whose name it begins with (`shot.1004.exr.part`), else the first.
     """

@@ -135,7 +135,7 @@ def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
 
 
 def identity(path: Path) -> str:
-    """The same as long as a file was not written again; empty where there is none."""
+    """Unchanged as long as a file is not written again; empty if there is none."""
     try:
         status = path.stat()
     except OSError:

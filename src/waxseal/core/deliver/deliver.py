@@ -115,7 +115,7 @@ def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable])
 
 
 class Check:
-    """What was written, opened again and held against what was made."""
+    """What was written, opened again and compared with what was made."""
 
     def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
         self.film, self.form = film, form

@@ -1,7 +1,7 @@
 """The encode: decoding, pictures and the encoder overlap, and all of it stays deterministic.
 
 A function of a film and a form. It changes neither: frames that cannot be read
-come back by name, and whoever ordered it decides what stands in for them.
+come back by name, and the caller decides what stands in for them.
 Nothing here knows of processes (see `process.worker`).
 """
 
@@ -28,7 +28,7 @@ __all__ = ["Encoded", "encode"]
 class Encoded:
     """What was put into a file.
 
-    marks: one of each frame, to hold the decoded file against.
+    marks: one of each frame, to compare the decoded file with.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
 

@@ -30,7 +30,7 @@ class Pixels:
 
     values: (height, width, 3 or 4), uint8, uint16, float16 or float32; the
         display window, turned as it is looked at; colour, then alpha where
-        the file has it. Grey, and any channel alone, stands in all three colours.
+        the file has it. Grey, and any single channel, is repeated in all three colours.
     header: what the file says of itself.
     """
 

@@ -29,7 +29,7 @@ def write_pixels(
 
     values: (height, width, channels) in the type that the file shall have
         (float16 or float32 for EXR, uint8 or uint16 otherwise); alpha is
-        written as it stands: premultiplied in EXR, straight elsewhere.
+        written as it is: premultiplied in EXR, straight elsewhere.
     rate: frames a second, kept in EXR only. depth: the file's, where it is not that
         of the values: `half` for float32.
     Raises FrameError.

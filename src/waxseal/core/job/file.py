@@ -48,7 +48,7 @@ def load(path: Path) -> Job:
 
 
 def write_job(job: Job, home: Path) -> str:
-    """The text of a job file that stands in the folder `home`."""
+    """The text of a job file in the folder `home`."""
     # Names that are not UTF-8 hold lone surrogates: plain ASCII JSON carries them.
     document = {"kind": KIND, "schema": SCHEMA, **moved(job, home, relative_to).model_dump()}
     return json.dumps(document, indent=1, ensure_ascii=True) + "\n"
@@ -111,7 +111,7 @@ def moved(job: Job, home: Path, turn: Any) -> Job:
 
 
 def relative_to(path: str, home: Path) -> str:
-    """Relative when it lies beside or below the job or up to two folders above, else absolute."""
+    """Relative when it is beside or below the job or up to two folders above, else absolute."""
     relative = os.path.relpath(path, home)
     return path if relative.startswith("../../../") else relative
 

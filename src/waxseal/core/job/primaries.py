@@ -31,7 +31,7 @@ def are_primaries(points: tuple[float, ...]) -> bool:
 
 
 def primaries_name(chromaticities: Chromaticities) -> str:
-    """What a set is called; `own primaries` where it is none of the known."""
+    """What a set is called; `own primaries` if it is not known."""
     for name, known in PRIMARIES.items():
         if all(abs(one - other) <= NEAR for one, other in zip(chromaticities, known, strict=True)):
             return name

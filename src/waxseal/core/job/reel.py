@@ -99,7 +99,7 @@ def as_speed(speed: object) -> object:
 
 def in_bounds(speed: Fraction) -> Fraction:
     if not Fraction(1, 1000) <= speed <= 1000:
-        raise ValueError("a speed lies between 0.1 and 100 000 per cent.")
+        raise ValueError("a speed goes from 0.1 to 100 000 per cent.")
     return speed
 
 

@@ -14,7 +14,7 @@ CENTRED = Placing()
 
 @dataclass(frozen=True, slots=True)
 class Box:
-    """Where a picture lies in its frame, in whole pixels; may reach beyond it."""
+    """A picture's place in its frame, in whole pixels; it may reach beyond it."""
 
     x: int
     y: int
@@ -28,7 +28,7 @@ def place(
     framing: Framing,
     placing: Placing = CENTRED,
 ) -> Box:
-    """Where a picture of size `source` lies in a frame, in pixels; no thin border.
+    """The place of a picture of size `source` in a frame, in pixels; no thin border.
 
     Centred, then scaled around the centre and moved as `placing` says; the
     picture is turned already. A side that comes within a pixel of the frame's

@@ -107,7 +107,7 @@ def make(
 
 
 def as_halves(light: Light) -> NDArray[np.float16]:
-    """What is no number is black; what a half cannot hold is the largest that it can."""
+    """NaN becomes black; what a half cannot hold becomes the largest that it can."""
     most = np.float32(np.finfo(np.float16).max)
     if not np.isfinite(light).all():
         light = np.nan_to_num(light, nan=0.0, posinf=float(most), neginf=-float(most))

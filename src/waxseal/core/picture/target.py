@@ -1,6 +1,6 @@
 """What a picture is made for: its size, its layout, its colour, and what of it is looked at.
 
-No pixels: whoever only names a target needs no NumPy.
+No pixels here: naming a target needs no NumPy.
 """
 
 from __future__ import annotations

@@ -61,7 +61,7 @@ class Composer:
         )
 
     def beauty(self, reel_frame: int) -> Pick | None:
-        """What the passes of the shot at a frame should equal; None where there is none."""
+        """What the passes of the shot at a frame should equal; None if there is none."""
         part = self._timeline.shot_at(reel_frame)
         stack = part.sequence.stack
         shown = self._stand_ins.shown(part.sequence, part.ask(reel_frame).frame)

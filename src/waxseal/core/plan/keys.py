@@ -66,6 +66,6 @@ def text_of_value(value: Value) -> str:
 def store_key(*parts: object) -> str:
     """A key for what is kept beyond this process: the files' identity, the target, the arithmetic.
 
-    parts: all that the pixels depend on; a recipe or a pick stands for its files.
+    parts: all that the pixels depend on; a recipe or a pick holds its files' identity.
     """
     return digest(ARITHMETIC, *parts)

@@ -38,7 +38,7 @@ def pick_passes(
 ) -> tuple[PassPick, ...]:
     """The passes of a stack at one frame that are on and there.
 
-    shown: which frame of a source stands for the one that is asked for.
+    shown: which frame of a source is shown for the one that is asked for.
     """
     picks = []
     for one in stack.passes:

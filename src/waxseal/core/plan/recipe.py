@@ -49,7 +49,7 @@ CENTRED, USUAL = Placing(), Colourway()
 
 @dataclass(frozen=True, slots=True)
 class FileState:
-    """A file as it was when the recipe was made: another size or time is another file."""
+    """A file as it was when the recipe was made: a changed size or time makes it another file."""
 
     path: str
     size_bytes: int  # -1: not there
@@ -85,7 +85,7 @@ class Read(Keyed):
 class Pick(Keyed):
     """One frame of a source, and how it is read.
 
-    source: its id, to tell whose frame it is; another id is no other picture.
+    source: its id, to tell whose frame it is; it does not change the picture.
     """
 
     file: FileState
@@ -197,7 +197,7 @@ class Layer(Keyed):
 
     @property
     def pick(self) -> Pick:
-        """The frame that stands for the layer: of a stack its first pass."""
+        """The layer's own frame; of a stack that of its first pass."""
         return self.shown if isinstance(self.shown, Pick) else self.shown[0].pick
 
     @property
@@ -222,7 +222,7 @@ class Layer(Keyed):
 class Joined(Keyed):
     """Two shots that dissolve into each other; share: how far the reel is, 0..1, both left out.
 
-    None stands for a shot that shows nothing here.
+    None: a shot that shows nothing here.
     """
 
     before: Layer | None

@@ -85,7 +85,7 @@ def digest(planes: Sequence[Plane]) -> int:
 
 
 def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness:
-    """Hold each frame against its picture, bit by bit."""
+    """Compare each frame with its picture, bit by bit."""
     compared = [at for at in range(len(made)) if at in decoded]
     unlike = tuple(at + 1 for at in compared if made[at] != decoded[at])
     return Likeness(len(compared), 0.0, 1, unlike)
@@ -127,7 +127,7 @@ def distance(one: Sketch, other: Sketch) -> float:
 
 
 def compare_sketches(made: Sequence[Sketch], decoded: Mapping[int, Sketch]) -> Likeness:
-    """Hold the sketches of a decoded film against those of its pictures, frame by frame."""
+    """Compare the sketches of a decoded film with those of its pictures, frame by frame."""
     farthest, farthest_frame = 0.0, 1
     unlike, doubts = [], []
     compared = [at for at in range(len(made)) if at in decoded]

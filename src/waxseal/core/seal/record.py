@@ -62,7 +62,7 @@ def facts_of(measured: Measured) -> dict[str, Any]:
 def write_seal(video: Path, measured: Measured, **more: object) -> Path:
     """Write the record beside a file that was checked. Raises OSError.
 
-    more: what else stands in it: likeness, sources, notes. No clock: the
+    more: what else it holds: likeness, sources, notes. No clock: the
     same delivery has the same seal.
     """
     record = {
@@ -79,7 +79,7 @@ def write_seal(video: Path, measured: Measured, **more: object) -> Path:
 
 
 def read_seal(video: Path) -> dict[str, Any] | None:
-    """The record beside a file; None where there is none, empty where it is no record."""
+    """The record beside a file; None if there is none, empty if it is not a record."""
     path = seal_path(video)
     try:
         if path.stat().st_size > LARGEST_BYTES:

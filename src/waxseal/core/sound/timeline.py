@@ -64,7 +64,7 @@ class SoundPlan:
 
 
 def sound_plan(job: Job, frames: FrameRange, rate: Fraction) -> SoundPlan | None:
-    """The sound of these reel frames (from 1), to the sample; None where there is none.
+    """The sound of these reel frames (from 1), to the sample; None if there is none.
 
     Raises SoundError for a number of channels that is not delivered.
     """

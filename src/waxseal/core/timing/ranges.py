@@ -57,7 +57,7 @@ def parse_range(text: str) -> FrameRange:
 
 
 def parse_pieces(text: str) -> tuple[tuple[int, int], ...]:
-    """Read `61-64,70` as pieces, first and last of each; nothing is none. Raises WrongUse."""
+    """Read `61-64,70` as first and last of each piece; empty text is no piece. Raises WrongUse."""
     ranges = [parse_range(piece) for piece in text.split(",") if piece.strip()]
     return tuple((one.first, one.last) for one in ranges)
 

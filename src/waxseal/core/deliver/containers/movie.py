@@ -51,7 +51,7 @@ class MovieWriter:
         try:
             self._container.close()
         except (FFmpegError, OSError, ValueError):
-            return  # the first error is the one that is told
+            return  # the first error is the one that counts
 
     def _add_pictures(self) -> av.VideoStream:
         form, encoder = self._form, self._encoder

@@ -10,7 +10,7 @@ __all__ = ["start_process"]
 
 
 def start_process() -> subprocess.Popen[bytes]:
-    """The worker, importing already while whoever started it still looks at the frames."""
+    """The worker, importing already while its parent still looks at the frames."""
     # Its own threads are enough: a library's would only get in their way.
     environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
     return subprocess.Popen(

@@ -42,7 +42,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
 
 
 def has_transparency(file: BinaryIO) -> bool:
-    """Whether a tRNS chunk stands before the pixels."""
+    """Whether a tRNS chunk comes before the pixels."""
     for _ in range(64):
         head = file.read(8)
         if len(head) < 8 or head[4:] == b"IDAT":

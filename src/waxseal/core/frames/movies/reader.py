@@ -56,7 +56,7 @@ class Reader:
             self._kept.clear()
 
     def _decode(self, index: int) -> av.VideoFrame:
-        """On from where the decoder stands, or from a key frame before, or from the very start."""
+        """Goes on from the decoder's position, a key frame before it, or the very start."""
         if 0 <= self._next <= index <= self._next + FURTHEST and self._container is not None:
             found = self._decode_to(index)
             if found is not None:
@@ -148,7 +148,7 @@ def open_movie(path: Path) -> av.container.InputContainer:
 def decoding(
     container: av.container.InputContainer, stream: av.VideoStream
 ) -> Iterator[av.VideoFrame]:
-    """The frames from where the container stands."""
+    """The frames from the container's position on."""
     if stream.metadata.get("alpha_mode") == "1" and stream.codec_context.name == "vp9":
         # The native decoder drops the alpha without a word.
         context: Any = av.CodecContext.create("libvpx-vp9", "r")

@@ -56,7 +56,7 @@ def rgb_of_planes(planes: tuple[Plane, ...], coding: Coding) -> NDArray[np.uint1
 
     planes: Y', Cb, Cr and perhaps alpha (always full range), uint8 or uint16;
         (height, width), chroma smaller by a whole factor or a row less than it.
-    Returns (height, width, 3 or 4) uint16. What lies outside R'G'B' is clipped.
+    Returns (height, width, 3 or 4) uint16. What is outside R'G'B' is clipped.
     Source: ITU-R BT.709-6, item 3; ITU-T H.273, equations 20 to 38.
     """
     step = float(1 << (coding.bits - 8))
@@ -106,7 +106,7 @@ def spread(chroma: Light, height: int, width: int, is_centred: bool) -> Light:  
 
 
 def between(lines: Light) -> Light:
-    """Twice as many lines; each old one lies between two new ones."""
+    """Twice as many lines; each old one is between two new ones."""
     before = np.concatenate([lines[:1], lines[:-1]])
     after = np.concatenate([lines[1:], lines[-1:]])
     twice = np.empty((2 * len(lines), lines.shape[1]), np.float32)
@@ -116,7 +116,7 @@ def between(lines: Light) -> Light:
 
 
 def beside(lines: Light) -> Light:
-    """Twice as many lines; each old one lies on the first of two new ones."""
+    """Twice as many lines; each old one is the first of two new ones."""
     after = np.concatenate([lines[1:], lines[-1:]])
     twice = np.empty((2 * len(lines), lines.shape[1]), np.float32)
     twice[0::2] = lines

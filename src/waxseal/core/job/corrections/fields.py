@@ -65,7 +65,7 @@ def within(least: float, most: float, what: str) -> Within:
 
 @dataclass(frozen=True, slots=True)
 class FieldOf:
-    """name: of the correction's value. words: what stands beside it."""
+    """name: of the correction's value. words: its label."""
 
     name: str
     words: str

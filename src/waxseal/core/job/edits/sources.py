@@ -27,7 +27,7 @@ def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
 def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
     """What a drop does: sources into the in-tray, sequences onto the reel in their order.
 
-    Of the passes of a shot one stands for all: the beauty, else the first light.
+    Of the passes of a shot one is shown for all: the beauty, else the first light.
     A sound that comes alone, or has the first shot's name, is laid, and the
     first drop puts a delivery into the outbox, beside the frames' folder.
     """
@@ -72,7 +72,7 @@ def sound_for(job: Job, sounds: list[Sound]) -> Sound | None:
 
 
 def leading_pass(source: Sequence, sequences: list[Sequence]) -> Sequence:
-    """The pass that is shown for a shot's passes; a source that is none leads itself."""
+    """The pass that is shown for a shot's passes; a source that is no pass leads itself."""
     if source.belongs is None:
         return source
     order = list(PassKind)

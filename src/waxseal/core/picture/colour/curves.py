@@ -92,7 +92,7 @@ def stored_as_integers(values: NDArray[Any]) -> NDArray[Any]:
 
 
 def stored_values(dtype: np.dtype[Any]) -> NDArray[np.float64]:
-    """The number that each stored integer stands for: 0..1, or what the half says."""
+    """The number that each stored integer means: 0..1, or what the half says."""
     if dtype == np.uint8:
         return np.arange(256, dtype=np.float64) / 255
     whole = np.arange(65_536, dtype=np.uint16)
@@ -129,7 +129,7 @@ def linear_table(dtype: np.dtype[Any], colour: Colour, *, is_bt1886: bool = Fals
 
 @lru_cache(maxsize=8)
 def plain_table(dtype: np.dtype[Any]) -> Table:
-    """Stored integer to the number it stands for; all entries finite, no number is 0."""
+    """Stored integer to the number it means; all entries finite, no number is 0."""
     return frozen(np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0))
 
 

@@ -1,7 +1,7 @@
 """Colour spaces, views and displays, through OpenColorIO and its configs.
 
 The built-in config is the newest studio config that the library carries; the
-user's own stands in a file that the job or the environment (OCIO) names. What
+user's own is a file that the job or the environment (OCIO) names. What
 the two have in common is ACES2065-1, through which one reaches the other.
 """
 
@@ -98,7 +98,7 @@ def built_in() -> Any:
 def own_config(path: str) -> Any:
     """The user's config: that of the job, or of the environment, or the built-in one.
 
-    Raises JobError for a file that is none.
+    Raises JobError for a file that is not one.
     """
     path = path or os.environ.get("OCIO", "")
     if not path:

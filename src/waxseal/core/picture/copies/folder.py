@@ -3,7 +3,7 @@
 A copy holds the light of a source's frame as it is read, or of the passes that
 it is put together from, at a size for the screen. It is named after all of
 that: a file that was written again, or is read another way, has no copy any
-more. Nothing is ever delivered from one. Losing the folder costs time alone.
+more. Nothing is delivered from a copy. Losing the folder costs time alone.
 """
 
 from __future__ import annotations
@@ -66,7 +66,7 @@ class LightCopies:
         return any(self.has(layer.shown, recipe.colour) for layer in recipe.layers())
 
     def find(self, shown: Shown, colourway: Colourway) -> tuple[Light, Size] | None:
-        """The light of a copy, premultiplied, and the size of the frame that it stands for."""
+        """The light of a copy, premultiplied, and the size of its frame."""
         with self._lock:
             copy = self._known().get(name_of(shown, colourway))
         if copy is None:
@@ -74,7 +74,7 @@ class LightCopies:
         try:
             return read_ordinary_exr(copy.path).astype(np.float32), copy.size
         except (OSError, RuntimeError, ValueError):
-            return None  # somebody tidied up
+            return None  # the folder was tidied up
 
     def keep(self, shown: Shown, colourway: Colourway, light: Light) -> None:
         """Write a copy of light at its source's size.
@@ -159,7 +159,7 @@ def age_of(path: Path) -> float:
 
 
 def shrunk(light: Light) -> NDArray[np.float16]:
-    """By a whole number, each pixel the mean of those it stands for; cut where it is too bright."""
+    """By a whole number, each pixel the mean of several; cut where it is too bright."""
     import cv2
 
     height, width = light.shape[:2]

@@ -46,7 +46,7 @@ def copy_heavy(
             continue  # light enough
         for number, shown in enumerate(wanted):
             token.check()
-            with suppress(FrameError, JobError):  # said by whoever looks at it
+            with suppress(FrameError, JobError):  # reported when the frame is looked at
                 copies.keep(shown, means.colourway, shown_light(shown, means))
                 made += 1
             report(Progress(source, number + 1, len(wanted)))

@@ -85,7 +85,7 @@ def nearer(before: Light, after: Light, share: float) -> Light:
 
 
 def unsure_share(before: Light, after: Light) -> float:
-    """The part of the picture, 0..1, where the movement could not be told."""
+    """The part of the picture, 0..1, where the movement is not known."""
     flows = Motion(before, after)
     return float(np.mean(flows.unsure(flows.there, flows.back) > UNSURE))
 

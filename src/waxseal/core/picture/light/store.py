@@ -13,7 +13,7 @@ from waxseal.core.picture.framing import Box
 
 __all__ = ["LightStore"]
 
-Framed = tuple[NDArray[np.float32], Box]  # what lies in the frame, and its whole box
+Framed = tuple[NDArray[np.float32], Box]  # the part in the frame, and its whole box
 
 
 class LightStore:

@@ -96,7 +96,7 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
 
 
 def whole_planes(planes: tuple[Plane, ...]) -> Light:
-    """All planes as one array: each code of chroma for all the pixels that it stands for."""
+    """All planes as one array: each code of chroma for all its pixels."""
     if len(planes) == 1:
         return planes[0].astype(np.float32)
     shape = planes[0].shape

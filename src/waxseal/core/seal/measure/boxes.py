@@ -16,7 +16,7 @@ __all__ = ["Boxes", "Track", "read_boxes"]
 
 PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
 LARGEST_HEAD = 256 * 1024 * 1024
-# What stands before the boxes in `stsd`, and in its entries for pictures, whatever their codec.
+# The bytes before the boxes in `stsd`, and in its entries for pictures, whatever their codec.
 TABLE_HEAD, PICTURE_HEAD = 8, 78
 
 
@@ -39,7 +39,7 @@ class Track:
 
 @dataclass(frozen=True, slots=True)
 class Boxes:
-    """is_quick_start: whether the index stands before the pictures."""
+    """is_quick_start: whether the index comes before the pictures."""
 
     is_quick_start: bool
     tracks: tuple[Track, ...]

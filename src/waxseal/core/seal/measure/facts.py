@@ -34,7 +34,7 @@ class Measured:
 
     rate: frames a second, exact; None where the frames do not come at a constant rate.
     colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
-    boxes: what the boxes of an MP4 say; None where it is none, or they cannot be read.
+    boxes: what the boxes of an MP4 say; None if it is not one, or they cannot be read.
     """
 
     width: int
