@@ -17,7 +17,7 @@ from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.edits import change_colourway, change_reading, set_correction
 from waxseal.core.job.model import Colour, Colourway, Job, Space, View, Working
 from waxseal.core.picture.colour.curves import primaries_matrix, whole_table
-from waxseal.core.picture.colour.spaces import display_of, exact_display, seen_to_working
+from waxseal.core.picture.colour.spaces import display_of, display_to_working, exact_display
 from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import BT709_LUMA, BT2020, light_for, make, noise
 from waxseal.core.picture.target import Layout, Target
@@ -169,7 +169,7 @@ def test_what_is_mixed_under_a_view_is_seen_as_it_was() -> None:
     every = np.random.default_rng(3).random((1, 20_000, 3), np.float32)
     for values, most in ((grey, 2.0), (every, None)):
         light = values.copy()
-        seen_to_working(colourway, Space.SRGB).apply(light)
+        display_to_working(colourway, Space.SRGB).apply(light)
         process = display_of(colourway, Space.SRGB)
         assert process is not None
         process.apply(light)

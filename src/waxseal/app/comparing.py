@@ -28,7 +28,7 @@ class Comparing(QObject):
 
     def compare(self, source: str) -> None:
         self._source = source
-        work = partial(compared, self._desk.job, source)
+        work = partial(compare_passes, self._desk.job, source)
         self._bench.start(work, finished=self._say, failed=self._say_trouble)
 
     def _say(self, words: str) -> None:
@@ -38,7 +38,7 @@ class Comparing(QObject):
         self.compared.emit(self._source, str(error))
 
 
-def compared(job: Job, source: str, _report: Report, token: CancelToken) -> str:
+def compare_passes(job: Job, source: str, _report: Report, token: CancelToken) -> str:
     from waxseal.core.picture.looking.comparing import compare_stack
 
     sequence = job.sequence(source)

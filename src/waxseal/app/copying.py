@@ -77,7 +77,7 @@ class Copying(QObject):
             self._timer.start()
             return
         self._task = self._bench.start(
-            partial(copied, programme, self._pictures),
+            partial(make_copies, programme, self._pictures),
             finished=self._finished,
             failed=self._failed,
             progressed=self._progressed,
@@ -109,7 +109,7 @@ class Copying(QObject):
             self._timer.start()
 
 
-def copied(
+def make_copies(
     programme: Programme, pictures: Pictures, report: Report, token: CancelToken
 ) -> Programme:
     from waxseal.core.picture.copies.making import copy_heavy  # NumPy: not in the first second

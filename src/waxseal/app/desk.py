@@ -13,7 +13,7 @@ from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save
 from waxseal.core.job.history import History
-from waxseal.core.job.model import Job, changed
+from waxseal.core.job.model import Job, change
 from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Desk"]
@@ -100,7 +100,7 @@ class Desk(QObject):
 
     def save(self, path: Path) -> bool:
         if self.job.name == "Untitled":
-            named = changed(self.job, name=path.stem)
+            named = change(self.job, name=path.stem)
             self._history = History(named, self._history.past, self._history.future)
         try:
             save(self.job, path)
@@ -116,7 +116,7 @@ class Desk(QObject):
         if self.is_saved:
             forget(self.autosaves)
         else:
-            work = partial(kept, self.job, self.autosaves, self.path)
+            work = partial(autosave_now, self.job, self.autosaves, self.path)
             self._bench.start(work, failed=self._not_kept)
 
     def _not_kept(self, error: Exception) -> None:
@@ -154,7 +154,7 @@ class Desk(QObject):
             self.job_changed.emit(history.job)
 
 
-def kept(
+def autosave_now(
     job: Job, autosaves: Path, origin: Path | None, _report: Report, _token: CancelToken
 ) -> None:
     keep(job, folder=autosaves, origin=origin)

@@ -8,7 +8,7 @@ from subprocess import Popen
 from typing import Any
 
 from waxseal.cli.ordering import Orders
-from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.deliver.naming import path_of
@@ -59,11 +59,11 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
     with stoppable() as token:
         process = EncodingProcess(started)
         try:
-            with told_progress() as report:
+            with progress_line() as report:
                 found = scan([orders.path], report=report, token=token)
                 for trouble in found.troubles:
                     say(trouble)
-                job = assembled(orders, found)
+                job = job_of(orders, found)
                 say(summary(job))
                 outcome = process.deliver(job, job.deliveries[0], report=report, token=token)
         finally:
@@ -82,10 +82,10 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
     return DONE if outcome.state is DeliveryState.SEALED else FINDINGS
 
 
-def assembled(orders: Orders, found: Scan) -> Job:
+def job_of(orders: Orders, found: Scan) -> Job:
     """A job that holds just this. Raises WrongUse where the folder leaves a choice."""
-    sequences = chosen_sequences(found, orders.path, quietly=orders.with_passes)
-    sound = chosen_sound(found, orders)
+    sequences = choose_sequences(found, orders.path, quietly=orders.with_passes)
+    sound = choose_sound(found, orders)
     beside = passes_beside(sequences, found) if orders.with_passes else []
     job = add_sources(
         Job(name=orders.out.stem), sources=[*sequences, *beside, *([sound] if sound else [])]
@@ -113,7 +113,7 @@ def assembled(orders: Orders, found: Scan) -> Job:
     job = set_ground(job, colour=orders.ground)
     job = set_reel_rate(set_reel_size(job, size=orders.size), rate=orders.reel_rate)
     if orders.frames is not None:
-        job = marked(job, orders.frames)
+        job = mark_range(job, orders.frames)
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=orders.out.name, folder=folder)
     change = partial(change_delivery, delivery=job.deliveries[0].id)
@@ -139,7 +139,7 @@ def passes_beside(sequences: list[Sequence], found: Scan) -> list[Sequence]:
     ]
 
 
-def chosen_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[Sequence]:
+def choose_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[Sequence]:
     sequences = [
         source for source in found.sources if isinstance(source, Sequence) and source.found.format
     ]
@@ -172,7 +172,7 @@ def chosen_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[
     return moving
 
 
-def chosen_sound(found: Scan, orders: Orders) -> Sound | None:
+def choose_sound(found: Scan, orders: Orders) -> Sound | None:
     if orders.without_sound:
         return None
     if orders.sound is not None:
@@ -184,7 +184,7 @@ def chosen_sound(found: Scan, orders: Orders) -> Sound | None:
     return sounds[0] if len(sounds) == 1 else None
 
 
-def marked(job: Job, frames: FrameRange) -> Job:
+def mark_range(job: Job, frames: FrameRange) -> Job:
     length = timeline_of(job).length
     if frames.first < 1 or frames.last > length:
         raise WrongUse(f"The reel has frames 1 to {length}: --range {frames} is outside it.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report
@@ -18,7 +18,7 @@ __all__ = ["run_check"]
 def run_check(files: list[Path], *, as_json: bool) -> int:
     """Returns the exit code: the worst of all files."""
     checked: list[tuple[Path, Checked | None]] = []
-    with stoppable() as token, told_progress() as report:
+    with stoppable() as token, progress_line() as report:
         for file in files:
             checked.append((file, one_checked(file, report, token)))
     if as_json:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from waxseal.cli.assembling import outcome_facts
-from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, say, stoppable, told_progress
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import JobError
@@ -21,7 +21,7 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
     """Returns the exit code."""
     folder = demo_folder()
     folder.mkdir(parents=True, exist_ok=True)
-    with stoppable() as token, told_progress() as report:
+    with stoppable() as token, progress_line() as report:
         job_file = make_demo(folder, report=report, token=token)
     if not headless and has_screen():
         from waxseal.app.main import open_window
@@ -40,7 +40,7 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
         for finding in source.found.findings:
             say(f"  {finding.frame}: {finding.what}")
     job = with_stand_ins(job)
-    with stoppable() as token, told_progress() as report:
+    with stoppable() as token, progress_line() as report:
         outcome = EncodingProcess().deliver(job, job.deliveries[0], report=report, token=token)
     for sentence in (*outcome.notes, *outcome.reasons):
         say(sentence)

@@ -27,7 +27,7 @@ from waxseal.core.job.model import (
     Space,
     StandIn,
     View,
-    changed,
+    change,
     colour_choices,
     colour_words,
 )
@@ -173,7 +173,7 @@ def looks_of(said: Mapping[str, Any]) -> tuple[Correction, ...]:
         looks.append({"kind": "lut", "path": str(said["lut"].absolute())})
     if said["burn_in"] is not None:
         looks.append({"kind": "text", "words": said["burn_in"], "size": 32, "shade": 0.6})
-    return changed(Finish(), corrections=tuple(looks)).corrections
+    return change(Finish(), corrections=tuple(looks)).corrections
 
 
 def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:

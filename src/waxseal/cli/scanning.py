@@ -10,13 +10,13 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, say, stoppable, told_progress
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
 from waxseal.cli.waiting import wait_for_all
 from waxseal.core.apart import use_helpers
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.errors import SoundError, WrongUse
-from waxseal.core.job.model import Health, Origin, Sequence, Sound, changed, colour_words
+from waxseal.core.job.model import Health, Origin, Sequence, Sound, change, colour_words
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender import reasons_to_render, rerender_text
 from waxseal.core.progress import CancelToken, Report
@@ -92,10 +92,10 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         if wishes.watch:
             found = wait_for_all(paths, expecting=expecting_all, token=token)
         else:
-            with told_progress() as report:
+            with progress_line() as report:
                 found = expecting_all(scan(paths, report=report, token=token))
         if wishes.deep:
-            with told_progress() as report:
+            with progress_line() as report:
                 found = replace(found, sources=tuple(deeply(found.sources, report, token)))
             loud = loudness_by_path(found.sources, token)
     if wishes.list_to is not None:
@@ -192,7 +192,7 @@ def write_lists(sources: Iterable[Sequence | Sound], path: Path) -> None:
 def expecting(source: Sequence | Sound, expected: FrameRange | None) -> Sequence | Sound:
     if expected is None or isinstance(source, Sound) or source.kind != "sequence":
         return source
-    return changed(source, expected=(expected.first, expected.last))
+    return change(source, expected=(expected.first, expected.last))
 
 
 def source_facts(source: Sequence | Sound) -> dict[str, Any]:

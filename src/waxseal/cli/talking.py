@@ -14,7 +14,7 @@ from typing import Any
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import left_words
 
-__all__ = ["DONE", "FINDINGS", "STOPPED", "WRONG", "answer", "say", "stoppable", "told_progress"]
+__all__ = ["DONE", "FINDINGS", "STOPPED", "WRONG", "answer", "progress_line", "say", "stoppable"]
 
 DONE, FINDINGS, WRONG, STOPPED = 0, 1, 2, 130
 PAUSE = 2.0  # seconds between two plain lines of progress
@@ -50,7 +50,7 @@ def stoppable() -> Iterator[CancelToken]:
 
 
 @contextmanager
-def told_progress() -> Iterator[Report]:
+def progress_line() -> Iterator[Report]:
     """A bar on a terminal, a plain line now and then elsewhere."""
     if sys.stderr.isatty():
         with bar() as report:

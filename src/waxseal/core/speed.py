@@ -12,7 +12,7 @@ from typing import ParamSpec, TypeVar
 
 from waxseal.core.progress import Progress
 
-__all__ = ["Speedometer", "timed"]
+__all__ = ["Speedometer", "time_call"]
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -38,7 +38,7 @@ class Speedometer:
         return Progress(self._stage, done, self._total, speed, left)
 
 
-def timed(function: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> tuple[R, float]:
+def time_call(function: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> tuple[R, float]:
     """What a function returns, and the seconds that it took."""
     begun = time.monotonic()
     return function(*args, **kwargs), time.monotonic() - begun

@@ -28,7 +28,7 @@ from waxseal.core.job.edits import (
     take_in,
 )
 from waxseal.core.job.file import load, save
-from waxseal.core.job.model import Job, StandIn, changed
+from waxseal.core.job.model import Job, StandIn, change
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
 
@@ -160,7 +160,7 @@ def build_job(folder: Path) -> Job:
     job = set_rate(job, source=by_name["sh020"], rate=Fraction(12))
     job = set_ground(job, colour="#10141d")
     job = with_title(job, by_name["title"], by_name["plate"])
-    job = changed(job, habits=changed(job.habits, rate=None))
+    job = change(job, habits=change(job.habits, rate=None))
     return change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
 
 

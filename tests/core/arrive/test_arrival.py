@@ -12,7 +12,7 @@ from waxseal.core.arrive.arrival import arrival_of, fingerprint
 from waxseal.core.arrive.quick import look_again
 from waxseal.core.arrive.sources import scan
 from waxseal.core.job.edits import refresh_sources, set_expected
-from waxseal.core.job.model import FindingKind, Health, Sequence, changed
+from waxseal.core.job.model import FindingKind, Health, Sequence, change
 from waxseal.core.plan.programme import programme
 
 SECOND = 1_000_000_000
@@ -31,7 +31,7 @@ def rendering(folder: Path, *, there: int, each: int, expected: int) -> Sequence
     for frame in range(1, there + 1):
         at = NOW - (there - frame) * each * SECOND
         os.utime(folder / f"shot.{frame:04}.png", ns=(at, at))
-    return changed(only(folder), expected=(1, expected))
+    return change(only(folder), expected=(1, expected))
 
 
 def test_a_frame_that_is_being_written_is_not_damage(tmp_path: Path) -> None:

@@ -23,7 +23,7 @@ from waxseal.core.job.model import (
     Size,
     Sound,
     StandIn,
-    changed,
+    change,
 )
 
 
@@ -144,9 +144,9 @@ def test_what_cannot_be_is_refused_with_a_sentence(broken: object) -> None:
 def test_a_job_whose_parts_do_not_fit_cannot_be_made() -> None:
     job = dropped()
     with pytest.raises(JobError, match="outside"):
-        changed(job, reel=changed(job.reel, shots=(Shot(id="a1", source="s1", first=1, last=99),)))
+        change(job, reel=change(job.reel, shots=(Shot(id="a1", source="s1", first=1, last=99),)))
     with pytest.raises(JobError, match="same id"):
-        changed(job, sources=(*job.sources, *job.sources))
+        change(job, sources=(*job.sources, *job.sources))
 
 
 def test_a_delivery_gets_its_suffix_and_no_path() -> None:
@@ -195,4 +195,4 @@ def test_what_was_found_out_reaches_the_past_too() -> None:
 
 def test_sizes_are_bounded() -> None:
     with pytest.raises(JobError):
-        changed(Size(width=10, height=10), width=0)
+        change(Size(width=10, height=10), width=0)

@@ -20,7 +20,7 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     StandIn,
-    changed,
+    change,
     colour_choices,
     colour_words,
     parse_shape,
@@ -71,7 +71,7 @@ def test_a_range_that_runs_backwards_is_refused() -> None:
 def test_sources_alike_are_read_alike_at_once() -> None:
     one, two = sequence("s1"), sequence("s2")
     other = sequence("s3")
-    other = changed(other, found=changed(other.found, format="EXR"))
+    other = change(other, found=change(other.found, format="EXR"))
     written = sequence("s4", read=reading(Fraction(25), Origin.WRITTEN))
     job = dropped(one, two, other, written)
     job = edits.change_reading(job, source="s1", rate=Fraction(12), alpha=Alpha.STRAIGHT)

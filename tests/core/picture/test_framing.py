@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waxseal.core.job.model import Framing
-from waxseal.core.picture.framing import Box, framing_words, place, scaled
+from waxseal.core.picture.framing import Box, framing_words, place, scale_size
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
 
@@ -60,8 +60,8 @@ def test_the_framing_is_said_in_pixels() -> None:
 
 
 def test_a_box_is_scaled_with_its_frame() -> None:
-    assert scaled(Box(240, 0, 1440, 1080), (1920, 1080), (960, 540)) == Box(120, 0, 720, 540)
-    assert scaled(Box(1, 2, 3, 4), (9, 9), (9, 9)) == Box(1, 2, 3, 4)
+    assert scale_size(Box(240, 0, 1440, 1080), (1920, 1080), (960, 540)) == Box(120, 0, 720, 540)
+    assert scale_size(Box(1, 2, 3, 4), (9, 9), (9, 9)) == Box(1, 2, 3, 4)
 
 
 @given(length=st.integers(1, 300), to=st.integers(1, 300), chosen=st.sampled_from(list(Filter)))

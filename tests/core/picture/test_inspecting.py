@@ -24,7 +24,7 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
-from waxseal.core.job.model import Conversion, Framing, Job, Scaling, Size, StackPass, changed
+from waxseal.core.job.model import Conversion, Framing, Job, Scaling, Size, StackPass, change
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Aspect, Filter, Inspection, Layout, Target
 from waxseal.core.plan.programme import programme, recipe
@@ -63,8 +63,8 @@ def test_a_difference_is_four_times_as_strong(tmp_path: Path) -> None:
         seen(job, Aspect.DIFFERENCE)
     first = job.sequence("s1")
     assert first.stack is not None
-    held = changed(first, stack=changed(first.stack, beauty="s3"))
-    job = changed(job, sources=(held, *job.sources[1:]))
+    held = change(first, stack=change(first.stack, beauty="s3"))
+    job = change(job, sources=(held, *job.sources[1:]))
     away = seen(job, Aspect.DIFFERENCE)
     assert away[4, 8].tolist() == [255] * 3  # a quarter, four times
     assert np.delete(away.reshape(-1, 3), 4 * 16 + 8, axis=0).max() <= 20  # what halves leave
@@ -146,6 +146,6 @@ def test_soft_scaling_stays_between_the_values_that_are_there(tmp_path: Path) ->
     assert soft.max() <= 0.5 + 1e-4
     assert np.abs(soft - sharp).max() > 0.02
     layer = recipe(job, 1).layers()[0]
-    placing = changed(layer.placement.placing, scaling=Scaling.SOFT)
+    placing = change(layer.placement.placing, scaling=Scaling.SOFT)
     soft_too = replace(layer.placement, placing=placing)
     assert replace(layer, placement=soft_too) != layer

@@ -7,17 +7,17 @@ from typing import Any
 import pytest
 
 from tests.making import sequence, sound
-from waxseal.core.job.model import Job, Sequence, changed
+from waxseal.core.job.model import Job, Sequence, change
 from waxseal.core.plan.differences import sound_against
 
 
 def shot(name: str = "sh010", frames: int = 24) -> Sequence:
-    return changed(sequence(frames=tuple(range(1, frames + 1))), name=name)
+    return change(sequence(frames=tuple(range(1, frames + 1))), name=name)
 
 
 def job_of(*sequences: Sequence) -> Job:
     return Job(
-        sources=tuple(changed(one, id=f"s{number}") for number, one in enumerate(sequences, 1))
+        sources=tuple(change(one, id=f"s{number}") for number, one in enumerate(sequences, 1))
     )
 
 
@@ -38,6 +38,6 @@ def test_it_is_held_against_the_frames_of_its_name_or_those_alone_beside_it() ->
     two = job_of(shot("sh010"), shot("tone", 48))
     assert sound_against(two, sound()) == "1.00 s shorter than tone"
     assert sound_against(job_of(shot("sh010"), shot("sh020")), sound()) == ""
-    elsewhere: Any = changed(sound(), path="/other/x.wav")
+    elsewhere: Any = change(sound(), path="/other/x.wav")
     assert sound_against(job_of(shot()), elsewhere) == ""
     assert sound_against(Job(), sound()) == ""

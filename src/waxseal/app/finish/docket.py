@@ -32,7 +32,7 @@ from waxseal.core.job.edits import (
     switch_finish,
 )
 from waxseal.core.job.finish import Finish
-from waxseal.core.job.model import Job, changed
+from waxseal.core.job.model import Job, change
 from waxseal.core.job.passes import PassKind
 
 __all__ = ["FinishDocket"]
@@ -117,15 +117,15 @@ class FinishDocket(QWidget):
         words = self.tr("{0}: {1} {2}").format(self._name, before.label, name.replace("_", " "))
 
         def apply(job: Job) -> Job:
-            one: Correction = changed(before, **{name: value})
+            one: Correction = change(before, **{name: value})
             return set_correction(job, of=self.of, correction=one, number=number)
 
         self._pen.ask(words, apply, f"{self.of} {before.kind} {number} {name}")
 
     def _remove(self, at: int) -> None:
         one = self._finish.corrections[at]
-        change = partial(remove_correction, of=self.of, kind=one.kind, number=self._number(at))
-        self._pen.ask(self.tr("{0}: take {1} away").format(self._name, one.label), change)
+        act = partial(remove_correction, of=self.of, kind=one.kind, number=self._number(at))
+        self._pen.ask(self.tr("{0}: take {1} away").format(self._name, one.label), act)
 
     def _switch_all(self) -> None:
         is_on = any(one.on for one in self._finish.corrections)
@@ -173,7 +173,7 @@ class FinishDocket(QWidget):
         given = self._given(kind)
         if given is None:
             return
-        made = changed(
+        made = change(
             Finish(), corrections=({"kind": kind_of(kind), **kind.begins, **given},)
         ).corrections[0]
         words = self.tr("{0}: add {1}").format(self._name, kind.label)

@@ -12,7 +12,7 @@ from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import check, label, row_of
 from waxseal.core.job.edits import Edit, finish_of, keep_inside
 from waxseal.core.job.finish import Inside
-from waxseal.core.job.model import Job, changed
+from waxseal.core.job.model import Job, change
 
 __all__ = ["MatteLine"]
 
@@ -68,9 +68,9 @@ class MatteLine(QWidget):
 
     def _say(self, name: str, value: object) -> None:
         if self._inside is not None:
-            self._ask(changed(self._inside, **{name: value}), f"{self._of} inside {name}")
+            self._ask(change(self._inside, **{name: value}), f"{self._of} inside {name}")
 
     def _ask(self, inside: Inside | None, merges: str) -> None:
         words = self.tr("{0}: where colour works").format(self._name)
-        change = partial(keep_inside, of=self._of, inside=inside)
-        self._pen.asked.emit(Edit(words, change, merges=merges))
+        act = partial(keep_inside, of=self._of, inside=inside)
+        self._pen.asked.emit(Edit(words, act, merges=merges))

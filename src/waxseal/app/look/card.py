@@ -7,7 +7,7 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame
 from typing_extensions import override
 
-from waxseal.app.look.small import restyled
+from waxseal.app.look.small import restyle
 
 __all__ = ["Card"]
 
@@ -37,10 +37,10 @@ class Card(QFrame):
 
     @override
     def focusInEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=True)
+        restyle(self, chosen=True)
         super().focusInEvent(event)
 
     @override
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        restyled(self, chosen=False)
+        restyle(self, chosen=False)
         super().focusOutEvent(event)

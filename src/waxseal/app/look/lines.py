@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from waxseal.app.look.small import emptied, keeping_focus
+from waxseal.app.look.small import empty, keeping_focus
 
 __all__ = ["Lines"]
 
@@ -39,7 +39,7 @@ class Lines(QWidget):
             return
         self._made_for = made_for
         with keeping_focus(self):
-            emptied(self._column)
+            empty(self._column)
             self._lines = [make(number, value) for number, value in enumerate(values)]
             for line in self._lines:
                 self._column.addWidget(line)

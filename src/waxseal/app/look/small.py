@@ -40,12 +40,12 @@ __all__ = [
     "Strip",
     "button",
     "check",
-    "emptied",
+    "empty",
     "image_of",
     "keeping_focus",
     "label",
     "mark",
-    "restyled",
+    "restyle",
     "row_of",
     "swatch",
 ]
@@ -103,7 +103,7 @@ def row_of(*widgets: QWidget | int, gap: int = 8) -> QHBoxLayout:
     return row
 
 
-def restyled(widget: QWidget, **properties: object) -> None:
+def restyle(widget: QWidget, **properties: object) -> None:
     """Set properties that the style sheet looks at, and let it look again."""
     for name, value in properties.items():
         widget.setProperty(name, value)
@@ -111,7 +111,7 @@ def restyled(widget: QWidget, **properties: object) -> None:
     widget.style().polish(widget)
 
 
-def emptied(layout: Any) -> None:
+def empty(layout: Any) -> None:
     """Take everything out of a layout; the widgets go when Qt finds time."""
     while layout.count():
         item = layout.takeAt(0)
@@ -119,7 +119,7 @@ def emptied(layout: Any) -> None:
             item.widget().hide()
             item.widget().deleteLater()
         elif item.layout() is not None:
-            emptied(item.layout())
+            empty(item.layout())
 
 
 @contextmanager
@@ -203,7 +203,7 @@ class Field(QLineEdit):
         self._shown = text
         if not self.hasFocus() or self.property("wrong") is not True:
             self.setText(text)
-            restyled(self, wrong=False)
+            restyle(self, wrong=False)
             self.setToolTip("")
 
     @override
@@ -218,11 +218,11 @@ class Field(QLineEdit):
         try:
             value = self._turn(self.text())
         except (WaxSealError, ValueError) as error:
-            restyled(self, wrong=True)
+            restyle(self, wrong=True)
             self.setToolTip(str(error))
             self.wrong.emit(str(error))
             return
-        restyled(self, wrong=False)
+        restyle(self, wrong=False)
         self.setToolTip("")
         self._shown = self.text()
         self.said.emit(value)
@@ -252,10 +252,10 @@ class Strip(QWidget):
                 room = QRectF(place * (wide + 2), 0, wide, self._tall)
                 painter.fillRect(room, QColor(current().sunken))
                 if image is not None:
-                    painter.drawImage(fitted(image.size(), room), image)
+                    painter.drawImage(fit_inside(image.size(), room), image)
 
 
-def fitted(size: QSize, room: QRectF) -> QRectF:
+def fit_inside(size: QSize, room: QRectF) -> QRectF:
     """The largest rectangle of a picture's shape inside another, centred."""
     scale = min(room.width() / max(1, size.width()), room.height() / max(1, size.height()))
     shape = QRectF(0, 0, size.width() * scale, size.height() * scale)

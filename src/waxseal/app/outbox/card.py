@@ -17,10 +17,10 @@ from waxseal.app.look.small import (
     Field,
     button,
     check,
-    emptied,
+    empty,
     keeping_focus,
     label,
-    restyled,
+    restyle,
     row_of,
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
@@ -111,17 +111,17 @@ class DeliveryCard(Card):
         words, tone = self._words(delivery, status, programme)
         self._state.setText(words)
         self._state.setObjectName(tone)
-        restyled(self._state)
+        restyle(self._state)
         notes = status.outcome.notes if status.outcome else ()
         self._notes.setText("\n".join(notes))
         self._notes.setVisible(bool(notes))
         self._show_actions(delivery, status, programme)
-        restyled(self, open=is_open)
+        restyle(self, open=is_open)
         self._docket.setVisible(is_open)
         state = (delivery, is_open, status.is_running)
         if is_open and state != self._docket_of:
             with keeping_focus(self._docket):
-                emptied(self._inside)
+                empty(self._inside)
                 self._fill_docket(delivery, status)
         self._docket_of = state
 
@@ -190,7 +190,7 @@ class DeliveryCard(Card):
         if texts == self._actions.property("texts"):
             return
         self._actions.setProperty("texts", texts)
-        emptied(self._action_row)
+        empty(self._action_row)
         for text, act in wanted:
             self._action_row.addLayout(row_of(button(text, act), 1))
         self._actions.setVisible(bool(wanted))

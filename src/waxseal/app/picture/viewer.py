@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
-from waxseal.app.look.small import fitted
+from waxseal.app.look.small import fit_inside
 from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
@@ -84,7 +84,7 @@ class Viewer(QWidget):
         if self._programme is None:
             return inside
         size = self._programme.timeline.size
-        return fitted(QSize(size.width, size.height), inside)
+        return fit_inside(QSize(size.width, size.height), inside)
 
     def _ask_size(self) -> None:
         if self._programme is None:

@@ -9,7 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.card import Card
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.small import Elided, Strip, label, restyled
+from waxseal.app.look.small import Elided, Strip, label, restyle
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.columns import LEFT, Cells
 from waxseal.app.reel.docket import LaidDocket
@@ -68,7 +68,7 @@ class LaidRow(Card):
     def show_docket(self, laid: Shot | Overlay, timeline: Timeline, *, is_open: bool) -> None:
         """Open, close or refresh the docket below the line; scrubbed fields stay where they are."""
         self._is_open = is_open
-        restyled(self, chosen=is_open or self.hasFocus())
+        restyle(self, chosen=is_open or self.hasFocus())
         if not is_open:
             if self._docket is not None:
                 self._docket.hide()
@@ -114,4 +114,4 @@ class LaidRow(Card):
     @override
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        restyled(self, chosen=self._is_open)  # an open row stays marked
+        restyle(self, chosen=self._is_open)  # an open row stays marked

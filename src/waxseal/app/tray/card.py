@@ -12,10 +12,10 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
     Strip,
-    emptied,
+    empty,
     keeping_focus,
     mark,
-    restyled,
+    restyle,
     row_of,
 )
 from waxseal.app.pictures import Pictures, ScreenKey
@@ -24,7 +24,7 @@ from waxseal.app.tray.docket import SequenceDocket
 from waxseal.app.tray.presence import PresenceLine
 from waxseal.app.tray.stack import StackDocket
 from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
-from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, changed
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, change
 from waxseal.core.plan.picks import source_recipe
 from waxseal.core.words import plain
 
@@ -96,9 +96,9 @@ class SourceCard(Card):
         self._shown = shown
         self._config = job.reel.colour.config if job is not None else ""
         self._source, self._is_open, self.note = source, is_open, note
-        restyled(self, open=is_open)
+        restyle(self, open=is_open)
         with keeping_focus(self):
-            emptied(self._column)
+            empty(self._column)
             if isinstance(source, Sequence):
                 self._fill_sequence(source)
             else:
@@ -217,7 +217,7 @@ def unstacked(source: Sequence | Sound) -> Sequence | Sound:
     """What the card itself shows: of a stack only that it is one."""
     if isinstance(source, Sequence) and source.stack is not None:
         first = source.stack.passes[:1] * len(source.stack.passes)
-        return changed(source, stack=Stack(passes=first, on=source.stack.on))
+        return change(source, stack=Stack(passes=first, on=source.stack.on))
     return source
 
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.decoding import decode
-from waxseal.core.job.model import Alpha, Origin, Sequence, Told, changed
+from waxseal.core.job.model import Alpha, Origin, Sequence, Told, change
 
 __all__ = ["AlphaSeen", "alpha_seen", "with_alpha_seen"]
 
@@ -111,12 +111,12 @@ def with_alpha_seen(sequence: Sequence) -> Sequence:
         if seen is None:
             continue
         if (seen.alpha, seen.matte) == (reading.alpha.value, reading.matte.value):
-            told = changed(reading.alpha, why=f"frame {frame}: {seen.why}")
-            return changed(sequence, reading=changed(reading, alpha=told))
+            told = change(reading.alpha, why=f"frame {frame}: {seen.why}")
+            return change(sequence, reading=change(reading, alpha=told))
         why = f"frame {frame}: {seen.why}"
         alpha = Told[Alpha](value=seen.alpha, origin=Origin.GUESS, why=why)
         matte = Told[str](value=seen.matte, origin=Origin.GUESS, why=why)
-        return changed(sequence, reading=changed(reading, alpha=alpha, matte=matte))
+        return change(sequence, reading=change(reading, alpha=alpha, matte=matte))
     return sequence
 
 

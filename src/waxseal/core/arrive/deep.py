@@ -16,7 +16,7 @@ from waxseal.core.arrive.quick import identity
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.reading import read_pixels
-from waxseal.core.job.model import Finding, FindingKind, Sequence, changed
+from waxseal.core.job.model import Finding, FindingKind, Sequence, change
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
 
@@ -49,7 +49,7 @@ def look_deep(
     look = CloseLook(sequence, memory, token or CancelToken())
     look.recall(afresh=afresh)
     look.measure_all(workers, report)
-    return changed(sequence, found=changed(sequence.found, findings=look.findings()))
+    return change(sequence, found=change(sequence.found, findings=look.findings()))
 
 
 class CloseLook:

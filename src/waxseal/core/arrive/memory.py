@@ -44,7 +44,7 @@ class Memory:
             path = self._path_of(sequence)
             with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
                 parts = {name: kept[name] for name in kept.files}
-            return unpacked(parts)
+            return unpack(parts)
         except (OSError, ValueError, KeyError, IndexError, EOFError, BadZipFile):
             return {}
 
@@ -55,7 +55,7 @@ class Memory:
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             with partial.open("wb") as file:
-                np.savez(file, allow_pickle=False, **packed(known))
+                np.savez(file, allow_pickle=False, **pack(known))
             partial.replace(path)
             self._forget_oldest()
         except OSError:
@@ -73,7 +73,7 @@ class Memory:
             path.unlink(missing_ok=True)
 
 
-def packed(known: dict[int, Remembered]) -> dict[str, Kept]:
+def pack(known: dict[int, Remembered]) -> dict[str, Kept]:
     """As plain arrays: nothing is ever unpickled."""
     first = next((one.measure for one in known.values() if one.measure is not None), None)
     measured = [
@@ -106,7 +106,7 @@ def packed(known: dict[int, Remembered]) -> dict[str, Kept]:
     }
 
 
-def unpacked(parts: dict[str, Kept]) -> dict[int, Remembered]:
+def unpack(parts: dict[str, Kept]) -> dict[int, Remembered]:
     points: dict[int, list[Point]] = {}
     for frame, x, y, times in parts["points"]:
         points.setdefault(int(frame), []).append(Point(int(x), int(y), float(times)))

@@ -26,7 +26,7 @@ from waxseal.core.job.model import (
     Size,
     StandIn,
     Told,
-    changed,
+    change,
     sentence_of,
 )
 from waxseal.core.timing.rates import rate_words
@@ -64,8 +64,8 @@ def examine_movie(sequence: Sequence) -> Sequence:
         facts = carefully(movie_facts, path)
     except FrameError as error:
         broken = Finding(kind=FindingKind.DAMAGED, frame=1, file=path.name, what=str(error))
-        return changed(sequence, found=changed(sequence.found, findings=(broken,)))
-    return changed(sequence, files=files_of(path, facts), found=found_in(facts, path.name))
+        return change(sequence, found=change(sequence.found, findings=(broken,)))
+    return change(sequence, files=files_of(path, facts), found=found_in(facts, path.name))
 
 
 def files_of(path: Path, facts: MovieFacts) -> Files:

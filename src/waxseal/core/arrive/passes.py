@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable
 from pathlib import Path
 
-from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, Told, changed
+from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, Told, change
 from waxseal.core.job.passes import Pass, PassKind, pass_kind
 
 __all__ = ["with_passes"]
@@ -81,9 +81,9 @@ def overlap(sequences: list[Sequence]) -> bool:
 
 def as_pass(source: Sequence, kind: PassKind, shot: str) -> Sequence:
     """The values of a matte, of depth or of normals are read as they are."""
-    marked = changed(source, belongs=Pass(kind=kind, shot=shot))
+    marked = change(source, belongs=Pass(kind=kind, shot=shot))
     is_said = source.reading.colour.origin is Origin.SAID
     if not kind.is_data or is_said or source.reading.colour.value is Colour.LINEAR:
         return marked
     raw = Told[Colour](value=Colour.RAW, origin=Origin.HABIT, why=f"a {kind} pass has no colour")
-    return changed(marked, reading=changed(source.reading, colour=raw))
+    return change(marked, reading=change(source.reading, colour=raw))

@@ -25,7 +25,7 @@ from waxseal.core.job.model import (
     Habits,
     Sequence,
     Size,
-    changed,
+    change,
 )
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.words import plain
@@ -93,13 +93,13 @@ def examine(
     usual = most_common([one.header for one in looked if one.header is not None])
     quick = check_files(files, looked, usual)
     if usual is None and sequence.found.format:  # all gone: what it was is still known
-        now = changed(sequence.found, findings=quick)
+        now = change(sequence.found, findings=quick)
     else:
         now = found_in(usual, quick)
     reading = sequence.reading
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())
-    looked_at = with_still_seen(changed(sequence, found=now, reading=reading), sequence)
+    looked_at = with_still_seen(change(sequence, found=now, reading=reading), sequence)
     if reading.alpha.value is Alpha.NONE:
         return looked_at
     from waxseal.core.arrive.alpha import with_alpha_seen  # NumPy: only where there is alpha
@@ -131,7 +131,7 @@ def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
         *kept,
     ]
     findings.sort(key=lambda finding: finding.frame)
-    return changed(sequence, found=changed(sequence.found, findings=tuple(findings)))
+    return change(sequence, found=change(sequence.found, findings=tuple(findings)))
 
 
 def identity(path: Path) -> str:
@@ -162,7 +162,7 @@ def mark_moved(sequence: Sequence) -> Sequence:
         file=files.name_of(files.range.first),
         what=f"{name} is not where it was: find it elsewhere, or bring it back",
     )
-    return changed(sequence, found=changed(sequence.found, findings=(finding,)))
+    return change(sequence, found=change(sequence.found, findings=(finding,)))
 
 
 def look_again(
@@ -184,7 +184,7 @@ def look_again(
     for found_in_folder, named in listed.sequences:
         files = named.files_in(found_in_folder)
         if (files.folder, files.pattern) == (sequence.files.folder, sequence.files.pattern):
-            return examine(changed(sequence, files=files), report=report, token=token)
+            return examine(change(sequence, files=files), report=report, token=token)
     return examine(sequence, report=report, token=token)
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from waxseal.core.arrive.listing import list_paths
-from waxseal.core.job.model import Files, Job, Sequence, Sound, changed
+from waxseal.core.job.model import Files, Job, Sequence, Sound, change
 from waxseal.core.progress import CancelToken
 
 __all__ = ["Refound", "find_again", "is_lost"]
@@ -87,7 +87,7 @@ def match_sequence(source: Sequence, candidates: list[Files]) -> Refound | None:
             best = ranked
     if best is None:
         return None
-    return Refound(changed(source, files=best[2]), best[0], old.count)
+    return Refound(change(source, files=best[2]), best[0], old.count)
 
 
 def in_common(one: Files, other: Files) -> int:
@@ -107,8 +107,8 @@ def match_file(source: Sequence | Sound, single: dict[str, list[Path]]) -> Refou
         return None
     best = max(there, key=lambda path: like_ending(str(old.parent), str(path.parent)))
     if isinstance(source, Sound):
-        return Refound(changed(source, path=str(best)), 1, 1)
-    return Refound(changed(source, files=changed(source.files, folder=str(best.parent))), 1, 1)
+        return Refound(change(source, path=str(best)), 1, 1)
+    return Refound(change(source, files=change(source.files, folder=str(best.parent))), 1, 1)
 
 
 def like_ending(one: str, other: str) -> int:

@@ -17,7 +17,7 @@ from waxseal.core.plan.film import Recipes
 from waxseal.core.plan.recipe import Pick, Recipe
 from waxseal.core.progress import CancelToken
 
-__all__ = ["Made", "Supply", "Unreadable", "blamed_pick"]
+__all__ = ["Made", "Supply", "Unreadable", "pick_to_blame"]
 
 MAKERS = 2  # threads that make pictures
 AHEAD = 6  # pictures made before the encoder asks for them
@@ -73,7 +73,7 @@ class Supply:
             try:
                 self.next_made(number)
             except FrameError as error:
-                pick = blamed_pick(self._film.recipe(number), error)
+                pick = pick_to_blame(self._film.recipe(number), error)
                 if pick is None:
                     raise
                 found[pick.source, pick.frame] = Unreadable(pick.source, pick.frame, str(error))
@@ -93,7 +93,7 @@ class Supply:
         return Made(picture, self._mark(picture.planes))
 
 
-def blamed_pick(recipe: Recipe, error: FrameError) -> Pick | None:
+def pick_to_blame(recipe: Recipe, error: FrameError) -> Pick | None:
     """The frame of a source that an error speaks of: the shot's, where it names no file."""
     if error.path is not None:
         for pick in recipe.picks():

@@ -10,14 +10,14 @@ from typing import Any
 
 from waxseal.core.filenames import path_for_library
 
-__all__ = ["opened"]
+__all__ = ["open_image"]
 
 _limits_lock = threading.Lock()
 _limits_set = False
 
 
 @contextmanager
-def opened(path: Path) -> Iterator[Any]:
+def open_image(path: Path) -> Iterator[Any]:
     """An OpenImageIO input. Straight alpha stays straight: ours to turn. Raises ValueError."""
     import OpenImageIO as oiio
 

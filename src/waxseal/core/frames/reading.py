@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
 from waxseal.core.frames.headers import Format, Header, look
-from waxseal.core.frames.opening import opened
+from waxseal.core.frames.opening import open_image
 from waxseal.core.job.model import Alpha, Part
 
 __all__ = ["Pixels", "read_pixels"]
@@ -139,7 +139,7 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
 
 
 def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
-    with opened(path) as source:
+    with open_image(path) as source:
         if part.place and not source.seek_subimage(part.place, 0):
             raise ValueError(f"its part {part.place + 1} cannot be found")
         spec = source.spec()
@@ -155,7 +155,7 @@ def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
         values = values.reshape(spec.height, spec.width, stop - first)
         if named:
             values = in_display_window(values[..., [at - first for at in places]], spec)
-    return turned(as_colour(values[..., : len(part.channels)], part), header.orientation)
+    return turn(as_colour(values[..., : len(part.channels)], part), header.orientation)
 
 
 def type_to_read(spec: Any, places: list[int]) -> str:
@@ -178,7 +178,7 @@ def as_colour(values: NDArray[Any], part: Part) -> NDArray[Any]:
     return np.concatenate([one, two, np.zeros_like(one)], axis=2)  # two axes, as of motion
 
 
-def turned(values: NDArray[Any], orientation: int) -> NDArray[Any]:
+def turn(values: NDArray[Any], orientation: int) -> NDArray[Any]:
     """As it is looked at. Source: TIFF Revision 6.0, Orientation; Exif has the same eight."""
     if orientation == 1:
         return values

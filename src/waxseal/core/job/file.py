@@ -15,7 +15,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Job, Sequence, Sound, Told, changed, sentence_of
+from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
 from waxseal.core.safely import write_safely
 
 __all__ = ["SCHEMA", "load", "read_job", "save", "write_job"]
@@ -50,7 +50,7 @@ def load(path: Path) -> Job:
 def write_job(job: Job, home: Path) -> str:
     """The text of a job file in the folder `home`."""
     # Names that are not UTF-8 hold lone surrogates: plain ASCII JSON carries them.
-    document = {"kind": KIND, "schema": SCHEMA, **moved(job, home, relative_to).model_dump()}
+    document = {"kind": KIND, "schema": SCHEMA, **turn_paths(job, home, relative_to).model_dump()}
     return json.dumps(document, indent=1, ensure_ascii=True) + "\n"
 
 
@@ -76,10 +76,10 @@ def read_job(text: bytes, home: Path) -> Job:
         raise JobError(f"It is damaged: {sentence_of(error)}") from error
     except RecursionError:
         raise JobError("It is nested too deep to be a job.") from None
-    return moved(job, home, absolute_from)
+    return turn_paths(job, home, absolute_from)
 
 
-def moved(job: Job, home: Path, turn: Any) -> Job:
+def turn_paths(job: Job, home: Path, turn: Any) -> Job:
     """The job with each of its paths turned."""
 
     def at(path: str) -> str:
@@ -88,26 +88,26 @@ def moved(job: Job, home: Path, turn: Any) -> Job:
     sources: list[Sequence | Sound] = []
     for source in job.sources:
         if isinstance(source, Sequence):
-            files = changed(source.files, folder=at(source.files.folder))
+            files = change(source.files, folder=at(source.files.folder))
             before = source.reading.lut
             lut = Told[str](value=at(before.value), origin=before.origin)
-            reading = changed(source.reading, lut=lut)
-            sources.append(changed(source, files=files, reading=reading))
+            reading = change(source.reading, lut=lut)
+            sources.append(change(source, files=files, reading=reading))
         else:
-            sources.append(changed(source, path=at(source.path)))
+            sources.append(change(source, path=at(source.path)))
     deliveries = tuple(
-        changed(one, folder=at(one.folder), lut=at(one.lut)) for one in job.deliveries
+        change(one, folder=at(one.folder), lut=at(one.lut)) for one in job.deliveries
     )
     reel = job.reel
     config = reel.colour.config
-    reel = changed(
+    reel = change(
         reel,
-        shots=tuple(changed(one, finish=one.finish.with_files(at)) for one in reel.shots),
-        overlays=tuple(changed(one, finish=one.finish.with_files(at)) for one in reel.overlays),
+        shots=tuple(change(one, finish=one.finish.with_files(at)) for one in reel.shots),
+        overlays=tuple(change(one, finish=one.finish.with_files(at)) for one in reel.overlays),
         finish=reel.finish.with_files(at),
-        colour=changed(reel.colour, config=config if config.startswith("ocio://") else at(config)),
+        colour=change(reel.colour, config=config if config.startswith("ocio://") else at(config)),
     )
-    return changed(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
+    return change(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
 
 
 def relative_to(path: str, home: Path) -> str:

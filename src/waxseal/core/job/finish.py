@@ -8,7 +8,7 @@ from typing import Self
 from pydantic import Field, model_validator
 
 from waxseal.core.job.corrections import ORDER, Correction, Helper
-from waxseal.core.job.values import Value, changed
+from waxseal.core.job.values import Value, change
 
 __all__ = ["Finish", "Inside"]
 
@@ -91,7 +91,7 @@ class Finish(Value):
 
     def with_files(self, turn: Callable[[str], str]) -> Finish:
         """The same finish with each of its paths turned."""
-        return changed(self, corrections=tuple(one.with_files(turn) for one in self.corrections))
+        return change(self, corrections=tuple(one.with_files(turn) for one in self.corrections))
 
     def without(self, source: str) -> Finish:
         """A finish that does without a source as matte or as helper of a correction."""
@@ -101,4 +101,4 @@ class Finish(Value):
             if all(helper.source != source for helper in one.helpers)
         )
         is_gone = self.inside is not None and self.inside.source == source
-        return changed(self, corrections=kept, inside=None if is_gone else self.inside)
+        return change(self, corrections=kept, inside=None if is_gone else self.inside)

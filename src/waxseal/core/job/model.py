@@ -69,7 +69,7 @@ from waxseal.core.job.sources import (
     shown_width,
 )
 from waxseal.core.job.stack import Operation, Stack, StackPass
-from waxseal.core.job.values import Value, changed, sentence_of
+from waxseal.core.job.values import Value, change, sentence_of
 from waxseal.core.timing.rates import Rate
 
 __all__ = [
@@ -121,7 +121,7 @@ __all__ = [
     "Turn",
     "View",
     "Working",
-    "changed",
+    "change",
     "colour_choices",
     "colour_words",
     "parse_colour",

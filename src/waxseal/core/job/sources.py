@@ -14,7 +14,7 @@ from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.reading import Reading
 from waxseal.core.job.stack import Stack
-from waxseal.core.job.values import Value, changed
+from waxseal.core.job.values import Value, change
 from waxseal.core.timing.ranges import FrameRange, gaps_between
 
 __all__ = [
@@ -200,7 +200,7 @@ class Sequence(Value):
         """The size in square pixels: the height stays, the width follows from the pixel shape."""
         size = self.found.size
         width = shown_width(size.width, self.reading.pixel_shape.value)
-        return changed(size, width=width)
+        return change(size, width=width)
 
     @property
     def missing(self) -> tuple[int, ...]:

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from waxseal.core.errors import JobError
 
-__all__ = ["Value", "changed", "sentence_of"]
+__all__ = ["Value", "change", "sentence_of"]
 
 
 M = TypeVar("M", bound="Value")
@@ -20,7 +20,7 @@ class Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
-def changed(value: M, **fields: object) -> M:
+def change(value: M, **fields: object) -> M:
     """A copy with other fields, validated. Raises JobError with a sentence."""
     try:
         return type(value).model_validate({**dict(value), **fields})

@@ -101,9 +101,9 @@ def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> No
     if layer.values is Values.LINEAR:
         kernels.blend(whole, light, (at.x, at.y), opacity, mode)
         return
-    from waxseal.core.picture.colour.spaces import curve, processed
+    from waxseal.core.picture.colour.spaces import curve, make_process
 
-    encode, decode = processed(curve(encode=True)), processed(curve(encode=False))
+    encode, decode = make_process(curve(encode=True)), make_process(curve(encode=False))
     light = np.ascontiguousarray(light)
     part = np.ascontiguousarray(whole[at.y : at.y + at.height, at.x : at.x + at.width])
     encode.apply(part)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from waxseal.core.job.model import Framing, Placing
 
-__all__ = ["Box", "framing_words", "place", "scaled"]
+__all__ = ["Box", "framing_words", "place", "scale_size"]
 
 
 CENTRED = Placing()
@@ -40,19 +40,19 @@ def place(
     elif framing is not Framing.ACTUAL:
         across, down = frame[0] / width, frame[1] / height
         scale = min(across, down) if framing is Framing.FIT else max(across, down)
-        width, height = snapped(width * scale, frame[0]), snapped(height * scale, frame[1])
+        width, height = snap(width * scale, frame[0]), snap(height * scale, frame[1])
     if placing.scale != 1:
-        width = snapped(width * placing.scale, frame[0])
-        height = snapped(height * placing.scale, frame[1])
+        width = snap(width * placing.scale, frame[0])
+        height = snap(height * placing.scale, frame[1])
     left, top = (frame[0] - width) // 2, (frame[1] - height) // 2
     return Box(left + placing.x, top + placing.y, width, height)
 
 
-def snapped(exact: float, side: int) -> int:
+def snap(exact: float, side: int) -> int:
     return side if abs(exact - side) < 1 else max(1, round(exact))
 
 
-def scaled(box: Box, frame: tuple[int, int], to: tuple[int, int]) -> Box:
+def scale_size(box: Box, frame: tuple[int, int], to: tuple[int, int]) -> Box:
     """The same box in the same frame drawn at another size."""
     if frame == to:
         return box

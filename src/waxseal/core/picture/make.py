@@ -27,7 +27,7 @@ from waxseal.core.picture.colour.curves import (
 )
 from waxseal.core.picture.compose import compose
 from waxseal.core.picture.copies.folder import LightCopies
-from waxseal.core.picture.framing import Box, scaled
+from waxseal.core.picture.framing import Box, scale_size
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import (
@@ -199,7 +199,7 @@ def coded_picture(
         values, kind = turn(stored_as_integers(pixels.values), shot), kind_of(pixels)
         source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
         frame = (recipe.width, recipe.height)
-        box = scaled(box_of(shot, source, frame), frame, size)
+        box = scale_size(box_of(shot, source, frame), frame, size)
         fills = box == Box(0, 0, *source) and source == size
         if fills and is_opaque(values, kind, shot.pick.read.alpha):
             colour = shot.pick.read.colour
@@ -261,11 +261,11 @@ def encode(light: Light, recipe: Recipe, target: Target, kernels: Kernels) -> Co
     if target.space is Space.SRGB and plain_view and target.lut is None:
         kernels.lay_over(light, np.zeros(3, np.float32), indexes)
         return Coded(indexes, encoded_table_of_bits())
-    from waxseal.core.picture.colour.spaces import curve, display_of, processed
+    from waxseal.core.picture.colour.spaces import curve, display_of, make_process
 
     last = display_of(recipe.colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
-        last = processed(curve(encode=True))
+        last = make_process(curve(encode=True))
     if target.lut is not None:
         from waxseal.core.picture.finish.grading import lut_process
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from waxseal.core.job.model import Scaling, shown_width
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
-from waxseal.core.picture.framing import Box, place, scaled
+from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
 from waxseal.core.plan.recipe import Layer
@@ -41,7 +41,7 @@ def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box
 def box_on(layer: Layer, source: tuple[int, int], canvas: Canvas) -> Box:
     """The place on the canvas of a layer of `source` pixels that are not turned yet."""
     shown = source[::-1] if layer.placement.placing.turn.quarters % 2 else source
-    return scaled(box_of(layer, shown, canvas.frame), canvas.frame, canvas.size)
+    return scale_size(box_of(layer, shown, canvas.frame), canvas.frame, canvas.size)
 
 
 def filter_of(layer: Layer, canvas: Canvas) -> Filter:

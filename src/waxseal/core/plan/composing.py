@@ -12,7 +12,7 @@ from fractions import Fraction
 from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment
 from waxseal.core.job.finish import Finish, Inside
 from waxseal.core.job.model import Conversion, Framing, Overlay, Sequence
-from waxseal.core.plan.needs import clamped, frame_behind
+from waxseal.core.plan.needs import clamp, frame_behind
 from waxseal.core.plan.picks import pick_of, pick_passes, read_as
 from waxseal.core.plan.recipe import (
     BARE,
@@ -188,7 +188,7 @@ class Composer:
 
     def _helper(self, source: str, part: str, frame: int) -> Pick | None:
         sequence = self._timeline.sources[source]
-        shown = self._stand_ins.shown(sequence, clamped(sequence, frame))
+        shown = self._stand_ins.shown(sequence, clamp(sequence, frame))
         return None if shown is None else self._pick(sequence, shown, part)
 
 

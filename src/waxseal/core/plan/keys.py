@@ -31,11 +31,11 @@ class Keyed:
     def key(self) -> str:
         """Stable over runs and machines: same key, same pixels."""
         kind: Any = type(self)
-        return digest(kind.__name__, *(getattr(self, name) for name in compared(kind)))
+        return digest(kind.__name__, *(getattr(self, name) for name in compared_fields(kind)))
 
 
 @lru_cache(maxsize=64)
-def compared(kind: Any) -> tuple[str, ...]:
+def compared_fields(kind: Any) -> tuple[str, ...]:
     """The names of the fields that tell two values of a kind apart."""
     return tuple(one.name for one in fields(kind) if one.compare)
 

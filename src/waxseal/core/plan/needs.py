@@ -12,7 +12,7 @@ from waxseal.core.plan.standing import StandIns
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Missing", "clamped", "frame_behind", "missing_frames", "needed_frames"]
+__all__ = ["Missing", "clamp", "frame_behind", "missing_frames", "needed_frames"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,10 +57,10 @@ def add_helpers(
 ) -> None:
     for helper in finish.working_helpers:
         sequence = timeline.sources[helper.source]
-        needed[sequence.id] |= {clamped(sequence, frame) for frame in frames}
+        needed[sequence.id] |= {clamp(sequence, frame) for frame in frames}
 
 
-def clamped(sequence: Sequence, frame: int) -> int:
+def clamp(sequence: Sequence, frame: int) -> int:
     """The frame of that number, or the nearest end: a single matte serves a whole shot."""
     span = sequence.range
     return min(max(frame, span.first), span.last)

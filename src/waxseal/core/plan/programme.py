@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
-from waxseal.core.job.model import Files, Job, Sequence, changed
+from waxseal.core.job.model import Files, Job, Sequence, change
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.keys import digest
@@ -85,7 +85,7 @@ class Programme:
 
 def own_files(source: Sequence) -> Files:
     """A source's files without others that are merely beside them."""
-    return changed(source.files, others=(), strays=())
+    return change(source.files, others=(), strays=())
 
 
 def programme(job: Job) -> Programme:

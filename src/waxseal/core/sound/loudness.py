@@ -62,9 +62,9 @@ def loudness_of(path: Path, token: CancelToken | None = None) -> Loudness | None
             frame.sample_rate, frame.pts, frame.time_base = sound.sample_rate, at, unit
             at += len(block)
             source.push(frame)
-            told |= last_of(measured(sink))
+            told |= last_of(measure(sink))
         source.push(None)
-        told |= last_of(measured(sink))
+        told |= last_of(measure(sink))
     except FFmpegError as error:
         raise SoundError(f"{plain(path.name)} cannot be measured: {error}.", path=path) from error
     lufs = float(told.get("lavfi.r128.I", SILENCE_LUFS))
@@ -75,7 +75,7 @@ def loudness_of(path: Path, token: CancelToken | None = None) -> Loudness | None
     )
 
 
-def measured(sink: av.filter.FilterContext) -> Iterator[dict[str, str]]:
+def measure(sink: av.filter.FilterContext) -> Iterator[dict[str, str]]:
     while True:
         try:
             frame = sink.pull()

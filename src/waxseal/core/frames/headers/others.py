@@ -14,7 +14,7 @@ from typing import Any
 
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
-from waxseal.core.frames.opening import opened
+from waxseal.core.frames.opening import open_image
 from waxseal.core.job.model import Alpha
 
 __all__ = ["LONGEST_MAGIC", "format_of", "read_header"]
@@ -79,7 +79,7 @@ def read_header(path: Path, kind: Format, start: bytes, size_bytes: int) -> Head
 def read_by_library(path: Path, kind: Format, size_bytes: int) -> Header:
     """Raises Broken."""
     try:
-        with opened(path) as source:
+        with open_image(path) as source:
             return header_of(kind, source.spec(), size_bytes)
     except (ValueError, RuntimeError, OSError):
         raise Broken("damaged: its header does not make sense") from None
@@ -92,8 +92,10 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
     depth = str(spec.format)
     if depth not in ("uint8", "uint16", "half", "float"):
         raise Broken(f"a {kind} of {depth} values, which is not read")
-    is_plain = kind is Format.DPX or (kind is Format.TGA and "compression" not in told(spec))
-    bits = told(spec).get("oiio:BitsPerSample", 8)
+    is_plain = kind is Format.DPX or (
+        kind is Format.TGA and "compression" not in attributes_of(spec)
+    )
+    bits = attributes_of(spec).get("oiio:BitsPerSample", 8)
     least = spec.width * spec.height * len(names) * min(8, int(bits)) // 8
     if is_plain and least > size_bytes:
         raise Incomplete(f"cut short: about {100 * size_bytes // least} % of its file is there")
@@ -106,12 +108,12 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
         alpha=alpha_of(kind, spec, names),
         rate=rate_of(spec),
         pixel_shape=shape_of(spec),
-        is_log=told(spec).get("dpx:Transfer") in LOG_TRANSFERS,
+        is_log=attributes_of(spec).get("dpx:Transfer") in LOG_TRANSFERS,
         orientation=orientation_of(spec),
     )
 
 
-def told(spec: Any) -> dict[str, Any]:
+def attributes_of(spec: Any) -> dict[str, Any]:
     return {attribute.name: attribute.value for attribute in spec.extra_attribs}
 
 
@@ -119,13 +121,13 @@ def alpha_of(kind: Format, spec: Any, names: tuple[str, ...]) -> Alpha:
     if "A" not in names:
         return Alpha.NONE
     # IFF and DPX come from renderers: associated by custom (no source).
-    straight = told(spec).get("oiio:UnassociatedAlpha") or kind in (Format.BMP, Format.PSD)
+    straight = attributes_of(spec).get("oiio:UnassociatedAlpha") or kind in (Format.BMP, Format.PSD)
     return Alpha.STRAIGHT if straight else Alpha.PREMULTIPLIED
 
 
 def rate_of(spec: Any) -> Fraction | None:
     """The rate of a DPX. It is written as a float32: the nearest of the exact rates is meant."""
-    value = told(spec).get("dpx:FrameRate") or told(spec).get("FramesPerSecond")
+    value = attributes_of(spec).get("dpx:FrameRate") or attributes_of(spec).get("FramesPerSecond")
     if not isinstance(value, float) or not 1 <= value <= 240:
         return None
     if abs(value - round(value)) < 1e-4:
@@ -135,12 +137,12 @@ def rate_of(spec: Any) -> Fraction | None:
 
 
 def shape_of(spec: Any) -> Fraction | None:
-    value = told(spec).get("PixelAspectRatio")
+    value = attributes_of(spec).get("PixelAspectRatio")
     if not isinstance(value, float) or not 0.1 < value < 10 or abs(value - 1) < 1e-3:
         return None
     return Fraction(value).limit_denominator(100)
 
 
 def orientation_of(spec: Any) -> int:
-    value = told(spec).get("Orientation", 1)
+    value = attributes_of(spec).get("Orientation", 1)
     return value if isinstance(value, int) and 1 <= value <= 8 else 1

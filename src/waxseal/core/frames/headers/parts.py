@@ -34,7 +34,7 @@ def parts_of(parts: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[Part, ...]:
         for part in parts_in(name, place, channels)
     ]
     found.sort(key=lambda part: (not is_picture(part), part.place, part.name != "", part.name))
-    return tuple(named_apart(found))
+    return tuple(name_apart(found))
 
 
 def parts_in(name: str, place: int, channels: tuple[str, ...]) -> Iterator[Part]:
@@ -69,7 +69,7 @@ def is_picture(part: Part) -> bool:
     return any(colours <= short for colours in PICTURE)
 
 
-def named_apart(parts: list[Part]) -> Iterator[Part]:
+def name_apart(parts: list[Part]) -> Iterator[Part]:
     """Two parts of one name get their place behind it."""
     seen: set[str] = set()
     for part in parts:

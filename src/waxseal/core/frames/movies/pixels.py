@@ -25,7 +25,7 @@ def rgb_of(frame: av.VideoFrame) -> NDArray[Any]:
     if frame.format.is_rgb or name in ("pal8", "gray"):
         deep = bits > 8
         kind = ("rgba64le" if alpha else "rgb48le") if deep else ("rgba" if alpha else "rgb24")
-        return packed(frame if name == kind else frame.reformat(format=kind), 4 if alpha else 3)
+        return pack(frame if name == kind else frame.reformat(format=kind), 4 if alpha else 3)
     if not is_planar(frame):
         frame = frame.reformat(format=f"yuv{'a' if alpha else ''}444p{'16le' if bits > 8 else ''}")
     bits = frame.format.components[0].bits
@@ -58,7 +58,7 @@ def lines_of(plane: av.video.plane.VideoPlane, bits: int) -> NDArray[Any]:
     return lines[: plane.height, : plane.width]
 
 
-def packed(frame: av.VideoFrame, channels: int) -> NDArray[Any]:
+def pack(frame: av.VideoFrame, channels: int) -> NDArray[Any]:
     """An interleaved picture, copied out of the decoder's memory."""
     plane = frame.planes[0]
     kind = np.uint16 if frame.format.name.endswith(("64le", "48le")) else np.uint8

@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import ClassVar, Self
 
 from waxseal.core.job.corrections.fields import FieldOf, FileField, SourceField
-from waxseal.core.job.values import Value, changed
+from waxseal.core.job.values import Value, change
 
 __all__ = ["WHOLE", "Corrects", "Cover", "Helper", "Moment", "Values"]
 
@@ -98,7 +98,7 @@ class Corrects(Value):
             for one in self.fields
             if isinstance(one, FileField)
         }
-        return changed(self, **paths) if paths else self
+        return change(self, **paths) if paths else self
 
     @property
     def helpers(self) -> Iterator[Helper]:

@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-from waxseal.core.job.edits.parts import free_ids, replaced
-from waxseal.core.job.model import Delivery, Job, Outcome, changed
+from waxseal.core.job.edits.parts import free_ids, replace_part
+from waxseal.core.job.model import Delivery, Job, Outcome, change
 
 __all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
 
 
 def add_delivery(job: Job, *, name: str, folder: str) -> Job:
     fresh = next(free_ids("d", [one.id for one in job.deliveries]))
-    return changed(job, deliveries=(*job.deliveries, Delivery(id=fresh, name=name, folder=folder)))
+    return change(job, deliveries=(*job.deliveries, Delivery(id=fresh, name=name, folder=folder)))
 
 
 def change_delivery(job: Job, *, delivery: str, **fields: object) -> Job:
     """Other settings for a delivery; what was made before stays on record."""
-    return changed(
-        job, deliveries=replaced(job.deliveries, changed(job.delivery(delivery), **fields))
+    return change(
+        job, deliveries=replace_part(job.deliveries, change(job.delivery(delivery), **fields))
     )
 
 
@@ -27,4 +27,4 @@ def record_outcome(job: Job, *, delivery: str, outcome: Outcome | None) -> Job:
 def remove_delivery(job: Job, *, delivery: str) -> Job:
     """Take a delivery out of the outbox; a file that was made stays where it is."""
     job.delivery(delivery)
-    return changed(job, deliveries=tuple(one for one in job.deliveries if one.id != delivery))
+    return change(job, deliveries=tuple(one for one in job.deliveries if one.id != delivery))

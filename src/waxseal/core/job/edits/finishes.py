@@ -11,7 +11,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Correction, Text
 from waxseal.core.job.edits.parts import with_laid, with_reel
 from waxseal.core.job.finish import Finish, Inside
-from waxseal.core.job.model import Colourway, Job, changed
+from waxseal.core.job.model import Colourway, Job, change
 
 __all__ = [
     "REEL",
@@ -37,7 +37,7 @@ def finish_of(job: Job, of: str) -> Finish:
 def with_finish(job: Job, of: str, finish: Finish) -> Job:
     if of == REEL:
         return with_reel(job, finish=finish)
-    return with_laid(job, changed(job.laid(of), finish=finish))
+    return with_laid(job, change(job.laid(of), finish=finish))
 
 
 def set_correction(job: Job, *, of: str, correction: Correction, number: int = 0) -> Job:
@@ -49,13 +49,13 @@ def set_correction(job: Job, *, of: str, correction: Correction, number: int = 0
         kept[places[number]] = correction
     else:
         kept.append(correction)
-    return with_finish(job, of, changed(finish, corrections=tuple(kept)))
+    return with_finish(job, of, change(finish, corrections=tuple(kept)))
 
 
 def add_text(job: Job, *, of: str, text: Text) -> Job:
     """One more text, after those that are there."""
     finish = finish_of(job, of)
-    return with_finish(job, of, changed(finish, corrections=(*finish.corrections, text)))
+    return with_finish(job, of, change(finish, corrections=(*finish.corrections, text)))
 
 
 def remove_correction(job: Job, *, of: str, kind: str, number: int = 0) -> Job:
@@ -66,19 +66,19 @@ def remove_correction(job: Job, *, of: str, kind: str, number: int = 0) -> Job:
         raise JobError(f"There is no correction “{kind}” to take away.")
     gone = same[number]
     kept = tuple(one for one in finish.corrections if one is not gone)
-    return with_finish(job, of, changed(finish, corrections=kept))
+    return with_finish(job, of, change(finish, corrections=kept))
 
 
 def switch_finish(job: Job, *, of: str, on: bool) -> Job:
     """Switch all corrections on or off; their values stay."""
     finish = finish_of(job, of)
-    corrections = tuple(changed(one, on=on) for one in finish.corrections)
-    return with_finish(job, of, changed(finish, corrections=corrections))
+    corrections = tuple(change(one, on=on) for one in finish.corrections)
+    return with_finish(job, of, change(finish, corrections=corrections))
 
 
 def keep_inside(job: Job, *, of: str, inside: Inside | None) -> Job:
     """Let the colour corrections work inside a matte only; None: everywhere."""
-    return with_finish(job, of, changed(finish_of(job, of), inside=inside))
+    return with_finish(job, of, change(finish_of(job, of), inside=inside))
 
 
 def reset_finish(job: Job, *, of: str) -> Job:
@@ -90,8 +90,8 @@ def without_finishes(job: Job) -> Job:
     reel = job.reel
     return with_reel(
         job,
-        shots=tuple(changed(one, finish=Finish()) for one in reel.shots),
-        overlays=tuple(changed(one, finish=Finish()) for one in reel.overlays),
+        shots=tuple(change(one, finish=Finish()) for one in reel.shots),
+        overlays=tuple(change(one, finish=Finish()) for one in reel.overlays),
         finish=Finish(),
     )
 
@@ -106,5 +106,5 @@ def copy_finish(job: Job, *, of: str, to: Iterable[str]) -> Job:
 
 def change_colourway(job: Job, **values: object) -> Job:
     """The reel's working primaries, its view, its config."""
-    colourway: Colourway = changed(job.reel.colour, **values)
+    colourway: Colourway = change(job.reel.colour, **values)
     return with_reel(job, colour=colourway)

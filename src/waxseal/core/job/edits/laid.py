@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
-from waxseal.core.job.model import Job, Overlay, Placing, Timing, changed
+from waxseal.core.job.model import Job, Overlay, Placing, Timing, change
 
 __all__ = [
     "change_overlay",
@@ -24,24 +24,22 @@ __all__ = [
 def change_placing(job: Job, *, of: str, **values: object) -> Job:
     """Move, scale, turn or mirror a picture in the frame."""
     one = job.laid(of)
-    placing: Placing = changed(one.placing, **values)
-    return with_laid(job, changed(one, placing=placing))
+    placing: Placing = change(one.placing, **values)
+    return with_laid(job, change(one, placing=placing))
 
 
 def copy_framing(job: Job, *, of: str) -> Job:
     """Give all shots the framing and placing of one."""
     like = job.shot(of)
-    shots = tuple(
-        changed(one, framing=like.framing, placing=like.placing) for one in job.reel.shots
-    )
+    shots = tuple(change(one, framing=like.framing, placing=like.placing) for one in job.reel.shots)
     return with_reel(job, shots=shots)
 
 
 def change_timing(job: Job, *, of: str, **values: object) -> Job:
     """Another order, speed or conversion."""
     one = job.laid(of)
-    timing: Timing = changed(one.timing, **values)
-    return with_laid(job, changed(one, timing=timing))
+    timing: Timing = change(one.timing, **values)
+    return with_laid(job, change(one, timing=timing))
 
 
 def set_length(job: Job, *, of: str, frames: int, count: int) -> Job:
@@ -66,7 +64,7 @@ def lay_over(job: Job, *, source: str, at: int) -> Job:
 
 def change_overlay(job: Job, *, overlay: str, **values: object) -> Job:
     """Where it begins, how long it stays, how it is laid over."""
-    return with_laid(job, changed(job.overlay(overlay), **values))
+    return with_laid(job, change(job.overlay(overlay), **values))
 
 
 def move_overlay(job: Job, *, overlay: str, to: int) -> Job:

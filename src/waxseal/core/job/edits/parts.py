@@ -8,13 +8,13 @@ from itertools import count
 from typing import TypeVar
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Delivery, Job, Overlay, Sequence, Shot, Sound, changed
+from waxseal.core.job.model import Delivery, Job, Overlay, Sequence, Shot, Sound, change
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = [
     "Edit",
     "free_ids",
-    "replaced",
+    "replace_part",
     "with_laid",
     "with_reel",
     "with_sequences",
@@ -41,7 +41,7 @@ def free_ids(letter: str, taken: Iterable[str]) -> Iterator[str]:
 
 
 def with_reel(job: Job, **fields: object) -> Job:
-    return changed(job, reel=changed(job.reel, **fields))
+    return change(job, reel=change(job.reel, **fields))
 
 
 def with_sequences(job: Job, sequences: Iterable[Sequence]) -> Job:
@@ -59,34 +59,34 @@ def with_sequences(job: Job, sequences: Iterable[Sequence]) -> Job:
     def kept(one: L) -> L:
         if one.source not in after:
             return one
-        return kept_inside(one, before[one.source], after[one.source].range)
+        return keep_inside(one, before[one.source], after[one.source].range)
 
-    reel = changed(
+    reel = change(
         job.reel,
         shots=tuple(kept(one) for one in job.reel.shots),
         overlays=tuple(kept(one) for one in job.reel.overlays),
     )
     sources = tuple(after.get(one.id, one) for one in job.sources)
-    return changed(job, sources=sources, reel=reel)
+    return change(job, sources=sources, reel=reel)
 
 
-def kept_inside(one: L, before: FrameRange, after: FrameRange) -> L:
+def keep_inside(one: L, before: FrameRange, after: FrameRange) -> L:
     if before == after:
         return one
     first, last = max(one.first, after.first), min(one.last, after.last)
     if one.range == before or last < first:
         first, last = after.first, after.last
-    return changed(one, first=first, last=last)
+    return change(one, first=first, last=last)
 
 
 def with_laid(job: Job, one: Shot | Overlay) -> Job:
     """Another state of a shot or an overlay, by its id."""
     if isinstance(one, Shot):
-        return with_reel(job, shots=replaced(job.reel.shots, one))
-    return with_reel(job, overlays=replaced(job.reel.overlays, one))
+        return with_reel(job, shots=replace_part(job.reel.shots, one))
+    return with_reel(job, overlays=replace_part(job.reel.overlays, one))
 
 
-def replaced(values: tuple[V, ...], new: V) -> tuple[V, ...]:
+def replace_part(values: tuple[V, ...], new: V) -> tuple[V, ...]:
     if all(value.id != new.id for value in values):
         raise JobError(f"There is no “{new.id}” in this job.")
     return tuple(new if value.id == new.id else value for value in values)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from fractions import Fraction
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits.parts import replaced, with_sequences
-from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, changed
+from waxseal.core.job.edits.parts import replace_part, with_sequences
+from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, change
 
 __all__ = [
     "change_reading",
@@ -27,7 +27,7 @@ def set_range(job: Job, *, source: str, wanted: tuple[int, int] | None) -> Job:
     """
     before = job.sequence(source)
     told = None if wanted is None else Told[tuple[int, int]](value=wanted, origin=Origin.SAID)
-    return with_sequences(job, [changed(before, reading=changed(before.reading, range=told))])
+    return with_sequences(job, [change(before, reading=change(before.reading, range=told))])
 
 
 def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> Job:
@@ -36,7 +36,7 @@ def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> 
     A shot that was the whole of its source stays the whole of it.
     """
     before = job.sequence(source)
-    return with_sequences(job, [changed(before, expected=expected)])
+    return with_sequences(job, [change(before, expected=expected)])
 
 
 def change_reading(job: Job, *, source: str, **values: object) -> Job:
@@ -45,8 +45,8 @@ def change_reading(job: Job, *, source: str, **values: object) -> Job:
     told: dict[str, object] = {
         name: Told(value=value, origin=Origin.SAID) for name, value in values.items()
     }
-    reading = changed(sequence.reading, **told)
-    return changed(job, sources=replaced(job.sources, changed(sequence, reading=reading)))
+    reading = change(sequence.reading, **told)
+    return change(job, sources=replace_part(job.sources, change(sequence, reading=reading)))
 
 
 def set_part(job: Job, *, source: str, part: str) -> Job:
@@ -64,24 +64,24 @@ def set_part(job: Job, *, source: str, part: str) -> Job:
 def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
     """Say the rate a source is read at; it becomes the job's habit."""
     told = change_reading(job, source=source, rate=rate)
-    return changed(told, habits=changed(told.habits, rate=rate))
+    return change(told, habits=change(told.habits, rate=rate))
 
 
 def confirm_rates(job: Job, *, rate: Fraction) -> Job:
     """Confirm one guessed rate, for all sources that were guessed alike."""
     sources = tuple(
-        changed(one, reading=confirmed(one.reading))
+        change(one, reading=confirm(one.reading))
         if isinstance(one, Sequence)
         and one.reading.rate.origin is Origin.GUESS
         and one.reading.rate.value == rate
         else one
         for one in job.sources
     )
-    return changed(job, sources=sources, habits=changed(job.habits, rate=rate))
+    return change(job, sources=sources, habits=change(job.habits, rate=rate))
 
 
-def confirmed(reading: Reading) -> Reading:
-    return changed(reading, rate=Told(value=reading.rate.value, origin=Origin.SAID))
+def confirm(reading: Reading) -> Reading:
+    return change(reading, rate=Told(value=reading.rate.value, origin=Origin.SAID))
 
 
 def read_alike(job: Job, *, like: str) -> Job:
@@ -97,12 +97,12 @@ def read_alike(job: Job, *, like: str) -> Job:
     shared["pixel_shape"] = Told(value=one.reading.pixel_shape.value, origin=Origin.SAID)
     rate = Told[Fraction](value=one.reading.rate.value, origin=Origin.SAID)
     sources = tuple(
-        changed(other, reading=changed(other.reading, **shared, **rate_for(other, rate)))
+        change(other, reading=change(other.reading, **shared, **rate_for(other, rate)))
         if isinstance(other, Sequence) and is_like(other, one) and other.id != like
         else other
         for other in job.sources
     )
-    return changed(job, sources=sources)
+    return change(job, sources=sources)
 
 
 def count_alike(job: Job, *, like: str) -> int:
@@ -144,17 +144,17 @@ HABIT_OF = {
 def set_habit(job: Job, *, habit: str, value: object) -> Job:
     """What this job takes for granted from now on, and in all sources that took it for granted."""
     field = HABIT_OF[habit]
-    habits = changed(job.habits, **{habit: value})
+    habits = change(job.habits, **{habit: value})
     if value is None:
-        return changed(job, habits=habits)
+        return change(job, habits=habits)
     told = {field: Told[object](value=value, origin=Origin.HABIT)}
     sources = tuple(
-        changed(one, reading=changed(one.reading, **told))
+        change(one, reading=change(one.reading, **told))
         if isinstance(one, Sequence) and follows(one.reading, habit)
         else one
         for one in job.sources
     )
-    return changed(job, habits=habits, sources=sources)
+    return change(job, habits=habits, sources=sources)
 
 
 def follows(reading: Reading, habit: str) -> bool:

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
-from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, changed
+from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, change
 
 __all__ = [
     "lay_sound",
@@ -56,18 +56,18 @@ def trim_head(job: Job, *, shot: str, first: int) -> Job:
     """Let a shot begin at another frame of its source, at most at its tail."""
     one = job.laid(shot)
     there = job.sequence(one.source).range
-    return with_laid(job, changed(one, first=max(there.first, min(first, one.last))))
+    return with_laid(job, change(one, first=max(there.first, min(first, one.last))))
 
 
 def trim_tail(job: Job, *, shot: str, last: int) -> Job:
     """Let a shot stop at another frame of its source, at least at its head."""
     one = job.laid(shot)
     there = job.sequence(one.source).range
-    return with_laid(job, changed(one, last=min(there.last, max(last, one.first))))
+    return with_laid(job, change(one, last=min(there.last, max(last, one.first))))
 
 
 def set_framing(job: Job, *, shot: str, framing: Framing) -> Job:
-    return with_laid(job, changed(job.laid(shot), framing=framing))
+    return with_laid(job, change(job.laid(shot), framing=framing))
 
 
 def set_reel_size(job: Job, *, size: Size | None) -> Job:

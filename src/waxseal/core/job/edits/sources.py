@@ -7,9 +7,9 @@ from pathlib import Path
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
-from waxseal.core.job.edits.parts import L, free_ids, replaced, with_sequences
+from waxseal.core.job.edits.parts import L, free_ids, replace_part, with_sequences
 from waxseal.core.job.edits.reel import lay_sound, put_on_reel
-from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, changed
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, change
 from waxseal.core.job.passes import PassKind
 
 __all__ = ["add_sources", "leading_pass", "refresh_sources", "relink", "remove_source", "take_in"]
@@ -20,8 +20,8 @@ STILL_SECONDS = 5
 def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
     """Put what has arrived into the in-tray; each gets an id that is free here."""
     names = free_ids("s", [one.id for one in job.sources])
-    fresh = tuple(changed(source, id=next(names)) for source in sources)
-    return changed(job, sources=(*job.sources, *fresh))
+    fresh = tuple(change(source, id=next(names)) for source in sources)
+    return change(job, sources=(*job.sources, *fresh))
 
 
 def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
@@ -57,9 +57,9 @@ def with_stills_held(job: Job, fresh: set[str]) -> Job:
         still = stills.get(shot.source)
         if still is not None:
             count = max(1, round(STILL_SECONDS * still.reading.rate.value))
-            shot = changed(shot, timing=Timing(holds=((shot.first, count),)))
+            shot = change(shot, timing=Timing(holds=((shot.first, count),)))
         shots.append(shot)
-    return changed(job, reel=changed(job.reel, shots=tuple(shots)))
+    return change(job, reel=change(job.reel, shots=tuple(shots)))
 
 
 def sound_for(job: Job, sounds: list[Sound]) -> Sound | None:
@@ -95,7 +95,7 @@ def fits_reel(job: Job, sound: Sound) -> bool:
 def remove_source(job: Job, *, source: str) -> Job:
     """Take a source out of the in-tray, and off the reel and out of stacks and finishes."""
     reel = job.reel
-    reel = changed(
+    reel = change(
         reel,
         shots=tuple(without_helper(one, source) for one in reel.shots if one.source != source),
         overlays=tuple(
@@ -110,11 +110,11 @@ def remove_source(job: Job, *, source: str) -> Job:
         for one in job.sources
         if one.id != source
     )
-    return changed(job, reel=reel, sources=sources)
+    return change(job, reel=reel, sources=sources)
 
 
 def without_helper(one: L, source: str) -> L:
-    return changed(one, finish=one.finish.without(source))
+    return change(one, finish=one.finish.without(source))
 
 
 def without_pass(sequence: Sequence, source: str) -> Sequence:
@@ -123,7 +123,7 @@ def without_pass(sequence: Sequence, source: str) -> Sequence:
         return sequence
     passes = tuple(one for one in stack.passes if one.source != source)
     beauty = "" if stack.beauty == source else stack.beauty
-    return changed(sequence, stack=changed(stack, passes=passes, beauty=beauty) if passes else None)
+    return change(sequence, stack=change(stack, passes=passes, beauty=beauty) if passes else None)
 
 
 def relink(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
@@ -133,9 +133,9 @@ def relink(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
     for source in sources:
         before = known.get(source.id)
         if isinstance(source, Sequence) and isinstance(before, Sequence):
-            moved.append(changed(before, files=source.files, found=source.found))
+            moved.append(change(before, files=source.files, found=source.found))
         else:
-            job = changed(job, sources=replaced(job.sources, source))
+            job = change(job, sources=replace_part(job.sources, source))
     return with_sequences(job, moved)
 
 
@@ -149,7 +149,7 @@ def refresh_sources(job: Job, *, sources: Iterable[Sequence]) -> Job:
     """
     known = {one.id: one for one in job.sequences}
     fitting = [
-        refreshed(known[one.id], one)
+        refresh(known[one.id], one)
         for one in sources
         if one.id in known and place_of(one) == place_of(known[one.id])
     ]
@@ -162,8 +162,8 @@ def place_of(source: Sequence) -> tuple[str, str]:
     return source.files.folder, source.files.pattern
 
 
-def refreshed(before: Sequence, now: Sequence) -> Sequence:
+def refresh(before: Sequence, now: Sequence) -> Sequence:
     reading = before.reading
     if reading.alpha.origin is not Origin.SAID:
-        reading = changed(reading, alpha=now.reading.alpha, matte=now.reading.matte)
-    return changed(before, files=now.files, found=now.found, reading=reading)
+        reading = change(reading, alpha=now.reading.alpha, matte=now.reading.matte)
+    return change(before, files=now.files, found=now.found, reading=reading)

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits.parts import replaced
-from waxseal.core.job.model import Alpha, Job, Operation, Sequence, Stack, StackPass, changed
+from waxseal.core.job.edits.parts import replace_part
+from waxseal.core.job.model import Alpha, Job, Operation, Sequence, Stack, StackPass, change
 from waxseal.core.job.passes import PassKind, pass_kind
 
 __all__ = [
@@ -52,7 +52,7 @@ def passes_for(job: Job, source: str) -> Stack | None:
                 found.append((known[0], StackPass(source=one.id, part=part.name)))
     light = [entry for kind, entry in found if kind in LIGHT]
     factors = [
-        changed(entry, operation=Operation.MULTIPLY) for kind, entry in found if kind in FACTORS
+        change(entry, operation=Operation.MULTIPLY) for kind, entry in found if kind in FACTORS
     ]
     if len(light) + len(factors) < 2 or not light:
         return None
@@ -87,8 +87,8 @@ def unmake_stack(job: Job, *, source: str) -> Job:
 
 
 def with_stack(job: Job, source: str, stack: Stack | None) -> Job:
-    one: Sequence = changed(job.sequence(source), stack=stack)
-    return changed(job, sources=replaced(job.sources, one))
+    one: Sequence = change(job.sequence(source), stack=stack)
+    return change(job, sources=replace_part(job.sources, one))
 
 
 def stack_of(job: Job, source: str) -> Stack:
@@ -100,12 +100,12 @@ def stack_of(job: Job, source: str) -> Stack:
 
 def switch_stack(job: Job, *, source: str, on: bool) -> Job:
     """Show the passes put together, or the source's own frames."""
-    return with_stack(job, source, changed(stack_of(job, source), on=on))
+    return with_stack(job, source, change(stack_of(job, source), on=on))
 
 
 def set_beauty(job: Job, *, source: str, beauty: str) -> Job:
     """Say which source the sum of the passes should equal; empty: none is known."""
-    return with_stack(job, source, changed(stack_of(job, source), beauty=beauty))
+    return with_stack(job, source, change(stack_of(job, source), beauty=beauty))
 
 
 def change_pass(job: Job, *, source: str, number: int, **values: object) -> Job:
@@ -114,20 +114,20 @@ def change_pass(job: Job, *, source: str, number: int, **values: object) -> Job:
     passes = list(stack.passes)
     if not 0 <= number < len(passes):
         raise JobError(f"There is no pass {number + 1}.")
-    passes[number] = changed(passes[number], **values)
-    return with_stack(job, source, changed(stack, passes=tuple(passes)))
+    passes[number] = change(passes[number], **values)
+    return with_stack(job, source, change(stack, passes=tuple(passes)))
 
 
 def add_pass(job: Job, *, source: str, added: StackPass) -> Job:
     stack = stack_of(job, source)
-    return with_stack(job, source, changed(stack, passes=(*stack.passes, added)))
+    return with_stack(job, source, change(stack, passes=(*stack.passes, added)))
 
 
 def remove_pass(job: Job, *, source: str, number: int) -> Job:
     """Take a pass out; with the last one the stack goes."""
     stack = stack_of(job, source)
     passes = tuple(one for at, one in enumerate(stack.passes) if at != number)
-    return with_stack(job, source, changed(stack, passes=passes) if passes else None)
+    return with_stack(job, source, change(stack, passes=passes) if passes else None)
 
 
 def move_pass(job: Job, *, source: str, number: int, to: int) -> Job:
@@ -135,4 +135,4 @@ def move_pass(job: Job, *, source: str, number: int, to: int) -> Job:
     stack = stack_of(job, source)
     passes = list(stack.passes)
     passes.insert(max(0, min(to, len(passes))), passes.pop(number))
-    return with_stack(job, source, changed(stack, passes=tuple(passes)))
+    return with_stack(job, source, change(stack, passes=tuple(passes)))

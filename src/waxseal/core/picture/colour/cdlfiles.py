@@ -8,7 +8,7 @@ import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
-from waxseal.core.job.values import changed
+from waxseal.core.job.values import change
 from waxseal.core.picture.colour.spaces import built_in, fresh_file
 from waxseal.core.picture.finish.grading import cdl
 from waxseal.core.plan.recipe import state_of
@@ -33,7 +33,7 @@ def read_cdl(path: Path) -> tuple[tuple[str, Cdl], ...]:
         raise JobError(f"{path.name} cannot be read as a CDL file.") from None
     found = []
     for number, one in enumerate(group, 1):
-        made = changed(
+        made = change(
             Cdl(),
             slope=tuple(one.getSlope()),
             offset=tuple(one.getOffset()),

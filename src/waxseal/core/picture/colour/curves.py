@@ -109,7 +109,7 @@ def encoded_table(dtype: np.dtype[Any], colour: Colour) -> Table:
         values = decode_film_log(values)
     if colour in (Colour.LINEAR, Colour.FILM_LOG):
         values = encode_srgb(values)
-    return frozen(np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0))
+    return freeze(np.clip(np.nan_to_num(values, nan=0.0, posinf=1.0, neginf=0.0), 0.0, 1.0))
 
 
 @lru_cache(maxsize=16)
@@ -124,25 +124,25 @@ def linear_table(dtype: np.dtype[Any], colour: Colour, *, is_bt1886: bool = Fals
     elif colour is not Colour.LINEAR:
         bounded = np.clip(values, 0.0, 1.0)
         values = bounded**BT1886 if is_bt1886 else decode_srgb(bounded)
-    return frozen(values)
+    return freeze(values)
 
 
 @lru_cache(maxsize=8)
 def plain_table(dtype: np.dtype[Any]) -> Table:
     """Stored integer to the number it means; all entries finite, no number is 0."""
-    return frozen(np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0))
+    return freeze(np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0))
 
 
 @lru_cache(maxsize=1)
 def whole_table() -> Table:
     """16-bit integer to 0..1: for what is encoded already."""
-    return frozen(np.arange(65_536) / 65_535)
+    return freeze(np.arange(65_536) / 65_535)
 
 
 @lru_cache(maxsize=8)
 def alpha_table(dtype: np.dtype[Any]) -> Table:
     """Stored integer to alpha 0..1."""
-    return frozen(np.clip(np.nan_to_num(stored_values(dtype), nan=0.0), 0.0, 1.0))
+    return freeze(np.clip(np.nan_to_num(stored_values(dtype), nan=0.0), 0.0, 1.0))
 
 
 @lru_cache(maxsize=1)
@@ -151,10 +151,10 @@ def encoded_table_of_bits() -> Table:
     indexes = np.arange(BITS_HIGH - BITS_LOW + 1, dtype=np.int32) + BITS_LOW
     linear = (indexes << BITS_SHIFT).view(np.float32).astype(np.float64)
     linear[0] = 0.0  # everything as dark as this or darker
-    return frozen(encode_srgb(linear))
+    return freeze(encode_srgb(linear))
 
 
-def frozen(values: NDArray[np.float64]) -> Table:
+def freeze(values: NDArray[np.float64]) -> Table:
     table = values.astype(np.float32)
     table.flags.writeable = False
     return table

@@ -30,12 +30,12 @@ __all__ = [
     "built_in",
     "curve",
     "display_of",
+    "display_to_working",
     "forgetful",
     "fresh_file",
+    "make_process",
     "own_config",
     "own_views",
-    "processed",
-    "seen_to_working",
     "source_spaces",
     "source_to_working",
     "view_words",
@@ -125,7 +125,7 @@ def modified_ns(path: str) -> int:
         return 0
 
 
-def processed(transform: Any, config: Any = None) -> Process:
+def make_process(transform: Any, config: Any = None) -> Process:
     """A transform by itself, ready to work. Raises JobError where it cannot."""
     try:
         ready = (config or built_in()).getProcessor(transform)
@@ -206,13 +206,13 @@ def working_to_srgb(working: Working) -> Process:
     group = ocio.GroupTransform()
     group.appendTransform(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.BT709]))
     group.appendTransform(curve(encode=True))
-    return processed(group)
+    return make_process(group)
 
 
 @lru_cache(maxsize=16)
 def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Process:
     whole = exact_display(colourway, space)
-    return whole if exact else baked(whole, colourway.working)
+    return whole if exact else bake(whole, colourway.working)
 
 
 def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) -> Process:
@@ -228,7 +228,7 @@ def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) 
                     view=colourway.shown,
                     direction=direction,
                 )
-                return processed(chosen)
+                return make_process(chosen)
             ready = ocio.Config.GetProcessorFromConfigs(
                 built_in(),
                 source,
@@ -243,7 +243,7 @@ def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) 
         chosen = ocio.DisplayViewTransform(
             src=source, display=display, view=view, direction=direction
         )
-        return processed(chosen)
+        return make_process(chosen)
     except ocio.Exception as error:
         raise JobError(f"The view cannot be used: {first_line(error)}") from None
 
@@ -271,7 +271,7 @@ def view_words(colourway: Colourway, space: Space) -> str:
     return str(colourway.view) if colourway.view is View.PLAIN else view_for(colourway.view, space)
 
 
-def baked(whole: Process, working: Working) -> Process:
+def bake(whole: Process, working: Working) -> Process:
     """A view as matrix, logarithm and cube: twenty times as fast, half an 8-bit code off.
 
     Light is clipped to 0..256 in ACEScg, where no colour that is seen is negative.
@@ -279,7 +279,7 @@ def baked(whole: Process, working: Working) -> Process:
     top = float(np.log2(STEEP * BRIGHTEST + 1))
     axis = ((2.0 ** (np.linspace(0, 1, POINTS) * top) - 1) / STEEP).astype(np.float32)
     grid = cube_points(axis)
-    back = processed(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working]))
+    back = make_process(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working]))
     back.apply(grid)
     whole.apply(grid)
     group = ocio.GroupTransform()
@@ -287,7 +287,7 @@ def baked(whole: Process, working: Working) -> Process:
     group.appendTransform(clipping(BRIGHTEST))
     group.appendTransform(shaping(top))
     group.appendTransform(cube_of(grid))
-    return processed(group, forgetful())
+    return make_process(group, forgetful())
 
 
 def cube_points(axis: Light) -> Light:
@@ -324,18 +324,18 @@ def shaping(top: float) -> Any:
     return shaper
 
 
-def seen_to_working(colourway: Colourway, space: Space) -> Process:
+def display_to_working(colourway: Colourway, space: Space) -> Process:
     """From the numbers of a display to the working light that the view shows as them."""
     return ready_inverse(colourway, Space.SRGB if space is Space.LINEAR else space)
 
 
 @lru_cache(maxsize=8)
 def ready_inverse(colourway: Colourway, space: Space) -> Process:
-    """As `baked`, the other way: a cube that gives logarithms of ACEScg."""
+    """As `bake`, the other way: a cube that gives logarithms of ACEScg."""
     there, back = LINEAR[colourway.working], LINEAR[Working.ACESCG]
     grid = cube_points(np.linspace(0, 1, POINTS, dtype=np.float32))
     exact_display(colourway, space, inverse=True).apply(grid)
-    processed(ocio.ColorSpaceTransform(there, back)).apply(grid)
+    make_process(ocio.ColorSpaceTransform(there, back)).apply(grid)
     top = float(np.log2(STEEP * BRIGHTEST + 1))
     grid = np.log2(STEEP * np.clip(np.nan_to_num(grid), 0, BRIGHTEST) + 1) / np.float32(top)
     shaper = shaping(top)
@@ -345,7 +345,7 @@ def ready_inverse(colourway: Colourway, space: Space) -> Process:
     group.appendTransform(cube_of(grid))
     group.appendTransform(shaper)
     group.appendTransform(ocio.ColorSpaceTransform(back, there))
-    return processed(group, forgetful())
+    return make_process(group, forgetful())
 
 
 @lru_cache(maxsize=1)

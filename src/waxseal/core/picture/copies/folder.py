@@ -112,7 +112,9 @@ class LightCopies:
         """The copies by name, the oldest first; the folder is looked through once."""
         if self._kept is None:
             self._kept = OrderedDict()
-            for copy, name in sorted(listed(self._folder), key=lambda one: age_of(one[0].path)):
+            for copy, name in sorted(
+                list_copies(self._folder), key=lambda one: age_of(one[0].path)
+            ):
                 self._kept[name] = copy
                 self._bytes += copy.size_bytes
         return self._kept
@@ -132,7 +134,7 @@ def name_of(shown: Shown, colourway: Colourway) -> str:
     return store_key(shown, colourway)
 
 
-def listed(folder: Path) -> list[tuple[Copy, str]]:
+def list_copies(folder: Path) -> list[tuple[Copy, str]]:
     try:
         names = os.listdir(folder)  # noqa: PTH208 - names are all that is wanted
     except OSError:

@@ -10,11 +10,11 @@ from waxseal.core.errors import FrameError, JobError
 from waxseal.core.job.model import Space
 from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.picture.light.reading import Means, shown_light
+from waxseal.core.picture.light.reading import Means, light_of_shown
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.recipe import Shown
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.speed import timed
+from waxseal.core.speed import time_call
 
 __all__ = ["copy_heavy"]
 
@@ -47,7 +47,7 @@ def copy_heavy(
         for number, shown in enumerate(wanted):
             token.check()
             with suppress(FrameError, JobError):  # reported when the frame is looked at
-                copies.keep(shown, means.colourway, shown_light(shown, means))
+                copies.keep(shown, means.colourway, light_of_shown(shown, means))
                 made += 1
             report(Progress(source, number + 1, len(wanted)))
     return made
@@ -58,7 +58,7 @@ def seconds_for(frames: list[Shown], means: Means, token: CancelToken) -> Iterat
     for shown in frames:
         token.check()
         with suppress(FrameError, JobError):
-            yield timed(shown_light, shown, means)[1]
+            yield time_call(light_of_shown, shown, means)[1]
 
 
 def frames_by_source(film: Film, token: CancelToken) -> dict[str, list[Shown]]:

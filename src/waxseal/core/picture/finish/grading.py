@@ -27,7 +27,7 @@ from waxseal.core.job.corrections import (
     Values,
 )
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.spaces import Process, curve, forgetful, fresh_file, processed
+from waxseal.core.picture.colour.spaces import Process, curve, forgetful, fresh_file, make_process
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.plan.recipe import FileState
 
@@ -81,7 +81,7 @@ def stages(colours: tuple[Correction, ...], files: tuple[FileState, ...]) -> tup
 
     def close() -> None:
         if group:
-            made.append(Stage(processed(grouped(group), forgetful())))
+            made.append(Stage(make_process(join_transforms(group), forgetful())))
             group.clear()
 
     for one in colours:
@@ -92,14 +92,14 @@ def stages(colours: tuple[Correction, ...], files: tuple[FileState, ...]) -> tup
         transforms = TRANSFORMS[type(one)](one)
         if isinstance(one, Lut) and one.strength < 1:
             close()
-            made.append(Stage(processed(grouped(transforms), forgetful()), one.strength))
+            made.append(Stage(make_process(join_transforms(transforms), forgetful()), one.strength))
         else:
             group += transforms
     close()
     return tuple(made)
 
 
-def grouped(transforms: list[Any]) -> Any:
+def join_transforms(transforms: list[Any]) -> Any:
     group = ocio.GroupTransform()
     for one in transforms:
         group.appendTransform(one)
@@ -154,7 +154,7 @@ def lut_transform(path: str) -> Any:
 def lut_process(file: FileState) -> Process:
     """A LUT's file by itself. Raises JobError where it cannot be read."""
     fresh_file(file.path, file.size_bytes, file.modified_ns)
-    return processed(lut_transform(file.path), forgetful())
+    return make_process(lut_transform(file.path), forgetful())
 
 
 # What each correction of colour is to the library: transforms that work one after the other.

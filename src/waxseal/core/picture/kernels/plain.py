@@ -62,21 +62,21 @@ def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) ->
     Chroma is the mean of two lines and of 1-2-1 pixels around each even one.
     Source: ITU-R BT.709-6, items 3.2 and 4.6; ITU-T H.264, E.2.1 for the siting.
     """
-    red, green, blue = (evened(table[values[..., at]], y.shape) for at in range(3))
+    red, green, blue = (even_out(table[values[..., at]], y.shape) for at in range(3))
     luma = (red * RED + green * GREEN) + blue * BLUE
     y[:] = luma * np.float32(219) + np.float32(16.5)
-    red, green, blue = halved(red), halved(green), halved(blue)
+    red, green, blue = halve(red), halve(green), halve(blue)
     luma = (red * RED + green * GREEN) + blue * BLUE
     cb[:] = (blue - luma) * BLUE_SCALE + np.float32(128.5)
     cr[:] = (red - luma) * RED_SCALE + np.float32(128.5)
 
 
-def evened(plane: Table, shape: tuple[int, ...]) -> Table:
+def even_out(plane: Table, shape: tuple[int, ...]) -> Table:
     rows, columns = shape[0] - plane.shape[0], shape[1] - plane.shape[1]
     return np.pad(plane, ((0, rows), (0, columns)), "edge") if rows or columns else plane
 
 
-def halved(plane: Table) -> Table:
+def halve(plane: Table) -> Table:
     lines = plane[0::2] + plane[1::2]
     even, odd = lines[:, 0::2], lines[:, 1::2]
     before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
@@ -213,11 +213,11 @@ def to_ycbcr(
     step = np.float32(1 << (depth - 8))
     blue_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kb))
     red_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kr))
-    colours = [evened(table[values[..., at]], y.shape) for at in range(3)]
+    colours = [even_out(table[values[..., at]], y.shape) for at in range(3)]
     scale, zero = np.float32(219) * step, np.float32(16) * step
     y[:] = luma_of(colours, kr, kg, kb) * scale + (zero + spread)
     across, down = y.shape[1] // cb.shape[1], y.shape[0] // cb.shape[0]
-    colours = [sited(one, across, down) for one in colours]
+    colours = [place_chroma(one, across, down) for one in colours]
     luma = luma_of(colours, kr, kg, kb)
     offset = np.float32(128) * step + spread[::down, ::across]
     cb[:] = (colours[2] - luma) * blue_scale + offset
@@ -228,7 +228,7 @@ def luma_of(colours: list[Table], kr: np.float32, kg: np.float32, kb: np.float32
     return np.asarray((colours[0] * kr + colours[1] * kg) + colours[2] * kb)
 
 
-def sited(plane: Table, across: int, down: int) -> Table:
+def place_chroma(plane: Table, across: int, down: int) -> Table:
     """The means that chroma is taken from: of two lines, and 1-2-1 around each even pixel."""
     if down == 2:
         plane = (plane[0::2] + plane[1::2]) * np.float32(0.5)

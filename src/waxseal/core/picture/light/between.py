@@ -28,7 +28,7 @@ class Motion:
 
     def __init__(self, before: Light, after: Light) -> None:
         search = cv2.DISOpticalFlow.create(cv2.DISOPTICAL_FLOW_PRESET_MEDIUM)
-        one, other = seen(before), seen(after)
+        one, other = as_shown(before), as_shown(after)
         nowhere = np.zeros((*one.shape, 2), np.float32)
         self.there = np.asarray(search.calc(one, other, nowhere.copy()), np.float32)
         self.back = np.asarray(search.calc(other, one, nowhere), np.float32)
@@ -90,7 +90,7 @@ def unsure_share(before: Light, after: Light) -> float:
     return float(np.mean(flows.unsure(flows.there, flows.back) > UNSURE))
 
 
-def seen(light: Light) -> NDArray[np.uint8]:
+def as_shown(light: Light) -> NDArray[np.uint8]:
     """Brightness as it is seen, 8-bit."""
     luma = light[..., :3] @ np.array((0.2126, 0.7152, 0.0722), np.float32)
     return (np.clip(luma, 0, 1) ** np.float32(1 / 2.2) * np.float32(255)).astype(np.uint8)

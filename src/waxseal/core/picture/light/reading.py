@@ -37,7 +37,7 @@ __all__ = [
     "kind_of",
     "layer_light",
     "light_of",
-    "shown_light",
+    "light_of_shown",
     "values_of",
 ]
 
@@ -91,27 +91,27 @@ def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tup
 
     Only the light of a copy has another size than its source.
     """
-    light, size = seen_light(layer.shown, means, pixels)
+    light, size = light_as_shown(layer.shown, means, pixels)
     between = layer.between
     if between is not None:
         from waxseal.core.picture.light.between import mix, move  # OpenCV: only where needed
 
-        after, _ = seen_light(between.following, means)
+        after, _ = light_as_shown(between.following, means)
         if light.shape == after.shape:
             light = (move if between.by_motion else mix)(light, after, float(between.share))
     return light, size
 
 
-def seen_light(shown: Shown, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
+def light_as_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
     """From a copy where there is one; and the size of the frame itself."""
     copy = means.copies.find(shown, means.colourway) if means.copies is not None else None
     if copy is not None:
         return copy
-    light = shown_light(shown, means, pixels)
+    light = light_of_shown(shown, means, pixels)
     return light, (light.shape[1], light.shape[0])
 
 
-def shown_light(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
+def light_of_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
     if isinstance(shown, Pick):
         return light_of(shown, means, pixels)
     passes = [(one, light_of(one.pick, means)) for one in shown]
@@ -154,7 +154,7 @@ def is_bt1886(pick: Pick, means: Means) -> bool:
 
 def by_library(pick: Pick, values: NDArray[Any], kind: np.dtype[Any], means: Means) -> Light:
     """Through a LUT, a space of the config, or both, on straight values as the file has them."""
-    from waxseal.core.picture.colour.spaces import seen_to_working, source_to_working
+    from waxseal.core.picture.colour.spaces import display_to_working, source_to_working
     from waxseal.core.picture.finish.grading import lut_process
 
     kernels, colourway = means.kernels, means.colourway
@@ -174,7 +174,7 @@ def by_library(pick: Pick, values: NDArray[Any], kind: np.dtype[Any], means: Mea
     if pick.read.colour is Colour.OWN:
         source_to_working(pick.read.space, colourway).apply(light)
     elif colourway.view is not View.PLAIN and pick.read.colour in DISPLAY_ENCODED:
-        seen_to_working(colourway, means.space).apply(light)
+        display_to_working(colourway, means.space).apply(light)
     else:
         light[..., :3] = as_linear(light[..., :3], pick.read.colour)
         matrix = primaries_matrix(pick.read.chromaticities, colourway.working.chromaticities)

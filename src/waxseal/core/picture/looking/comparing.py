@@ -12,7 +12,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway, Job, Space
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.picture.light.reading import Means, light_of, shown_light
+from waxseal.core.picture.light.reading import Means, light_of, light_of_shown
 from waxseal.core.picture.light.stacking import Difference, difference
 from waxseal.core.plan.picks import pick_of, pick_passes
 from waxseal.core.progress import CancelToken
@@ -62,7 +62,7 @@ def compare_frame(
     means = Means(Colourway(), Space.LINEAR, kernels)
     sources = {one.id: one for one in job.sequences}
     passes = pick_passes(stack, frame, sources)
-    summed = shown_light(passes, means)
+    summed = light_of_shown(passes, means)
     beauty = light_of(pick_of(job.sequence(stack.beauty), frame), means)
     if summed.shape[:2] != beauty.shape[:2]:
         raise JobError("The passes have another size than the beauty.")

@@ -16,7 +16,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.colour.curves import encode_srgb
 from waxseal.core.picture.layers import finish_layer
-from waxseal.core.picture.light.reading import seen_light
+from waxseal.core.picture.light.reading import light_as_shown
 from waxseal.core.picture.placing import box_on, scale_into, turn, widen
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Filter, Inspection
 from waxseal.core.plan.recipe import BARE, Layer, Pick, Recipe
@@ -57,8 +57,8 @@ def unsure(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
         raise JobError("This frame is an original: nothing was interpolated here.")
     from waxseal.core.picture.light.between import Motion
 
-    before, size = seen_light(layer.shown, canvas.means)
-    after, _ = seen_light(between.following, canvas.means)
+    before, size = light_as_shown(layer.shown, canvas.means)
+    after, _ = light_as_shown(between.following, canvas.means)
     seen = whole_frame(layer, canvas)
     grey = to_screen(seen[..., :3].mean(axis=2, keepdims=True)) * np.float32(0.6)
     if before.shape != after.shape:

@@ -108,7 +108,7 @@ def below(body: bytes) -> dict[bytes, bytes]:
     return found
 
 
-def described(table: bytes) -> dict[bytes, bytes]:
+def describe(table: bytes) -> dict[bytes, bytes]:
     """The boxes that describe a track of pictures, out of its `stsd`."""
     found: dict[bytes, bytes] = {}
     for _, description in inside(table[TABLE_HEAD:]):
@@ -136,7 +136,7 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         )
         shown = Fraction(units, movie_timescale)
     colour = None
-    tags = described(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
+    tags = describe(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
     if tags[:4] == b"nclx":
         primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", tags, 4)
         colour = (primaries, transfer, matrix, bool(flags & 0x80))

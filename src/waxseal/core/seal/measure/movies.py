@@ -49,7 +49,7 @@ def measure_movie(
                 raise UnreadableInput(
                     f"{plain(path.name)} is in a codec that cannot be read.", path=path
                 )
-            return measured(container, path, look, expected_frames, report, token)
+            return measure_stream(container, path, look, expected_frames, report, token)
     except FFmpegError as error:
         raise UnreadableInput(
             f"{plain(path.name)} cannot be opened as a video: {error.strerror}.", path=path
@@ -60,7 +60,7 @@ def measure_movie(
         ) from error
 
 
-def measured(
+def measure_stream(
     container: av.container.InputContainer,
     path: Path,
     look: Look | None,
