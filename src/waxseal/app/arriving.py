@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
@@ -92,17 +93,17 @@ class Arriving(QObject):
                     self._examine(source, examine)
         if fresh and not folder:
             names = ", ".join(source.name for source in fresh)
-            self.said.emit(self.tr("New in a watched folder: {0}.").format(names))
+            self.said.emit(self.tr(sentences.NEW_IN_A_WATCHED_FOLDER).format(names))
         elif again:
             names = ", ".join(source.name for source in again)
-            self.said.emit(self.tr("In the in-tray already, looked at again: {0}.").format(names))
+            self.said.emit(self.tr(sentences.IN_THE_TRAY_ALREADY).format(names))
             for known in again:
                 if isinstance(known, Sequence):
                     self._examine(known, look_again)
         elif found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
-            self.said.emit(self.tr("No frames and no sounds were found there."))
+            self.said.emit(self.tr(sentences.NOTHING_FOUND_THERE))
         else:
             self.said.emit("")
 

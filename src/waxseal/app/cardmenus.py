@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QObject, QPoint
 from PySide6.QtWidgets import QMenu, QWidget
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.picture.player import Player
 from waxseal.app.reel.ledger import Ledger
@@ -42,14 +43,16 @@ class CardMenus(QObject):
         else:
             self._add(
                 menu,
-                self.tr("Lay from the reel's start"),
+                self.tr(sentences.LAY_FROM_THE_REELS_START),
                 self.tr("lay {0}").format(one.name),
                 partial(lay_sound, source=source),
             )
-        menu.addAction(self.tr("Find its files elsewhere…"), partial(self._relinking.ask, source))
+        menu.addAction(
+            self.tr(sentences.FIND_ITS_FILES_ELSEWHERE), partial(self._relinking.ask, source)
+        )
         self._add(
             menu,
-            self.tr("Take out of the in-tray"),
+            self.tr(sentences.TAKE_OUT_OF_THE_IN_TRAY),
             self.tr("take {0} out").format(one.name),
             partial(remove_source, source=source),
         )
@@ -59,27 +62,27 @@ class CardMenus(QObject):
         at = self._player.frame
         for title, words, change in (
             (
-                self.tr("Put on the reel"),
-                self.tr("put {0} on the reel"),
+                self.tr(sentences.PUT_ON_THE_REEL),
+                self.tr(sentences.PUT_ON_THE_REEL_EDIT),
                 partial(put_on_reel, sources=[one.id]),
             ),
             (
-                self.tr("Lay over from the playhead"),
-                self.tr("lay {0} over the reel"),
+                self.tr(sentences.LAY_OVER_FROM_THE_PLAYHEAD),
+                self.tr(sentences.LAY_OVER_THE_REEL),
                 partial(lay_over, source=one.id, at=at),
             ),
             (
-                self.tr("Put behind all pictures"),
+                self.tr(sentences.PUT_BEHIND_ALL_PICTURES),
                 self.tr("{0} behind"),
                 partial(put_behind, source=one.id),
             ),
         ):
             self._add(menu, title, words.format(one.name), change)
         if one.stack is None and passes_for(self._desk.job, one.id) is not None:
-            words = self.tr("put the passes of {0} together").format(one.name)
+            words = self.tr(sentences.PUT_THE_PASSES_OF_TOGETHER).format(one.name)
             self._add(
                 menu,
-                self.tr("Put its passes together"),
+                self.tr(sentences.PUT_ITS_PASSES_TOGETHER),
                 words,
                 partial(make_stack, source=one.id),
             )

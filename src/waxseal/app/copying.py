@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from waxseal.app import sentences
 from waxseal.app.closely import Closely
 from waxseal.app.pictures import Pictures
 from waxseal.app.work import Task, Workbench
@@ -97,7 +98,7 @@ class Copying(QObject):
 
     def _failed(self, error: Exception) -> None:
         reason = getattr(error, "strerror", None) or str(error)
-        self.said.emit(self.tr("Light copies can no longer be made: {0}.").format(reason))
+        self.said.emit(self.tr(sentences.LIGHT_COPIES_STOPPED).format(reason))
         self.is_on = False
         self._over()
 

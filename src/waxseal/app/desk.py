@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from waxseal.app import sentences
 from waxseal.app.work import Workbench
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep
@@ -121,7 +122,7 @@ class Desk(QObject):
 
     def _not_kept(self, error: Exception) -> None:
         reason = getattr(error, "strerror", None) or str(error)
-        self.refused.emit(self.tr("The autosave cannot be written: {0}.").format(reason))
+        self.refused.emit(self.tr(sentences.THE_AUTOSAVE_CANNOT_BE_WRITTEN).format(reason))
 
     def autosave(self) -> None:
         """Now, and on this thread."""

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.picture.player import Player
 from waxseal.app.work import Workbench
@@ -47,7 +48,7 @@ class Generating(QObject):
     def add_slate(self) -> None:
         """A slate that says what the reel is, with what somebody types."""
         note, is_wanted = QInputDialog.getText(
-            self._parent, self.tr("Slate"), self.tr("Who, when, which version:")
+            self._parent, self.tr("Slate"), self.tr(sentences.WHO_WHEN_WHICH_VERSION)
         )
         if is_wanted:
             work = partial(
@@ -82,7 +83,7 @@ class Generating(QObject):
             if shot is not None:
                 text = Text(words=self._awaited.pop(path), place=TextPlace.MIDDLE, size=90)
                 change = partial(set_correction, of=shot, correction=text)
-                edit = Edit(self.tr("the words of a title card"), change)
+                edit = Edit(self.tr(sentences.THE_WORDS_OF_A_TITLE), change)
                 # Not within the job's own change: others still have to hear of that.
                 QTimer.singleShot(0, partial(self._desk.do, edit))
 

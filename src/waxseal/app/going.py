@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.picture.player import Player
 from waxseal.core.job.edits import Edit, change_reading, mark
@@ -40,7 +41,7 @@ class Going(QObject):
         timeline = self._player.timeline
         reel_frame = timeline.where(source, frame) if timeline is not None else None
         if reel_frame is None:
-            self.said.emit(self.tr("Frame {0} is not on the reel.").format(frame))
+            self.said.emit(self.tr(sentences.FRAME_IS_NOT_ON_THE_REEL).format(frame))
         else:
             self.to_frame(reel_frame)
 
@@ -60,7 +61,7 @@ class Going(QObject):
             return
         source = programme.place(self._player.frame).sequence
         if source.reading.alpha.value is Alpha.NONE:
-            self.said.emit(self.tr("{0} has no alpha, or it is read as none.").format(source.name))
+            self.said.emit(self.tr(sentences.HAS_NO_ALPHA).format(source.name))
             return
         is_straight = source.reading.alpha.value is Alpha.STRAIGHT
         alpha = Alpha.PREMULTIPLIED if is_straight else Alpha.STRAIGHT
@@ -80,4 +81,6 @@ class Going(QObject):
             self._desk.do(Edit(words, partial(mark, first=first, last=last)))
 
     def unmark(self) -> None:
-        self._desk.do(Edit(self.tr("take the mark away"), partial(mark, first=None, last=None)))
+        self._desk.do(
+            Edit(self.tr(sentences.TAKE_THE_MARK_AWAY), partial(mark, first=None, last=None))
+        )

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSettings, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from waxseal.app import sentences
 from waxseal.app.arriving import Arriving
 from waxseal.app.desk import Desk
 from waxseal.app.outbox.sending import Sending
@@ -95,7 +96,7 @@ class JobFiles(QObject):
             return True
         box = QMessageBox(self._window)
         box.setWindowTitle(self.tr("Still encoding"))
-        box.setText(self.tr("A delivery is being made. It stops if you leave this job."))
+        box.setText(self.tr(sentences.A_DELIVERY_IS_BEING_MADE))
         leave = box.addButton(self.tr("Stop it"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
@@ -112,7 +113,7 @@ class JobFiles(QObject):
         box.setWindowTitle(self.tr("Not saved"))
         steps = len(self._desk.history.past)
         what = counted(steps, self.tr("change")) if steps else self.tr("deliveries")
-        words = self.tr("“{0}” has {1} not saved yet.")
+        words = self.tr(sentences.HAS_NOT_SAVED_YET)
         box.setText(words.format(self._desk.job.name, what))
         buttons = QMessageBox.StandardButton
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
@@ -143,7 +144,7 @@ class JobFiles(QObject):
 
     def open_demo(self) -> None:
         if self.may_leave():
-            self.said.emit(self.tr("The demo is being traced…"))
+            self.said.emit(self.tr(sentences.THE_DEMO_IS_BEING_TRACED))
             self._bench.start(
                 make_the_demo,
                 finished=self._demo_made,
@@ -154,14 +155,14 @@ class JobFiles(QObject):
     def _demo_progressed(self, progress: Progress) -> None:
         left = progress.seconds_left
         until = self.tr(", {0} s left").format(round(left)) if left else ""
-        words = self.tr("The demo is being traced: {0} of {1} frames{2}")
+        words = self.tr(sentences.THE_DEMO_SO_FAR)
         self.said.emit(words.format(progress.done, progress.total, until))
 
     def _demo_made(self, job_file: Path) -> None:
         self.open_job(job_file)
 
     def _demo_failed(self, error: Exception) -> None:
-        self.said.emit(self.tr("The demo could not be made: {0}").format(error))
+        self.said.emit(self.tr(sentences.THE_DEMO_COULD_NOT_BE_MADE).format(error))
 
     def offer_recovery(self) -> None:
         """Say that a job was left over by a crash, where there is one."""
@@ -169,7 +170,7 @@ class JobFiles(QObject):
         self.leftovers_changed.emit(bool(self._leftovers))
         if self._leftovers:
             name = self._leftovers[0].job.name
-            words = self.tr("“{0}” was open when Wax Seal ended unexpectedly.")
+            words = self.tr(sentences.WAS_OPEN_AT_A_CRASH)
             self.said.emit(words.format(name))
 
     def bring_back(self) -> None:

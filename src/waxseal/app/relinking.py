@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.look.small import label
 from waxseal.app.work import Workbench
@@ -37,9 +38,9 @@ class RefoundList(QDialog):
         self.setWindowTitle(self.tr("Found again"))
         self.resize(560, 320)
         column = QVBoxLayout(self)
-        column.addWidget(label(self.tr("Matching files were found for these sources:"), wraps=True))
+        column.addWidget(label(self.tr(sentences.MATCHING_FILES_WERE_FOUND), wraps=True))
         self._list = QListWidget()
-        self._list.setAccessibleName(self.tr("Sources that were found again"))
+        self._list.setAccessibleName(self.tr(sentences.SOURCES_THAT_WERE_FOUND_AGAIN))
         for refound in refound_all:
             item = QListWidgetItem(words_for(refound))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
@@ -87,7 +88,9 @@ class Relinking(QObject):
 
     def ask(self, source: str = "") -> None:
         """Let a folder be chosen, and search it for all sources, or for one."""
-        name = QFileDialog.getExistingDirectory(self._window, self.tr("Where are the files now?"))
+        name = QFileDialog.getExistingDirectory(
+            self._window, self.tr(sentences.WHERE_ARE_THE_FILES_NOW)
+        )
         if name:
             self.search(Path(name), source)
 
@@ -101,7 +104,7 @@ class Relinking(QObject):
         if self._number != self._desk.number:
             return
         if not refound_all:
-            self.said.emit(self.tr("No files there match the sources' names and numbers."))
+            self.said.emit(self.tr(sentences.NO_FILES_THERE_MATCH))
             return
         self.said.emit("")
         self.dialog = RefoundList(self._window, refound_all)
@@ -113,7 +116,9 @@ class Relinking(QObject):
         if not refound_all or self._number != self._desk.number:
             return
         sources = tuple(refound.source for refound in refound_all)
-        words = self.tr("use the files of {0} elsewhere").format(counted(len(sources), "source"))
+        words = self.tr(sentences.USE_THE_FILES_OF_ELSEWHERE).format(
+            counted(len(sources), "source")
+        )
         self._desk.do(Edit(words, partial(relink, sources=sources)))
         self.linked.emit([source.id for source in sources])
 

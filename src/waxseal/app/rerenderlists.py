@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.core.job.rerender import rerender_text
 from waxseal.core.safely import write_safely
@@ -33,12 +34,12 @@ class RerenderLists(QObject):
             if source.to_rerender
         ]
         QGuiApplication.clipboard().setText("\n".join(lists))
-        nothing = self.tr("There is nothing to re-render.")
+        nothing = self.tr(sentences.NOTHING_TO_RERENDER)
         self.said.emit(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
 
     def ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self._window, self.tr("Save all re-render lists"), self.tr("re-render.txt")
+            self._window, self.tr(sentences.SAVE_ALL_RE_RENDER_LISTS), self.tr("re-render.txt")
         )
         if name:
             self.save_to(Path(name))
@@ -46,12 +47,12 @@ class RerenderLists(QObject):
     def save_to(self, path: Path) -> None:
         text = rerender_text(self._desk.job.sequences)
         if not text:
-            self.said.emit(self.tr("There is nothing to re-render."))
+            self.said.emit(self.tr(sentences.NOTHING_TO_RERENDER))
             return
         try:
             write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
         except OSError as error:
-            words = self.tr("{0} cannot be written: {1}.")
+            words = self.tr(sentences.CANNOT_BE_WRITTEN)
             self.said.emit(words.format(plain(path), error.strerror))
         else:
             self.said.emit(self.tr("Saved: {0}").format(plain(path)))

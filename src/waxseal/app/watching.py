@@ -10,6 +10,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
@@ -149,7 +150,7 @@ class Watching(QObject):
         for source in job.sequences:
             if source.id in self._awaited and source.health is Health.WHOLE:
                 self._awaited.discard(source.id)
-                words = self.tr("{0} is whole: all {1} frames are there.")
+                words = self.tr(sentences.IS_WHOLE_ALL_FRAMES)
                 self.said.emit(words.format(source.name, source.range.count))
 
     def words_for(self, arrival: Arrival) -> str:

@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from waxseal import __version__
+from waxseal.app import sentences
 from waxseal.app.actions import ActionList, Actions
 from waxseal.app.arriving import Arriving
 from waxseal.app.cardmenus import CardMenus
@@ -325,12 +326,12 @@ class Window(QMainWindow):
     # ---- sources ---------------------------------------------------------------------------
 
     def add_folder(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, self.tr("Add a folder of frames"))
+        name = QFileDialog.getExistingDirectory(self, self.tr(sentences.ADD_A_FOLDER_OF_FRAMES))
         if name:
             self.take([Path(name)])
 
     def add_files(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(self, self.tr("Add frames or sounds"))
+        names, _ = QFileDialog.getOpenFileNames(self, self.tr(sentences.ADD_FRAMES_OR_SOUNDS))
         if names:
             self.take([Path(name) for name in names])
 
@@ -348,15 +349,18 @@ class Window(QMainWindow):
 
     def toggle_watching(self) -> None:
         self.watching.switch(not self.watching.is_on)
-        on, off = self.tr("The folders are watched."), self.tr("The folders are not watched.")
+        on, off = (
+            self.tr(sentences.THE_FOLDERS_ARE_WATCHED),
+            self.tr(sentences.THE_FOLDERS_ARE_NOT_WATCHED),
+        )
         self.say(on if self.watching.is_on else off)
 
     def toggle_copies(self) -> None:
         on = not self.copying.is_on
         self.copying.switch(on=on)
         self.player.may_be_light = on
-        made = self.tr("Light copies are on: what is too heavy to play gets one.")
-        self.say(made if on else self.tr("Light copies are off."))
+        made = self.tr(sentences.LIGHT_COPIES_ARE_ON)
+        self.say(made if on else self.tr(sentences.LIGHT_COPIES_ARE_OFF))
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
@@ -409,7 +413,7 @@ class Window(QMainWindow):
         if sealed:
             self.show_delivery(sealed[-1].id)
         else:
-            self.say(self.tr("Nothing is sealed yet."))
+            self.say(self.tr(sentences.NOTHING_IS_SEALED_YET))
 
     # ---- looks -----------------------------------------------------------------------------
 
@@ -437,11 +441,7 @@ class Window(QMainWindow):
         QMessageBox.about(
             self,
             self.tr("About Wax Seal"),
-            self.tr(
-                "Wax Seal {0}\n\nRendered frame sequences in, checked and sealed delivery "
-                "videos out.\n\nFree software under the GNU General Public License, "
-                "version 3 or later."
-            ).format(__version__),
+            self.tr(sentences.ABOUT).format(__version__),
         )
 
     # ---- dropping and leaving --------------------------------------------------------------

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
+from waxseal.app.finish import sentences
 from waxseal.app.look.pen import Pen
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
@@ -44,7 +45,7 @@ class CdlFiles(QObject):
         name = next(iter(found))
         if len(found) > 1:
             name, is_chosen = QInputDialog.getItem(
-                self._parent, self.tr("CDL"), self.tr("Which one?"), list(found), 0, False
+                self._parent, self.tr("CDL"), self.tr(sentences.WHICH_ONE), list(found), 0, False
             )
             if not is_chosen:
                 return

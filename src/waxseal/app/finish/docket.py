@@ -6,6 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
+from waxseal.app.finish import sentences
 from waxseal.app.finish.cdl import CdlFiles
 from waxseal.app.finish.line import CorrectionLine
 from waxseal.app.finish.matte import MatteLine
@@ -54,10 +55,10 @@ class FinishDocket(QWidget):
         self._add.setObjectName("add correction")
         self._switch = button("", self._switch_all, "word")
         self._reset = button(self.tr("Take all away"), self._reset_all, "word")
-        self._copy = button(self.tr("Finish all shots alike"), self._copy_to_all, "word")
+        self._copy = button(self.tr(sentences.FINISH_ALL_SHOTS_ALIKE), self._copy_to_all, "word")
         self._files = CdlFiles(self, pen)
         self._files.chosen.connect(self._take_cdl)
-        self._none = label(self.tr("as it was rendered"), "quiet")
+        self._none = label(self.tr(sentences.AS_IT_WAS_RENDERED), "quiet")
         column.addLayout(
             row_of(
                 label(self.tr("Finish"), "name"),
@@ -139,7 +140,7 @@ class FinishDocket(QWidget):
 
     def _copy_to_all(self) -> None:
         others = [one.id for one in self._job.reel.shots if one.id != self.of]
-        words = self.tr("all shots finished as {0}").format(self._name)
+        words = self.tr(sentences.ALL_SHOTS_FINISHED_AS).format(self._name)
         self._pen.ask(words, partial(copy_finish, of=self.of, to=others))
 
     # ---- adding ----------------------------------------------------------------------------
@@ -164,7 +165,7 @@ class FinishDocket(QWidget):
             action = menu.addAction(kind.label, partial(self._add_kind, kind))
             action.setEnabled(kind not in there)
         menu.addSeparator()
-        menu.addAction(self.tr("CDL from a file…"), self._files.choose)
+        menu.addAction(self.tr(sentences.CDL_FROM_A_FILE), self._files.choose)
         save = menu.addAction(self.tr("Save the CDL…"), self._save_cdl)
         save.setEnabled(Cdl in there)
         return menu
@@ -196,7 +197,7 @@ class FinishDocket(QWidget):
         self._pen.ask(words, partial(add_text, of=self.of, text=text))
 
     def _take_cdl(self, cdl: Cdl) -> None:
-        words = self.tr("{0}: CDL from a file").format(self._name)
+        words = self.tr(sentences.CDL_FROM_A_FILE_EDIT).format(self._name)
         self._pen.ask(words, partial(set_correction, of=self.of, correction=cdl))
 
     def _save_cdl(self) -> None:

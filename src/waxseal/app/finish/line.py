@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
+from waxseal.app.finish import sentences
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
@@ -55,7 +56,7 @@ class CorrectionLine(QWidget):
         name = f"switch {correction.label}"
         self._switch = check(correction.label, partial(self._say, "on"), name)
         self._switch.setFixedWidth(NAME_WIDTH)
-        self._switch.setToolTip(self.tr("Switch it off and on"))
+        self._switch.setToolTip(self.tr(sentences.SWITCH_IT_OFF_AND_ON))
         fields = Flow()
         for one in correction.fields:
             part = self._make(one, job)

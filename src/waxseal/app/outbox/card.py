@@ -23,6 +23,7 @@ from waxseal.app.look.small import (
     restyle,
     row_of,
 )
+from waxseal.app.outbox import sentences
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.naming import container_of, file_name, path_of
@@ -137,12 +138,12 @@ class DeliveryCard(Card):
         outcome, progress = status.outcome, status.progress
         if status.state is DeliveryState.DRAFT:
             if programme is None:
-                return self.tr("nothing on the reel yet"), "quiet"
+                return self.tr(sentences.NOTHING_ON_THE_REEL_YET), "quiet"
             if delivery.codec not in CODECS:
                 return self.tr("draft"), "quiet"
             timeline = programme.timeline
             about = estimate_bytes(delivery, timeline.size, timeline.frames.count, timeline.rate)
-            return self.tr("draft · up to about {0}").format(bytes_words(about)), "quiet"
+            return self.tr(sentences.DRAFT_UP_TO_ABOUT).format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"
         if progress is not None:
@@ -158,12 +159,12 @@ class DeliveryCard(Card):
         if outcome.state is DeliveryState.SEALED:
             words = self.tr("sealed · {0}").format(bytes_words(outcome.size_bytes))
             if programme is not None and outcome.made_from != programme.key:
-                return words + "\n" + self.tr("The reel has changed since."), "heed"
+                return words + "\n" + self.tr(sentences.THE_REEL_HAS_CHANGED_SINCE), "heed"
             if outcome.made_as and outcome.made_as != delivery.key:
-                return words + "\n" + self.tr("Its settings have changed since."), "heed"
+                return words + "\n" + self.tr(sentences.ITS_SETTINGS_HAVE_CHANGED_SINCE), "heed"
             return words, "good"
         if outcome.state is DeliveryState.STOPPED:
-            return self.tr("stopped · nothing was left behind"), "quiet"
+            return self.tr(sentences.STOPPED_NOTHING_WAS_LEFT_BEHIND), "quiet"
         return f"{outcome.state.value}: " + "\n".join(outcome.reasons), "bad"
 
     def _show_actions(
@@ -271,17 +272,13 @@ class DeliveryCard(Card):
         for value in codec.spaces:
             space.addItem(value.value, value)
         space.setCurrentIndex(space.findData(delivery.space))
-        space.setToolTip(
-            self.tr("sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886")
-        )
+        space.setToolTip(self.tr(sentences.SRGB_KEEPS_THE_CODES))
         space.activated.connect(partial(self._say_space, space))
         lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
-        lut.setToolTip(self.tr("A LUT that is applied at the very end"))
-        dither = check(self.tr("hides steps in soft gradients"), self._say_dither, "dither")
+        lut.setToolTip(self.tr(sentences.A_LUT_THAT_IS_APPLIED))
+        dither = check(self.tr(sentences.HIDES_STEPS_IN_SOFT_GRADIENTS), self._say_dither, "dither")
         dither.setChecked(delivery.dither)
-        exact = check(
-            self.tr("works the view out for each pixel, slower"), self._say_exact, "exact"
-        )
+        exact = check(self.tr(sentences.WORKS_THE_VIEW_OUT), self._say_exact, "exact")
         exact.setChecked(delivery.exact)
         return [
             (self.tr("Colour"), space),
@@ -329,7 +326,7 @@ class DeliveryCard(Card):
     def _choose_lut(self) -> None:
         """Choose a LUT's file; to choose none takes it away."""
         name, _ = QFileDialog.getOpenFileName(self, self.tr("LUT"), "", LUTS)
-        self._say(self.tr("LUT of a delivery"), lut=name)
+        self._say(self.tr(sentences.LUT_OF_A_DELIVERY), lut=name)
 
     def _choose_folder(self, before: str) -> None:
         chosen = QFileDialog.getExistingDirectory(self, self.tr("Deliver into"), before)

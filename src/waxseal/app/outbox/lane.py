@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
+from waxseal.app.outbox import sentences
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.core.deliver.naming import stem_of
@@ -34,7 +35,7 @@ class Outbox(Lane[DeliveryCard]):
         self._programme: Programme | None = None
         self._open = ""
         self._empty = label(
-            self.tr("Your deliveries appear here. The first one is added with the first frames."),
+            self.tr(sentences.YOUR_DELIVERIES_APPEAR_HERE),
             "quiet",
             wraps=True,
         )

@@ -7,6 +7,7 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from waxseal.app.desk import Desk
+from waxseal.app.outbox import sentences
 from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
@@ -57,7 +58,7 @@ class Sending(QObject):
         if number != self._desk.number:
             return
         for name in sealed:
-            self.said.emit(self.tr("{0} is sealed already.").format(name))
+            self.said.emit(self.tr(sentences.IS_SEALED_ALREADY).format(name))
         for delivery in wanted:
             self.send(delivery)
         self.status_changed.emit("")

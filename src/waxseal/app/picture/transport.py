@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.small import Field, label
+from waxseal.app.picture import sentences
 from waxseal.app.picture.player import Player
 from waxseal.core.timing.entry import parse_place
 from waxseal.core.timing.timecode import length_words, to_timecode
@@ -25,11 +26,11 @@ class Transport(QFrame):
         row.setSpacing(2)
         self._buttons: dict[str, QToolButton] = {}
         for name, words, act in (
-            ("first", self.tr("To the first frame (Home)"), player.to_first),
-            ("back", self.tr("One frame back (Left)"), self._back),
-            ("play", self.tr("Play or stop (Space)"), player.toggle),
-            ("forth", self.tr("One frame on (Right)"), self._forth),
-            ("last", self.tr("To the last frame (End)"), player.to_last),
+            ("first", self.tr(sentences.TO_THE_FIRST_FRAME_HOME), player.to_first),
+            ("back", self.tr(sentences.ONE_FRAME_BACK_LEFT), self._back),
+            ("play", self.tr(sentences.PLAY_OR_STOP_SPACE), player.toggle),
+            ("forth", self.tr(sentences.ONE_FRAME_ON_RIGHT), self._forth),
+            ("last", self.tr(sentences.TO_THE_LAST_FRAME_END), player.to_last),
             ("loop", self.tr("Loop (L)"), self._loop),
         ):
             made = ToolButton()
@@ -44,7 +45,7 @@ class Transport(QFrame):
         row.addSpacing(14)
         row.addWidget(label(self.tr("frame"), "quiet"))
         row.addSpacing(4)
-        self.frame_field = Field("1", self.tr("Frame of the reel"), self._parse)
+        self.frame_field = Field("1", self.tr(sentences.FRAME_OF_THE_REEL), self._parse)
         self.frame_field.setObjectName("frameField")
         self.frame_field.setFixedWidth(64)
         self.frame_field.said.connect(player.go)

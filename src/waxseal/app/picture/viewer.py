@@ -11,6 +11,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import fit_inside
+from waxseal.app.picture import sentences
 from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
@@ -295,12 +296,10 @@ class Viewer(QWidget):
             return
         name = place.sequence.name
         if place.shown is None:
-            words = self.tr("{0}: frame {1} has to be re-rendered").format(name, place.frame)
+            words = self.tr(sentences.FRAME_MUST_BE_RERENDERED).format(name, place.frame)
             painter.fillRect(room, current().colour("surround"))
         else:
-            words = self.tr("{0}: frame {1} stands in for {2}").format(
-                name, place.shown, place.frame
-            )
+            words = self.tr(sentences.FRAME_STANDS_IN_FOR).format(name, place.shown, place.frame)
         metrics = painter.fontMetrics()
         box = QRectF(0, 0, metrics.horizontalAdvance(words) + 24, metrics.height() + 12)
         box.moveCenter(QPointF(room.center().x(), room.bottom() - box.height()))

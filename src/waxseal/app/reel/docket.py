@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.pen import Pen
+from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import FrameSection, Section, TimeSection
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import change_overlay
@@ -51,17 +52,15 @@ class OverSection(Section):
         self._timeline: Timeline | None = None
         self._at = self.field("overlay from", self._place, 82)
         self._at.said.connect(partial(self._say, "at"))
-        self._at.setToolTip(self.tr("The reel frame where it begins, from 1"))
+        self._at.setToolTip(self.tr(sentences.THE_REEL_FRAME_WHERE_IT_BEGINS))
         self._stays = self.field("overlay length", self._frames, 58)
         self._stays.said.connect(partial(self._say, "length"))
-        self._stays.setToolTip(self.tr("Reel frames; 0 is as long as its source"))
+        self._stays.setToolTip(self.tr(sentences.LENGTH_IN_REEL_FRAMES))
         self._blend = self.choice("blend", Blend)
         self._blend.activated.connect(self._say_blend)
         self._values = self.choice("values", Values)
         self._values.activated.connect(self._say_values)
-        self._values.setToolTip(
-            self.tr("For text and soft edges from 2D programs, which mix display-encoded values")
-        )
+        self._values.setToolTip(self.tr(sentences.FOR_TEXT_AND_SOFT))
         self.add(self.tr("from"), self._at)
         self.add(self.tr("stays"), self._stays)
         self.add(self.tr("laid"), self._blend)

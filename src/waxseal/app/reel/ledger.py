@@ -13,6 +13,7 @@ from waxseal.app.look.lane import scrolling
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
+from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import RIGHT, tr, widths_of_left
 from waxseal.app.reel.overlayrow import OverlayRow
 from waxseal.app.reel.reeldocket import ReelDocket
@@ -103,7 +104,7 @@ class Ledger(QFrame):
         self._rate.said.connect(self._say_rate)
         self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
-        self._back = button(self.tr("follow the first shot"), self._follow, "word")
+        self._back = button(self.tr(sentences.FOLLOW_THE_FIRST_SHOT), self._follow, "word")
         title = label(self.tr("LEDGER"), "laneTitle")
         size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
         self._open_reel = button(self.tr("Colour and finish"), self.toggle_reel, "word")
@@ -112,7 +113,7 @@ class Ledger(QFrame):
         )
 
     def _titles(self) -> QHBoxLayout:
-        left = label(self.tr("source, and the part in use"), "columnTitle")
+        left = label(self.tr(sentences.SOURCE_AND_THE_PART), "columnTitle")
         left.setContentsMargins(0, 0, 0, 0)
         ahead = QLabel()
         ahead.setFixedWidth(widths_of_left())
@@ -199,11 +200,11 @@ class Ledger(QFrame):
         to = there.index(overlay) - by  # the highest comes first
         if 0 <= to < len(there):
             change = partial(move_overlay, overlay=overlay, to=to)
-            self._pen.asked.emit(Edit(self.tr("another order of overlays"), change))
+            self._pen.asked.emit(Edit(self.tr(sentences.ANOTHER_ORDER_OF_OVERLAYS), change))
 
     def remove_overlay(self, overlay: str) -> None:
         change = partial(remove_overlay, overlay=overlay)
-        self._pen.asked.emit(Edit(self.tr("take an overlay off the reel"), change))
+        self._pen.asked.emit(Edit(self.tr(sentences.TAKE_AN_OVERLAY_OFF), change))
 
     def _make_rows(self, most: int = AT_A_TIME) -> bool:
         """Make rows in their order; whether some are left to be made."""
@@ -234,7 +235,7 @@ class Ledger(QFrame):
         said = job.reel.size is not None or job.reel.rate is not None
         self._back.setVisible(said)
         self._follows.setText(
-            "" if said or programme is None else self.tr("set by the first shot:")
+            "" if said or programme is None else self.tr(sentences.SET_BY_THE_FIRST_SHOT)
         )
         self._size.show_text(str(programme.timeline.size) if programme else "")
         self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
@@ -325,7 +326,7 @@ class Ledger(QFrame):
         )
 
     def remove(self, shot: str) -> None:
-        words = self.tr("take {0} off the reel").format(self._name(shot))
+        words = self.tr(sentences.TAKE_OFF_THE_REEL).format(self._name(shot))
         self._pen.asked.emit(Edit(words, partial(remove_shot, shot=shot)))
 
     def _name(self, shot: str) -> str:
@@ -343,10 +344,10 @@ class Ledger(QFrame):
         self._pen.asked.emit(Edit(self.tr("the reel's rate"), partial(set_reel_rate, rate=rate)))
 
     def _follow(self) -> None:
-        self._pen.asked.emit(Edit(self.tr("the reel as the first shot"), follow_first))
+        self._pen.asked.emit(Edit(self.tr(sentences.THE_REEL_AS_THE_FIRST), follow_first))
 
     def _lift(self) -> None:
-        self._pen.asked.emit(Edit(self.tr("take the sound off the reel"), lift_sound))
+        self._pen.asked.emit(Edit(self.tr(sentences.TAKE_THE_SOUND_OFF), lift_sound))
 
 
 def follow_first(job: Job) -> Job:

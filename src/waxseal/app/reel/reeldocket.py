@@ -12,6 +12,7 @@ from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button
+from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import REEL, change_colourway, put_behind
@@ -47,16 +48,14 @@ class ColourSection(Section):
         super().__init__(self.tr("Colour"), REEL, self.tr("the reel"), pen)
         self._now = Colourway()
         self._working = self.choice("working", Working)
-        self._working.setToolTip(self.tr("The primaries that light is mixed and corrected in"))
+        self._working.setToolTip(self.tr(sentences.THE_PRIMARIES_THAT_LIGHT))
         self._working.activated.connect(self._say_working)
         self._view = self.choice("view", View)
-        self._view.setToolTip(
-            self.tr("Plain is the display's curve alone; ACES also rolls highlights off")
-        )
+        self._view.setToolTip(self.tr(sentences.PLAIN_IS_THE_DISPLAYS))
         self._view.activated.connect(self._say_view)
         self._own = Choice()
         self._own.setObjectName("own view")
-        self._own.setAccessibleName(self.tr("View of the config"))
+        self._own.setAccessibleName(self.tr(sentences.VIEW_OF_THE_CONFIG))
         self._own.activated.connect(self._say_own)
         self._config = button("", self._choose_config)
         self._builtin = button(self.tr("built-in"), partial(self._say, config=""), "word")

@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel import sentences
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.plan.programme import Programme
 
@@ -30,7 +31,7 @@ class Rule(QWidget):
     def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
         super().__init__()
         self.setFixedHeight(TALL)
-        self.setAccessibleName(self.tr("Rule: the reel in true time"))
+        self.setAccessibleName(self.tr(sentences.RULE_THE_REEL_IN_TRUE))
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._frame = 1
@@ -100,9 +101,7 @@ class Rule(QWidget):
             painter.fillRect(self.rect(), current().colour("ground"))
             if programme is None:
                 painter.setPen(current().colour("quiet"))
-                words = self.tr(
-                    "The reel is empty. Sequences that you drop on the in-tray appear here."
-                )
+                words = self.tr(sentences.THE_REEL_IS_EMPTY)
                 painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
                 return
             self._draw_scale(painter, programme)

@@ -13,6 +13,7 @@ from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Elided, Field, button, check, label, row_of
+from waxseal.app.reel import sentences
 from waxseal.app.reel.trimbar import trim_edit
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
@@ -112,9 +113,7 @@ class FrameSection(Section):
         self._turn = self.choice("turn", Turn)
         self._turn.activated.connect(self._say_turn)
         self._scaling = self.choice("scaling", Scaling)
-        self._scaling.setToolTip(
-            self.tr("Sharp is for pictures. Soft is for mattes: it never overshoots")
-        )
+        self._scaling.setToolTip(self.tr(sentences.SHARP_IS_FOR_PICTURES))
         self._scaling.activated.connect(self._say_scaling)
         self._mirrored = check(self.tr("mirrored"), self._say_mirrored)
         self.add(self.tr("Framing"), self._framing)
@@ -124,7 +123,7 @@ class FrameSection(Section):
         self.add("", self._mirrored)
         self.add(self.tr("scaled"), self._scaling)
         if is_shot:
-            self.add("", button(self.tr("Frame all shots alike"), self._share, "word"))
+            self.add("", button(self.tr(sentences.FRAME_ALL_SHOTS_ALIKE), self._share, "word"))
 
     def show_laid(self, laid: Shot | Overlay, source: Sequence, timeline: Timeline) -> None:
         placing = laid.placing
@@ -145,7 +144,7 @@ class FrameSection(Section):
     def _say_number(self, name: str, value: float) -> None:
         given = value / 100 if name == "scale" else round(value)
         change = partial(change_placing, of=self.of, **{name: given})  # type: ignore[arg-type]
-        self.ask(self.tr("place in the frame"), change, f"{self.of} {name}")
+        self.ask(self.tr(sentences.PLACE_IN_THE_FRAME), change, f"{self.of} {name}")
 
     def _say_turn(self, _index: int) -> None:
         turn = self._turn.currentData()
@@ -161,7 +160,7 @@ class FrameSection(Section):
         self.ask(self.tr("mirrored"), partial(change_placing, of=self.of, mirrored=on))
 
     def _share(self) -> None:
-        self.ask(self.tr("all shots framed alike"), partial(copy_framing, of=self.of))
+        self.ask(self.tr(sentences.ALL_SHOTS_FRAMED_ALIKE), partial(copy_framing, of=self.of))
 
 
 def size_words(laid: Shot | Overlay, source: Sequence, frame: Size) -> str:
@@ -188,18 +187,18 @@ class TimeSection(Section):
         self._tail.said.connect(partial(self._say_end, "tail"))
         self._speed = self.field("speed", parse_speed, 58)
         self._speed.said.connect(partial(self._say, "speed"))
-        self._speed.setToolTip(self.tr("Of the rate that it is read at: 100 %, 50 %, 24/25"))
+        self._speed.setToolTip(self.tr(sentences.OF_THE_RATE_THAT_IT_IS_READ))
         self._length = self.field("length", self._frames, 58)
         self._length.said.connect(self._say_length)
-        self._length.setToolTip(self.tr("Reel frames: the speed follows"))
+        self._length.setToolTip(self.tr(sentences.REEL_FRAMES_THE_SPEED_FOLLOWS))
         self._conversion = self.choice("conversion", Conversion)
         self._conversion.activated.connect(self._say_conversion)
         self._without = self.field("without", parse_pieces, 82)
         self._without.said.connect(partial(self._say, "without"))
-        self._without.setToolTip(self.tr("Source frames that are left out: 61-64,70"))
+        self._without.setToolTip(self.tr(sentences.SOURCE_FRAMES_THAT_ARE_LEFT))
         self._holds = self.field("holds", parse_holds, 82)
         self._holds.said.connect(partial(self._say, "holds"))
-        self._holds.setToolTip(self.tr("A source frame and how often it is shown: 24×12, 48×6"))
+        self._holds.setToolTip(self.tr(sentences.HELD_FRAMES))
         self._backwards = check(self.tr("backwards"), partial(self._say, "backwards"))
         self._to_and_fro = check(self.tr("to and fro"), partial(self._say, "to_and_fro"))
         self._times = self.field("times", self._whole, 40)

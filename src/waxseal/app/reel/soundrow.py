@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.small import Elided, button, label
+from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import LEFT, RIGHT
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
@@ -65,7 +66,7 @@ class SoundRow(QFrame):
             words = f"{float(over):+.3f} s" if over else self.tr("exact")
             self._against.setText(words)
             notes = "\n".join(plan.notes) if plan else ""
-            self._against.setToolTip(notes or self.tr("Exactly as long as the picture."))
+            self._against.setToolTip(notes or self.tr(sentences.EXACTLY_AS_LONG_AS_THE_PICTURE))
         self._bar.show_timeline(timeline)
 
     @override

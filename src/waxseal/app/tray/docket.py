@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.tray import sentences
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
 from waxseal.core.errors import JobError
@@ -94,16 +95,16 @@ class SequenceDocket(QWidget):
         for remark in remarks:
             column.addWidget(label(remark, "heed", wraps=True))
         lut = self._sequence.reading.lut.value
-        words = self.tr("LUT: {0}").format(Path(lut).name) if lut else self.tr("Read by a LUT…")
+        words = (
+            self.tr("LUT: {0}").format(Path(lut).name) if lut else self.tr(sentences.READ_BY_A_LUT)
+        )
         through = button(words, self._choose_lut, "word")
-        through.setToolTip(lut or self.tr("The file's numbers go through it before anything else"))
+        through.setToolTip(lut or self.tr(sentences.THE_FILES_NUMBERS_GO))
         column.addLayout(row_of(through, 1))
         if alike:
-            others = self.tr("Read {0} others the same way").format(alike)
+            others = self.tr(sentences.READ_OTHERS_THE_SAME_WAY).format(alike)
             share = button(others, self._share, "word")
-            share.setToolTip(
-                self.tr("All sources of the same format and channels; their ranges stay")
-            )
+            share.setToolTip(self.tr(sentences.ALL_SOURCES_OF_THE_SAME))
             column.addLayout(row_of(share, 1))
         if sequence.findings or sequence.missing:
             findings = Findings(sequence, pen)
@@ -134,7 +135,7 @@ class SequenceDocket(QWidget):
         shape = self._field(
             self.tr("Pixel shape"), "pixel_shape", shape_words(reading.pixel_shape.value), shape_of
         )
-        shape.setToolTip(self.tr("A pixel's width to its height: 1 is square, 16:15 or 2 is wide"))
+        shape.setToolTip(self.tr(sentences.A_PIXELS_WIDTH_TO_ITS_HEIGHT))
         shape.said.connect(partial(self._say_one, self.tr("Pixels"), "pixel_shape"))
         self._add(self.tr("Pixels"), shape, reading.pixel_shape)
         if one.kind == "sequence":
@@ -146,14 +147,12 @@ class SequenceDocket(QWidget):
         if one.kind == "sequence":
             words = str(one.whole_range)
             span = self._field(self.tr("Expected range"), "expected", words, range_or_none)
-            span.setToolTip(self.tr("What should be there, both ends counted: 0-200 is 201 frames"))
+            span.setToolTip(self.tr(sentences.WHAT_SHOULD_BE_THERE_BOTH))
             span.said.connect(self._say_expected)
             origin = Origin.SAID if one.expected else Origin.WRITTEN
             self._add(self.tr("Expected"), span, Told[str](value=words, origin=origin))
         wanted = self._field(self.tr("Wanted frames"), "wanted", str(one.range), range_or_none)
-        wanted.setToolTip(
-            self.tr("The frames to use. The others are left out and stay on the disk")
-        )
+        wanted.setToolTip(self.tr(sentences.THE_FRAMES_TO_USE))
         wanted.said.connect(self._say_wanted)
         told = one.reading.range
         origin = told.origin if told else Origin.HABIT
@@ -172,7 +171,7 @@ class SequenceDocket(QWidget):
             is_black and self._sequence.found.format == "EXR"
         ):
             matte = self._field(self.tr("Matte"), "matte", reading.matte.value, parse_colour)
-            matte.setToolTip(self.tr("What the premultiplied colour was laid over, as #rrggbb"))
+            matte.setToolTip(self.tr(sentences.WHAT_THE_PREMULTIPLIED_COLOUR))
             matte.said.connect(partial(self._say_one, self.tr("Matte"), "matte"))
             self._add(self.tr("Matte"), matte, reading.matte, self._confirm_alpha)
 
@@ -193,9 +192,7 @@ class SequenceDocket(QWidget):
             act = confirm if callable(confirm) else self._confirm
             origin: QWidget = button(origin_words(told.origin), act, "confirm")
             if not callable(confirm):
-                origin.setToolTip(
-                    self.tr("Take this rate, here and for all that were guessed alike")
-                )
+                origin.setToolTip(self.tr(sentences.TAKE_THIS_RATE_HERE))
         else:
             origin = label(origin_words(told.origin), "small")
         if told.why:
@@ -248,7 +245,7 @@ class SequenceDocket(QWidget):
             choices, names = (now, *choices), [colour_words(*now), *names]
         for name, choice in zip(names, choices, strict=True):
             box.addItem(name.removeprefix("scene-"), choice)  # there is no room for all of it
-        box.addItem(self.tr("of the OCIO config…"), None)
+        box.addItem(self.tr(sentences.OF_THE_OCIO_CONFIG), None)
         if now[0] is Colour.OWN:
             box.setItemText(names.index(colour_words(*now)), reading.space.value)
             box.setToolTip(reading.space.value)
@@ -273,7 +270,7 @@ class SequenceDocket(QWidget):
 
     def _say_part(self, box: QComboBox, _index: int) -> None:
         change = partial(set_part, source=self._sequence.id, part=box.currentData())
-        self._ask(self.tr("read another part of {0}"), change)
+        self._ask(self.tr(sentences.READ_ANOTHER_PART_OF), change)
 
     def _say_colour(self, box: QComboBox, _index: int) -> None:
         choice: tuple[Colour, Chromaticities] | None = box.currentData()
@@ -303,7 +300,7 @@ class SequenceDocket(QWidget):
         now = self._sequence.reading.space.value
         at = names.index(now) if now in names else 0
         name, is_chosen = QInputDialog.getItem(
-            self, self.tr("Colour"), self.tr("A space of the OCIO config"), names, at, False
+            self, self.tr("Colour"), self.tr(sentences.A_SPACE_OF_THE_OCIO), names, at, False
         )
         if is_chosen:
             self.read_as_space(name)
@@ -321,15 +318,15 @@ class SequenceDocket(QWidget):
 
     def _say_rate(self, rate: Fraction) -> None:
         change = partial(set_rate, source=self._sequence.id, rate=rate)
-        self._ask(self.tr("read {0} at another rate"), change)
+        self._ask(self.tr(sentences.READ_AT_ANOTHER_RATE), change)
 
     def _say_expected(self, expected: FrameRange | None) -> None:
         change = partial(set_expected, source=self._sequence.id, expected=ends_of(expected))
-        self._ask(self.tr("expect other frames of {0}"), change)
+        self._ask(self.tr(sentences.EXPECT_OTHER_FRAMES_OF), change)
 
     def _say_wanted(self, wanted: FrameRange | None) -> None:
         change = partial(set_range, source=self._sequence.id, wanted=ends_of(wanted))
-        self._ask(self.tr("want other frames of {0}"), change)
+        self._ask(self.tr(sentences.WANT_OTHER_FRAMES_OF), change)
 
     def _confirm(self) -> None:
         rate = self._sequence.reading.rate.value
@@ -344,7 +341,7 @@ class SequenceDocket(QWidget):
             alpha=reading.alpha.value,
             matte=reading.matte.value,
         )
-        self._ask(self.tr("confirm the alpha of {0}"), change)
+        self._ask(self.tr(sentences.CONFIRM_THE_ALPHA_OF), change)
 
     def _share(self) -> None:
         change = partial(read_alike, like=self._sequence.id)

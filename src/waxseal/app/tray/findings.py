@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
+from waxseal.app.tray import sentences
 from waxseal.core.job.model import FindingKind, Sequence
 from waxseal.core.timing.ranges import write_frames
 
@@ -37,7 +38,7 @@ class Findings(QWidget):
             listed = label(again, "name", wraps=True)
             listed.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             copy = button(self.tr("Copy"), partial(self._copy, again))
-            copy.setToolTip(self.tr("Copy the re-render list"))
+            copy.setToolTip(self.tr(sentences.COPY_THE_RE_RENDER_LIST))
             self._column.addLayout(row_of(label(self.tr("Re-render"), "quiet"), listed, 1, copy))
         gone = write_frames(self._sequence.missing)
         if gone:
@@ -64,4 +65,4 @@ class Findings(QWidget):
 
     def _copy(self, text: str) -> None:
         QGuiApplication.clipboard().setText(text)
-        self._pen.complained.emit(self.tr("Copied for the renderer: {0}").format(text))
+        self._pen.complained.emit(self.tr(sentences.COPIED_FOR_THE_RENDERER).format(text))

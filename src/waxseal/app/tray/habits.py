@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, label
+from waxseal.app.tray import sentences
 from waxseal.core.job.edits import Edit, set_habit
 from waxseal.core.job.model import Alpha, Job, StandIn
 from waxseal.core.job.primaries import PRIMARIES
@@ -29,7 +30,7 @@ class HabitsDocket(QWidget):
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(0, 1)
-        words = label(self.tr("Where a file does not say, this job assumes:"), "quiet", wraps=True)
+        words = label(self.tr(sentences.WHERE_A_FILE_DOES), "quiet", wraps=True)
         grid.addWidget(words, 0, 0, 1, 2)
         self._rate = Field(
             "", self.tr("Habit: rate"), lambda text: parse_rate(text) if text.strip() else None
@@ -41,7 +42,7 @@ class HabitsDocket(QWidget):
         self._alpha = self._choice(
             self.tr("alpha"),
             "alpha",
-            [(self.tr("as the format has it"), None)]
+            [(self.tr(sentences.AS_THE_FORMAT_HAS_IT), None)]
             + [(str(one), one) for one in (Alpha.STRAIGHT, Alpha.PREMULTIPLIED)],
         )
         self._primaries = self._choice(

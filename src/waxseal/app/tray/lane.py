@@ -12,6 +12,7 @@ from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.pictures import Pictures
+from waxseal.app.tray import sentences
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
 from waxseal.core.job.edits import count_alike
@@ -53,13 +54,10 @@ class Tray(Lane[SourceCard]):
         column = QVBoxLayout(empty)
         column.setContentsMargins(6, 24, 14, 8)
         column.setSpacing(12)
-        column.addWidget(label(self.tr("Drop a folder of rendered frames."), "strong", wraps=True))
+        column.addWidget(label(self.tr(sentences.DROP_A_FOLDER_OF_RENDERED), "strong", wraps=True))
         column.addWidget(
             label(
-                self.tr(
-                    "Pictures are read as sequences, in the order of their numbers. "
-                    "Movies come as they are; a sound beside the frames comes along."
-                ),
+                self.tr(sentences.PICTURES_ARE_READ_AS_SEQUENCES),
                 "quiet",
                 wraps=True,
             )

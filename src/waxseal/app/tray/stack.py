@@ -21,6 +21,7 @@ from waxseal.app.look.small import (
     row_of,
     swatch,
 )
+from waxseal.app.tray import sentences
 from waxseal.core.job.edits import (
     add_pass,
     change_pass,
@@ -61,7 +62,7 @@ class StackDocket(QWidget):
         self._beauty_word = label(self.tr("Beauty"), "quiet")
         self._compare = button(self.tr("Compare with it"), self._ask_compare, "word")
         self._see = button(self.tr("Show the difference"), self.see_asked.emit, "word")
-        self._see.setToolTip(self.tr("The difference as a picture, in the viewer"))
+        self._see.setToolTip(self.tr(sentences.THE_DIFFERENCE_AS_A_PICTURE))
         self._result = label("", "small", wraps=True)
         self._lines = Lines(gap=6)
         column = QVBoxLayout(self)
@@ -81,7 +82,9 @@ class StackDocket(QWidget):
         offered = passes_for(job, source.id) if stack is None else None
         self._offer.setVisible(offered is not None)
         if offered is not None:
-            self._offer.setText(self.tr("Put its {0} passes together").format(len(offered.passes)))
+            self._offer.setText(
+                self.tr(sentences.PUT_ITS_PASSES_TOGETHER).format(len(offered.passes))
+            )
         about: tuple[QWidget, ...] = (
             *(self._title, self._on, self._apart, self._add),
             *(self._beauty, self._beauty_word, self._compare, self._see),
@@ -139,10 +142,12 @@ class StackDocket(QWidget):
         return self._source.id if self._source is not None else ""
 
     def _make(self) -> None:
-        self._ask(self.tr("put the passes of {0} together"), partial(make_stack, source=self._id))
+        self._ask(
+            self.tr(sentences.PUT_THE_PASSES_OF_TOGETHER), partial(make_stack, source=self._id)
+        )
 
     def _unmake(self) -> None:
-        self._ask(self.tr("take the stack {0} apart"), partial(unmake_stack, source=self._id))
+        self._ask(self.tr(sentences.TAKE_THE_STACK_APART), partial(unmake_stack, source=self._id))
 
     def _switch(self, on: bool) -> None:
         words = self.tr("{0}: passes") if on else self.tr("{0}: its own frames")
@@ -160,11 +165,11 @@ class StackDocket(QWidget):
 
     def _remove(self, number: int) -> None:
         change = partial(remove_pass, source=self._id, number=number)
-        self._ask(self.tr("{0}: take a pass out"), change)
+        self._ask(self.tr(sentences.REMOVE_FROM_THE_STACK), change)
 
     def _move(self, number: int, by: int) -> None:
         change = partial(move_pass, source=self._id, number=number, to=number + by)
-        self._ask(self.tr("{0}: another order of passes"), change)
+        self._ask(self.tr(sentences.ANOTHER_ORDER_OF_PASSES), change)
 
     def _say_beauty(self, _index: int) -> None:
         change = partial(set_beauty, source=self._id, beauty=self._beauty.currentData())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QCoreApplication
 
+from waxseal.app.tray import sentences
 from waxseal.core.job.model import Health, Origin, Sequence, Sound
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
@@ -53,7 +54,7 @@ def count_words(sequence: Sequence) -> str:
 def kind_words(sequence: Sequence) -> str:
     found = sequence.found
     if not found.format:
-        return tr("no frame can be read")
+        return tr(sentences.NO_FRAME_CAN_BE_READ)
     channels = "".join(found.channels) if len(found.channels) <= 5 else f"{len(found.channels)} ch"
     depth = {"uint8": "8", "uint16": "16"}.get(found.depth, found.depth)
     kind = f"{found.format} {codec_words(found.codec)}" if found.codec else found.format

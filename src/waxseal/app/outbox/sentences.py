@@ -1,0 +1,28 @@
+"""The sentences of the outbox, all in one place so that they can be read together.
+
+By module, in the order in which they come there. Single words and labels stay where they are used.
+"""
+
+
+# ---- card --------------------------------------------------------------------------------------
+
+NOTHING_ON_THE_REEL_YET = "nothing on the reel yet"
+DRAFT_UP_TO_ABOUT = "draft · up to about {0}"
+THE_REEL_HAS_CHANGED_SINCE = "The reel has changed since."
+ITS_SETTINGS_HAVE_CHANGED_SINCE = "Its settings have changed since."
+STOPPED_NOTHING_WAS_LEFT_BEHIND = "stopped · nothing was left behind"
+SRGB_KEEPS_THE_CODES = "sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886"
+A_LUT_THAT_IS_APPLIED = "A LUT that is applied at the very end"
+HIDES_STEPS_IN_SOFT_GRADIENTS = "hides steps in soft gradients"
+WORKS_THE_VIEW_OUT = "works the view out for each pixel, slower"
+LUT_OF_A_DELIVERY = "LUT of a delivery"
+
+# ---- lane --------------------------------------------------------------------------------------
+
+YOUR_DELIVERIES_APPEAR_HERE = (
+    "Your deliveries appear here. The first one is added with the first frames."
+)
+
+# ---- sending -----------------------------------------------------------------------------------
+
+IS_SEALED_ALREADY = "{0} is sealed already."

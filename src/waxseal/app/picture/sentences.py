@@ -1,0 +1,19 @@
+"""The sentences of the picture, all in one place so that they can be read together.
+
+By module, in the order in which they come there. Single words and labels stay where they are used.
+"""
+
+
+# ---- transport ---------------------------------------------------------------------------------
+
+TO_THE_FIRST_FRAME_HOME = "To the first frame (Home)"
+ONE_FRAME_BACK_LEFT = "One frame back (Left)"
+PLAY_OR_STOP_SPACE = "Play or stop (Space)"
+ONE_FRAME_ON_RIGHT = "One frame on (Right)"
+TO_THE_LAST_FRAME_END = "To the last frame (End)"
+FRAME_OF_THE_REEL = "Frame of the reel"
+
+# ---- viewer ------------------------------------------------------------------------------------
+
+FRAME_MUST_BE_RERENDERED = "{0}: frame {1} has to be re-rendered"
+FRAME_STANDS_IN_FOR = "{0}: frame {1} stands in for {2}"

@@ -1,0 +1,48 @@
+"""The sentences of the reel, all in one place so that they can be read together.
+
+By module, in the order in which they come there. Single words and labels stay where they are used.
+"""
+
+
+# ---- docket ------------------------------------------------------------------------------------
+
+THE_REEL_FRAME_WHERE_IT_BEGINS = "The reel frame where it begins, from 1"
+LENGTH_IN_REEL_FRAMES = "Reel frames; 0 is as long as its source"
+FOR_TEXT_AND_SOFT = "For text and soft edges from 2D programs, which mix display-encoded values"
+
+# ---- ledger ------------------------------------------------------------------------------------
+
+FOLLOW_THE_FIRST_SHOT = "follow the first shot"
+SOURCE_AND_THE_PART = "source, and the part in use"
+ANOTHER_ORDER_OF_OVERLAYS = "another order of overlays"
+TAKE_AN_OVERLAY_OFF = "take an overlay off the reel"
+SET_BY_THE_FIRST_SHOT = "set by the first shot:"
+TAKE_OFF_THE_REEL = "take {0} off the reel"
+THE_REEL_AS_THE_FIRST = "the reel as the first shot"
+TAKE_THE_SOUND_OFF = "take the sound off the reel"
+
+# ---- reeldocket --------------------------------------------------------------------------------
+
+THE_PRIMARIES_THAT_LIGHT = "The primaries that light is mixed and corrected in"
+PLAIN_IS_THE_DISPLAYS = "Plain is the display's curve alone; ACES also rolls highlights off"
+VIEW_OF_THE_CONFIG = "View of the config"
+
+# ---- rule --------------------------------------------------------------------------------------
+
+RULE_THE_REEL_IN_TRUE = "Rule: the reel in true time"
+THE_REEL_IS_EMPTY = "The reel is empty. Sequences that you drop on the in-tray appear here."
+
+# ---- sections ----------------------------------------------------------------------------------
+
+SHARP_IS_FOR_PICTURES = "Sharp is for pictures. Soft is for mattes: it never overshoots"
+FRAME_ALL_SHOTS_ALIKE = "Frame all shots alike"
+PLACE_IN_THE_FRAME = "place in the frame"
+ALL_SHOTS_FRAMED_ALIKE = "all shots framed alike"
+OF_THE_RATE_THAT_IT_IS_READ = "Of the rate that it is read at: 100 %, 50 %, 24/25"
+REEL_FRAMES_THE_SPEED_FOLLOWS = "Reel frames: the speed follows"
+SOURCE_FRAMES_THAT_ARE_LEFT = "Source frames that are left out: 61-64,70"
+HELD_FRAMES = "A source frame and how often it is shown: 24×12, 48×6"
+
+# ---- soundrow ----------------------------------------------------------------------------------
+
+EXACTLY_AS_LONG_AS_THE_PICTURE = "Exactly as long as the picture."

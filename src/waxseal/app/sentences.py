@@ -1,0 +1,84 @@
+"""The sentences of the window around the lanes, all in one place so that they can be read together.
+
+By module, in the order in which they come there. Single words and labels stay where they are used.
+"""
+
+
+# ---- arriving ----------------------------------------------------------------------------------
+
+NEW_IN_A_WATCHED_FOLDER = "New in a watched folder: {0}."
+IN_THE_TRAY_ALREADY = "In the in-tray already, looked at again: {0}."
+NOTHING_FOUND_THERE = "No frames and no sounds were found there."
+
+# ---- cardmenus ---------------------------------------------------------------------------------
+
+LAY_FROM_THE_REELS_START = "Lay from the reel's start"
+FIND_ITS_FILES_ELSEWHERE = "Find its files elsewhere…"
+TAKE_OUT_OF_THE_IN_TRAY = "Take out of the in-tray"
+PUT_ON_THE_REEL = "Put on the reel"
+PUT_ON_THE_REEL_EDIT = "put {0} on the reel"
+LAY_OVER_FROM_THE_PLAYHEAD = "Lay over from the playhead"
+LAY_OVER_THE_REEL = "lay {0} over the reel"
+PUT_BEHIND_ALL_PICTURES = "Put behind all pictures"
+PUT_THE_PASSES_OF_TOGETHER = "put the passes of {0} together"
+PUT_ITS_PASSES_TOGETHER = "Put its passes together"
+
+# ---- copying -----------------------------------------------------------------------------------
+
+LIGHT_COPIES_STOPPED = "Light copies can no longer be made: {0}."
+
+# ---- desk --------------------------------------------------------------------------------------
+
+THE_AUTOSAVE_CANNOT_BE_WRITTEN = "The autosave cannot be written: {0}."
+
+# ---- generating --------------------------------------------------------------------------------
+
+WHO_WHEN_WHICH_VERSION = "Who, when, which version:"
+THE_WORDS_OF_A_TITLE = "the words of a title card"
+
+# ---- going -------------------------------------------------------------------------------------
+
+FRAME_IS_NOT_ON_THE_REEL = "Frame {0} is not on the reel."
+HAS_NO_ALPHA = "{0} has no alpha, or it is read as none."
+TAKE_THE_MARK_AWAY = "take the mark away"
+
+# ---- jobfiles ----------------------------------------------------------------------------------
+
+A_DELIVERY_IS_BEING_MADE = "A delivery is being made. It stops if you leave this job."
+HAS_NOT_SAVED_YET = "“{0}” has {1} not saved yet."
+THE_DEMO_IS_BEING_TRACED = "The demo is being traced…"
+THE_DEMO_SO_FAR = "The demo is being traced: {0} of {1} frames{2}"
+THE_DEMO_COULD_NOT_BE_MADE = "The demo could not be made: {0}"
+WAS_OPEN_AT_A_CRASH = "“{0}” was open when Wax Seal ended unexpectedly."
+
+# ---- relinking ---------------------------------------------------------------------------------
+
+MATCHING_FILES_WERE_FOUND = "Matching files were found for these sources:"
+SOURCES_THAT_WERE_FOUND_AGAIN = "Sources that were found again"
+WHERE_ARE_THE_FILES_NOW = "Where are the files now?"
+NO_FILES_THERE_MATCH = "No files there match the sources' names and numbers."
+USE_THE_FILES_OF_ELSEWHERE = "use the files of {0} elsewhere"
+
+# ---- rerenderlists -----------------------------------------------------------------------------
+
+NOTHING_TO_RERENDER = "There is nothing to re-render."
+SAVE_ALL_RE_RENDER_LISTS = "Save all re-render lists"
+CANNOT_BE_WRITTEN = "{0} cannot be written: {1}."
+
+# ---- watching ----------------------------------------------------------------------------------
+
+IS_WHOLE_ALL_FRAMES = "{0} is whole: all {1} frames are there."
+
+# ---- window ------------------------------------------------------------------------------------
+
+ADD_A_FOLDER_OF_FRAMES = "Add a folder of frames"
+ADD_FRAMES_OR_SOUNDS = "Add frames or sounds"
+THE_FOLDERS_ARE_WATCHED = "The folders are watched."
+THE_FOLDERS_ARE_NOT_WATCHED = "The folders are not watched."
+LIGHT_COPIES_ARE_ON = "Light copies are on: what is too heavy to play gets one."
+LIGHT_COPIES_ARE_OFF = "Light copies are off."
+NOTHING_IS_SEALED_YET = "Nothing is sealed yet."
+ABOUT = (
+    "Wax Seal {0}\n\nRendered frame sequences in, checked and sealed delivery videos out.\n\n"
+    "Free software under the GNU General Public License, version 3 or later."
+)
