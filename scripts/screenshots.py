@@ -135,7 +135,7 @@ def main() -> None:
 
         window = opened(job, folder, app)
         window.player.go(60)
-        window.tray.toggle(sh030)
+        window.tray.show_docket(sh030)
         shoot(window, "gaps-day", app)
         sealed_at(window, DeliveryState.REFUSED, app)
         window.tray.toggle(sh030)

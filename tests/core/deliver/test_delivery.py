@@ -172,7 +172,7 @@ def test_missing_and_damaged_frames_refuse_with_the_list(tmp_path: Path) -> None
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (
-        "4 frames of shot have to be re-rendered (3-4,9 are missing, 7 is damaged): "
+        "4 frames of shot cannot be used (3-4,9 are missing, 7 is damaged): "
         "render them again, or choose a stand-in.",
     )
     assert files_beside(job) == []

@@ -34,7 +34,7 @@ def test_a_pixel_is_followed_through_every_step(tmp_path: Path) -> None:
         "finished",
         "over the ground with 1 more over or behind it",
         "the reel finished",
-        "seen",
+        "view",
         "delivered",
     ]
     reds = [step.values[0] for step in steps]

@@ -278,7 +278,8 @@ class DeliveryCard(Card):
         lut.setToolTip(self.tr(sentences.A_LUT_THAT_IS_APPLIED))
         dither = check(self.tr(sentences.HIDES_STEPS_IN_SOFT_GRADIENTS), self._say_dither, "dither")
         dither.setChecked(delivery.dither)
-        exact = check(self.tr(sentences.WORKS_THE_VIEW_OUT), self._say_exact, "exact")
+        exact = check(self.tr(sentences.FOR_EACH_PIXEL), self._say_exact, "exact")
+        exact.setToolTip(self.tr(sentences.WORKS_THE_VIEW_OUT))
         exact.setChecked(delivery.exact)
         return [
             (self.tr("Colour"), space),

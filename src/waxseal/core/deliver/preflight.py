@@ -119,9 +119,8 @@ def missing_sentence(sequence: Sequence, frames: frozenset[int]) -> str:
         parts.append(f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} missing")
     if damaged:
         parts.append(f"{write_frames(damaged)} {'is' if len(damaged) == 1 else 'are'} damaged")
-    has = "has" if len(frames) == 1 else "have"
     return (
-        f"{counted(len(frames), 'frame')} of {sequence.name} {has} to be re-rendered "
+        f"{counted(len(frames), 'frame')} of {sequence.name} cannot be used "
         f"({', '.join(parts)}): render {'it' if len(frames) == 1 else 'them'} again, "
         "or choose a stand-in."
     )

@@ -132,7 +132,7 @@ def colour_path(recipe: Recipe, target: Target) -> tuple[str, ...]:
     if target.layout is Layout.LIGHT:
         return (*steps, f"delivered: {working}, halves")
     lut = ", through the delivery's LUT" if target.lut is not None else ""
-    steps.append(f"seen: {view_step(recipe, target)}{lut}")
+    steps.append(f"view: {view_step(recipe, target)}{lut}")
     matrix = "BT.2020" if target.space.is_high_range else "BT.709"
     return (*steps, f"delivered: Y′CbCr {matrix}, {target.layout.depth} bits, limited")
 
