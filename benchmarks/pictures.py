@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -17,14 +18,12 @@ from benchmarks.frames import write_frames
 
 __all__ = ["measure_pictures"]
 
-ROUNDS = 7
 
-
-def cost(act: Callable[[], object]) -> float:
+def cost_of(rounds: int, act: Callable[[], object]) -> float:
     """Processor seconds of one call."""
     act()
     times = []
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         start = time.process_time()
         act()
         times.append(time.process_time() - start)
@@ -39,7 +38,7 @@ def tell(name: str, ours: float, floor: float, aim: float) -> None:
     )
 
 
-def measure_pictures(folder: Path) -> None:
+def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.arrive.sources import scan
     from waxseal.core.job.corrections import Cdl, Vignette
     from waxseal.core.job.edits import (
@@ -57,6 +56,7 @@ def measure_pictures(folder: Path) -> None:
     from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import recipe
 
+    cost = partial(cost_of, rounds)
     exercise(compiled)
     target = Target(1920, 1080, Layout.YUV420)
 

@@ -26,7 +26,7 @@ def first_frame(folder: Path) -> None:
 
     def report(progress: Progress) -> None:
         nonlocal took
-        if progress.done and not took:
+        if progress.stage == "encoding" and progress.done and not took:
             took = time.perf_counter() - began
             token.cancel()
 
