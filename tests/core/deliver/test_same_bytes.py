@@ -1,4 +1,4 @@
-"""Ten small jobs and the bytes that they deliver.
+"""Small jobs and the bytes that they deliver.
 
 A change of the house behind the pictures leaves every digest as it is. One that
 changes pixels on purpose changes digests, and the version of the picture's
@@ -235,6 +235,15 @@ def movie_in_high_range(folder: Path) -> Job:
     return ordered(job, codec="H.265", space=Space.PQ)
 
 
+def codes_before_a_plate(folder: Path) -> Job:
+    """What covers the picture behind it keeps its codes under every view."""
+    write_sequence(folder, "a.%04d.tif", frames=range(1, 9), dtype="uint16", **LARGE)
+    (folder / "plate").mkdir()
+    write_pixels(folder / "plate" / "plate.png", gradient(1, width=80, height=60))
+    job = put_behind(job_in(folder), source="s2")
+    return change_colourway(job, view=View.ACES_SDR)
+
+
 DIGESTS: dict[Callable[[Path], Job], str] = {
     plain_png: "55c06d916f1d6b73",
     light_with_sound: "557c73f7bfd9ca4a",
@@ -246,6 +255,7 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     as_light: "fc6ba9ac943fb27c",
     holes_held: "45efaf15dc089e6e",
     movie_in_high_range: "e0f387dce62ed64d",
+    codes_before_a_plate: "01cfad7b6a19985a",
 }
 
 

@@ -210,9 +210,12 @@ def coded_picture(
 
 
 def is_untouched(recipe: Recipe, target: Target) -> bool:
-    """Whether one table makes the picture: a bare layer alone, in its own colours."""
+    """Whether one table makes the picture: a bare shot in its own colours, nothing over it.
+
+    What is behind it does not count: the caller sees whether the shot covers it.
+    """
     shot = recipe.shot
-    if shot is None or recipe.layers() != (shot,) or not shot.is_bare:
+    if shot is None or recipe.programme is not shot or recipe.overlays or not shot.is_bare:
         return False
     if not recipe.finish.is_bare or target.lut is not None:
         return False
