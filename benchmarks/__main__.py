@@ -21,6 +21,7 @@ from pathlib import Path
 from benchmarks.frames import write_frames
 from benchmarks.pictures import measure_pictures
 from benchmarks.reels import first_frame, many_overlays
+from benchmarks.timing import best_of
 
 PYTHON = sys.executable
 
@@ -61,15 +62,6 @@ def compare(name: str, ours: list[str], bare: list[str], *, aim: float, rounds: 
         f"(aim {aim:g})  processor {processor[0] / processor[1]:5.2f}  memory {memory:5.0f} MB",
         flush=True,
     )
-
-
-def best_of(act: Callable[[], object], rounds: int = 5) -> float:
-    times = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        act()
-        times.append(time.perf_counter() - start)
-    return min(times)
 
 
 def listing(folder: Path) -> None:

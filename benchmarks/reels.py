@@ -5,8 +5,13 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from benchmarks.frames import write_frames
+from benchmarks.timing import best_of
+
+if TYPE_CHECKING:
+    from waxseal.core.job.model import Job
 
 __all__ = ["first_frame", "many_overlays"]
 
@@ -37,7 +42,6 @@ def first_frame(folder: Path) -> None:
 def many_overlays(folder: Path) -> None:
     """A frame of a reel with 200 overlays, none of them there, against one without any."""
     from waxseal.core.job.edits import lay_over, put_on_reel
-    from waxseal.core.job.model import Job
     from waxseal.core.picture.make import make
     from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import programme
@@ -52,7 +56,7 @@ def many_overlays(folder: Path) -> None:
         film = programme(job).film()
         return lambda: [make(film.recipe(n), target) for n in range(1, 41)]
 
-    ours, bare = best(frames_of(crowded)), best(frames_of(plain))
+    ours, bare = best_of(frames_of(crowded)), best_of(frames_of(plain))
     print(
         f"{'40 frames beside 200 overlays':<34} ours {ours:7.3f} s  bare {bare:7.3f} s  "
         f"ratio {ours / bare:5.2f} (aim 1.05)",
@@ -60,19 +64,10 @@ def many_overlays(folder: Path) -> None:
     )
 
 
-def small_job(folder: Path):  # type: ignore[no-untyped-def]
+def small_job(folder: Path) -> Job:
     from waxseal.core.arrive.sources import scan
     from waxseal.core.job.edits import add_sources
     from waxseal.core.job.model import Job
 
     frames = write_frames(folder, suffix=".png", count=240, width=640, height=360)
     return add_sources(Job(), sources=scan([frames]).sources)
-
-
-def best(act: Callable[[], object], rounds: int = 5) -> float:
-    times = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        act()
-        times.append(time.perf_counter() - start)
-    return min(times)
