@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
 from pytestqt.qtbot import QtBot
@@ -359,3 +359,25 @@ def test_a_folder_that_comes_below_a_dropped_one_is_taken_in(
     qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert [one.name for one in window.desk.job.sources] == ["sh010", "sh020"]
+
+
+def test_a_source_that_is_shown_is_in_sight_with_its_open_docket(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """Far down in the in-tray, and taller once it is open."""
+    folder = tmp_path / "frames"
+    for number in range(9):
+        frames = range(1, 4, 2 if number == 8 else 1)
+        write_sequence(folder, f"sh{number}.%04d.png", frames=frames)
+    drop(window, qtbot, folder)
+    window.outbox.send_all()
+    qtbot.waitUntil(lambda: bool(window.desk.job.deliveries[0].outcome), timeout=PATIENCE)
+    (delivery,) = window.outbox.cards.values()
+    press(button(delivery, "Show sh8"))
+    qtbot.wait(50)
+    card = window.tray.cards["s9"]
+    top = card.mapTo(window.tray.area.viewport(), QPoint(0, 0)).y()
+    assert top >= 0
+    room = window.tray.area.viewport().height()
+    assert field(card, "rate").isVisible(), "its docket is open"
+    assert top == 0 or top + card.height() <= room

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QEvent, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.lane import Lane
@@ -146,9 +146,16 @@ class Tray(Lane[SourceCard]):
 
     def _bring_into_sight(self, source: str) -> None:
         card = self.card(source)
-        if card is not None:
-            self.area.ensureWidgetVisible(card)
-            card.setFocus()
+        if card is None:
+            return
+        # A docket that has just been opened gets its height first.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+        bar = self.area.verticalScrollBar()
+        if card.height() > self.area.viewport().height():
+            bar.setValue(card.y())
+        else:
+            self.area.ensureWidgetVisible(card, 0, 0)
+        card.setFocus()
 
     def close_all(self) -> None:
         """Another job: no docket stays open."""
