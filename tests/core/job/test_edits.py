@@ -196,3 +196,14 @@ def test_what_was_found_out_reaches_the_past_too() -> None:
 def test_sizes_are_bounded() -> None:
     with pytest.raises(JobError):
         change(Size(width=10, height=10), width=0)
+
+
+def test_what_a_job_remembers_of_its_sources_is_no_part_of_it() -> None:
+    job = dropped(sequence())
+    fresh = Job.model_validate(job.model_dump())
+    assert job.sequence("s1") is job.sequences[0]
+    assert job == fresh
+    assert fresh == job
+    assert job.model_dump_json() == fresh.model_dump_json()
+    renamed = change(job, sources=(change(job.sequences[0], name="other"),))
+    assert renamed.sequence("s1").name == "other"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
+from functools import cached_property
 from typing import Self, TypeVar
 
 from pydantic import model_validator
@@ -178,22 +179,40 @@ class Job(Value):
                 raise ValueError("a sound on the reel is not in the in-tray.")
         return self
 
+    # A leading underscore keeps what is remembered out of the fields, and so out of every copy.
+    @cached_property
+    def _sources_by_id(self) -> dict[str, Sequence | Sound]:
+        return {source.id: source for source in self.sources}
+
+    @cached_property
+    def _sequences(self) -> tuple[Sequence, ...]:
+        return tuple(source for source in self.sources if isinstance(source, Sequence))
+
     @property
     def sequences(self) -> tuple[Sequence, ...]:
-        return tuple(source for source in self.sources if isinstance(source, Sequence))
+        return self._sequences
 
     @property
     def sounds(self) -> tuple[Sound, ...]:
         return tuple(source for source in self.sources if isinstance(source, Sound))
 
     def source(self, source_id: str) -> Sequence | Sound:
-        return one_of(self.sources, source_id, "source")
+        found = self._sources_by_id.get(source_id)
+        if found is None:
+            raise unknown("source", source_id)
+        return found
 
     def sequence(self, source_id: str) -> Sequence:
-        return one_of(self.sequences, source_id, "sequence")
+        found = self._sources_by_id.get(source_id)
+        if not isinstance(found, Sequence):
+            raise unknown("sequence", source_id)
+        return found
 
     def sound(self, source_id: str) -> Sound:
-        return one_of(self.sounds, source_id, "sound")
+        found = self._sources_by_id.get(source_id)
+        if not isinstance(found, Sound):
+            raise unknown("sound", source_id)
+        return found
 
     def shot(self, shot_id: str) -> Shot:
         return one_of(self.reel.shots, shot_id, "shot")
@@ -229,14 +248,18 @@ class Job(Value):
         return self.reel.shots[0]
 
 
-W = TypeVar("W", Sequence, Sound, Sequence | Sound, Shot, Overlay, Shot | Overlay, Delivery)
+W = TypeVar("W", Shot, Overlay, Shot | Overlay, Delivery)
 
 
 def one_of(values: tuple[W, ...], wanted: str, kind: str) -> W:
     for value in values:
         if value.id == wanted:
             return value
-    raise JobError(f"There is no {kind} “{wanted}” in this job.")
+    raise unknown(kind, wanted)
+
+
+def unknown(kind: str, wanted: str) -> JobError:
+    return JobError(f"There is no {kind} “{wanted}” in this job.")
 
 
 def used_by(job: Job) -> Iterator[str]:
