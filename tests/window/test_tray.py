@@ -26,6 +26,7 @@ from tests.window.driving import (
     texts,
     typed,
 )
+from waxseal.app.look.small import Strip
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
@@ -381,3 +382,16 @@ def test_a_source_that_is_shown_is_in_sight_with_its_open_docket(
     room = window.tray.area.viewport().height()
     assert field(card, "rate").isVisible(), "its docket is open"
     assert top == 0 or top + card.height() <= room
+
+
+def test_a_frame_that_is_shown_twice_on_a_card_is_shown_twice(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    """Of two frames the first is the middle one too."""
+    drop(window, qtbot, write_sequence(tmp_path / "two", frames=range(1, 3)))
+    strip = window.tray.cards["s1"].findChild(Strip)
+    assert strip is not None
+    picture = strip.grab().toImage()
+    middles = [picture.pixelColor(21 + place * 44, 12) for place in range(3)]
+    ground = window.palette().window().color()
+    assert middles[0] == middles[1] != ground

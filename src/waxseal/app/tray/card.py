@@ -49,7 +49,7 @@ class SourceCard(Card):
         self._pen = pen
         self.opened.connect(self._toggle)
         self._pictures = pictures
-        self._wanted: dict[ScreenKey, int] = {}
+        self._wanted: dict[ScreenKey, list[int]] = {}  # the places of each picture: often one
         whole = QVBoxLayout(self)
         whole.setContentsMargins(8, 8, 8, 8)
         whole.setSpacing(0)
@@ -196,12 +196,11 @@ class SourceCard(Card):
             else:
                 height = max(1, width * recipe.height // recipe.width)
             key = self._pictures.ask(recipe, width, height, tell=self._picture_made)
-            self._wanted[key] = place
+            self._wanted.setdefault(key, []).append(place)
             self._picture_made(key)
 
     def _picture_made(self, key: ScreenKey) -> None:
-        place = self._wanted.get(key)
-        if place is not None:
+        for place in self._wanted.get(key, ()):
             self._strip.show_image(place, self._pictures.get(key))
 
     @override
