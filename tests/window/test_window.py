@@ -4,6 +4,7 @@ import subprocess
 import sys
 import time
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -33,6 +34,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.autosave import keep
+from waxseal.core.job.edits import Edit, put_on_reel
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
 
@@ -696,3 +698,22 @@ def test_the_window_answers_while_work_goes_on(
         longest, last = max(longest, now - last), now
         time.sleep(0.002)
     assert longest < 0.5
+
+
+def test_two_shots_of_one_source_both_show_their_picture_on_the_rule(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.desk.do(Edit("again", partial(put_on_reel, sources=["s1"])))
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    window.player.go(20)
+    drawn = window.rule.grab().toImage()
+    first, second = (round(window.rule.place_of(frame)) + 20 for frame in (1, 25))
+    assert drawn.pixelColor(first, 32) == drawn.pixelColor(second, 32)
+    assert drawn.pixelColor(first, 32) != drawn.pixelColor(second + 100, 32)
+    assert window.rule.grab().toImage() == drawn
+    window.player.go(40)
+    assert window.rule.grab().toImage() != drawn, "the playhead is drawn where it is now"
+    window.player.go(20)
+    window.use_look(Look.LAMP)
+    assert window.rule.grab().toImage().pixelColor(2, 2) != drawn.pixelColor(2, 2)

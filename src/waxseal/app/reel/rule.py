@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
-from waxseal.app.look.palette import current
+from waxseal.app.look.palette import Palette, current
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -21,6 +21,7 @@ STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between 
 ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
 MOST_PICTURES = 80  # shots: with more of them there is no room for one
+LEAST_WIDE = 14  # pixels that a shot's number needs
 
 
 class Rule(QWidget):
@@ -35,7 +36,9 @@ class Rule(QWidget):
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._frame = 1
-        self._thumbs: dict[ScreenKey, int] = {}
+        self._thumbs: dict[int, ScreenKey] = {}  # by shot: two may show the same picture
+        self._still: QPixmap | None = None  # all but the playhead, drawn once
+        self._still_in: Palette = current()
         pictures.made.connect(self._made)
         peaks.made.connect(self._heard)
 
@@ -49,8 +52,8 @@ class Rule(QWidget):
                 width, height = THUMB
                 width = max(1, min(width, height * recipe.width // recipe.height))
                 key = self._pictures.ask(recipe, width, height)
-                self._thumbs[key] = number
-        self.update()
+                self._thumbs[number] = key
+        self._draw_anew()
 
     def _first_shown(self, programme: Programme, number: int) -> int:
         span = programme.timeline.span(number)
@@ -65,10 +68,14 @@ class Rule(QWidget):
             self.update()
 
     def _made(self, key: ScreenKey) -> None:
-        if key in self._thumbs:
-            self.update()
+        if key in self._thumbs.values():
+            self._draw_anew()
 
     def _heard(self, _path: str) -> None:
+        self._draw_anew()
+
+    def _draw_anew(self) -> None:
+        self._still = None
         self.update()
 
     def place_of(self, frame: float) -> float:
@@ -96,9 +103,28 @@ class Rule(QWidget):
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
-        programme = self._programme
         with QPainter(self) as painter:
-            painter.fillRect(self.rect(), current().colour("ground"))
+            painter.drawPixmap(0, 0, self._drawn())
+            if self._programme is not None:
+                self._draw_playhead(painter)
+
+    def _drawn(self) -> QPixmap:
+        """All but the playhead: a reel of thousands of shots is not drawn again at each frame."""
+        scale = self.devicePixelRatioF()
+        size = self.size() * scale
+        still = self._still
+        if still is None or still.size() != size or self._still_in is not current():
+            self._still = still = QPixmap(size)
+            still.setDevicePixelRatio(scale)
+            self._still_in = current()
+            self._draw_reel(still)
+        return still
+
+    def _draw_reel(self, still: QPixmap) -> None:
+        programme = self._programme
+        still.fill(current().colour("ground"))
+        with QPainter(still) as painter:
+            painter.setFont(self.font())
             if programme is None:
                 painter.setPen(current().colour("quiet"))
                 words = self.tr(sentences.THE_REEL_IS_EMPTY)
@@ -109,7 +135,6 @@ class Rule(QWidget):
             for number in range(len(programme.timeline.starts)):
                 self._draw_shot(painter, programme, number)
             self._draw_sound(painter, programme)
-            self._draw_playhead(painter)
 
     def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
         small = QFont(painter.font())
@@ -145,14 +170,16 @@ class Rule(QWidget):
         painter.fillRect(block, palette.colour("sunken"))
         text = left + 6
         if block.width() > THUMB[0] + 24:
-            for key, shot in self._thumbs.items():
-                image = self._pictures.get(key) if shot == number else None
-                if image is not None:
-                    painter.drawImage(QPointF(left, BLOCK_TOP), image)
-                    text = left + image.width() + 6
+            key = self._thumbs.get(number)
+            image = self._pictures.get(key) if key is not None else None
+            if image is not None:
+                painter.drawImage(QPointF(left, BLOCK_TOP), image)
+                text = left + image.width() + 6
         self._draw_holes(painter, programme, number, block)
         painter.setPen(palette.colour("line"))
         painter.drawRect(block)
+        if block.width() < LEAST_WIDE:
+            return
         bold = QFont(painter.font())
         bold.setPixelSize(12)
         bold.setWeight(QFont.Weight.DemiBold)
