@@ -13,7 +13,8 @@ from tests.making import job_of, write_sequence
 from waxseal.core.deliver.encode import encode
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.settings import form_of
-from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.deliver.supply import Supply, Unreadable
+from waxseal.core.errors import FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import programme
@@ -70,6 +71,17 @@ def test_frames_that_cannot_be_read_come_back_by_name(job: Job, tmp_path: Path) 
     assert [(one.source, one.frame) for one in encoded.unreadable] == [("s1", 13), ("s1", 15)]
     assert isinstance(encoded.unreadable[0], Unreadable)
     assert "not there" in encoded.unreadable[0].why
+
+
+def test_a_file_that_is_not_whole_is_never_taken_for_done(
+    job: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A frame that failed once, and can be read when it is asked for again."""
+    film, form = planned(job)
+    (tmp_path / "frames" / "shot.0007.png").unlink()
+    monkeypatch.setattr(Supply, "unreadable_from", lambda *_: ())
+    with pytest.raises(FrameError, match="not there"):
+        encode(film, form, tmp_path / "a.mp4", silent, CancelToken())
 
 
 def test_recipes_are_worked_out_as_they_are_asked_for(job: Job) -> None:

@@ -40,8 +40,9 @@ def encode(film: Recipes, form: Form, partial: Path, report: Report, token: Canc
     """Write a film to `partial`, whole, in its form.
 
     Where a frame cannot be read nothing usable is left there, and all such frames
-    are named. Raises JobError for a colour that cannot be worked out, FFmpegError
-    and OSError where the file cannot be written, Cancelled.
+    are named. Raises FrameError where none can be named, JobError for a colour that
+    cannot be worked out, FFmpegError and OSError where the file cannot be written,
+    Cancelled.
     """
     frames = film.frames
     kernels = KernelChoice()
@@ -60,7 +61,10 @@ def encode(film: Recipes, form: Form, partial: Path, report: Report, token: Canc
                 report(speed.at(index + 1))
             writer.finish()
     except FrameError:
-        return Encoded((), supply.unreadable_from(frames.first + len(marks), token))
+        unreadable = supply.unreadable_from(frames.first + len(marks), token)
+        if not unreadable:
+            raise  # readable by now, yet the file is not whole: never taken for done
+        return Encoded((), unreadable)
     finally:
         supply.close()
     return Encoded(tuple(marks))
