@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QSettings, QTimer
 
-from waxseal.app.main import SWITCH_S, make_application
+from waxseal.app.main import HELPERS_NICE, SWITCH_S, make_application
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.frames.writing import write_pixels
@@ -44,7 +44,7 @@ def main(folder: Path, count: int) -> None:
         for name in ("DATA", "STATE", "CONFIG", "CACHE"):
             os.environ[f"XDG_{name}_HOME"] = place
         app = make_application()
-        use_helpers()
+        use_helpers(nice=HELPERS_NICE)
         sys.setswitchinterval(SWITCH_S)
         settings = QSettings(str(Path(place) / "settings.ini"), QSettings.Format.IniFormat)
         window = Window(settings, Path(place) / "autosave")

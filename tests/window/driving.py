@@ -31,7 +31,7 @@ PATIENCE = 60_000
 def at_rest(window: Window) -> bool:
     parts = (
         *(window.arriving, window.closely, window.bench, window.pictures),
-        *(window.tray, window.ledger, window.outbox),
+        *(window.tray, window.rule, window.ledger, window.outbox, window.elsewhere),
     )
     return not any(part.is_busy for part in parts)
 

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
+from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
@@ -38,9 +39,9 @@ class Arriving(QObject):
     looked = Signal(str)  # a source's id: its files have been looked at
     dropped = Signal(list)  # folders that were brought in, whatever is in them
 
-    def __init__(self, desk: Desk, bench: Workbench) -> None:
+    def __init__(self, desk: Desk, bench: Workbench, elsewhere: Elsewhere) -> None:
         super().__init__(desk)
-        self._desk, self._bench = desk, bench
+        self._desk, self._bench, self._elsewhere = desk, bench, elsewhere
         self._open = 0  # drops on their way
         self._waiting: deque[tuple[Sequence, Look, int]] = deque()
         self._running = 0  # looks at single sources
@@ -52,7 +53,8 @@ class Arriving(QObject):
     @property
     def is_busy(self) -> bool:
         looking = self._running > 0 or bool(self._waiting)
-        return self._open > 0 or looking or self._timer.isActive()
+        is_put_in = self._timer.isActive() or self._elsewhere.is_busy
+        return self._open > 0 or looking or is_put_in
 
     def take(self, paths: list[Path]) -> None:
         """Bring in folders and files that were dropped or chosen."""
@@ -78,19 +80,20 @@ class Arriving(QObject):
         self._open -= 1
         if number != self._desk.number:
             return  # another job is open by now
+        # What a drop before this one brought is in the job first: nothing comes in twice.
+        self._elsewhere.after(partial(self._take_in, found, folder))
+
+    def _take_in(self, found: Scan, folder: str) -> None:
         fresh, again = without_known(self._desk.job, found.sources)
         if fresh:
-            before = {source.id for source in self._desk.job.sources}
             words = self.tr("add {0}").format(counted(len(fresh), "source"))
             take = (
                 partial(take_into_job, sources=fresh, folder=folder)
                 if folder
                 else partial(add_sources, sources=fresh)
             )
-            self._desk.do(Edit(words, take))
-            for source in self._desk.job.sequences:
-                if source.id not in before:
-                    self._examine(source, examine)
+            before = frozenset(source.id for source in self._desk.job.sources)
+            self._elsewhere.do(Edit(words, take), then=partial(self._examine_others, before))
         if fresh and not folder:
             names = ", ".join(source.name for source in fresh)
             self.said.emit(self.tr(sentences.NEW_IN_A_WATCHED_FOLDER).format(names))
@@ -106,6 +109,12 @@ class Arriving(QObject):
             self.said.emit(self.tr(sentences.NOTHING_FOUND_THERE))
         else:
             self.said.emit("")
+
+    def _examine_others(self, known: frozenset[str]) -> None:
+        """Have what is new in the job looked at."""
+        for source in self._desk.job.sequences:
+            if source.id not in known:
+                self._examine(source, examine)
 
     def failed(self, error: Exception) -> None:
         self._open -= 1
@@ -162,7 +171,10 @@ class Arriving(QObject):
             return
         for source in examined:
             self.looking.emit(source.id, "")
-        self._desk.amend(Edit("", partial(refresh_sources, sources=examined)))
+        amend = Edit("", partial(refresh_sources, sources=examined))
+        self._elsewhere.amend(amend, then=partial(self._tell_looked, examined))
+
+    def _tell_looked(self, examined: tuple[Sequence, ...]) -> None:
         for source in examined:
             self.looked.emit(source.id)
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
+from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.work import Task, Workbench
 from waxseal.core.job.edits import Edit, refresh_sources
 from waxseal.core.job.model import Job, Sequence
@@ -30,8 +31,9 @@ class Closely(QObject):
     looking = Signal(str, str)
     said = Signal(str)
 
-    def __init__(self, desk: Desk, memory: Path) -> None:
+    def __init__(self, desk: Desk, memory: Path, elsewhere: Elsewhere) -> None:
         super().__init__(desk)
+        self._elsewhere = elsewhere
         self._desk, self._memory = desk, memory
         self._bench = Workbench(self, threads=1)
         self._waiting: dict[str, bool] = {}  # source ids, and whether all is decoded afresh
@@ -45,7 +47,8 @@ class Closely(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return self._task is not None or bool(self._waiting) or self._timer.isActive()
+        is_put_in = self._timer.isActive() or self._elsewhere.is_busy
+        return self._task is not None or bool(self._waiting) or is_put_in
 
     def want(self, source: str) -> None:
         """Look at a source whose files were just looked at quickly."""
@@ -121,7 +124,8 @@ class Closely(QObject):
         found = [one for one in self._found if one.id not in asked_again]
         self._found.clear()
         if found:
-            self._desk.amend(Edit("", partial(refresh_sources, sources=found)))
+            amend = Edit("", partial(refresh_sources, sources=found))
+            self._elsewhere.amend(amend)
 
     def _failed(self, error: Exception) -> None:
         self.said.emit(str(error))

@@ -59,7 +59,7 @@ class Desk(QObject):
     def do(self, edit: Edit) -> None:
         """Apply an edit that the user made."""
         try:
-            self._take(self._history.do(edit))
+            self.take(self._history.do(edit))
         except JobError as error:
             self.refused.emit(str(error))
             self.job_changed.emit(self.job)  # fields show again what holds
@@ -67,7 +67,7 @@ class Desk(QObject):
     def amend(self, edit: Edit) -> None:
         """Apply what was found out, not done: no step of undo."""
         try:
-            self._take(self._history.amend(edit))
+            self.take(self._history.amend(edit))
         except JobError:
             return  # its source has left the job meanwhile
 
@@ -76,10 +76,10 @@ class Desk(QObject):
         self._history = self._history.settle()
 
     def undo(self) -> None:
-        self._take(self._history.undo())
+        self.take(self._history.undo())
 
     def redo(self) -> None:
-        self._take(self._history.redo())
+        self.take(self._history.redo())
 
     def begin(self, job: Job, path: Path | None = None, *, is_saved: bool = True) -> None:
         """Put another job on the desk."""
@@ -145,7 +145,8 @@ class Desk(QObject):
         else:
             self.autosave()
 
-    def _take(self, history: History) -> None:
+    def take(self, history: History) -> None:
+        """Put what an edit made of the history in its place."""
         if history is self._history:
             return
         is_another = history.job != self._history.job

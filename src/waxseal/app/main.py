@@ -18,8 +18,9 @@ from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
 from waxseal.core.words import plain
 
-__all__ = ["make_application", "open_window"]
+__all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window"]
 
+HELPERS_NICE = 5  # a busy machine decodes a little later; the window answers at once
 SWITCH_S = 0.001  # how long another thread keeps the window waiting: it asks for little at a time
 WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
@@ -51,7 +52,7 @@ def open_window(paths: list[Path]) -> int:
     settings = QSettings("waxseal", "waxseal")
     kept = settings.value("look")
     app = make_application(Look(kept) if kept in (Look.DAY.value, Look.LAMP.value) else None)
-    use_helpers()
+    use_helpers(nice=HELPERS_NICE)
     sys.setswitchinterval(SWITCH_S)
     window = Window(settings)
     window.show()

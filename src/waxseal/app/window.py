@@ -34,6 +34,7 @@ from waxseal.app.comparing import Comparing
 from waxseal.app.copying import Copying
 from waxseal.app.desk import Desk
 from waxseal.app.edges import Footer, Header
+from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.generating import Generating
 from waxseal.app.going import Going
 from waxseal.app.jobfiles import JobFiles
@@ -82,8 +83,9 @@ class Window(QMainWindow):
         self.bench = Workbench(self)
         self.pictures = Pictures(self)
         self.desk = Desk(self, self.autosaves, self.bench)
-        self.arriving = Arriving(self.desk, self.bench)
-        self.closely = Closely(self.desk, measures_folder())
+        self.elsewhere = Elsewhere(self.desk)
+        self.arriving = Arriving(self.desk, self.bench, self.elsewhere)
+        self.closely = Closely(self.desk, measures_folder(), self.elsewhere)
         self.watching = Watching(self.desk, self.bench)
         self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
@@ -477,6 +479,7 @@ class Window(QMainWindow):
         self.files.close()
         self.closely.close()
         self.copying.close()
+        self.elsewhere.close()
         self.bench.close()
         self.viewer.looking.close()
         self.pictures.close()

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Generic, TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from waxseal.app.look.gradually import Gradually
+from waxseal.app.look.insight import InSight
 from waxseal.app.look.small import label, row_of
 
 __all__ = ["Lane", "scrolling"]
 
 W = TypeVar("W", bound=QWidget)
-AT_ONCE, AT_A_TIME = 16, 2  # cards
 
 
 def scrolling(inside: QWidget) -> QScrollArea:
@@ -29,67 +28,49 @@ def scrolling(inside: QWidget) -> QScrollArea:
 
 
 class Lane(QFrame, Generic[W]):
-    """Holds a widget for each id, in the order that was asked for last."""
+    """Holds a card for each id in sight, in the order that was asked for last.
 
-    def __init__(self) -> None:
+    usual: the height of a closed card, in pixels.
+    """
+
+    def __init__(self, usual: int) -> None:
         super().__init__()
         self.setObjectName("lane")
-        self.cards: dict[str, W] = {}
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(8, 8, 0, 8)
         self.column.setSpacing(8)
+        self._list = InSight[W](self.make_card, usual=usual, spacing=8)
         inside = QWidget()
-        self._list = QVBoxLayout(inside)
-        self._list.setContentsMargins(0, 0, 8, 0)
-        self._list.setSpacing(8)
-        self._list.addStretch(1)
+        below = QVBoxLayout(inside)
+        below.setContentsMargins(0, 0, 8, 0)
+        below.addWidget(self._list)
+        below.addStretch(1)
         self.area = scrolling(inside)
-        self._wanted: Sequence[str] = ()
-        self._placed: list[str] = []  # the cards in the list, in its order
-        self._make: Callable[[str], W] | None = None
-        self._rest = Gradually(self, self._make_some)
+        self._list.follow(self.area)
 
     @property
     def is_busy(self) -> bool:
         """Whether cards are still being made."""
-        return self._rest.is_busy
+        return self._list.is_busy
+
+    @property
+    def cards(self) -> Mapping[str, W]:
+        """Those that are made: what is in sight, and some more."""
+        return self._list.widgets
+
+    def make_card(self, wanted: str) -> W:
+        raise NotImplementedError
 
     def put_head(self, title: str, add: QPushButton) -> None:
         head = row_of(label(title, "laneTitle"), 1, add)
         head.setContentsMargins(6, 0, 8, 0)
         self.column.addLayout(head)
 
-    def show_cards(self, ids: Sequence[str], make: Callable[[str], W]) -> None:
-        """Make what is new, drop what is gone, put all in order.
-
-        Many new ones are made by and by: the first at once, the rest as the
-        window finds time.
-        """
-        self._wanted, self._make = ids, make
-        for gone in set(self.cards) - set(ids):
-            card = self.cards.pop(gone)
-            self._placed.remove(gone)
-            self._list.removeWidget(card)
-            card.hide()
-            card.deleteLater()
-        if self._make_some(AT_ONCE):
-            self._rest.start()
-
-    def _make_some(self, most: int = AT_A_TIME) -> bool:
-        """Make cards in their order; whether some are left to be made."""
-        made = 0
-        for place, one in enumerate(self._wanted):
-            if one not in self.cards:
-                if made == most or self._make is None:
-                    return True
-                self.cards[one] = self._make(one)
-                made += 1
-            if self._placed[place : place + 1] != [one]:
-                if one in self._placed:
-                    self._placed.remove(one)
-                self._placed.insert(place, one)
-                self._list.insertWidget(place, self.cards[one])
-        return False
+    def show_cards(self, ids: Sequence[str], held: str) -> None:
+        """Put all in order; held: the card whose docket is open stays when it scrolls away."""
+        self._list.held = held
+        self._list.show_ids(ids)
 
     def card(self, wanted: str) -> W | None:
-        return self.cards.get(wanted)
+        """The card of an id, made now if it was out of sight."""
+        return self._list.need(wanted)

@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Signal
+from typing_extensions import override
 
 from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
@@ -20,13 +21,15 @@ from waxseal.core.plan.programme import Programme
 
 __all__ = ["Outbox"]
 
+CARD_TALL = 96  # pixels
+
 
 class Outbox(Lane[DeliveryCard]):
     show_asked = Signal(str)
     source_asked = Signal(str)
 
     def __init__(self, sending: Sending, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(CARD_TALL)
         self._pen = pen
         self._add = button(self.tr("+ &Delivery"), self.add, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
@@ -51,14 +54,15 @@ class Outbox(Lane[DeliveryCard]):
 
     def show_job(self, job: Job, programme: Programme | None) -> None:
         self._job, self._programme = job, programme
-        self.show_cards([delivery.id for delivery in job.deliveries], self._new_card)
         for delivery in job.deliveries:
-            self._show_card(delivery)
+            if delivery.id in self.cards:
+                self._show_card(self.cards[delivery.id], delivery)
+        self.show_cards([delivery.id for delivery in job.deliveries], self._open)
         self._empty.setVisible(not job.deliveries)
         self._show_button()
 
-    def _show_card(self, delivery: Delivery) -> None:
-        self.cards[delivery.id].show_delivery(
+    def _show_card(self, card: DeliveryCard, delivery: Delivery) -> None:
+        card.show_delivery(
             delivery,
             self._sending.status(delivery),
             self._programme,
@@ -71,20 +75,23 @@ class Outbox(Lane[DeliveryCard]):
         self.seal_all.setEnabled(has_idle and self._programme is not None)
         self._add.setEnabled(self._programme is not None)
 
-    def _new_card(self, delivery: str) -> DeliveryCard:
-        card = DeliveryCard(self._job.delivery(delivery), self._pen)
+    @override
+    def make_card(self, wanted: str) -> DeliveryCard:
+        delivery = self._job.delivery(wanted)
+        card = DeliveryCard(delivery, self._pen)
         card.toggled.connect(self.toggle)
         card.send_asked.connect(self._sending.send)
         card.stop_asked.connect(self._sending.stop)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
         card.source_asked.connect(self.source_asked)
+        self._show_card(card, delivery)
         return card
 
     def _status_changed(self, delivery: str) -> None:
         for one in self._job.deliveries:
             if one.id == delivery and delivery in self.cards:
-                self._show_card(one)
+                self._show_card(self.cards[delivery], one)
         self._show_button()
 
     def close_all(self) -> None:

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from waxseal.app.look.gradually import Gradually
+from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, label, row_of
@@ -20,6 +20,7 @@ from waxseal.app.reel.reeldocket import ReelDocket
 from waxseal.app.reel.row import ShotRow
 from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.reel.waveform import Peaks
+from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
     Edit,
     lift_sound,
@@ -37,7 +38,7 @@ from waxseal.core.timing.rates import parse_rate, rate_words
 
 __all__ = ["Ledger"]
 
-AT_ONCE, AT_A_TIME = 16, 2  # rows
+ROW_TALL = 30  # pixels
 
 
 class Ledger(QFrame):
@@ -52,7 +53,8 @@ class Ledger(QFrame):
         self.setObjectName("lane")
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
-        self._rows: dict[str, ShotRow] = {}
+        self._numbers: dict[str, int] = {}  # the shots' places on the reel
+        self._shots = InSight[ShotRow](self._new_row, usual=ROW_TALL, spacing=0)
         self._overlays: dict[str, OverlayRow] = {}
         self._sound: SoundRow | None = None
         self._open = ""
@@ -73,6 +75,7 @@ class Ledger(QFrame):
         self._over.setContentsMargins(0, 0, 0, 0)
         self._over.setSpacing(0)
         self._list.addWidget(over)
+        self._list.addWidget(self._shots)
         self._list.addStretch(1)
         self._reel = ReelDocket(pen)
         self._reel.hide()
@@ -85,9 +88,8 @@ class Ledger(QFrame):
         self._outer = outer
         self._area = scrolling(outer)
         column.addWidget(self._area, 1)
-        self._rest = Gradually(self, self._make_rows)
-        self._placed: list[str] = []  # the rows in the list, in its order
-        self._line = QFrame(self._inside)
+        self._shots.follow(self._area)
+        self._line = QFrame(self._shots)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)
         self._line.hide()
@@ -132,20 +134,13 @@ class Ledger(QFrame):
         self._programme = programme
         self._show_reel(programme, job)
         self._title_row.setVisible(programme is not None)
-        shots = [shot.id for shot in job.reel.shots]
-        for gone in set(self._rows) - set(shots):
-            row = self._rows.pop(gone)
-            self._placed.remove(gone)
-            self._list.removeWidget(row)
-            row.hide()
-            row.deleteLater()
-        if programme is not None:
-            for number, shot in enumerate(shots):
-                if shot in self._rows:
-                    row = self._rows[shot]
-                    row.show_programme(programme, number, is_open=shot == self._open)
-            if self._make_rows(AT_ONCE):
-                self._rest.start()
+        shots = [shot.id for shot in job.reel.shots] if programme is not None else []
+        self._numbers = {shot: number for number, shot in enumerate(shots)}
+        for shot, row in self._shots.widgets.items():
+            if programme is not None and shot in self._numbers:
+                row.show_programme(programme, self._numbers[shot], is_open=shot == self._open)
+        self._shots.held = self._open
+        self._shots.show_ids(shots)
         self._show_overlays(programme, job)
         self._show_sound(programme, job)
         self._open_reel.setEnabled(programme is not None)
@@ -206,28 +201,10 @@ class Ledger(QFrame):
         change = partial(remove_overlay, overlay=overlay)
         self._pen.asked.emit(Edit(self.tr(sentences.TAKE_AN_OVERLAY_OFF), change))
 
-    def _make_rows(self, most: int = AT_A_TIME) -> bool:
-        """Make rows in their order; whether some are left to be made."""
-        made = 0
-        programme = self._programme
-        for number, shot in enumerate(programme.timeline.job.reel.shots if programme else ()):
-            if shot.id not in self._rows:
-                if made == most or programme is None:
-                    return True
-                row = self._rows[shot.id] = self._new_row(programme, number)
-                row.show_programme(programme, number, is_open=shot.id == self._open)
-                made += 1
-            if self._placed[number : number + 1] != [shot.id]:
-                if shot.id in self._placed:
-                    self._placed.remove(shot.id)
-                self._placed.insert(number, shot.id)
-                self._list.insertWidget(number, self._rows[shot.id])
-        return False
-
     @property
     def is_busy(self) -> bool:
         """Whether rows are still being made."""
-        return self._rest.is_busy
+        return self._shots.is_busy
 
     def _show_reel(self, programme: Programme | None, job: Job) -> None:
         for widget in (self._size, self._rate, self._back, self._follows):
@@ -240,8 +217,11 @@ class Ledger(QFrame):
         self._size.show_text(str(programme.timeline.size) if programme else "")
         self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
 
-    def _new_row(self, programme: Programme, number: int) -> ShotRow:
-        row = ShotRow(programme, number, self._pictures, self._pen)
+    def _new_row(self, shot: str) -> ShotRow:
+        if self._programme is None:
+            raise WrongUse("A row was asked for while there is no reel.")
+        number = self._numbers[shot]
+        row = ShotRow(self._programme, number, self._pictures, self._pen)
         row.looked_at.connect(self.looked_at)
         row.toggled.connect(self.toggle)
         row.moved.connect(self._drag)
@@ -249,6 +229,7 @@ class Ledger(QFrame):
         row.stepped.connect(self.step)
         row.remove_asked.connect(self.remove)
         row.menu_asked.connect(self.menu_asked)
+        row.show_programme(self._programme, number, is_open=shot == self._open)
         return row
 
     def _show_sound(self, programme: Programme | None, job: Job) -> None:
@@ -266,7 +247,8 @@ class Ledger(QFrame):
         self._sound.show_timeline(programme.timeline)
 
     def row(self, shot: str) -> ShotRow | None:
-        return self._rows.get(shot)
+        """The row of a shot, made now if it was out of sight."""
+        return self._shots.need(shot)
 
     def close_all(self) -> None:
         """Another job: no docket stays open."""
@@ -280,7 +262,7 @@ class Ledger(QFrame):
             QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
 
     def _bring_into_sight(self, laid: str) -> None:
-        row = self._rows.get(laid) or self._overlays.get(laid)
+        row = self._shots.need(laid) or self._overlays.get(laid)
         if row is not None:
             top = row.mapTo(self._outer, QPoint(0, 0)).y()
             self._area.verticalScrollBar().setValue(top)
@@ -291,13 +273,9 @@ class Ledger(QFrame):
         """Show between which rows a dragged one would come to lie."""
         if self._programme is None:
             return
-        inside = self._inside.mapFromGlobal(QPoint(0, y)).y()
-        shots = self._programme.timeline.job.reel.shots
-        rows = [self._rows[one.id] for one in shots if one.id in self._rows]
-        target = sum(1 for row in rows if inside > row.y() + row.height() / 2)
-        place = rows[target].y() if target < len(rows) else rows[-1].y() + rows[-1].height()
-        self._target = target
-        self._line.setGeometry(0, max(0, place - 1), self._inside.width(), 2)
+        above = self._shots.mapFromGlobal(QPoint(0, y)).y()
+        self._target, place = self._shots.gap_at(above)
+        self._line.setGeometry(0, max(0, place - 1), self._shots.width(), 2)
         self._line.show()
         self._line.raise_()
 
@@ -318,7 +296,9 @@ class Ledger(QFrame):
         to = shots.index(shot) + by
         if 0 <= to < len(shots):
             self._move(shot, to)
-            self._rows[shot].setFocus(Qt.FocusReason.OtherFocusReason)
+            row = self._shots.need(shot)
+            if row is not None:
+                row.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _move(self, shot: str, to: int) -> None:
         self._pen.asked.emit(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
@@ -39,6 +39,9 @@ class Rule(QWidget):
         self._thumbs: dict[int, ScreenKey] = {}  # by shot: two may show the same picture
         self._still: QPixmap | None = None  # all but the playhead, drawn once
         self._still_in: Palette = current()
+        # By itself, not within the act that changed the reel: each is short then.
+        self._drawing = QTimer(self, singleShot=True, interval=0)
+        self._drawing.timeout.connect(self._forget_still)
         pictures.made.connect(self._made)
         peaks.made.connect(self._heard)
 
@@ -75,6 +78,14 @@ class Rule(QWidget):
         self._draw_anew()
 
     def _draw_anew(self) -> None:
+        self._drawing.start()
+
+    @property
+    def is_busy(self) -> bool:
+        """Whether the reel is about to be drawn again."""
+        return self._drawing.isActive()
+
+    def _forget_still(self) -> None:
         self._still = None
         self.update()
 
@@ -132,8 +143,7 @@ class Rule(QWidget):
                 return
             self._draw_scale(painter, programme)
             self._draw_marked(painter, programme)
-            for number in range(len(programme.timeline.starts)):
-                self._draw_shot(painter, programme, number)
+            self._draw_shots(painter, programme)
             self._draw_sound(painter, programme)
 
     def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
@@ -162,6 +172,15 @@ class Rule(QWidget):
         frames = programme.timeline.frames
         left, right = self.place_of(frames.first), self.place_of(frames.last + 1)
         painter.fillRect(QRectF(left, BLOCK_TOP - 4, right - left, 3), current().colour("heed"))
+
+    def _draw_shots(self, painter: QPainter, programme: Programme) -> None:
+        """Of shots that share a pixel the first is drawn, and those that lack frames."""
+        drawn_to = -1
+        for number, part in enumerate(programme.timeline.shots):
+            pixel = int(self.place_of(part.last + 1))
+            if pixel > drawn_to or part.sequence.to_rerender:
+                self._draw_shot(painter, programme, number)
+                drawn_to = pixel
 
     def _draw_shot(self, painter: QPainter, programme: Programme, number: int) -> None:
         palette, span = current(), programme.timeline.span(number)

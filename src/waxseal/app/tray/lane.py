@@ -7,6 +7,7 @@ from typing import Any
 
 from PySide6.QtCore import QCoreApplication, QEvent, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
+from typing_extensions import override
 
 from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
@@ -21,6 +22,8 @@ from waxseal.core.plan.differences import reel_differences, sound_against
 
 __all__ = ["Tray"]
 
+CARD_TALL = 118  # pixels
+
 
 class Tray(Lane[SourceCard]):
     add_asked = Signal()
@@ -32,7 +35,7 @@ class Tray(Lane[SourceCard]):
     see_asked = Signal()
 
     def __init__(self, pictures: Pictures, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(CARD_TALL)
         self._pen = pen
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
@@ -70,9 +73,10 @@ class Tray(Lane[SourceCard]):
     def show_job(self, job: Job) -> None:
         self._job = job
         self._by_id = {source.id: source for source in job.sources}
-        self.show_cards([source.id for source in job.sources], self._new_card)
-        for source in job.sources:
-            self._show_source(source)
+        for card in list(self.cards):
+            if card in self._by_id:
+                self._show_source(self._by_id[card])
+        self.show_cards(list(self._by_id), self._open)
         self.habits.show_job(job)
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
@@ -80,7 +84,10 @@ class Tray(Lane[SourceCard]):
     def _show_source(self, source: Sequence | Sound) -> None:
         card = self.cards.get(source.id)
         if card is None:
-            return  # it is made in a moment
+            return  # it is made when it comes into sight
+        self._fill_card(card, source)
+
+    def _fill_card(self, card: SourceCard, source: Sequence | Sound) -> None:
         is_open = source.id == self._open
         more: dict[str, Any] = {}
         if isinstance(source, Sound):
@@ -100,14 +107,16 @@ class Tray(Lane[SourceCard]):
             "job": self._job,
         }
 
-    def _new_card(self, source: str) -> SourceCard:
-        card = SourceCard(self._by_id[source], self._pictures, self._pen)
+    @override
+    def make_card(self, wanted: str) -> SourceCard:
+        card = SourceCard(self._by_id[wanted], self._pictures, self._pen)
         card.toggled.connect(self.toggle)
         card.chosen.connect(self.chosen)
         card.menu_asked.connect(self.menu_asked)
         card.frame_asked.connect(self.frame_asked)
         card.compare_asked.connect(self.compare_asked)
         card.see_asked.connect(self.see_asked)
+        self._fill_card(card, self._by_id[wanted])
         return card
 
     def note(self, source: str, text: str) -> None:
@@ -129,12 +138,12 @@ class Tray(Lane[SourceCard]):
 
     def say_compared(self, source: str, words: str) -> None:
         """How the passes of a source compare with its beauty."""
-        card = self.card(source)
+        card = self.cards.get(source)
         if card is not None and card.stack is not None:
             card.stack.say(words)
 
     def look_anew(self, source: str) -> None:
-        card = self.card(source)
+        card = self.cards.get(source)
         if card is not None:
             card.look_anew()
 

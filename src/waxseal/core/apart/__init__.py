@@ -35,7 +35,7 @@ MOST_KEPT = 1 << 28  # bytes of shared memory that stay taken between two answer
 class Helper:
     """A process, the line to it, and the memory that it answers in."""
 
-    def __init__(self) -> None:
+    def __init__(self, nice: int) -> None:
         from multiprocessing.connection import Connection  # not in the window's first second
 
         ours, theirs = socket.socketpair()
@@ -44,7 +44,15 @@ class Helper:
         environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
         with theirs:
             self._process = subprocess.Popen(
-                [sys.executable, "-P", "-m", __name__, str(theirs.fileno()), str(self._memory)],
+                [
+                    sys.executable,
+                    "-P",
+                    "-m",
+                    __name__,
+                    str(theirs.fileno()),
+                    str(self._memory),
+                    str(nice),
+                ],
                 stdin=subprocess.DEVNULL,
                 stdout=sys.stderr.fileno() if has_errors() else subprocess.DEVNULL,
                 pass_fds=(theirs.fileno(), self._memory),
@@ -114,8 +122,8 @@ class Helper:
 class Pool:
     """A few helpers, started when they are needed; asked from several threads."""
 
-    def __init__(self, most: int) -> None:
-        self._most = most
+    def __init__(self, most: int, nice: int) -> None:
+        self._most, self._nice = most, nice
         self._free: list[Helper] = []
         self._busy: set[Helper] = set()
         self._starting = 0
@@ -152,7 +160,7 @@ class Pool:
     def _started(self, affinity: str) -> Helper:
         helper = None
         try:
-            helper = Helper()
+            helper = Helper(self._nice)
             return helper
         finally:
             with self._changed:
@@ -194,11 +202,14 @@ def has_errors() -> bool:
 _pool: Pool | None = None
 
 
-def use_helpers(most: int = HELPERS) -> None:
-    """From now on `run_apart` of this process runs elsewhere."""
+def use_helpers(most: int = HELPERS, *, nice: int = 0) -> None:
+    """From now on `run_apart` of this process runs elsewhere.
+
+    nice: how far helpers step back where others want the same cores, 0..19.
+    """
     global _pool
     if _pool is None:
-        _pool = Pool(most)
+        _pool = Pool(most, nice)
         atexit.register(dismiss_helpers)
 
 

@@ -1,4 +1,6 @@
-"""The helper process: `python -m waxseal.core.apart LINE MEMORY`, both open files.
+"""The helper process: `python -m waxseal.core.apart LINE MEMORY NICE`.
+
+LINE and MEMORY are open files; NICE is how far it steps back for others.
 
 A function and what it is given come in by name; what it returns goes out,
 large arrays through the shared memory. The end of the line is the end.
@@ -21,6 +23,7 @@ LEAST_SHARED = 1 << 16  # bytes: what is smaller goes along the line
 def main() -> None:
     # Ctrl-C reaches the whole group of processes: the parent decides what it means.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(int(sys.argv[3]))
     line, memory = Connection(int(sys.argv[1])), int(sys.argv[2])
     while True:
         try:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.file import read_job, write_job
+from waxseal.core.job.file import document_of, json_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.safely import write_safely
 
@@ -36,11 +36,8 @@ def own_file(folder: Path) -> Path:
 def keep(job: Job, *, folder: Path, origin: Path | None) -> None:
     """Write this process's autosave. Raises OSError."""
     folder.mkdir(parents=True, exist_ok=True)
-    document = {
-        "origin": str(origin) if origin else None,
-        "job": json.loads(write_job(job, HOME)),
-    }
-    write_safely(own_file(folder), json.dumps(document, ensure_ascii=True).encode())
+    document = {"origin": str(origin) if origin else None, "job": document_of(job, HOME)}
+    write_safely(own_file(folder), json_text(document).encode())
 
 
 def forget(folder: Path, file: Path | None = None) -> None:

@@ -18,7 +18,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
 from waxseal.core.safely import write_safely
 
-__all__ = ["SCHEMA", "load", "read_job", "save", "write_job"]
+__all__ = ["SCHEMA", "document_of", "json_text", "load", "read_job", "save", "write_job"]
 
 KIND = "waxseal job"
 SCHEMA = 1
@@ -49,8 +49,32 @@ def load(path: Path) -> Job:
 
 def write_job(job: Job, home: Path) -> str:
     """The text of a job file in the folder `home`."""
+    return json_text(document_of(job, home))
+
+
+def document_of(job: Job, home: Path) -> dict[str, Any]:
+    """What a job file in the folder `home` holds.
+
+    Each part is turned into plain values by itself: the whole of a large job in one
+    call of the library would keep the window's thread waiting.
+    """
+    turned = turn_paths(job, home, relative_to)
+    reel = change(turned.reel, shots=(), overlays=()).model_dump()
+    reel["shots"] = [one.model_dump() for one in turned.reel.shots]
+    reel["overlays"] = [one.model_dump() for one in turned.reel.overlays]
+    return {
+        "kind": KIND,
+        "schema": SCHEMA,
+        "name": turned.name,
+        "habits": turned.habits.model_dump(),
+        "sources": [one.model_dump() for one in turned.sources],
+        "reel": reel,
+        "deliveries": [one.model_dump() for one in turned.deliveries],
+    }
+
+
+def json_text(document: dict[str, Any]) -> str:
     # Names that are not UTF-8 hold lone surrogates: plain ASCII JSON carries them.
-    document = {"kind": KIND, "schema": SCHEMA, **turn_paths(job, home, relative_to).model_dump()}
     return json.dumps(document, indent=1, ensure_ascii=True) + "\n"
 
 

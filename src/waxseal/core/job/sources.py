@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 from fractions import Fraction
+from functools import cached_property
 from pathlib import Path
 from typing import Annotated, Literal, Self
 
@@ -180,12 +181,21 @@ class Sequence(Value):
                 raise ValueError(str(error)) from None
         return self
 
-    @property
-    def range(self) -> FrameRange:
-        """The frames that are wanted: those of the reading, else all there are or should be."""
+    # What is asked for again and again; the underscore keeps it out of the fields.
+    @cached_property
+    def _range(self) -> FrameRange:
         if self.reading.range is not None:
             return FrameRange(*self.reading.range.value)
         return self.whole_range
+
+    @cached_property
+    def _to_rerender(self) -> tuple[int, ...]:
+        return tuple(sorted({*self.missing, *self.damaged}))
+
+    @property
+    def range(self) -> FrameRange:
+        """The frames that are wanted: those of the reading, else all there are or should be."""
+        return self._range
 
     @property
     def whole_range(self) -> FrameRange:
@@ -252,7 +262,7 @@ class Sequence(Value):
     @property
     def to_rerender(self) -> tuple[int, ...]:
         """The frames of the re-render list, in order."""
-        return tuple(sorted({*self.missing, *self.damaged}))
+        return self._to_rerender
 
     @property
     def health(self) -> Health:

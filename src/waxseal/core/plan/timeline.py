@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from collections.abc import Sequence as Ordered
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import (
@@ -236,19 +236,23 @@ def timeline_of(job: Job) -> Timeline:
     size, rate = job.reel_size, job.reel_rate
     sources = {source.id: source for source in job.sequences}
 
-    def part_of(laid: Shot | Overlay, first: int, length: int) -> Part:
+    def part_of(laid: Shot | Overlay, first: int, length: int = 0) -> Part:
         sequence = sources[laid.source]
-        speed = sequence.reading.rate.value * laid.timing.speed
-        last = first + length - 1
-        return Part(laid, sequence, first, last, order_of(laid, sequence), speed, rate)
+        speed = speed_of(sequence.reading.rate.value, laid.timing.speed)
+        frames = order_of(laid, sequence)
+        last = first + (length or length_on_reel(len(frames), speed, rate)) - 1
+        return Part(laid, sequence, first, last, frames, speed, rate)
 
     shots, start = [], 1
     for shot in job.reel.shots:
-        length = length_of(shot, sources[shot.source], rate)
-        shots.append(part_of(shot, start, length))
-        start += length
-    overlays = (
-        part_of(one, one.at, one.length or length_of(one, sources[one.source], rate))
-        for one in job.reel.overlays
-    )
+        shots.append(part_of(shot, start))
+        start = shots[-1].last + 1
+    overlays = (part_of(one, one.at, one.length) for one in job.reel.overlays)
     return Timeline(job, size, rate, tuple(shots), tuple(overlays))
+
+
+# Exact, and so slow: the shots of a reel have few different ones.
+@lru_cache(maxsize=256)
+def speed_of(rate: Fraction, times: Fraction) -> Fraction:
+    """The frames of a source that go by in a second."""
+    return rate * times

@@ -8,10 +8,12 @@ needs arithmetic, and it is here, exact.
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import lru_cache
 
 __all__ = ["conversion_words", "convert_rate", "index_at", "length_on_reel", "share_at"]
 
 
+@lru_cache(maxsize=1024)  # exact, and so slow: thousands of shots have few different lengths
 def length_on_reel(count: int, source: Fraction, reel: Fraction) -> int:
     """How many reel frames `count` frames at rate `source` fill on a reel of rate `reel`.
 

@@ -1,0 +1,176 @@
+"""A column that makes only what is in sight, and edits that are worked out on a thread."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_sequence
+from tests.window.driving import PATIENCE, at_rest, drop
+from waxseal.app.elsewhere import Elsewhere
+from waxseal.app.look.insight import KEPT, InSight
+from waxseal.app.look.lane import scrolling
+from waxseal.app.window import Window
+from waxseal.core.job.edits import Edit
+from waxseal.core.job.model import Job, change
+
+COUNT, TALL = 2000, 30
+
+
+class Column:
+    """A column of many labels in an area that shows ten of them."""
+
+    def __init__(self, qtbot: QtBot) -> None:
+        self.made: list[str] = []
+        self.list = InSight[QLabel](self._make, usual=TALL, spacing=0)
+        inside = QWidget()
+        layout = QVBoxLayout(inside)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.list)
+        layout.addStretch(1)
+        self.area = scrolling(inside)
+        self.list.follow(self.area)
+        self.area.resize(200, 10 * TALL)
+        qtbot.addWidget(self.area)
+        self.area.show()
+        self.list.show_ids([str(number) for number in range(COUNT)])
+        self._qtbot = qtbot
+        self.settle()
+
+    def _make(self, one: str) -> QLabel:
+        self.made.append(one)
+        label = QLabel(one)
+        label.setFixedHeight(TALL)
+        return label
+
+    def settle(self) -> None:
+        self._qtbot.wait(20)
+        self._qtbot.waitUntil(lambda: not self.list.is_busy, timeout=PATIENCE)
+
+    def scroll(self, y: int) -> None:
+        self.area.verticalScrollBar().setValue(y)
+        self.settle()
+
+    def at(self, y: int) -> str:
+        """What shows at a height of the area."""
+        place = self.list.mapFrom(self.area.viewport(), QPoint(10, y))
+        label = self.list.childAt(place)
+        assert isinstance(label, QLabel)
+        return label.text()
+
+
+@pytest.fixture
+def column(qtbot: QtBot) -> Column:
+    return Column(qtbot)
+
+
+def test_of_thousands_only_what_shows_is_made(column: Column) -> None:
+    assert len(column.made) < 40
+    assert column.list.height() == COUNT * TALL
+    assert [column.at(place * TALL + 5) for place in (0, 9)] == ["0", "9"]
+
+
+def test_what_is_scrolled_to_is_there_and_what_is_far_goes(column: Column) -> None:
+    for y in range(0, COUNT * TALL, 10 * TALL):
+        column.scroll(y)
+        assert column.at(TALL // 2) == str(y // TALL)
+    assert len(column.list.widgets) <= KEPT
+    assert len(set(column.made)) == COUNT
+
+
+def test_what_is_held_or_has_the_focus_stays(column: Column) -> None:
+    column.list.held = "4"
+    focused = column.list.need("5")
+    assert focused is not None
+    focused.setFocusPolicy(focused.focusPolicy().StrongFocus)
+    column.area.activateWindow()
+    focused.setFocus()
+    for y in range(0, COUNT * TALL, 20 * TALL):
+        column.scroll(y)
+    assert "4" in column.list.widgets
+    assert column.list.widgets["5"] is focused
+
+
+def test_one_that_is_out_of_sight_is_made_when_it_is_needed(column: Column) -> None:
+    label = column.list.need("1500")
+    assert label is not None
+    assert label.y() == 1500 * TALL
+    assert column.list.need("nobody") is None
+
+
+def test_one_that_grows_moves_those_below_it(column: Column) -> None:
+    grown = column.list.need("2")
+    assert grown is not None
+    grown.setFixedHeight(5 * TALL)
+    column.settle()
+    assert column.list.height() == (COUNT + 4) * TALL
+    assert column.at(2 * TALL + 5) == column.at(6 * TALL + 5) == "2"
+    assert column.at(7 * TALL + 5) == "3"
+
+
+def test_the_gap_that_something_is_dropped_into(column: Column) -> None:
+    assert column.list.gap_at(-5) == (0, 0)
+    assert column.list.gap_at(TALL // 2 - 2) == (0, 0)
+    assert column.list.gap_at(TALL // 2 + 2) == (1, TALL)
+    assert column.list.gap_at(1500 * TALL + 3) == (1500, 1500 * TALL)
+    assert column.list.gap_at(COUNT * TALL + 500) == (COUNT, COUNT * TALL)
+
+
+# ---- edits on a thread -------------------------------------------------------------------------
+
+
+def named(job: Job, *, name: str) -> Job:
+    return change(job, name=job.name + name)
+
+
+def test_an_edit_of_many_parts_holds_when_it_is_worked_out(window: Window, qtbot: QtBot) -> None:
+    elsewhere = Elsewhere(window.desk)
+    done: list[str] = []
+    for letter in "ab":
+        edit = Edit(f"add {letter}", partial(named, name=letter))
+        elsewhere.do(edit, then=partial(done.append, letter))
+    assert window.desk.job.name == "Untitled", "the window goes on meanwhile"
+    qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
+    assert window.desk.job.name == "Untitledab"
+    assert done == ["a", "b"]
+    window.desk.undo()
+    assert window.desk.job.name == "Untitleda"
+    elsewhere.close()
+
+
+def test_what_the_user_did_meanwhile_is_kept(window: Window, qtbot: QtBot) -> None:
+    elsewhere = Elsewhere(window.desk)
+    elsewhere.amend(Edit("", partial(named, name="found")))
+    window.desk.do(Edit("name", partial(change, name="mine ")))
+    qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
+    assert window.desk.job.name == "mine found"
+    window.desk.undo()
+    assert window.desk.job.name == "Untitledfound", "what was found holds in every job of the past"
+    elsewhere.close()
+
+
+def test_what_was_found_out_does_not_reach_another_job(window: Window, qtbot: QtBot) -> None:
+    elsewhere = Elsewhere(window.desk)
+    done: list[str] = []
+    elsewhere.amend(Edit("", partial(named, name="found")), then=partial(done.append, "then"))
+    window.desk.begin(Job(name="another"))
+    qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
+    assert window.desk.job.name == "another"
+    assert done == []
+    elsewhere.close()
+
+
+def test_the_same_folder_dropped_twice_at_once_comes_in_once(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    frames = write_sequence(tmp_path / "frames", frames=range(1, 4), width=32, height=18)
+    window.take([frames])
+    drop(window, qtbot, frames)
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert len(window.desk.job.sources) == 1
+    assert len(window.desk.job.reel.shots) == 1
