@@ -9,6 +9,7 @@ from waxseal.core.job.corrections import Values
 from waxseal.core.job.model import Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
+from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.layers import covers, finish_layer, is_sure_to_cover, veil
@@ -107,11 +108,7 @@ def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> No
     light = np.ascontiguousarray(light)
     part = np.ascontiguousarray(whole[at.y : at.y + at.height, at.x : at.x + at.width])
     encode.apply(part)
-    if light.shape[2] == 4:
-        kernels.divide_alpha(light)
-    encode.apply(light)
-    if light.shape[2] == 4:
-        kernels.multiply_alpha(light)
+    transform_premultiplied(light, encode.apply, kernels)
     kernels.blend(part, light, (0, 0), opacity, mode)
     decode.apply(part)
     whole[at.y : at.y + at.height, at.x : at.x + at.width] = part

@@ -20,6 +20,7 @@ __all__ = [
     "BITS_LOW",
     "BITS_ROUND",
     "BITS_SHIFT",
+    "BT1886",
     "DARKEST",
     "Table",
     "alpha_table",
@@ -30,7 +31,6 @@ __all__ = [
     "encoded_table_of_bits",
     "ground_linear",
     "linear_table",
-    "plain_table",
     "primaries_matrix",
     "stored_as_integers",
     "whole_table",
@@ -59,9 +59,13 @@ def encode_srgb(linear: NDArray[A]) -> NDArray[A]:
     return encoded.astype(linear.dtype, copy=False)
 
 
-def decode_srgb(encoded: NDArray[np.float64]) -> NDArray[np.float64]:
-    """sRGB-encoded 0..1 to scene-linear 0..1. Source: IEC 61966-2-1."""
-    return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+def decode_srgb(encoded: NDArray[A]) -> NDArray[A]:
+    """sRGB-encoded from 0 on to scene-linear, in the precision of what is given.
+
+    Source: IEC 61966-2-1, whose power goes on above 1.
+    """
+    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+    return linear.astype(encoded.dtype, copy=False)
 
 
 BT1886 = 2.4  # the exponent of ITU-R BT.1886 for a display whose black is black
@@ -125,12 +129,6 @@ def linear_table(dtype: np.dtype[Any], colour: Colour, *, is_bt1886: bool = Fals
         bounded = np.clip(values, 0.0, 1.0)
         values = bounded**BT1886 if is_bt1886 else decode_srgb(bounded)
     return freeze(values)
-
-
-@lru_cache(maxsize=8)
-def plain_table(dtype: np.dtype[Any]) -> Table:
-    """Stored integer to the number it means; all entries finite, no number is 0."""
-    return freeze(np.nan_to_num(stored_values(dtype), nan=0.0, posinf=65_504.0, neginf=-65_504.0))
 
 
 @lru_cache(maxsize=1)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import Any
 
 import numpy as np
@@ -27,6 +27,7 @@ from waxseal.core.job.corrections import (
     Values,
 )
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.spaces import Process, curve, forgetful, fresh_file, make_process
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.plan.recipe import FileState
@@ -58,19 +59,18 @@ def grade(
     if not colours:
         return light
     light = np.ascontiguousarray(light)
-    has_alpha = light.shape[2] == 4
-    if has_alpha:
-        kernels.divide_alpha(light)
-    for stage in stages(colours, files):
+    transform_premultiplied(light, partial(run, stages(colours, files)), kernels)
+    return light
+
+
+def run(stages: tuple[Stage, ...], light: Light) -> None:
+    for stage in stages:
         if stage.strength == 1:
             stage.process.apply(light)
         else:
             other = light.copy()
             stage.process.apply(other)
             light += (other - light) * np.float32(stage.strength)
-    if has_alpha:
-        kernels.multiply_alpha(light)
-    return light
 
 
 @lru_cache(maxsize=256)

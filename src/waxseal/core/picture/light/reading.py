@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,12 +15,13 @@ from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import Alpha, Colour, Colourway, Space, View
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.clear import transform_premultiplied, transform_straight
 from waxseal.core.picture.colour.curves import (
+    BT1886,
     alpha_table,
     decode_film_log,
     decode_srgb,
     linear_table,
-    plain_table,
     primaries_matrix,
     stored_as_integers,
 )
@@ -42,6 +45,7 @@ __all__ = [
 ]
 
 Size = tuple[int, int]  # width, height
+MOST_HALF = float(np.finfo(np.float16).max)
 DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
 
 
@@ -130,89 +134,99 @@ def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     pixels = pixels or decode_pick(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
     opaque = is_opaque(values, kind, pick.read.alpha)
-    is_viewed = means.colourway.view is not View.PLAIN and pick.read.colour in DISPLAY_ENCODED
-    if pick.read.lut is not None or pick.read.colour is Colour.OWN or is_viewed:
-        return by_library(pick, values[..., :3] if opaque else values, kind, means)
-    is_linear = pick.read.colour is Colour.LINEAR
-    is_straight = pick.read.alpha is Alpha.STRAIGHT
-    has_matte = pick.read.matte != "#000000"
-    if not opaque and not is_straight and (has_matte or not is_linear):
-        values, is_straight = straighten(values, kind, pick.read.matte), True
+    if needs_numbers(pick, pixels, means, is_opaque=opaque):
+        return by_numbers(pick, pixels, means, is_opaque=opaque)
     return kernels.to_linear(
         np.ascontiguousarray(values),
         linear_table(kind, pick.read.colour, is_bt1886=is_bt1886(pick, means)),
         alpha_table(kind),
         primaries_matrix(pick.read.chromaticities, working),
-        is_straight=is_straight,
+        is_straight=pick.read.alpha is Alpha.STRAIGHT,
         channels=3 if opaque else values.shape[2],
     )
+
+
+def needs_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> bool:
+    """Whether a table on the stored integers is not enough."""
+    read = pick.read
+    if read.lut is not None or read.colour is Colour.OWN or is_viewed(pick, means):
+        return True
+    has_curve = read.colour is not Colour.LINEAR or read.matte != "#000000"
+    if has_curve and not is_opaque and read.alpha is Alpha.PREMULTIPLIED:
+        return True
+    # Brighter than a half can say: the table would cut it.
+    return pixels.values.dtype == np.float32 and bool((np.abs(pixels.values) > MOST_HALF).any())
+
+
+def is_viewed(pick: Pick, means: Means) -> bool:
+    return means.colourway.view is not View.PLAIN and pick.read.colour in DISPLAY_ENCODED
 
 
 def is_bt1886(pick: Pick, means: Means) -> bool:
     return pick.read.colour is Colour.BT709 and means.space not in (Space.SRGB, Space.LINEAR)
 
 
-def by_library(pick: Pick, values: NDArray[Any], kind: np.dtype[Any], means: Means) -> Light:
-    """Through a LUT, a space of the config, or both, on straight values as the file has them."""
-    from waxseal.core.picture.colour.spaces import display_to_working, source_to_working
-    from waxseal.core.picture.finish.grading import lut_process
-
-    kernels, colourway = means.kernels, means.colourway
-    if values.shape[2] == 4 and pick.read.alpha is Alpha.PREMULTIPLIED:
-        values = straighten(values, kind, pick.read.matte)
-    table = plain_table(kind)
-    light = kernels.to_linear(
-        np.ascontiguousarray(values),
-        table,
-        alpha_table(kind),
-        None,
-        is_straight=False,
-        channels=values.shape[2],
-    )
-    if pick.read.lut is not None:
-        lut_process(pick.read.lut).apply(light)
-    if pick.read.colour is Colour.OWN:
-        source_to_working(pick.read.space, colourway).apply(light)
-    elif colourway.view is not View.PLAIN and pick.read.colour in DISPLAY_ENCODED:
-        display_to_working(colourway, means.space).apply(light)
-    else:
-        light[..., :3] = as_linear(light[..., :3], pick.read.colour)
-        matrix = primaries_matrix(pick.read.chromaticities, colourway.working.chromaticities)
-        if matrix is not None:
-            light[..., :3] = light[..., :3] @ matrix.T
-    if light.shape[2] == 4:
-        kernels.multiply_alpha(light)
+def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> Light:
+    """What a table cannot do: a LUT, a space of the config, a curve on premultiplied colour."""
+    light = np.nan_to_num(values_of(pixels), nan=0.0, posinf=MOST_HALF, neginf=-MOST_HALF)
+    if is_opaque:
+        light = np.ascontiguousarray(light[..., :3])
+    transform = to_working(pick, means)
+    if light.shape[2] == 3:
+        transform(light)
+        return light
+    np.clip(light[..., 3], 0, 1, out=light[..., 3])
+    if pick.read.alpha is Alpha.STRAIGHT:
+        transform_straight(light, transform)
+        return light
+    behind = np.array([int(pick.read.matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32)
+    # Porter & Duff 1984, over an opaque colour, solved for the front, which is premultiplied.
+    light[..., :3] -= behind / np.float32(255) * (1 - light[..., 3:])
+    transform_premultiplied(light, transform, means.kernels)
     return light
 
 
-def as_linear(values: Light, colour: Colour) -> Light:
-    """Numbers that are no integers any more, by the curve of their colour."""
-    if colour is Colour.LINEAR:
-        return values
-    if colour is Colour.FILM_LOG:
-        return decode_film_log(values.astype(np.float64)).astype(np.float32)
-    return decode_srgb(np.clip(values, 0, 1).astype(np.float64)).astype(np.float32)
+def to_working(pick: Pick, means: Means) -> Callable[[Light], None]:
+    """From the numbers of a file, straight, to working light, in place. Raises JobError."""
+    from waxseal.core.picture.colour.spaces import display_to_working, source_to_working
+    from waxseal.core.picture.finish.grading import lut_process
+
+    read, colourway = pick.read, means.colourway
+    steps: list[Callable[[Light], None]] = []
+    if read.lut is not None:
+        steps.append(lut_process(read.lut).apply)
+    if read.colour is Colour.OWN:
+        steps.append(source_to_working(read.space, colourway).apply)
+    elif is_viewed(pick, means):
+        steps.append(display_to_working(colourway, means.space).apply)
+    else:
+        steps.append(partial(linearise, read.colour, is_bt1886(pick, means)))
+        matrix = primaries_matrix(read.chromaticities, colourway.working.chromaticities)
+        if matrix is not None:
+            steps.append(partial(turn_primaries, matrix))
+
+    def transform(light: Light) -> None:
+        for step in steps:
+            step(light)
+
+    return transform
 
 
-def straighten(values: NDArray[Any], kind: np.dtype[Any], matte: str) -> NDArray[Any]:
-    """Colour taken off its matte: a curve is never applied to premultiplied values.
+def turn_primaries(matrix: NDArray[np.float32], light: Light) -> None:
+    light[..., :3] = light[..., :3] @ matrix.T
 
-    values: (height, width, 4), as stored. What is clear stays as it is.
-    matte: `#rrggbb`; in the file's own encoding, as the colour was laid over it.
-    Source: Porter & Duff 1984, over an opaque colour, solved for the front.
+
+def linearise(colour: Colour, has_bt1886: bool, light: Light) -> None:  # noqa: FBT001
+    """Numbers that are no integers any more, by the curve of their colour, in place.
+
+    Light that a premultiplied file adds may be above one: the curve goes on.
     """
-    if kind == np.float16:
-        numbers, most = values.view(np.float16).astype(np.float32), 1.0
+    if colour is Colour.LINEAR:
+        return
+    values = light[..., :3]
+    if colour is Colour.FILM_LOG:
+        values[:] = decode_film_log(values.astype(np.float64))
+    elif has_bt1886:
+        values[:] = np.maximum(values, 0) ** np.float32(BT1886)
     else:
-        numbers, most = values.astype(np.float32), float(np.iinfo(kind).max)
-    colour, alpha = numbers[..., :3], numbers[..., 3:]
-    behind = np.array([int(matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32) * (most / 255)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        front = (colour - behind) * (most / alpha) + behind
-    front = np.where(alpha > 0, front, colour)
-    straight = values.copy()
-    if kind == np.float16:
-        straight.view(np.float16)[..., :3] = front
-    else:
-        straight[..., :3] = np.clip(front + 0.5, 0, most)
-    return straight
+        values[:] = decode_srgb(np.maximum(values, 0))

@@ -1,0 +1,51 @@
+"""Colour transforms on pictures with alpha: what is clear stays clear, and light stays light.
+
+A transform works on straight colour. What it makes of black (a lifted black, an
+offset, the foot of a logarithm) is never added where a picture is clear.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.kernels.choice import Kernels
+
+__all__ = ["transform_premultiplied", "transform_straight"]
+
+Transform = Callable[[Light], None]  # changes (h, w, 3 or 4) in place, and leaves alpha alone
+
+
+def transform_premultiplied(light: Light, transform: Transform, kernels: Kernels) -> None:
+    """Apply a transform to premultiplied light, (h, w, 3 or 4), in place.
+
+    Where alpha is 0, colour is light that is added (a glow): what the transform makes
+    of it beyond what it makes of black is added from then on, and of nothing, nothing.
+    """
+    if light.shape[2] == 3:
+        transform(light)
+        return
+    clear = light[..., 3] <= 0
+    added = light[clear]
+    kernels.divide_alpha(light)
+    transform(light)
+    kernels.multiply_alpha(light)
+    if len(added):
+        light[clear, :3] = added_light(light[clear, :3], added, transform)
+
+
+def added_light(transformed: Light, before: Light, transform: Transform) -> Light:
+    """(n, 3): what light on a clear ground becomes."""
+    black = np.zeros((1, 1, 4), np.float32)
+    transform(black)
+    is_there = before[:, :3].any(axis=1, keepdims=True)
+    return np.where(is_there, transformed - black[0, 0, :3], np.float32(0))
+
+
+def transform_straight(light: Light, transform: Transform) -> None:
+    """Apply a transform to straight colour, and premultiply it, in place. (h, w, 3 or 4)."""
+    transform(light)
+    if light.shape[2] == 4:
+        light[..., :3] *= light[..., 3:]
