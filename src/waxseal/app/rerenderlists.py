@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
-from waxseal.core.job.rerender import rerender_text
+from waxseal.core.job.misfits import misfits
+from waxseal.core.job.rerender import frames_to_rerender, rerender_text
 from waxseal.core.safely import write_safely
-from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
 
 __all__ = ["RerenderLists"]
@@ -28,10 +28,11 @@ class RerenderLists(QObject):
         self._window, self._desk = window, desk
 
     def copy(self) -> None:
+        odd = misfits(self._desk.job)
         lists = [
-            f"{source.name} {write_frames(source.to_rerender)}"
+            f"{source.name} {again}"
             for source in self._desk.job.sequences
-            if source.to_rerender
+            if (again := frames_to_rerender(source, odd.get(source.id)))
         ]
         QGuiApplication.clipboard().setText("\n".join(lists))
         nothing = self.tr(sentences.NOTHING_TO_RERENDER)
@@ -45,7 +46,7 @@ class RerenderLists(QObject):
             self.save_to(Path(name))
 
     def save_to(self, path: Path) -> None:
-        text = rerender_text(self._desk.job.sequences)
+        text = rerender_text(self._desk.job.sequences, misfits(self._desk.job))
         if not text:
             self.said.emit(self.tr(sentences.NOTHING_TO_RERENDER))
             return

@@ -13,6 +13,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
+from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
@@ -99,26 +100,33 @@ def is_source(job: Job, path: Path) -> bool:
 
 def missing_reasons(planned: Programme) -> list[str]:
     """One sentence for each source with frames that are not there and may not be stood in for."""
+    odd = misfits(planned.timeline.job)
     return [
-        missing_sentence(missing.sequence, missing.frames)
+        missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
         for missing in planned.missing()
         if not missing.is_stood_in
     ]
 
 
-def missing_sentence(sequence: Sequence, frames: frozenset[int]) -> str:
+def missing_sentence(
+    sequence: Sequence, frames: frozenset[int], misfit: Misfit | None = None
+) -> str:
+    """misfit: those of its frames that do not fit the stack that they are a pass of."""
     if sequence.is_moved:
         return (
             f"{sequence.name} is not where it was, {plain(sequence.files.folder)}: "
             "find its files elsewhere, or bring them back."
         )
     damaged = frames & sequence.unreadable
-    gone = frames - damaged
+    odd = frames & misfit.frames - damaged if misfit is not None else frozenset[int]()
+    gone = frames - damaged - odd
     parts = []
     if gone:
         parts.append(f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} missing")
     if damaged:
         parts.append(f"{write_frames(damaged)} {'is' if len(damaged) == 1 else 'are'} damaged")
+    if odd and misfit is not None:
+        parts.append(f"{write_frames(odd)} {'is' if len(odd) == 1 else 'are'} {misfit.why}")
     return (
         f"{counted(len(frames), 'frame')} of {sequence.name} cannot be used "
         f"({', '.join(parts)}): render {'it' if len(frames) == 1 else 'them'} again, "

@@ -6,16 +6,28 @@ from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
+from waxseal.core.job.misfits import misfits
 from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.timing.matching import conversion_words
+from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
 
 __all__ = ["reel_differences", "sound_against"]
 
 
 def reel_differences(job: Job, source: Sequence) -> tuple[str, ...]:
-    """Empty where the source is as the reel is, or the reel is empty."""
-    return tuple(differences(job, source)) if job.reel.shots else ()
+    """Also what does not fit in stacks. Empty where all is as the reel and the stacks need it."""
+    against_reel = differences(job, source) if job.reel.shots else ()
+    return (*against_reel, *stack_differences(job, source))
+
+
+def stack_differences(job: Job, source: Sequence) -> Iterator[str]:
+    for odd in misfits(job).values():
+        if source.id in (odd.sequence.id, odd.stack.id):
+            yield (
+                f"{odd.sequence.name} {write_frames(odd.frames)} is {odd.why}: render it again, "
+                "or leave it out of the stack."
+            )
 
 
 def differences(job: Job, source: Sequence) -> Iterator[str]:

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
+from waxseal.core.job.misfits import misfits
 from waxseal.core.job.model import Files, Job, Sequence, change
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.film import Film
@@ -92,7 +93,8 @@ def programme(job: Job) -> Programme:
     """Plan a job. Raises JobError for an empty reel."""
     timeline = timeline_of(job)
     used = (one for one in job.sequences if one.id in timeline.used)
-    return Programme(timeline, StandIns(used))
+    odd = ((source, frame) for source, one in misfits(job).items() for frame in one.frames)
+    return Programme(timeline, StandIns(used, frozenset(odd)))
 
 
 def recipe(job: Job, reel_frame: int) -> Recipe:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 
+from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Operation
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import ground_linear
@@ -32,7 +34,11 @@ def put_together(passes: list[tuple[PassPick, Light]], height: int) -> Light:
             if one.operation in (Operation.SUM, Operation.OVER):
                 continue
         elif light.shape[:2] != whole.shape[:2]:
-            continue
+            tall, wide = whole.shape[:2]
+            raise FrameError(
+                f"This pass is {light.shape[1]} × {light.shape[0]}, its stack {wide} × {tall}.",
+                path=Path(one.pick.file.path),
+            )
         whole = APPLIED[one.operation](whole, light, one)
     assert whole is not None  # noqa: S101 - a stack has at least one pass
     return whole

@@ -1,0 +1,111 @@
+"""A stack lacks nothing in silence: every pass is there, fits, or is said."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.preflight import preflight
+from waxseal.core.errors import DeliveryRefused
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import (
+    add_delivery,
+    add_sources,
+    change_pass,
+    change_reading,
+    make_stack,
+    put_on_reel,
+)
+from waxseal.core.job.misfits import misfits
+from waxseal.core.job.model import DeliveryState, Job, Stack, StackPass, StandIn
+from waxseal.core.job.rerender import rerender_text
+from waxseal.core.plan.differences import reel_differences
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.record import read_seal
+
+Size = tuple[int, int]
+USUAL: Size = (32, 18)
+
+
+def write(folder: Path, name: str, sizes: dict[int, Size]) -> None:
+    (folder / name).mkdir(parents=True)
+    for frame, (width, height) in sizes.items():
+        values = np.full((height, width, 3), 0.2, np.float16)
+        write_pixels(folder / name / f"{name}.{frame:04d}.exr", values)
+
+
+def stack_of(folder: Path, second: dict[int, Size]) -> Job:
+    """Two passes on the reel as one stack, and a delivery; `second`: sizes by frame."""
+    write(folder, "one", dict.fromkeys(range(1, 9), USUAL))
+    write(folder, "two", second)
+    found = {source.name: source for source in scan([folder]).sources}
+    job = add_sources(Job(), sources=[found["one"], found["two"]])
+    stack = Stack(passes=(StackPass(source="s1"), StackPass(source="s2")))
+    job = make_stack(put_on_reel(job, sources=["s1"]), source="s1", stack=stack)
+    return add_delivery(job, name="film", folder=str(folder))
+
+
+def reasons(job: Job) -> str:
+    with pytest.raises(DeliveryRefused) as refused:
+        preflight(job, job.deliveries[0])
+    return str(refused.value)
+
+
+WHOLE = dict.fromkeys(range(1, 9), USUAL)
+CASES = {
+    "a whole pass of another size": (dict.fromkeys(WHOLE, (16, 9)), "1-8", "16 × 9, not 32"),
+    "one frame of another size": ({**WHOLE, 5: (16, 9)}, "5", "is not 32 × 18"),
+    "one frame missing": ({k: v for k, v in WHOLE.items() if k != 5}, "5", "missing"),
+}
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_a_pass_that_does_not_fit_refuses_the_delivery(tmp_path: Path, case: str) -> None:
+    sizes, frames, why = CASES[case]
+    job = stack_of(tmp_path, sizes)
+    said = reasons(job)
+    assert "two" in said
+    assert why in said
+    text = rerender_text(job.sequences, misfits(job))
+    assert f"re-render: {frames}\n" in text
+
+
+def test_a_pass_that_does_not_fit_is_said_in_both_dockets(tmp_path: Path) -> None:
+    job = stack_of(tmp_path, {**WHOLE, 5: (16, 9)})
+    for source in job.sequences:
+        (said,) = [words for words in reel_differences(job, source) if "stack" in words]
+        assert said.startswith("two 5 is not 32 × 18")
+
+
+def test_a_pass_that_is_left_out_is_no_trouble(tmp_path: Path) -> None:
+    job = stack_of(tmp_path, dict.fromkeys(WHOLE, (16, 9)))
+    job = change_pass(job, source="s1", number=1, on=False)
+    assert preflight(job, job.deliveries[0])
+
+
+@pytest.mark.parametrize("case", ["one frame of another size", "one frame missing"])
+def test_a_stand_in_for_a_pass_is_named_by_the_seal(tmp_path: Path, case: str) -> None:
+    job = stack_of(tmp_path, CASES[case][0])
+    job = change_reading(job, source="s2", stand_in=StandIn.HOLD)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    record = read_seal(path_of(job.deliveries[0]))
+    assert record is not None
+    notes = " ".join(record["notes"])
+    assert "two" in notes
+    assert "5" in notes
+    assert "the frame before stands in" in notes
+
+
+def test_a_frame_that_turns_out_to_be_of_another_size_is_refused_by_name(tmp_path: Path) -> None:
+    """Its header was right when it was looked at."""
+    job = stack_of(tmp_path, WHOLE)
+    write_pixels(tmp_path / "two" / "two.0005.exr", np.zeros((9, 16, 3), np.float16))
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "two: frame 5 could not be read (This pass is 16 × 9" in " ".join(outcome.reasons)
