@@ -249,12 +249,12 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     light_with_sound: "557c73f7bfd9ca4a",
     scaled_over_ground: "b2f7f9e8ece1acec",
     between_frames: "c78b0d728b6f2d10",
-    much_finished: "e131021ab48f0866",
+    much_finished: "7584b7c0f2fe0ca0",
     stacked: "208bd6b2a48ec185",
     laid_over: "0375d07b4ad1eec3",
     as_light: "fc6ba9ac943fb27c",
     holes_held: "45efaf15dc089e6e",
-    movie_in_high_range: "e0f387dce62ed64d",
+    movie_in_high_range: "c60f2f4dba3f96b7",
     codes_before_a_plate: "01cfad7b6a19985a",
 }
 

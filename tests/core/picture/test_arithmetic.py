@@ -33,6 +33,19 @@ PIXELS = {
         "movie_in_high_range": "2b10601f17f6b474",
         "codes_before_a_plate": "98e46b51a9f237e2",
     },
+    2: {
+        "plain_png": "ffb804ffb77ba734",
+        "light_with_sound": "2f00cbf336589c00",
+        "scaled_over_ground": "1f815104321f2c30",
+        "between_frames": "e258c9fb4cdf4c6d",
+        "much_finished": "7cc3db15010b2c86",
+        "stacked": "5241af6e8a397148",
+        "laid_over": "87ea23a828c4216c",
+        "as_light": "e0d56a213d88e56e",
+        "holes_held": "e473521782f250b1",
+        "movie_in_high_range": "ca75fb07592b28c0",
+        "codes_before_a_plate": "98e46b51a9f237e2",
+    },
 }
 
 

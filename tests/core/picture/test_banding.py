@@ -28,6 +28,7 @@ from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 WIDE = 40
+ACES = {"view": View.ACES_SDR}
 
 
 def picture(seed: int, channels: int, height: int) -> NDArray[Any]:
@@ -39,8 +40,8 @@ def picture(seed: int, channels: int, height: int) -> NDArray[Any]:
     return light
 
 
-def two_layers(folder: Path, *, height: int = 150, channels: int = 4) -> Job:
-    job = job_with(folder, a=picture(1, 4, height), b=picture(2, channels, height))
+def two_layers(folder: Path, *, height: int = 150, channels: int = 4, under: int = 4) -> Job:
+    job = job_with(folder, a=picture(1, under, height), b=picture(2, channels, height))
     job = set_ground(job, colour="#336699")
     return lay_over(job, source="s2", at=1)
 
@@ -84,7 +85,7 @@ def test_two_layers_have_the_same_bits(
 def test_blends_and_views_have_the_same_bits(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, blend: Blend, view: View, space: Space
 ) -> None:
-    job = two_layers(tmp_path)
+    job = two_layers(tmp_path, under=3)  # under a view the ground, which is graphics, is not seen
     overlay = job.reel.overlays[0].id
     job = change_overlay(job, overlay=overlay, blend=blend)
     job = set_correction(job, of=overlay, correction=Opacity(points=((0, 0.7),)))
@@ -93,6 +94,14 @@ def test_blends_and_views_have_the_same_bits(
     banded, long = both_ways(job, wanted, compiled, monkeypatch)
     for ours, theirs in zip(banded, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
+
+
+def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> None:
+    wanted = target(Layout.YUV420, 150)
+    for channels, is_flat in ((3, True), (4, False)):
+        job = change_colourway(two_layers(tmp_path / str(channels), under=channels), **ACES)
+        one = recipe(job, 1)
+        assert bool(banding.flat_layers(one, canvas_for(one, wanted, plain, None, None))) is is_flat
 
 
 @pytest.mark.parametrize("how", ["finish", "moved", "turned", "smaller", "reel"])

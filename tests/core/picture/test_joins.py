@@ -11,6 +11,7 @@ import pytest
 
 from tests.core.picture.test_layers import flat, write
 from waxseal.core.arrive.sources import scan
+from waxseal.core.job.corrections import Values
 from waxseal.core.job.model import Sequence
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Layout, Target
@@ -31,22 +32,37 @@ def layers(tmp_path: Path) -> tuple[Layer, Layer]:
     return first, second
 
 
-def joined(before: Layer | None, after: Layer | None, share: Fraction) -> Recipe:
-    return Recipe(16, 9, "#000000", programme=Joined(before, after, share))
+def joined(
+    before: Layer | None, after: Layer | None, share: Fraction, values: Values = Values.DISPLAY
+) -> Recipe:
+    return Recipe(16, 9, "#000000", programme=Joined(before, after, share, values))
 
 
 @pytest.mark.parametrize("share", [Fraction(1, 4), Fraction(1, 2)])
-def test_a_dissolve_mixes_both_in_linear_light(
+def test_a_dissolve_is_even_to_the_eye(layers: tuple[Layer, Layer], share: Fraction) -> None:
+    """The codes of the screen go from one picture to the other in equal steps."""
+    screen = Target(16, 9, Layout.SCREEN)
+    ends = [
+        make(joined(*layers, at), screen).planes[0][4, 8, :3].astype(float)
+        for at in (Fraction(0), Fraction(1))
+    ]
+    codes = make(joined(*layers, share), screen).planes[0][4, 8, :3]
+    expected = ends[0] * (1 - float(share)) + ends[1] * float(share)
+    np.testing.assert_allclose(codes, expected, atol=1)
+
+
+@pytest.mark.parametrize("share", [Fraction(1, 4), Fraction(1, 2)])
+def test_a_dissolve_mixes_both_in_linear_light_by_choice(
     layers: tuple[Layer, Layer], share: Fraction
 ) -> None:
-    light = light_for(joined(*layers, share), TARGET)
+    light = light_for(joined(*layers, share, Values.LINEAR), TARGET)
     one, other = np.array([0.2, 0.4, 0.6]), np.array([0.8, 0.0, 0.0])  # over black
     part = float(share)
     np.testing.assert_allclose(light[4, 8], one * (1 - part) + other * part, rtol=2e-3, atol=1e-4)
 
 
 def test_a_side_that_shows_nothing_is_the_ground(layers: tuple[Layer, Layer]) -> None:
-    light = light_for(joined(None, layers[0], Fraction(1, 2)), TARGET)
+    light = light_for(joined(None, layers[0], Fraction(1, 2), Values.LINEAR), TARGET)
     np.testing.assert_allclose(light[4, 8], [0.1, 0.2, 0.3], rtol=2e-3)
 
 

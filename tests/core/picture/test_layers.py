@@ -221,16 +221,20 @@ def test_grain_is_the_same_each_time_and_another_at_each_frame(tmp_path: Path) -
     assert light(job).mean() == pytest.approx(0.18, rel=0.01)
 
 
+def linear(**values: Any) -> Fade:
+    return Fade(values=Values.LINEAR, **values)
+
+
 def test_a_fade_in_begins_with_nothing_and_ends_whole(tmp_path: Path) -> None:
-    job = finished(job_with(tmp_path, a=flat(0.4, 0.4, 0.4)), Fade(frames_in=2, frames_out=2))
+    job = finished(job_with(tmp_path, a=flat(0.4, 0.4, 0.4)), linear(frames_in=2, frames_out=2))
     shown = [float(light(job, frame)[0, 0, 0]) for frame in (1, 2, 3, 4)]
     np.testing.assert_allclose(shown, [0, 0.2, 0.2, 0], atol=1e-3)
 
 
 def test_a_fade_to_white_and_to_what_is_behind(tmp_path: Path) -> None:
     job = set_ground(job_with(tmp_path, a=flat(0.4, 0.4, 0.4)), colour="#ffffff")
-    white = finished(job, Fade(frames_in=2, to=FadeTo.WHITE))
-    clear = finished(job, Fade(frames_in=2, to=FadeTo.CLEAR))
+    white = finished(job, linear(frames_in=2, to=FadeTo.WHITE))
+    clear = finished(job, linear(frames_in=2, to=FadeTo.CLEAR))
     for one in (white, clear):
         assert light(one, 1)[0, 0, 0] == pytest.approx(1.0)
         assert light(one, 2)[0, 0, 0] == pytest.approx(0.7, rel=2e-3)

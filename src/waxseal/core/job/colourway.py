@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Self
+from typing import Literal, Self
 
 from pydantic import model_validator
 
@@ -51,12 +51,15 @@ class Space(StrEnum):
 class Colourway(Value):
     """The reel's colour.
 
+    white: what the white of graphics is in a high-range delivery, in cd/m²: 203 by
+        ITU-R BT.2408, or 100 where it is to be as dark as in standard range.
     config: an OCIO config's file; empty is the one in the environment, else the
         built-in one. display, shown: of that config, where the view is its own.
     """
 
     working: Working = Working.BT709
     view: View = View.PLAIN
+    white: Literal[203, 100] = 203
     config: str = ""
     display: str = ""
     shown: str = ""

@@ -29,6 +29,7 @@ from waxseal.core.job.deliveries import (
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import (
     BT709,
+    DISPLAY_ENCODED,
     Alpha,
     Chromaticities,
     Colour,
@@ -36,6 +37,7 @@ from waxseal.core.job.reading import (
     Origin,
     PixelShape,
     Reading,
+    Referred,
     StandIn,
     Told,
     colour_choices,
@@ -75,6 +77,7 @@ from waxseal.core.timing.rates import Rate
 
 __all__ = [
     "BT709",
+    "DISPLAY_ENCODED",
     "Alpha",
     "Bitrate",
     "Blend",
@@ -108,6 +111,7 @@ __all__ = [
     "Quality",
     "Reading",
     "Reel",
+    "Referred",
     "Scaling",
     "Sequence",
     "Shot",

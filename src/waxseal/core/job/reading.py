@@ -17,6 +17,7 @@ from waxseal.core.timing.rates import Rate, in_bounds
 
 __all__ = [
     "BT709",
+    "DISPLAY_ENCODED",
     "Alpha",
     "Chromaticities",
     "Colour",
@@ -25,6 +26,7 @@ __all__ = [
     "Origin",
     "PixelShape",
     "Reading",
+    "Referred",
     "StandIn",
     "Told",
     "colour_choices",
@@ -69,6 +71,17 @@ class Colour(StrEnum):
     FILM_LOG = "film log"  # densities of a scanned negative, as in Cineon and DPX files
     RAW = "raw"  # no colour at all: shown as it is
     OWN = "of the config"  # a space of the OCIO config, by its name there
+
+
+# What a display is driven with, as it is.
+DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
+
+
+class Referred(StrEnum):
+    """What the colour of a source stands for."""
+
+    SCENE = "scene"  # light in front of a camera: it goes through the reel's view
+    GRAPHICS = "graphics"  # what a display shows: laid over after the view, as it is
 
 
 class Order(StrEnum):
@@ -123,6 +136,7 @@ class Reading(Value):
     part: which picture of a file that holds several.
     space: what the OCIO config calls the colour, where that is of the config.
     lut: a LUT's file that the numbers go through before anything else.
+    referred: said by the user; None follows the colour.
     """
 
     rate: Told[Rate]  # frames a second
@@ -137,6 +151,14 @@ class Reading(Value):
     part: Told[str] = Told[str](value="", origin=Origin.HABIT)
     space: Told[str] = Told[str](value="", origin=Origin.HABIT)
     lut: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    referred: Told[Referred] | None = None
+
+    @property
+    def is_graphics(self) -> bool:
+        """Whether it is laid over after the view; what is display-encoded is, unless said."""
+        if self.referred is not None:
+            return self.referred.value is Referred.GRAPHICS
+        return self.colour.value in DISPLAY_ENCODED
 
     @model_validator(mode="after")
     def range_runs_forward(self) -> Self:

@@ -15,7 +15,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.compose import MODES, uncovered
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.layers import covers, header_of
+from waxseal.core.picture.layers import covers, header_of, is_sure_to_cover
 from waxseal.core.picture.light.reading import decode_pick, light_of
 from waxseal.core.picture.placing import box_on
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
@@ -32,14 +32,23 @@ def flat_layers(recipe: Recipe, canvas: Canvas) -> list[Layer]:
         return []
     drawn = uncovered(recipe, canvas)
     layers = [one for one in drawn if isinstance(one, Layer) and is_flat(one, canvas)]
-    return layers if len(layers) == len(drawn) <= MOST_LAYERS else []
+    if len(layers) != len(drawn) or len(layers) > MOST_LAYERS:
+        return []
+    return layers if canvas.means.is_one_light or is_one_scene(layers, canvas) else []
+
+
+def is_one_scene(layers: list[Layer], canvas: Canvas) -> bool:
+    """Whether layers go through the view as one, and nothing that is graphics is seen."""
+    is_scene = not any(one.is_graphics for one in layers)
+    return is_scene and bool(layers) and is_sure_to_cover(layers[0], canvas)
 
 
 def is_flat(layer: Layer, canvas: Canvas) -> bool:
     """Whether a layer is one frame, as it is stored, pixel on pixel with the picture."""
     shown, finish = layer.shown, layer.finish
     is_plain = not finish.corrections and not finish.cover.veiled and layer.between is None
-    if not is_plain or layer.values is not Values.LINEAR or not isinstance(shown, Pick):
+    is_linear = layer.values is Values.LINEAR is finish.cover.values
+    if not is_plain or not is_linear or not isinstance(shown, Pick):
         return False
     placing = layer.placement.placing
     if placing.mirrored or placing.turn.quarters:

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from waxseal.core.job.model import BT709
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.curves import ground_linear, primaries_matrix
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.picture.light.reading import Means
+from waxseal.core.picture.light.reading import Means, typed_colour
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.target import Filter
 
@@ -20,13 +18,17 @@ __all__ = ["Around", "Canvas"]
 
 @dataclass(frozen=True, slots=True)
 class Canvas:
-    """size: in pixels, of what is made. frame: of the reel. store: keeps framed light."""
+    """size: in pixels, of what is made. frame: of the reel. store: keeps framed light.
+
+    exact: whether a view is worked out for each pixel rather than read from a cube.
+    """
 
     size: tuple[int, int]
     frame: tuple[int, int]
     means: Means
     chosen: Filter
     store: LightStore | None = None
+    exact: bool = False
 
     @property
     def kernels(self) -> Kernels:
@@ -36,11 +38,14 @@ class Canvas:
     def box(self) -> Box:
         return Box(0, 0, *self.size)
 
+    @property
+    def graphics(self) -> Canvas:
+        """The same for the light of graphics."""
+        return replace(self, means=self.means.graphics)
+
     def colour(self, hex_colour: str) -> Light:
-        """`#rrggbb`, sRGB, as working light."""
-        light = np.array(ground_linear(hex_colour), np.float32)
-        matrix = primaries_matrix(BT709, self.means.colourway.working.chromaticities)
-        return light if matrix is None else np.asarray(matrix @ light, np.float32)
+        """`#rrggbb`, sRGB, as light, (3,): of graphics where there is one, else as it shows so."""
+        return typed_colour(hex_colour, self.means)
 
     def empty(self, ground: str, rows: int | None = None) -> Light:
         """The whole frame in one colour, or a band of it with so many rows."""

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,32 +13,51 @@ from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Header, look
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.corrections import Values
+from waxseal.core.job.corrections import Cover, Values
 from waxseal.core.job.model import Alpha, Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
+from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
-from waxseal.core.plan.recipe import BARE, Layer, Pick
+from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick
 
-__all__ = ["covers", "finish_layer", "frame_layer", "header_of", "is_sure_to_cover", "veil"]
+if TYPE_CHECKING:
+    from waxseal.core.picture.colour.spaces import Process
+
+__all__ = [
+    "covers",
+    "finish_layer",
+    "finish_light",
+    "frame_layer",
+    "header_of",
+    "in_display_values",
+    "is_sure_to_cover",
+    "mix",
+]
 
 
 def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> tuple[Light, Box]:
     """A layer as it is in the frame: what is inside, and where. Raises FrameError, JobError."""
-    from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
-
     light, box = frame_layer(layer, canvas, pixels)
-    at = inside_of(box, canvas.size)
-    if not light.size:
-        return light, at
-    finish = layer.finish
-    if any(isinstance(one, IN_FRAME) for one in finish.corrections):
-        light, at = widen(light, at, canvas)
-    if finish.corrections:
+    return finish_light(light, inside_of(box, canvas.size), box, layer.finish, canvas)
+
+
+def finish_light(
+    light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas
+) -> tuple[Light, Box]:
+    """What a finish makes of light, which may be changed, and where that is.
+
+    at: what is inside the frame of its whole box.
+    """
+    if finish.corrections and light.size:
+        from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
+
+        if any(isinstance(one, IN_FRAME) for one in finish.corrections):
+            light, at = widen(light, at, canvas)
         light = apply_finish(light, finish, Around(canvas, at, box))
-    return veil(light, finish.cover.veil, finish.cover.veiled, canvas), at
+    return veil(light, finish.cover, canvas), at
 
 
 def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
@@ -57,16 +78,51 @@ def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Li
     return canvas.store.get(key, lambda: (make(), boxes[0]))
 
 
-def veil(light: Light, colour: str, part: float, canvas: Canvas) -> Light:
-    """Cover a part, 0..1, of a picture with a colour, as far as the picture itself covers."""
-    if part <= 0:
+def veil(light: Light, cover: Cover, canvas: Canvas) -> Light:
+    """Cover a part of a picture with a colour, as far as the picture itself covers."""
+    if cover.veiled <= 0 or not light.size:
         return light
+    colour = canvas.colour(cover.veil)
+    if cover.values is Values.LINEAR:
+        return veil_values(light, colour, cover.veiled)
+    encode, decode = in_display_values()
+    shown, typed = np.array(light, np.float32, order="C"), colour.reshape(1, 1, 3).copy()
+    transform_premultiplied(shown, encode.apply, canvas.kernels)
+    encode.apply(typed)
+    shown = veil_values(shown, typed[0, 0], cover.veiled)
+    transform_premultiplied(shown, decode.apply, canvas.kernels)
+    return shown
+
+
+def veil_values(light: Light, colour: Light, part: float) -> Light:
     covered = light * np.float32(1 - part)
     alpha = light[..., 3:] if light.shape[2] == 4 else np.float32(1)
-    covered[..., :3] += canvas.colour(colour) * (alpha * np.float32(part))
+    covered[..., :3] += colour * (alpha * np.float32(part))
     if light.shape[2] == 4:
         covered[..., 3:] = light[..., 3:]
     return covered
+
+
+def mix(before: Light, after: Light, share: float, values: Values) -> Light:
+    """Two opaque pictures, (h, w, 3); share: how much there is of the second, 0..1."""
+    part = np.float32(share)
+    if values is Values.LINEAR:
+        return before * (np.float32(1) - part) + after * part
+    encode, decode = in_display_values()
+    sides = [np.array(one, np.float32, order="C") for one in (before, after)]
+    for side in sides:
+        encode.apply(side)
+    mixed = sides[0] * (np.float32(1) - part) + sides[1] * part
+    decode.apply(mixed)
+    return mixed
+
+
+@lru_cache(maxsize=1)
+def in_display_values() -> tuple[Process, Process]:
+    """To display values, and back to light."""
+    from waxseal.core.picture.colour.spaces import curve, make_process
+
+    return make_process(curve(encode=True)), make_process(curve(encode=False))
 
 
 def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.model import Colour, Space, View, Working
+from waxseal.core.job.model import DISPLAY_ENCODED, Colour, Space, View, Working
 from waxseal.core.picture.arrays import Integers, Light, Plane, Planes
 from waxseal.core.picture.banding import flat_layers, light_bands
 from waxseal.core.picture.canvas import Canvas
@@ -25,13 +25,12 @@ from waxseal.core.picture.colour.curves import (
     stored_as_integers,
     whole_table,
 )
-from waxseal.core.picture.compose import compose
+from waxseal.core.picture.compose import Composed, compose
 from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.framing import Box, scale_size
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import (
-    DISPLAY_ENCODED,
     Means,
     decode_pick,
     is_opaque,
@@ -92,8 +91,8 @@ def make(
     cannot be worked out.
     """
     if target.layout is Layout.LIGHT:
-        light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store)
-        return Picture(target.layout, (as_halves(light),))
+        canvas = canvas_for(recipe, target, kernels, store, None)
+        return Picture(target.layout, (as_halves(compose(recipe, canvas, pixels).light),))
     banded = None if store is not None else in_bands(recipe, target, kernels, pixels)
     if banded is not None:
         return banded
@@ -127,7 +126,7 @@ def in_bands(
         return None
     planes = empty_planes(target)
     for top, light in light_bands(recipe, layers, canvas, pixels):
-        coded = encode(light, recipe, target, kernels)
+        coded = encode(Composed(light, is_shown=False), recipe, target, kernels)
         is_last = top + len(light) == target.height
         fill_planes(coded, target, kernels, planes, top, None if is_last else top + len(light))
     return Picture(target.layout, planes)
@@ -205,8 +204,8 @@ def coded_picture(
             colour = shot.pick.read.colour
             table = encoded_table(kind, colour)
             return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
-    light = light_for(recipe, target, kernels=kernels, pixels=pixels, store=store, copies=copies)
-    return encode(light, recipe, target, kernels)
+    canvas = canvas_for(recipe, target, kernels, store, copies)
+    return encode(compose(recipe, canvas, pixels), recipe, target, kernels)
 
 
 def is_untouched(recipe: Recipe, target: Target) -> bool:
@@ -241,8 +240,8 @@ def light_for(
     store: LightStore | None = None,
     copies: LightCopies | None = None,
 ) -> Light:
-    """The reel's frame as opaque scene-linear light in working primaries, (h, w, 3)."""
-    return compose(recipe, canvas_for(recipe, target, kernels, store, copies), pixels)
+    """The reel's frame as opaque light, (h, w, 3): see Composed for which."""
+    return compose(recipe, canvas_for(recipe, target, kernels, store, copies), pixels).light
 
 
 def canvas_for(
@@ -254,21 +253,25 @@ def canvas_for(
 ) -> Canvas:
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
     means = Means(recipe.colour, target.space, kernels, copies)
-    return Canvas(size, frame, means, target.filter, store)
+    return Canvas(size, frame, means, target.filter, store, target.exact)
 
 
-def encode(light: Light, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
-    """Light through the view into the target's space."""
+def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+    """Light through the view, where it has not been there yet, into the target's space."""
+    light, colour = composed.light, recipe.colour
     indexes = np.empty(light.shape, np.uint16)
-    plain_view = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
-    if target.space is Space.SRGB and plain_view and target.lut is None:
+    is_plain = colour.view is View.PLAIN and colour.working is Working.BT709
+    if target.space is Space.SRGB and (is_plain or composed.is_shown) and target.lut is None:
         kernels.lay_over(light, np.zeros(3, np.float32), indexes)
         return Coded(indexes, encoded_table_of_bits())
-    from waxseal.core.picture.colour.spaces import curve, display_of, make_process
+    from waxseal.core.picture.colour import spaces
 
-    last = display_of(recipe.colour, target.space, exact=target.exact)
+    if composed.is_shown:
+        last: spaces.Process | None = spaces.graphics_to_display(target.space, colour.white)
+    else:
+        last = spaces.display_of(colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
-        last = make_process(curve(encode=True))
+        last = spaces.make_process(spaces.curve(encode=True))
     if target.lut is not None:
         from waxseal.core.picture.finish.grading import lut_process
 

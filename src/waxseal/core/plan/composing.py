@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment
+from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment, Values
 from waxseal.core.job.finish import Finish, Inside
-from waxseal.core.job.model import Conversion, Framing, Overlay, Sequence
+from waxseal.core.job.model import Blend, Conversion, Framing, Overlay, Sequence
 from waxseal.core.plan.needs import clamp, frame_behind
 from waxseal.core.plan.picks import pick_of, pick_passes, read_as
 from waxseal.core.plan.recipe import (
@@ -81,17 +81,18 @@ class Composer:
         finish = self._finish_of(part, asked, reel_frame)
         if finish.cover.opacity == 0:
             return None
-        layer = Layer(shown, self._placement(part), self._between(part, asked), finish)
+        blend, values = Blend.OVER, Values.LINEAR
         if isinstance(laid, Overlay):
-            return Layer(
-                layer.shown,
-                layer.placement,
-                layer.between,
-                layer.finish,
-                laid.blend,
-                laid.values,
-            )
-        return layer
+            blend, values = laid.blend, laid.values
+        return Layer(
+            shown,
+            self._placement(part),
+            self._between(part, asked),
+            finish,
+            blend,
+            values,
+            sequence.reading.is_graphics,
+        )
 
     def _between(self, part: Part, asked: Asked) -> Between | None:
         if asked.following is None:
@@ -116,7 +117,8 @@ class Composer:
         if shown is None:
             return None
         shape = behind.reading.pixel_shape.value
-        return Layer(shown, Placement(Framing.FILL, pixel_shape=shape))
+        placement = Placement(Framing.FILL, pixel_shape=shape)
+        return Layer(shown, placement, is_graphics=behind.reading.is_graphics)
 
     def _picture(self, sequence: Sequence, frame: int) -> Shown | None:
         """What is shown for a frame of a source, or the passes of it; None for nothing."""
@@ -202,6 +204,5 @@ def finish_at(finish: Finish, moment: Moment) -> tuple[tuple[Correction, ...], C
             corrections.append(now)
         covered = one.cover_at(moment)
         if covered != WHOLE:
-            veil = covered if covered.veiled else cover
-            cover = Cover(cover.opacity * covered.opacity, veil.veil, veil.veiled)
+            cover = cover.under(covered)
     return tuple(corrections), cover

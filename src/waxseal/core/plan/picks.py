@@ -59,5 +59,5 @@ def source_recipe(sequence: Sequence, frame: int) -> Recipe:
     """One frame of a source by itself, at its own size over black: for cards and for looking."""
     shape = Placement(pixel_shape=sequence.reading.pixel_shape.value)
     size = sequence.shown_size
-    layer = Layer(pick_of(sequence, frame), shape)
+    layer = Layer(pick_of(sequence, frame), shape, is_graphics=sequence.reading.is_graphics)
     return Recipe(size.width, size.height, "#000000", programme=layer)

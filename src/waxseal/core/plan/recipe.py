@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -150,6 +150,16 @@ class Finished(Keyed):
         """Whether it leaves every pixel as it is."""
         return not self.corrections and self.cover == WHOLE
 
+    @property
+    def of_graphics(self) -> Finished:
+        """Of its corrections those whose colour was typed, whatever the matte."""
+        return Finished(tuple(one for one in self.corrections if one.is_typed), files=self.files)
+
+    @property
+    def of_light(self) -> Finished:
+        """The same finish without them."""
+        return replace(self, corrections=tuple(one for one in self.corrections if not one.is_typed))
+
     def helper(self, source: str) -> Pick | None:
         """The frame of a source that a correction names."""
         return next((pick for name, pick in self.helpers if name == source), None)
@@ -186,7 +196,10 @@ class Between(Keyed):
 
 @dataclass(frozen=True)
 class Layer(Keyed):
-    """A picture in the reel's frame: what it is, where it goes, what is done to it."""
+    """A picture in the reel's frame: what it is, where it goes, what is done to it.
+
+    is_graphics: whether it is laid over after the view.
+    """
 
     shown: Shown
     placement: Placement = Placement()
@@ -194,6 +207,7 @@ class Layer(Keyed):
     finish: Finished = BARE
     blend: Blend = Blend.OVER
     values: Values = Values.LINEAR
+    is_graphics: bool = False
 
     @property
     def pick(self) -> Pick:
@@ -222,12 +236,13 @@ class Layer(Keyed):
 class Joined(Keyed):
     """Two shots that dissolve into each other; share: how far the reel is, 0..1, both left out.
 
-    None: a shot that shows nothing here.
+    None: a shot that shows nothing here. values: what they are mixed in.
     """
 
     before: Layer | None
     after: Layer | None
     share: Fraction
+    values: Values = Values.DISPLAY
 
 
 @dataclass(frozen=True)

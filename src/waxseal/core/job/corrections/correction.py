@@ -40,11 +40,21 @@ class Moment:
 
 @dataclass(frozen=True, slots=True)
 class Cover:
-    """How much of a picture is there: opacity, 0..1, and a veil of one colour over part of it."""
+    """How much of a picture is there: opacity, 0..1, and a veil of one colour over part of it.
+
+    values: what both are mixed in.
+    """
 
     opacity: float = 1.0
     veil: str = "#000000"
     veiled: float = 0.0
+    values: Values = Values.LINEAR
+
+    def under(self, other: Cover) -> Cover:
+        """Both at once; of two veils the other."""
+        veil = other if other.veiled else self
+        values = other.values if other.values is Values.DISPLAY else self.values
+        return Cover(self.opacity * other.opacity, veil.veil, veil.veiled, values)
 
 
 WHOLE = Cover()
@@ -63,7 +73,8 @@ class Corrects(Value):
 
     label: what it is called. fields: what can be set. neutral: the values that leave
     every pixel as it is. begins: values that it is added with, where they are not the
-    usual ones. varies: whether it is another thing at another frame.
+    usual ones. varies: whether it is another thing at another frame. is_typed: whether
+    it draws in a colour that was typed, which is graphics: no view touches it.
     """
 
     label: ClassVar[str]
@@ -71,6 +82,7 @@ class Corrects(Value):
     neutral: ClassVar[dict[str, object]] = {}
     begins: ClassVar[dict[str, object]] = {}
     varies: ClassVar[bool] = False
+    is_typed: ClassVar[bool] = False
     on: bool = True
 
     @property

@@ -9,7 +9,7 @@ from typing import ClassVar, Literal, Self
 from pydantic import Field, model_validator
 from typing_extensions import override
 
-from waxseal.core.job.corrections.correction import Corrects, Cover, Moment
+from waxseal.core.job.corrections.correction import WHOLE, Corrects, Cover, Moment, Values
 from waxseal.core.job.corrections.fields import Choices, FieldOf, Number, Points
 
 __all__ = ["Curve", "Fade", "FadeTo", "Opacity"]
@@ -40,7 +40,8 @@ class Fade(Corrects):
     """In at the head and out at the tail, in reel frames.
 
     The first frame of a fade-in is nothing, and the first after it is whole;
-    a fade-out is the same backwards.
+    a fade-out is the same backwards. values: in display values a fade is even to the
+    eye; in linear light it is as fast at its dark end as light is.
     """
 
     label = "fade"
@@ -49,6 +50,7 @@ class Fade(Corrects):
         Number("frames_out", "out", 1),
         Choices("to", "to", FadeTo),
         Choices("curve", "curve", Curve),
+        Choices("values", "on", Values),
     )
     neutral: ClassVar[dict[str, object]] = {"frames_in": 0, "frames_out": 0}
     varies = True
@@ -57,6 +59,7 @@ class Fade(Corrects):
     frames_out: int = Field(default=0, ge=0, le=100_000)
     to: FadeTo = FadeTo.BLACK
     curve: Curve = Curve.EVEN
+    values: Values = Values.DISPLAY
 
     @override
     def at(self, _moment: Moment) -> None:
@@ -65,9 +68,11 @@ class Fade(Corrects):
     @override
     def cover_at(self, moment: Moment) -> Cover:
         there = self.share_at(moment)
+        if there == 1:
+            return WHOLE
         if self.to is FadeTo.CLEAR:
-            return Cover(opacity=there)
-        return Cover(veil=VEILS[self.to], veiled=1 - there)
+            return Cover(opacity=there, values=self.values)
+        return Cover(veil=VEILS[self.to], veiled=1 - there, values=self.values)
 
     def share_at(self, moment: Moment) -> float:
         """How much of the picture is there, 0..1."""
@@ -90,12 +95,14 @@ class Opacity(Corrects):
     fields: ClassVar[tuple[FieldOf, ...]] = (
         Points("points", "frame value"),
         Choices("curve", "curve", Curve),
+        Choices("values", "on", Values),
     )
     begins: ClassVar[dict[str, object]] = {"points": ((0, 1.0), (24, 0.5))}
     varies = True
     kind: Literal["opacity"] = "opacity"
     points: tuple[tuple[int, float], ...] = ((0, 1.0),)
     curve: Curve = Curve.EVEN
+    values: Values = Values.LINEAR
 
     @model_validator(mode="after")
     def points_are_in_order(self) -> Self:
@@ -117,7 +124,8 @@ class Opacity(Corrects):
 
     @override
     def cover_at(self, moment: Moment) -> Cover:
-        return Cover(opacity=self.value_at(moment.at))
+        value = self.value_at(moment.at)
+        return Cover(opacity=value, values=self.values) if value < 1 else WHOLE
 
     def value_at(self, at: int) -> float:
         """The value at a frame, between the points around it; the ends go on as they are."""

@@ -125,6 +125,7 @@ class Border(Corrects):
         ColourField("colour", "colour"),
     )
     neutral: ClassVar[dict[str, object]] = {"width": 0.0}
+    is_typed = True
     kind: Literal["border"] = "border"
     width: float = Field(default=10.0, ge=0, le=500)
     colour: HexColour = "#000000"

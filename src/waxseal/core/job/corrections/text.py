@@ -58,6 +58,7 @@ class Text(Corrects):
         Words("date", "date"),
     )
     varies = True
+    is_typed = True
     kind: Literal["text"] = "text"
     words: str = Field(default="", max_length=2000)
     place: TextPlace = TextPlace.BOTTOM

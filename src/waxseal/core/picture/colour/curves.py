@@ -24,15 +24,17 @@ __all__ = [
     "DARKEST",
     "Table",
     "alpha_table",
+    "codes_of",
     "decode_film_log",
     "decode_srgb",
     "encode_srgb",
     "encoded_table",
     "encoded_table_of_bits",
-    "ground_linear",
+    "linear_of",
     "linear_table",
     "primaries_matrix",
     "stored_as_integers",
+    "to_xyz",
     "whole_table",
 ]
 
@@ -158,10 +160,15 @@ def freeze(values: NDArray[np.float64]) -> Table:
     return table
 
 
-def ground_linear(ground: str) -> tuple[float, float, float]:
-    """`#rrggbb` in sRGB to scene-linear."""
-    codes = np.array([int(ground[at : at + 2], 16) for at in (1, 3, 5)]) / 255
-    red, green, blue = decode_srgb(codes)
+def codes_of(colour: str) -> tuple[float, float, float]:
+    """`#rrggbb` as numbers, 0..1."""
+    red, green, blue = (int(colour[at : at + 2], 16) / 255 for at in (1, 3, 5))
+    return red, green, blue
+
+
+def linear_of(colour: str) -> tuple[float, float, float]:
+    """`#rrggbb` in sRGB to linear light of BT.709 primaries."""
+    red, green, blue = decode_srgb(np.array(codes_of(colour)))
     return float(red), float(green), float(blue)
 
 

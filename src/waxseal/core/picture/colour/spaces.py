@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import os
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
@@ -19,8 +20,9 @@ import PyOpenColorIO as ocio
 from numpy.typing import NDArray
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Colourway, Space, View, Working
+from waxseal.core.job.model import BT709, Colourway, Space, View, Working
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.curves import to_xyz
 
 if TYPE_CHECKING:
     from waxseal.core.picture.kernels.choice import Kernels
@@ -33,9 +35,11 @@ __all__ = [
     "display_to_working",
     "forgetful",
     "fresh_file",
+    "graphics_to_display",
     "make_process",
     "own_config",
     "own_views",
+    "scene_to_graphics",
     "source_spaces",
     "source_to_working",
     "view_words",
@@ -213,6 +217,71 @@ def working_to_srgb(working: Working) -> Process:
 def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Process:
     whole = exact_display(colourway, space)
     return whole if exact else bake(whole, colourway.working)
+
+
+# ---- graphics --------------------------------------------------------------------------------
+
+# What a display does with the light that it shows, by the library's own transforms.
+SHOWN_BY = {
+    Space.SRGB: "sRGB",
+    Space.BT709: "REC.1886-REC.709",
+    Space.P3: "DisplayP3",
+    Space.PQ: "REC.2100-PQ",
+    Space.HLG: "REC.2100-HLG-1000nit",
+}
+STANDARD_WHITE = 100.0  # cd/m²: what 1 is in the library's light of a high-range display
+
+
+@lru_cache(maxsize=16)
+def graphics_to_display(space: Space, white: int) -> Process:
+    """From the light of graphics (BT.709 primaries, 1 is white) to the numbers of a display.
+
+    white: in cd/m², in high range. Source: ITU-R BT.2408-7: 203 cd/m², which is 58 % in
+    PQ and 75 % in HLG.
+    """
+    return make_process(shown_by(space, white))
+
+
+@lru_cache(maxsize=16)
+def display_to_graphics(space: Space, white: int) -> Process:
+    """The other way round."""
+    return make_process(shown_by(space, white, inverse=True))
+
+
+def shown_by(space: Space, white: int, *, inverse: bool = False) -> Any:
+    gain = white / STANDARD_WHITE if space.is_high_range else 1.0
+    matrix = np.eye(4)
+    matrix[:3, :3] = to_xyz(tuple(BT709)) * gain
+    direction = ocio.TRANSFORM_DIR_INVERSE if inverse else ocio.TRANSFORM_DIR_FORWARD
+    group = ocio.GroupTransform(
+        [
+            ocio.MatrixTransform(matrix.reshape(-1).tolist()),
+            ocio.BuiltinTransform(f"DISPLAY - CIE-XYZ-D65_to_{SHOWN_BY[space]}"),
+        ]
+    )
+    group.setDirection(direction)
+    return group
+
+
+def scene_to_graphics(
+    colourway: Colourway, space: Space, *, exact: bool
+) -> Callable[[Light], None]:
+    """From working light, through the view, to the light of graphics, in place. Raises JobError.
+
+    So that graphics can be laid over what a display shows of a scene.
+    """
+    shown = display_of(colourway, space, exact=exact)
+    back = display_to_graphics(space, colourway.white)
+
+    def transform(light: Light) -> None:
+        if shown is not None:
+            shown.apply(light)
+        back.apply(light)
+
+    return transform
+
+
+# ---- views -----------------------------------------------------------------------------------
 
 
 def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) -> Process:

@@ -22,8 +22,10 @@ from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import read_ordinary_exr
 from waxseal.core.frames.writing import write_light
-from waxseal.core.job.model import Colourway
+from waxseal.core.job.model import Colourway, Space
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.light.reading import Means
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe, Shown
 from waxseal.core.words import bytes_words
@@ -63,7 +65,8 @@ class LightCopies:
 
     def serve(self, recipe: Recipe) -> bool:
         """Whether any layer of a recipe has a copy."""
-        return any(self.has(layer.shown, recipe.colour) for layer in recipe.layers())
+        means = Means(recipe.colour, Space.SRGB, plain)
+        return any(self.has(one.shown, means.of(one).colourway) for one in recipe.layers())
 
     def find(self, shown: Shown, colourway: Colourway) -> tuple[Light, Size] | None:
         """The light of a copy, premultiplied, and the size of its frame."""

@@ -12,7 +12,7 @@ from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import Means, light_of_shown
 from waxseal.core.plan.film import Film
-from waxseal.core.plan.recipe import Shown
+from waxseal.core.plan.recipe import Layer, Shown
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.speed import time_call
 
@@ -36,10 +36,11 @@ def copy_heavy(
     Its reports name the source that is copied. Raises OSError where the folder
     cannot be written, Cancelled.
     """
-    means = Means(film.timeline.job.reel.colour, Space.SRGB, kernels)
+    of_reel = Means(film.timeline.job.reel.colour, Space.SRGB, kernels)
     longest = float(budget if budget is not None else 1 / film.timeline.rate)
     made = 0
-    for source, frames in frames_by_source(film, token).items():
+    for source, layers in layers_by_source(film, token).items():
+        means, frames = of_reel.of(layers[0]), list(dict.fromkeys(shown_by(layers)))
         wanted = [shown for shown in frames if not copies.has(shown, means.colourway)]
         quickest = min(seconds_for(wanted[:LOOKED_AT], means, token), default=0.0)
         if quickest <= longest:
@@ -61,13 +62,18 @@ def seconds_for(frames: list[Shown], means: Means, token: CancelToken) -> Iterat
             yield time_call(light_of_shown, shown, means)[1]
 
 
-def frames_by_source(film: Film, token: CancelToken) -> dict[str, list[Shown]]:
-    """What is shown of each source, each frame once, in the order of the reel."""
-    frames: dict[str, dict[Shown, None]] = {}
+def layers_by_source(film: Film, token: CancelToken) -> dict[str, list[Layer]]:
+    """The layers that show each source, in the order of the reel."""
+    found: dict[str, list[Layer]] = {}
     for reel_frame in film.frames:
         token.check()
         for layer in film.recipe(reel_frame).layers():
-            frames.setdefault(layer.pick.source, {})[layer.shown] = None
-            if layer.between is not None:
-                frames[layer.pick.source][layer.between.following] = None
-    return {source: list(shown) for source, shown in frames.items()}
+            found.setdefault(layer.pick.source, []).append(layer)
+    return found
+
+
+def shown_by(layers: list[Layer]) -> Iterator[Shown]:
+    for layer in layers:
+        yield layer.shown
+        if layer.between is not None:
+            yield layer.between.following

@@ -41,7 +41,8 @@ def haze(light: Light, one: Haze, around: Around, finish: Finished) -> Light:
     pick = finish.helper(one.depth)
     if pick is None:
         return light
-    return shapes.haze(light, one, helper_values(pick, around)[..., 0])
+    colour = around.canvas.colour(one.colour)
+    return shapes.haze(light, one, helper_values(pick, around)[..., 0], colour)
 
 
 # Those that a matte holds to a part of the picture, as it does corrections of colour.
@@ -55,7 +56,7 @@ OVER_ALL: dict[type[Corrects], Work] = {
     Vignette: lambda light, one, around, _: shapes.vignette(light, one, around.at, around.size),
     Grain: lambda light, one, around, _: shapes.grain(light, one, around),
     Border: lambda light, one, around, _: shapes.border(light, one, around),
-    Text: lambda light, one, _around, _: draw_text(light, one),
+    Text: lambda light, one, around, _: draw_text(light, one, around.canvas.colour(one.colour)),
 }
 IN_FRAME = (Soften, Sharpen, Text)  # need the whole frame around the picture
 

@@ -11,7 +11,7 @@ from PIL import Image, ImageDraw, ImageFont
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Text
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.curves import ground_linear
+from waxseal.core.picture.colour.curves import linear_of
 
 __all__ = ["SAFE", "draw_text", "own_font"]
 
@@ -32,20 +32,23 @@ def font_of(path: str, pixels: int) -> ImageFont.FreeTypeFont:
         raise JobError(f"{path} cannot be used as a font: choose another.") from None
 
 
-def draw_text(light: Light, text: Text) -> Light:
+def draw_text(light: Light, text: Text, colour: Light | None = None) -> Light:
     """Lay text over a premultiplied picture of the whole frame, (h, w, 3 or 4).
 
+    colour: of the text, as light, (3,); None takes what was typed as sRGB.
     Raises JobError for a font that cannot be used.
     """
+    if colour is None:
+        colour = np.array(linear_of(text.colour), np.float32)
     height, width = light.shape[:2]
     cover, shade = cover_of(text, width, height)
     done = light
     if text.shade:
-        done = over(done, (0.0, 0.0, 0.0), shade * np.float32(text.shade))
-    return over(done, ground_linear(text.colour), cover)
+        done = over(done, np.zeros(3, np.float32), shade * np.float32(text.shade))
+    return over(done, colour, cover)
 
 
-def over(light: Light, colour: tuple[float, float, float], cover: Light) -> Light:
+def over(light: Light, colour: Light, cover: Light) -> Light:
     """One colour over a picture. Source: Porter & Duff 1984."""
     part = cover[..., None]
     front = np.array((*colour, 1.0)[: light.shape[2]], np.float32)

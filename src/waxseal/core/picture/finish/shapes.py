@@ -12,7 +12,6 @@ from waxseal.core.job.corrections import Border, Grain, Haze, Sharpen, Vignette
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.blurring import blur
 from waxseal.core.picture.canvas import Around
-from waxseal.core.picture.colour.curves import ground_linear
 from waxseal.core.picture.framing import Box
 
 __all__ = ["border", "grain", "haze", "sharpen", "vignette"]
@@ -48,14 +47,13 @@ def ellipse(one: Vignette, at: Box, shape: tuple[int, int], size: tuple[int, int
     return (1 - one.strength * part * part * (3 - 2 * part)).astype(np.float32)
 
 
-def haze(light: Light, one: Haze, depth: NDArray[np.float32]) -> Light:
-    """A colour over what is far, by its depth: (h, w)."""
+def haze(light: Light, one: Haze, depth: NDArray[np.float32], colour: Light) -> Light:
+    """A colour, as light, (3,), over what is far, by its depth: (h, w)."""
     reach = one.end - one.start or 1e-9
     with np.errstate(invalid="ignore"):
         far = np.clip((depth - np.float32(one.start)) / np.float32(reach), 0, 1)
     far = np.nan_to_num(far, nan=1.0)[..., None] * np.float32(one.density)
     alpha = light[..., 3:] if light.shape[2] == 4 else np.float32(1)
-    colour = np.array(ground_linear(one.colour), np.float32)
     hazy = light.copy()
     hazy[..., :3] = light[..., :3] * (1 - far) + colour * (far * alpha)
     return hazy
@@ -93,8 +91,8 @@ def border(light: Light, one: Border, around: Around) -> Light:
     if width == 0:
         return light
     framed = light.copy()
-    red, green, blue = ground_linear(one.colour)
-    colour = np.array((red, green, blue, 1.0)[: light.shape[2]], np.float32)
+    typed = around.canvas.colour(one.colour)
+    colour = np.array((*typed, 1.0)[: light.shape[2]], np.float32)
     rows = np.arange(light.shape[0]) + at.y
     columns = np.arange(light.shape[1]) + at.x
     edge_rows = (rows < box.y + width) | (rows >= box.y + box.height - width)

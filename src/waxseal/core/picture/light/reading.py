@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from functools import partial
+from dataclasses import dataclass, replace
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,27 +13,37 @@ from numpy.typing import NDArray
 
 from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.model import Alpha, Colour, Colourway, Space, View
+from waxseal.core.job.model import (
+    BT709,
+    DISPLAY_ENCODED,
+    Alpha,
+    Colour,
+    Colourway,
+    Space,
+    View,
+    Working,
+)
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.clear import transform_premultiplied, transform_straight
 from waxseal.core.picture.colour.curves import (
     BT1886,
     alpha_table,
+    codes_of,
     decode_film_log,
     decode_srgb,
+    linear_of,
     linear_table,
     primaries_matrix,
     stored_as_integers,
 )
 from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.picture.light.stacking import put_together
+from waxseal.core.picture.light.stacking import Pass, put_together
 from waxseal.core.plan.recipe import Layer, Pick, Shown
 
 if TYPE_CHECKING:
     from waxseal.core.picture.copies.folder import LightCopies
 
 __all__ = [
-    "DISPLAY_ENCODED",
     "Means",
     "decode_pick",
     "is_opaque",
@@ -41,12 +51,15 @@ __all__ = [
     "layer_light",
     "light_of",
     "light_of_shown",
+    "typed_colour",
     "values_of",
 ]
 
 Size = tuple[int, int]  # width, height
 MOST_HALF = float(np.finfo(np.float16).max)
-DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
+
+
+GRAPHICS = Colourway()  # the primaries that graphics are mixed in, and no view
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,12 +67,34 @@ class Means:
     """What light is worked out with, and for which space of a file.
 
     copies: taken in place of frames that have one; never for a delivery.
+    is_graphics: whether light is that of graphics: what the display shows, in BT.709
+        primaries, 1 where graphics are white.
     """
 
     colourway: Colourway
     space: Space
     kernels: Kernels
     copies: LightCopies | None = None
+    is_graphics: bool = False
+
+    @property
+    def is_one_light(self) -> bool:
+        """Whether graphics and scene are mixed in one light, which the end makes codes of.
+
+        So it is where nothing but a curve is between the two, and where light itself
+        is delivered.
+        """
+        has_view = self.colourway.view is not View.PLAIN or self.space.is_high_range
+        return self.is_graphics or not has_view or self.space is Space.LINEAR
+
+    @property
+    def graphics(self) -> Means:
+        """For the light of graphics."""
+        return self if self.is_one_light else replace(self, colourway=GRAPHICS, is_graphics=True)
+
+    def of(self, layer: Layer) -> Means:
+        """For the light that a layer is read in."""
+        return self.graphics if layer.is_graphics else self
 
 
 def decode_pick(pick: Pick) -> Pixels:
@@ -118,8 +153,8 @@ def light_as_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> 
 def light_of_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
     if isinstance(shown, Pick):
         return light_of(shown, means, pixels)
-    passes = [(one, light_of(one.pick, means)) for one in shown]
-    return put_together(passes, passes[0][1].shape[0])
+    passes = [Pass(one, light_of(one.pick, means), tint_of(one.tint, means)) for one in shown]
+    return put_together(passes)
 
 
 def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
@@ -179,9 +214,8 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
     if pick.read.alpha is Alpha.STRAIGHT:
         transform_straight(light, transform)
         return light
-    behind = np.array([int(pick.read.matte[at : at + 2], 16) for at in (1, 3, 5)], np.float32)
     # Porter & Duff 1984, over an opaque colour, solved for the front, which is premultiplied.
-    light[..., :3] -= behind / np.float32(255) * (1 - light[..., 3:])
+    light[..., :3] -= np.array(codes_of(pick.read.matte), np.float32) * (1 - light[..., 3:])
     transform_premultiplied(light, transform, means.kernels)
     return light
 
@@ -230,3 +264,38 @@ def linearise(colour: Colour, has_bt1886: bool, light: Light) -> None:  # noqa: 
         values[:] = np.maximum(values, 0) ** np.float32(BT1886)
     else:
         values[:] = decode_srgb(np.maximum(values, 0))
+
+
+@lru_cache(maxsize=256)
+def typed_light(colour: str, colourway: Colourway, space: Space) -> tuple[float, float, float]:
+    if colourway.view is View.PLAIN or space is not Space.LINEAR:
+        return factor_of(colour, colourway.working)
+    from waxseal.core.picture.colour.spaces import display_to_working
+
+    light = np.array(codes_of(colour), np.float32).reshape(1, 1, 3)
+    display_to_working(colourway, space).apply(light)
+    red, green, blue = (float(value) for value in light[0, 0])
+    return red, green, blue
+
+
+def typed_colour(colour: str, means: Means) -> Light:
+    """A colour that was typed, `#rrggbb` in sRGB, as light, (3,).
+
+    Of a delivery of light itself under a view, the light that the view shows so.
+    """
+    return np.array(typed_light(colour, means.colourway, means.space), np.float32)
+
+
+@lru_cache(maxsize=256)
+def factor_of(colour: str, working: Working) -> tuple[float, float, float]:
+    light = np.array(linear_of(colour), np.float32).reshape(1, 1, 3)
+    matrix = primaries_matrix(BT709, working.chromaticities)
+    if matrix is not None:
+        turn_primaries(matrix, light)
+    red, green, blue = (float(value) for value in light[0, 0])
+    return red, green, blue
+
+
+def tint_of(colour: str, means: Means) -> Light:
+    """What light is multiplied by to be tinted, (3,): white light gets this colour."""
+    return np.array(factor_of(colour, means.colourway.working), np.float32)

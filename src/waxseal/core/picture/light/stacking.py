@@ -10,49 +10,58 @@ import numpy as np
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Operation
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.curves import ground_linear
 from waxseal.core.plan.recipe import PassPick
 
-__all__ = ["Difference", "difference", "put_together"]
+__all__ = ["Difference", "Pass", "difference", "put_together"]
 
 
-def put_together(passes: list[tuple[PassPick, Light]], height: int) -> Light:
-    """The picture that passes make, in their order; all of one size.
+@dataclass(frozen=True, slots=True, eq=False)
+class Pass:
+    """A pass with its light, (h, w, 3 or 4), and its tint as a factor, (3,)."""
+
+    one: PassPick
+    light: Light
+    tint: Light
+
+    @property
+    def factor(self) -> Light:
+        return self.tint * np.float32(self.one.gain)
+
+
+def put_together(passes: list[Pass]) -> Light:
+    """The picture that passes make, in their order. Raises FrameError for one of another size.
 
     sum adds light; the alpha is the largest there is. multiply dims by a factor.
     over lays a pass over what is there. matte cuts out what is there. alpha gives
     what is there an alpha that its light has been premultiplied by.
     """
     whole: Light | None = None
-    for one, light in passes:
-        if one.soften:
-            from waxseal.core.picture.blurring import blur  # OpenCV: only where needed
-
-            light = blur(light, one.soften, height)
-        if whole is None:
-            whole = start(one, light)
-            if one.operation in (Operation.SUM, Operation.OVER):
-                continue
-        elif light.shape[:2] != whole.shape[:2]:
+    for part in passes:
+        one, light = part.one, part.light
+        if whole is not None and light.shape[:2] != whole.shape[:2]:
             tall, wide = whole.shape[:2]
             raise FrameError(
                 f"This pass is {light.shape[1]} × {light.shape[0]}, its stack {wide} × {tall}.",
                 path=Path(one.pick.file.path),
             )
-        whole = APPLIED[one.operation](whole, light, one)
+        if one.soften:
+            from waxseal.core.picture.blurring import blur  # OpenCV: only where needed
+
+            light = blur(light, one.soften, light.shape[0])
+        if whole is None:
+            whole = start(part, light)
+            if one.operation in (Operation.SUM, Operation.OVER):
+                continue
+        whole = APPLIED[one.operation](whole, light, part)
     assert whole is not None  # noqa: S101 - a stack has at least one pass
     return whole
 
 
-def factor_of(one: PassPick) -> Light:
-    return np.array(ground_linear(one.tint), np.float32) * np.float32(one.gain)
-
-
-def start(one: PassPick, light: Light) -> Light:
+def start(part: Pass, light: Light) -> Light:
     """The first pass: itself where it is light, and full light for a factor or a matte."""
-    if one.operation in (Operation.SUM, Operation.OVER):
+    if part.one.operation in (Operation.SUM, Operation.OVER):
         first = light.copy()
-        first[..., :3] *= factor_of(one)
+        first[..., :3] *= part.factor
         return first
     return np.ones_like(light)
 
@@ -63,40 +72,40 @@ def with_alpha(light: Light) -> Light:
     return np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
 
 
-def add(whole: Light, light: Light, one: PassPick) -> Light:
+def add(whole: Light, light: Light, part: Pass) -> Light:
     if light.shape[2] == 4 or whole.shape[2] == 4:
         whole, light = with_alpha(whole), with_alpha(light)
         alpha = np.maximum(whole[..., 3:], light[..., 3:])
-        return np.concatenate([whole[..., :3] + light[..., :3] * factor_of(one), alpha], axis=2)
-    return whole + light * factor_of(one)
+        return np.concatenate([whole[..., :3] + light[..., :3] * part.factor, alpha], axis=2)
+    return whole + light * part.factor
 
 
-def multiply(whole: Light, light: Light, one: PassPick) -> Light:
-    factor = light[..., :3] * factor_of(one)
-    if one.inverted:
+def multiply(whole: Light, light: Light, part: Pass) -> Light:
+    factor = light[..., :3] * part.factor
+    if part.one.inverted:
         factor = 1 - factor
     dimmed = whole.copy()
-    dimmed[..., :3] *= 1 + (factor - 1) * np.float32(one.amount)
+    dimmed[..., :3] *= 1 + (factor - 1) * np.float32(part.one.amount)
     return dimmed
 
 
-def lay_over(whole: Light, light: Light, one: PassPick) -> Light:
+def lay_over(whole: Light, light: Light, part: Pass) -> Light:
     whole, light = with_alpha(whole), with_alpha(light)
-    front = light * np.float32(one.amount)
-    front[..., :3] *= factor_of(one)
+    front = light * np.float32(part.one.amount)
+    front[..., :3] *= part.factor
     return front + whole * (1 - front[..., 3:])
 
 
-def cut_out(whole: Light, light: Light, one: PassPick) -> Light:
+def cut_out(whole: Light, light: Light, part: Pass) -> Light:
     """What is there, cut out by the pass: its alpha where it has one, else its first channel."""
     matte = light[..., 3:] if light.shape[2] == 4 else light[..., :1]
     matte = np.clip(matte, 0, 1)
-    if one.inverted:
+    if part.one.inverted:
         matte = 1 - matte
-    return with_alpha(whole) * (1 + (matte - 1) * np.float32(one.amount))
+    return with_alpha(whole) * (1 + (matte - 1) * np.float32(part.one.amount))
 
 
-def give_alpha(whole: Light, light: Light, _one: PassPick) -> Light:
+def give_alpha(whole: Light, light: Light, _part: Pass) -> Light:
     """The alpha of passes that came without it, from the beauty that has it."""
     return np.concatenate([whole[..., :3], with_alpha(light)[..., 3:]], axis=2)
 

@@ -32,6 +32,7 @@ def inspect(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Light:
     if recipe.shot is None:
         return np.zeros((height, width, 3), np.float32)
     bare = replace(recipe.shot, finish=BARE)
+    canvas = replace(canvas, means=canvas.means.of(bare))
     return ASPECTS[inspection.aspect](bare, inspection.beauty, canvas)
 
 

@@ -69,7 +69,8 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
     """
     size = (recipe.width, recipe.height)
     canvas = Canvas(size, size, Means(recipe.colour, target.space, kernels), Filter.SHARP)
-    words = iter(colour_path(recipe, target))
+    whole = compose(recipe, canvas)
+    words = iter(colour_path(recipe, target, is_shown=whole.is_shown))
     stations: list[Station] = []
     shot = recipe.shot
     if shot is not None:
@@ -77,18 +78,18 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
         values = turn(values_of(pixels), shot)
         box = box_of(shot, (values.shape[1], values.shape[0]), size)
         stations.append(Station(next(words), values, box))
-        light, at = finish_layer(replace(shot, finish=BARE), canvas, pixels)
+        own = replace(canvas, means=canvas.means.of(shot))
+        light, at = finish_layer(replace(shot, finish=BARE), own, pixels)
         stations.append(Station(next(words), light, at))
         if is_seen(shot.finish):
-            light, at = finish_layer(shot, canvas, pixels)
+            light, at = finish_layer(shot, own, pixels)
             stations.append(Station(next(words), light, at))
     bare = replace(recipe, finish=BARE)
-    stations.append(Station(next(words), compose(bare, canvas), canvas.box))
-    light = compose(recipe, canvas)
     if not recipe.finish.is_bare:
-        stations.append(Station(next(words), light, canvas.box))
+        stations.append(Station(next(words), compose(bare, canvas).light, canvas.box))
+    stations.append(Station(next(words), whole.light.copy(), canvas.box))
     if target.layout is not Layout.LIGHT:
-        coded = encode(light.copy(), recipe, target, kernels)
+        coded = encode(whole, recipe, target, kernels)
         stations.append(Station(next(words), coded.table[coded.values], canvas.box))
     planes = make(recipe, target, kernels=kernels).planes
     stations.append(Station(next(words), whole_planes(planes), canvas.box))
@@ -114,25 +115,31 @@ def is_seen(finish: Finished) -> bool:
     return bool(finish.corrections) or finish.cover.veiled > 0
 
 
-def colour_path(recipe: Recipe, target: Target) -> tuple[str, ...]:
-    """Every station from the file to the codes, in words."""
+def colour_path(recipe: Recipe, target: Target, *, is_shown: bool) -> tuple[str, ...]:
+    """Every station from the file to the codes, in words.
+
+    is_shown: whether graphics and what a view shows were put together, see Composed.
+    """
     steps: list[str] = []
     shot = recipe.shot
     working = f"scene-linear {recipe.colour.working}"
     if shot is not None:
         steps.append(f"in the file: {reading_words(shot.pick)}")
-        steps.append(f"as light: {working}, premultiplied{stack_words(shot)}")
+        light = "graphics, linear BT.709" if shot.is_graphics and is_shown else working
+        steps.append(f"as light: {light}, premultiplied{stack_words(shot)}")
         if is_seen(shot.finish):
             steps.append(f"finished: {correction_words(shot.finish)}")
     under = len(recipe.layers()) - (shot is not None)
     over = f" with {under} more over or behind it" if under > 0 else ""
-    steps.append(f"over the ground{over}")
+    after = f", after the view {view_step(recipe, target)}" if is_shown else ""
+    steps.append(f"over the ground{over}{after}")
     if not recipe.finish.is_bare:
         steps.append(f"the reel finished: {correction_words(recipe.finish)}")
     if target.layout is Layout.LIGHT:
         return (*steps, f"delivered: {working}, halves")
     lut = ", through the delivery's LUT" if target.lut is not None else ""
-    steps.append(f"view: {view_step(recipe, target)}{lut}")
+    last = f"as {target.space}" if is_shown else f"view: {view_step(recipe, target)}"
+    steps.append(f"{last}{lut}")
     matrix = "BT.2020" if target.space.is_high_range else "BT.709"
     return (*steps, f"delivered: Y′CbCr {matrix}, {target.layout.depth} bits, limited")
 
