@@ -94,6 +94,14 @@ def test_passes_are_put_together(tmp_path: Path) -> None:
     assert luma(out) == pytest.approx(code(0.4), abs=1.2)
 
 
+def test_light_taken_as_graphics_is_not_touched_by_the_view(grey: Path, tmp_path: Path) -> None:
+    out = tmp_path / "film.mp4"
+    view = ("--view", "ACES SDR", "--taken-as", "graphics")
+    done = run("assemble", grey, "--out", out, "--rate", "24", *view)
+    assert done.returncode == 0, done.stderr
+    assert luma(out) == pytest.approx(code(0.18), abs=1.2)
+
+
 def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
     out = tmp_path / "film.mp4"
     done = run("assemble", grey, "--out", out, "--rate", "24", "--colour", "acescct")
@@ -105,6 +113,8 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
     ("option", "value", "words"),
     [
         ("--view", "cinema", "choose one of plain"),
+        ("--taken-as", "light", "--taken-as light: choose one of scene, graphics"),
+        ("--graphics-white", "120", "choose one of 203, 100"),
         ("--space", "BT.2020 PQ", "H.264 cannot carry BT.2020 PQ"),
         ("--codec", "EXR", "go into a folder, name it film"),
         ("--codec", "DV", "choose one of H.264, H.265, EXR"),

@@ -98,13 +98,15 @@ def job_of(orders: Orders, found: Scan) -> Job:
             said["order"] = Order.REVERSED
         if orders.colour is not None:
             said |= orders.colour
+        if orders.taken_as is not None:
+            said["referred"] = orders.taken_as
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
         job = change_timing(job, of=shot.id, conversion=orders.between)
         for one in orders.looks:
             job = set_correction(job, of=shot.id, correction=one)
-    job = change_colourway(job, view=orders.view, config=orders.config)
+    job = change_colourway(job, view=orders.view, config=orders.config, white=orders.graphics_white)
     if orders.with_passes:
         for source in job.sequences[: len(sequences)]:
             job = make_stack(job, source=source.id)

@@ -69,6 +69,13 @@ Colour = Annotated[
 Config = Annotated[
     Path | None, text("config", "An OCIO config; else that of OCIO, else the built-in one.")
 ]
+TakenAs = Annotated[
+    str | None,
+    text("taken-as", "scene (goes through the view) or graphics (after it); else by the colour."),
+]
+GraphicsWhite = Annotated[
+    str, text("graphics-white", "The white of graphics in PQ and HLG: 203 or 100 cd/m².")
+]
 View = Annotated[str, text("view", "plain, ACES SDR or ACES HDR: how light is shown.")]
 Codec = Annotated[
     str, text("codec", "H.264 (8 bits), H.265 (10 bits), or EXR: a folder of frames.")

@@ -18,11 +18,13 @@ from waxseal.core.job.corrections import Correction
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import (
     BT709,
+    GRAPHICS_WHITES,
     Colour,
     Conversion,
     Framing,
     Graded,
     Quality,
+    Referred,
     Size,
     Space,
     StandIn,
@@ -57,7 +59,9 @@ class Orders:
     ground: str
     colour: dict[str, object] | None  # values of a reading
     config: str
+    taken_as: Referred | None
     view: View
+    graphics_white: int
     codec: str
     space: Space
     looks: tuple[Correction, ...]
@@ -75,6 +79,13 @@ def parse_ground(text: str) -> str:
     return colour.lower()
 
 
+def parse_white(text: str) -> int:
+    """Raises WrongUse."""
+    if text.strip() not in [str(one) for one in GRAPHICS_WHITES]:
+        raise WrongUse(f"--graphics-white {text}: choose one of 203, 100.")
+    return int(text)
+
+
 # What is written as text: the name of the option, of the order, and how it is read.
 WRITTEN: tuple[tuple[str, str, Callable[[str], object]], ...] = (
     ("rate", "rate", parse_rate),
@@ -82,6 +93,7 @@ WRITTEN: tuple[tuple[str, str, Callable[[str], object]], ...] = (
     ("size", "size", parse_size),
     ("range_", "frames", parse_range),
     ("ground", "ground", parse_ground),
+    ("graphics_white", "graphics_white", parse_white),
 )
 # What is one of a few words.
 CHOSEN: tuple[tuple[str, type[StrEnum]], ...] = (
@@ -99,7 +111,8 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         values[name] = parse(said[option]) if said[option] is not None else None
     for option, kind in CHOSEN:
         values[option] = choose(said[option], option, kind)
-    config = said["config"]
+    config, taken_as = said["config"], said["taken_as"]
+    values["taken_as"] = choose(taken_as, "taken_as", Referred) if taken_as is not None else None
     return Orders(
         path=said["path"],
         out=said["out"],

@@ -233,6 +233,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "alpha_why": reading.alpha.why,
         "matte": reading.matte.value,
         "colour": reading.colour.value.value,
+        "taken_as": reading.taken_as.value,
         "primaries": primaries_name(reading.chromaticities.value),
         "pixel_shape": str(reading.pixel_shape.value),
         "parts": [part.name for part in found.parts],

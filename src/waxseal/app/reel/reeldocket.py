@@ -16,7 +16,7 @@ from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import REEL, change_colourway, put_behind
-from waxseal.core.job.model import Colourway, Job, View, Working
+from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working
 
 __all__ = ["ReelDocket"]
 
@@ -57,16 +57,25 @@ class ColourSection(Section):
         self._own.setObjectName("own view")
         self._own.setAccessibleName(self.tr(sentences.VIEW_OF_THE_CONFIG))
         self._own.activated.connect(self._say_own)
+        self._white = Choice()
+        self._white.setObjectName("graphics white")
+        self._white.setAccessibleName(self.tr("graphics white"))
+        self._white.setToolTip(self.tr(sentences.THE_WHITE_OF_GRAPHICS))
+        for white in GRAPHICS_WHITES:
+            self._white.addItem(self.tr("{0} cd/m²").format(white), white)
+        self._white.activated.connect(self._say_white)
         self._config = button("", self._choose_config)
         self._builtin = button(self.tr("built-in"), partial(self._say, config=""), "word")
         self.add(self.tr("working space"), self._working)
         self.add(self.tr("view"), self._view)
         self.add("", self._own)
+        self.add(self.tr("graphics white"), self._white)
         self.add(self.tr("OCIO config"), self._config, self._builtin)
 
     def show_colourway(self, colourway: Colourway) -> None:
         self._working.setCurrentIndex(self._working.findData(colourway.working))
         self._view.setCurrentIndex(self._view.findData(colourway.view))
+        self._white.setCurrentIndex(self._white.findData(colourway.white))
         self._config.setText(Path(colourway.config).name or self.tr("built-in"))
         self._config.setToolTip(colourway.config)
         self._builtin.setVisible(bool(colourway.config))
@@ -104,6 +113,9 @@ class ColourSection(Section):
         if views:
             display, shown = views[0]
             self._say(view=view, display=display, shown=shown)
+
+    def _say_white(self, _index: int) -> None:
+        self._say(white=self._white.currentData())
 
     def _say_own(self, _index: int) -> None:
         display, shown = self._own.currentData()

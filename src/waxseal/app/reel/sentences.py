@@ -25,6 +25,9 @@ TAKE_THE_SOUND_OFF = "take the sound off the reel"
 
 THE_PRIMARIES_THAT_LIGHT = "The primaries that light is mixed and corrected in"
 PLAIN_IS_THE_DISPLAYS = "Plain is the display's curve alone; ACES also rolls highlights off"
+THE_WHITE_OF_GRAPHICS = (
+    "How bright the white of graphics is in a PQ or HLG delivery: 203 by ITU-R BT.2408"
+)
 VIEW_OF_THE_CONFIG = "View of the config"
 
 # ---- rule --------------------------------------------------------------------------------------

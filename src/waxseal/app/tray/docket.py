@@ -43,6 +43,7 @@ from waxseal.core.job.model import (
     Colour,
     Order,
     Origin,
+    Referred,
     Sequence,
     StandIn,
     Told,
@@ -132,6 +133,10 @@ class SequenceDocket(QWidget):
             self._add(self.tr("Part"), self._parts(), reading.part)
         self._add_alpha()
         self._add(self.tr("Colour"), self._colours(), reading.colour)
+        told = reading.referred or Told[Referred](value=reading.taken_as, origin=Origin.HABIT)
+        taken = self._choice(self.tr("Taken as"), "referred", Referred, told)
+        taken.setToolTip(self.tr(sentences.SCENE_GOES_THROUGH_THE_VIEW))
+        self._add(self.tr("Taken as"), taken, told)
         shape = self._field(
             self.tr("Pixel shape"), "pixel_shape", shape_words(reading.pixel_shape.value), shape_of
         )

@@ -11,6 +11,10 @@ THE_FILES_NUMBERS_GO = "The file's numbers go through it before anything else"
 READ_OTHERS_THE_SAME_WAY = "Read {0} others the same way"
 ALL_SOURCES_OF_THE_SAME = "All sources of the same format and channels; their ranges stay"
 A_PIXELS_WIDTH_TO_ITS_HEIGHT = "A pixel's width to its height: 1 is square, 16:15 or 2 is wide"
+SCENE_GOES_THROUGH_THE_VIEW = (
+    "Scene is light, and goes through the reel's view. Graphics are what a display shows: "
+    "they are laid over after the view, as they are"
+)
 WHAT_SHOULD_BE_THERE_BOTH = "What should be there, both ends counted: 0-200 is 201 frames"
 THE_FRAMES_TO_USE = "The frames to use. The others are left out and stay on the disk"
 WHAT_THE_PREMULTIPLIED_COLOUR = "What the premultiplied colour was laid over, as #rrggbb"

@@ -10,7 +10,7 @@ from pydantic import model_validator
 from waxseal.core.job.primaries import PRIMARIES, Chromaticities
 from waxseal.core.job.values import Value
 
-__all__ = ["Colourway", "Space", "View", "Working"]
+__all__ = ["GRAPHICS_WHITES", "Colourway", "Space", "View", "Working"]
 
 
 class Working(StrEnum):
@@ -46,6 +46,9 @@ class Space(StrEnum):
     @property
     def is_high_range(self) -> bool:
         return self in (Space.PQ, Space.HLG)
+
+
+GRAPHICS_WHITES = (203, 100)  # cd/m²
 
 
 class Colourway(Value):

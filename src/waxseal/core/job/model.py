@@ -15,7 +15,7 @@ from typing import Self, TypeVar
 from pydantic import model_validator
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.colourway import Colourway, Space, View, Working
+from waxseal.core.job.colourway import GRAPHICS_WHITES, Colourway, Space, View, Working
 from waxseal.core.job.deliveries import (
     Bitrate,
     ConstantQuality,
@@ -78,6 +78,7 @@ from waxseal.core.timing.rates import Rate
 __all__ = [
     "BT709",
     "DISPLAY_ENCODED",
+    "GRAPHICS_WHITES",
     "Alpha",
     "Bitrate",
     "Blend",

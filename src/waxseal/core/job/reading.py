@@ -154,11 +154,17 @@ class Reading(Value):
     referred: Told[Referred] | None = None
 
     @property
-    def is_graphics(self) -> bool:
-        """Whether it is laid over after the view; what is display-encoded is, unless said."""
+    def taken_as(self) -> Referred:
+        """What is display-encoded is graphics, unless it is said."""
         if self.referred is not None:
-            return self.referred.value is Referred.GRAPHICS
-        return self.colour.value in DISPLAY_ENCODED
+            return self.referred.value
+        is_graphics = self.colour.value in DISPLAY_ENCODED
+        return Referred.GRAPHICS if is_graphics else Referred.SCENE
+
+    @property
+    def is_graphics(self) -> bool:
+        """Whether it is laid over after the view."""
+        return self.taken_as is Referred.GRAPHICS
 
     @model_validator(mode="after")
     def range_runs_forward(self) -> Self:
