@@ -54,7 +54,7 @@ VIEWS = [
 def test_views_against_the_exact_processor(
     view: View, space: Space, display: str, name: str
 ) -> None:
-    """The cube is at most 1.5 codes of 8 bits off, a twentieth on the average."""
+    """The table is at most 2 codes of 8 bits off, a twentieth on the average."""
     exact = config().getProcessor(
         ocio.DisplayViewTransform(src=LINEAR_709, display=display, view=name)
     )
@@ -64,8 +64,52 @@ def test_views_against_the_exact_processor(
     assert process is not None
     process.apply(ours)
     away = np.abs(ours - reference) * 255
-    assert away.max() < 1.5
+    assert away.max() < 2
     assert away.mean() < 0.08
+
+
+def saturated(count: int) -> NDArray[np.float32]:
+    """Lights of every hue, pure or nearly, over sixteen stops; and any three channels at all."""
+    random = np.random.default_rng(5)
+    hue = random.random((count, 1)) * 6
+    pure = np.clip(np.abs((hue + np.array([0.0, 4.0, 2.0])) % 6 - 3) - 1, 0, 1)
+    white = random.choice([0.0, 0.02, 0.1, 0.3], (count, 1))
+    level = 2.0 ** random.uniform(-9, 7, (count, 1))
+    anything = 2.0 ** random.uniform(-12, 8, (count, 3))
+    both = np.concatenate([(pure * (1 - white) + white) * level, anything])
+    return both.astype(np.float32)[None]
+
+
+@pytest.mark.parametrize("working", list(Working))
+@pytest.mark.parametrize(
+    ("view", "space"), [*((one, two) for one, two, _, _ in VIEWS), (View.ACES_HDR, Space.HLG)]
+)
+def test_the_most_saturated_light_is_within_two_codes_of_the_exact_view(
+    working: Working, view: View, space: Space
+) -> None:
+    colourway = Colourway(view=view, working=working)
+    reference, ours = saturated(4000), saturated(4000)
+    display_of(colourway, space, exact=True).apply(reference)  # type: ignore[union-attr]
+    display_of(colourway, space).apply(ours)  # type: ignore[union-attr]
+    away = np.abs(np.clip(ours, 0, 1) - np.clip(reference, 0, 1)) * 255
+    assert away.max() <= 2
+    assert away.mean() < 0.08
+
+
+@pytest.mark.parametrize("exact", [False, True])
+@pytest.mark.parametrize("space", [Space.SRGB, Space.BT709, Space.P3])
+def test_colours_of_a_display_come_back_through_the_inverse(space: Space, *, exact: bool) -> None:
+    """All corners and edges of its gamut too; the library's own inverse is a code off at most."""
+    colourway = Colourway(view=View.ACES_SDR)
+    every = np.random.default_rng(3).random((1, 8000, 3), np.float32)
+    edges = every.copy()
+    edges[0, :, :2] = np.round(edges[0, :, :2])
+    values = np.concatenate([every, edges], axis=1)
+    light = values.copy()
+    display_to_working(colourway, space).apply(light)
+    display_of(colourway, space, exact=exact).apply(light)  # type: ignore[union-attr]
+    away = np.abs(light - values) * 255
+    assert away.max() <= 2
 
 
 def test_the_exact_way_is_the_processor_itself() -> None:
@@ -160,23 +204,6 @@ def test_display_encoded_frames_keep_their_codes_under_every_view(
     job = change_colourway(one_frame(tmp_path, "a.png", values), view=view)
     shown = make(recipe(job, 1), Target(64, 36, Layout.SCREEN)).planes[0][..., 2::-1]
     np.testing.assert_array_equal(shown, values)
-
-
-def test_what_is_mixed_under_a_view_is_seen_as_it_was() -> None:
-    """Greys within two codes; all colours of a display within one in the middle."""
-    colourway = Colourway(view=View.ACES_SDR)
-    grey = np.repeat(np.linspace(0, 1, 256, dtype=np.float32)[None, :, None], 3, axis=2).copy()
-    every = np.random.default_rng(3).random((1, 20_000, 3), np.float32)
-    for values, most in ((grey, 2.0), (every, None)):
-        light = values.copy()
-        display_to_working(colourway, Space.SRGB).apply(light)
-        process = display_of(colourway, Space.SRGB)
-        assert process is not None
-        process.apply(light)
-        away = np.abs(light - values) * 255
-        assert np.median(away) < 0.2
-        if most is not None:
-            assert away.max() < most
 
 
 COLOURS = {

@@ -253,8 +253,8 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     stacked: "208bd6b2a48ec185",
     laid_over: "0375d07b4ad1eec3",
     as_light: "fc6ba9ac943fb27c",
-    holes_held: "45efaf15dc089e6e",
-    movie_in_high_range: "c60f2f4dba3f96b7",
+    holes_held: "de33ebb98db8564c",
+    movie_in_high_range: "b0e2242bdc11183f",
     codes_before_a_plate: "01cfad7b6a19985a",
 }
 

@@ -42,8 +42,8 @@ PIXELS = {
         "stacked": "5241af6e8a397148",
         "laid_over": "87ea23a828c4216c",
         "as_light": "e0d56a213d88e56e",
-        "holes_held": "e473521782f250b1",
-        "movie_in_high_range": "ca75fb07592b28c0",
+        "holes_held": "3e29606c56ec82ee",
+        "movie_in_high_range": "790d598e3a020bf4",
         "codes_before_a_plate": "98e46b51a9f237e2",
     },
 }

@@ -113,3 +113,22 @@ def test_short_work_does_not_wait_for_a_compiler() -> None:
     choice.warm_for(WORTH_COMPILING)
     choice.wait()
     assert choice.current is compiled
+
+
+@pytest.mark.parametrize("channels", [3, 4])
+def test_what_is_looked_up_in_a_table_is_the_same_bits(channels: int) -> None:
+    random = np.random.default_rng(7)
+    light = (2.0 ** random.uniform(-14, 9, (23, 31, channels))).astype(np.float32)
+    light[0, :6, 0] = [np.nan, np.inf, -np.inf, 0.0, -1.0, 65_504]
+    light[1] = light[1, :, :1]  # greys: equal parts in every cell
+    matrix = np.array([[0.6, 0.3, 0.1], [0.1, 0.9, 0.0], [0.05, 0.1, 0.85]], np.float32)
+    grid = random.random((9, 9, 9, 3), np.float32)
+    rough = random.integers(0, 2, (8, 8, 8), np.uint8)
+    made = []
+    for kernels in (plain, compiled):
+        shown = np.empty((23, 31, 3), np.float32)
+        unsure = np.empty((23, 31), np.uint8)
+        kernels.look_up(light, matrix, grid, rough, shown, unsure)
+        made.append((shown, unsure))
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)

@@ -239,9 +239,9 @@ class TwoLights(OneLight):
 
         canvas = self._scene_canvas
         means = canvas.means
-        transform = scene_to_graphics(means.colourway, means.space, exact=canvas.exact)
-        light = np.ascontiguousarray(light)
-        transform_premultiplied(light, transform, canvas.kernels)
+        kernels, light = canvas.kernels, np.ascontiguousarray(light)
+        transform = scene_to_graphics(means.colourway, means.space, kernels, exact=canvas.exact)
+        transform_premultiplied(light, transform, kernels)
         return light
 
 

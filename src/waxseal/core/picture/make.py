@@ -267,7 +267,7 @@ def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels)
     from waxseal.core.picture.colour import spaces
 
     if composed.is_shown:
-        last: spaces.Process | None = spaces.graphics_to_display(target.space, colour.white)
+        last: spaces.Shows | None = spaces.graphics_to_display(target.space, colour.white)
     else:
         last = spaces.display_of(colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
@@ -276,7 +276,7 @@ def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels)
         from waxseal.core.picture.finish.grading import lut_process
 
         if last is not None:
-            last.apply(light)
+            last.apply(light, kernels)
         last = lut_process(target.lut)
     if last is None:
         kernels.to_indexes(light, indexes)

@@ -10,25 +10,26 @@ from __future__ import annotations
 import os
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import PyOpenColorIO as ocio
-from numpy.typing import NDArray
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import BT709, Colourway, Space, View, Working
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
+from waxseal.core.picture.colour.processes import Process
+from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light, rough_cells
 
 if TYPE_CHECKING:
     from waxseal.core.picture.kernels.choice import Kernels
 
 __all__ = [
     "Process",
+    "Shows",
     "built_in",
     "curve",
     "display_of",
@@ -54,44 +55,9 @@ DISPLAYS = {
     Space.PQ: "Rec.2100-PQ - Display",
     Space.HLG: "Rec.2100-HLG - Display",
 }
-BAND = 32  # rows that stay in the processor's cache
 NOT_TONE_MAPPED = "Un-tone-mapped"
 
-# The cube of a view: points a side, and its shaper, log2(512 x + 1), up to BRIGHTEST.
-POINTS = 65
-STEEP, BRIGHTEST = 512.0, 256.0
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Process:
-    """A colour transform that is ready to work; `apply` changes (h, w, 3 or 4) in place."""
-
-    cpu: Any
-
-    def apply(self, light: Light) -> None:
-        if light.shape[2] == 4:
-            self.cpu.applyRGBA(light)
-            return
-        # The library is twice as fast on four channels: three go through a band of four.
-        height, width = light.shape[:2]
-        band = np.ones((min(BAND, height), width, 4), np.float32)
-        for top in range(0, height, BAND):
-            part = light[top : top + BAND]
-            four = band[: len(part)]
-            four[..., :3] = part
-            self.cpu.applyRGBA(four)
-            part[:] = four[..., :3]
-
-    def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
-        """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""
-        height, width = light.shape[:2]
-        band = np.empty((min(BAND, height), width, 4), np.float32)
-        for top in range(0, height, BAND):
-            part = light[top : top + BAND]
-            four = band[: len(part)]
-            kernels.widen(part, four)
-            self.cpu.applyRGBA(four)
-            kernels.to_indexes(four, indexes[top : top + BAND])
+Shows = Process | ViewTable  # what makes the numbers of a display
 
 
 @lru_cache(maxsize=1)
@@ -190,12 +156,11 @@ def own_views(config: str) -> tuple[tuple[str, str], ...]:
     return tuple((one, view) for one in own.getDisplays() for view in own.getViews(one))
 
 
-def display_of(colourway: Colourway, space: Space, *, exact: bool = False) -> Process | None:
+def display_of(colourway: Colourway, space: Space, *, exact: bool = False) -> Shows | None:
     """From working light to the numbers of a display; None where the sRGB table does it.
 
-    A view of ACES or of a config goes through a cube of 65 points a side
-    behind a logarithm; `exact` leaves the cube out, at twenty times the cost.
-    Raises JobError.
+    A view of ACES or of a config goes through a table, see `viewtable`; `exact` leaves
+    it out, at eight times the cost. Raises JobError.
     """
     if space is Space.LINEAR:
         return None
@@ -214,9 +179,11 @@ def working_to_srgb(working: Working) -> Process:
 
 
 @lru_cache(maxsize=16)
-def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Process:
+def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Shows:
     whole = exact_display(colourway, space)
-    return whole if exact else bake(whole, colourway.working)
+    if exact:
+        return whole
+    return bake(whole, colourway.working, is_high_range=space.is_high_range)
 
 
 # ---- graphics --------------------------------------------------------------------------------
@@ -264,7 +231,7 @@ def shown_by(space: Space, white: int, *, inverse: bool = False) -> Any:
 
 
 def scene_to_graphics(
-    colourway: Colourway, space: Space, *, exact: bool
+    colourway: Colourway, space: Space, kernels: Kernels, *, exact: bool
 ) -> Callable[[Light], None]:
     """From working light, through the view, to the light of graphics, in place. Raises JobError.
 
@@ -275,7 +242,7 @@ def scene_to_graphics(
 
     def transform(light: Light) -> None:
         if shown is not None:
-            shown.apply(light)
+            shown.apply(light, kernels)
         back.apply(light)
 
     return transform
@@ -340,57 +307,22 @@ def view_words(colourway: Colourway, space: Space) -> str:
     return str(colourway.view) if colourway.view is View.PLAIN else view_for(colourway.view, space)
 
 
-def bake(whole: Process, working: Working) -> Process:
-    """A view as matrix, logarithm and cube: twenty times as fast, half an 8-bit code off.
-
-    Light is clipped to 0..256 in ACEScg, where no colour that is seen is negative.
-    """
-    top = float(np.log2(STEEP * BRIGHTEST + 1))
-    axis = ((2.0 ** (np.linspace(0, 1, POINTS) * top) - 1) / STEEP).astype(np.float32)
-    grid = cube_points(axis)
-    back = make_process(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working]))
-    back.apply(grid)
+def bake(whole: Process, working: Working, *, is_high_range: bool) -> ViewTable:
+    """A view as a table; light is clipped to 0..256 in ACEScg, where no colour is negative."""
+    grid = every_colour_of(axis_light())
+    make_process(ocio.ColorSpaceTransform(LINEAR[Working.ACESCG], LINEAR[working])).apply(grid)
     whole.apply(grid)
-    group = ocio.GroupTransform()
-    group.appendTransform(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.ACESCG]))
-    group.appendTransform(clipping(BRIGHTEST))
-    group.appendTransform(shaping(top))
-    group.appendTransform(cube_of(grid))
-    return make_process(group, forgetful())
+    grid = grid.reshape(POINTS, POINTS, POINTS, 3)
+    unit = np.eye(3, dtype=np.float32)[None].copy()
+    make_process(ocio.ColorSpaceTransform(LINEAR[working], LINEAR[Working.ACESCG])).apply(unit)
+    to_axes = np.ascontiguousarray(unit[0].T)
+    return ViewTable(to_axes, grid, rough_cells(grid, is_high_range=is_high_range), whole)
 
 
-def cube_points(axis: Light) -> Light:
-    """Every colour of a cube, (1, n³, 3); blue runs fastest."""
+def every_colour_of(axis: Light) -> Light:
+    """Every colour of a table, (1, n³, 3); blue runs fastest."""
     red, green, blue = np.meshgrid(axis, axis, axis, indexing="ij")
     return np.ascontiguousarray(np.stack([red, green, blue], axis=-1).reshape(1, -1, 3))
-
-
-def cube_of(grid: Light) -> Any:
-    cube = ocio.Lut3DTransform(POINTS)
-    cube.setData(grid.reshape(-1))
-    cube.setInterpolation(ocio.INTERP_TETRAHEDRAL)
-    return cube
-
-
-def clipping(most: float) -> Any:
-    clip = ocio.RangeTransform()
-    clip.setMinInValue(0.0)
-    clip.setMinOutValue(0.0)
-    clip.setMaxInValue(most)
-    clip.setMaxOutValue(most)
-    return clip
-
-
-def shaping(top: float) -> Any:
-    """log2(STEEP x + 1), to 1 at the brightest."""
-    shaper = ocio.LogAffineTransform(
-        logSideSlope=[1 / top] * 3,
-        logSideOffset=[0.0] * 3,
-        linSideSlope=[STEEP] * 3,
-        linSideOffset=[1.0] * 3,
-    )
-    shaper.setBase(2.0)
-    return shaper
 
 
 def display_to_working(colourway: Colourway, space: Space) -> Process:
@@ -400,21 +332,8 @@ def display_to_working(colourway: Colourway, space: Space) -> Process:
 
 @lru_cache(maxsize=8)
 def ready_inverse(colourway: Colourway, space: Space) -> Process:
-    """As `bake`, the other way: a cube that gives logarithms of ACEScg."""
-    there, back = LINEAR[colourway.working], LINEAR[Working.ACESCG]
-    grid = cube_points(np.linspace(0, 1, POINTS, dtype=np.float32))
-    exact_display(colourway, space, inverse=True).apply(grid)
-    make_process(ocio.ColorSpaceTransform(there, back)).apply(grid)
-    top = float(np.log2(STEEP * BRIGHTEST + 1))
-    grid = np.log2(STEEP * np.clip(np.nan_to_num(grid), 0, BRIGHTEST) + 1) / np.float32(top)
-    shaper = shaping(top)
-    shaper.setDirection(ocio.TRANSFORM_DIR_INVERSE)
-    group = ocio.GroupTransform()
-    group.appendTransform(clipping(1.0))
-    group.appendTransform(cube_of(grid))
-    group.appendTransform(shaper)
-    group.appendTransform(ocio.ColorSpaceTransform(back, there))
-    return make_process(group, forgetful())
+    """Exactly: display codes are few enough, and seldom taken as light."""
+    return exact_display(colourway, space, inverse=True)
 
 
 @lru_cache(maxsize=1)

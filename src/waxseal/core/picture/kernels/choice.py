@@ -35,6 +35,7 @@ class Kernels(Protocol):
     to_indexes: Callable[..., None]
     to_ycbcr: Callable[..., None]
     widen: Callable[..., None]
+    look_up: Callable[..., None]
 
     def to_linear(
         self,
@@ -99,4 +100,9 @@ def exercise(kernels: Kernels) -> None:
             kernels.divide_alpha(light)
             kernels.multiply_alpha(light)
     kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))
+    grid, rough = np.zeros((3, 3, 3, 3), np.float32), np.zeros((2, 2, 2), np.uint8)
+    for channels in (3, 4):
+        light = np.zeros((2, 2, channels), np.float32)
+        shown, unsure = np.empty((2, 2, 3), np.float32), np.empty((2, 2), np.uint8)
+        kernels.look_up(light, matrix, grid, rough, shown, unsure)
     kernels.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))

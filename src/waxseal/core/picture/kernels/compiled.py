@@ -30,6 +30,7 @@ __all__ = [
     "blend",
     "divide_alpha",
     "lay_over",
+    "look_up",
     "multiply_alpha",
     "resample",
     "to_indexes",
@@ -270,6 +271,61 @@ def to_indexes(encoded: Any, indexes: Any) -> None:
                 value = value if value > ZERO else ZERO
                 value = value if value < ONE else ONE
                 indexes[row, x, channel] = np.uint16(value * MOST_16 + HALF_UP)
+
+
+BEND, AXIS_DARK, AXIS_BRIGHT = plain.AXIS_BEND, plain.AXIS_DARK, plain.AXIS_BRIGHT
+AXIS_LONG = np.float32(plain.AXIS_LONG)
+EXPONENT, MANTISSA, UNIT = plain.EXPONENT, plain.MANTISSA, plain.UNIT
+FIRST_EXPONENT = plain.FIRST_EXPONENT
+
+
+@compiled
+def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: Any) -> None:
+    height, width = light.shape[0], light.shape[1]
+    scale, most = np.float32(len(grid) - 1) / AXIS_LONG, len(grid) - 2
+    line = np.empty((3, width), np.float32)
+    bits = line.view(np.int32)
+    for row in range(height):
+        for x in range(width):
+            red, green, blue = light[row, x, 0], light[row, x, 1], light[row, x, 2]
+            for axis in range(3):
+                value = (red * matrix[axis, 0] + green * matrix[axis, 1]) + blue * matrix[axis, 2]
+                value = value if value > ZERO else ZERO
+                value = value if value < AXIS_BRIGHT else AXIS_BRIGHT
+                line[axis, x] = value + AXIS_DARK
+        for axis in range(3):
+            for x in range(width):
+                stop = np.float32((bits[axis, x] >> EXPONENT) - FIRST_EXPONENT)
+                m = np.float32(bits[axis, x] & MANTISSA) * UNIT
+                line[axis, x] = ((stop + m) + (BEND * m) * (ONE - m)) * scale
+        for x in range(width):
+            i: Any = min(np.int32(line[0, x]), most)
+            j: Any = min(np.int32(line[1, x]), most)
+            k: Any = min(np.int32(line[2, x]), most)
+            u = min(line[0, x] - np.float32(i), ONE)
+            v = min(line[1, x] - np.float32(j), ONE)
+            w = min(line[2, x] - np.float32(k), ONE)
+            unsure[row, x] = rough[i, j, k]
+            # The way from the cell's first corner to its last, the longest part first.
+            if u >= v:
+                if v >= w:
+                    p, q, r, a, b = u, v, w, (1, 0, 0), (1, 1, 0)
+                elif u >= w:
+                    p, q, r, a, b = u, w, v, (1, 0, 0), (1, 0, 1)
+                else:
+                    p, q, r, a, b = w, u, v, (0, 0, 1), (1, 0, 1)
+            elif u >= w:
+                p, q, r, a, b = v, u, w, (0, 1, 0), (1, 1, 0)
+            elif v >= w:
+                p, q, r, a, b = v, w, u, (0, 1, 0), (0, 1, 1)
+            else:
+                p, q, r, a, b = w, v, u, (0, 0, 1), (0, 1, 1)
+            for channel in range(3):
+                total = grid[i, j, k, channel] * (ONE - p)
+                total += grid[i + a[0], j + a[1], k + a[2], channel] * (p - q)
+                total += grid[i + b[0], j + b[1], k + b[2], channel] * (q - r)
+                total += grid[i + 1, j + 1, k + 1, channel] * r
+                shown[row, x, channel] = total
 
 
 @compiled

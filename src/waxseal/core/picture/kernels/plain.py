@@ -23,6 +23,10 @@ from waxseal.core.picture.scaling import Weights
 
 __all__ = [
     "ADD",
+    "AXIS_BEND",
+    "AXIS_DARK",
+    "AXIS_FIRST_STOP",
+    "AXIS_LONG",
     "BLUE",
     "BLUE_SCALE",
     "GREEN",
@@ -34,6 +38,7 @@ __all__ = [
     "blend",
     "divide_alpha",
     "lay_over",
+    "look_up",
     "multiply_alpha",
     "resample",
     "to_indexes",
@@ -183,6 +188,63 @@ def to_indexes(encoded: Light, indexes: NDArray[np.uint16]) -> None:
     """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
     bounded = np.clip(np.nan_to_num(encoded[..., :3], nan=0.0), np.float32(0), np.float32(1))
     indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+# A logarithm from the bits of a float32, the same on every machine: light is lifted by
+# AXIS_DARK, its exponent is the stop, and its mantissa m is bent to m + c m (1 - m), which is
+# within a hundredth of log2(1 + m) and has no corner from stop to stop.
+AXIS_BEND = np.float32(0.3466)  # the slope of log2(1 + m) at its ends, 1 / ln 2 and half of it
+AXIS_FIRST_STOP = -9
+AXIS_DARK = np.float32(2.0**AXIS_FIRST_STOP)
+AXIS_BRIGHT = np.float32(256)
+EXPONENT, MANTISSA, UNIT = 23, 0x7FFFFF, np.float32(2.0**-23)
+FIRST_EXPONENT = 127 + AXIS_FIRST_STOP
+
+
+def axis_places(light: Light) -> Light:
+    """Where light is on an axis, in stops from its beginning; no number is at the beginning."""
+    bounded = np.minimum(np.where(light > 0, light, np.float32(0)), AXIS_BRIGHT)
+    bits = (bounded.astype(np.float32) + AXIS_DARK).view(np.int32)
+    stop = ((bits >> EXPONENT) - FIRST_EXPONENT).astype(np.float32)
+    m = (bits & MANTISSA).astype(np.float32) * UNIT
+    return np.asarray((stop + m) + (AXIS_BEND * m) * (np.float32(1) - m))
+
+
+AXIS_LONG = float(axis_places(np.array([AXIS_BRIGHT]))[0])  # stops from one end to the other
+
+
+def look_up(
+    light: Light,
+    matrix: NDArray[np.float32],
+    grid: NDArray[np.float32],
+    rough: NDArray[np.uint8],
+    shown: Light,
+    unsure: Codes,
+) -> None:
+    """Fill `shown`, (h, w, 3), with what a table says of light, (h, w, 3 or 4).
+
+    matrix: (3, 3), to the axes' primaries. grid: (n, n, n, 3). rough: (n - 1, n - 1, n - 1).
+    unsure: (h, w), gets what `rough` says of the cell that is looked into.
+    Interpolated in the tetrahedra around the diagonal of each cell.
+    Source: Kasson, Nin, Plouffe & Hafner 1995.
+    """
+    red, green, blue = (light[..., at] for at in range(3))
+    last = np.float32(len(grid) - 1)
+    scale, most = last / np.float32(AXIS_LONG), len(grid) - 2
+    axes = [(red * row[0] + green * row[1]) + blue * row[2] for row in matrix]
+    places = np.stack([axis_places(one) * scale for one in axes], axis=-1)
+    cells = np.minimum(places.astype(np.int32), most)
+    parts = np.minimum(places - cells.astype(np.float32), np.float32(1))
+    unsure[:] = rough[cells[..., 0], cells[..., 1], cells[..., 2]]
+    order = np.argsort(-parts, axis=-1, kind="stable")  # of equal ones the first axis first
+    parts = np.take_along_axis(parts, order, axis=-1)
+    corner = cells.copy()
+    shown[:] = grid[tuple(np.moveaxis(corner, -1, 0))] * (np.float32(1) - parts[..., 0:1])
+    for at in range(3):
+        axis = order[..., at : at + 1]
+        np.put_along_axis(corner, axis, np.take_along_axis(corner, axis, axis=-1) + 1, axis=-1)
+        left = parts[..., at + 1 : at + 2] if at < 2 else np.float32(0)
+        shown += grid[tuple(np.moveaxis(corner, -1, 0))] * (parts[..., at : at + 1] - left)
 
 
 def widen(light: Light, four: Light) -> None:
