@@ -15,7 +15,7 @@ SRGB_KEEPS_THE_CODES = "sRGB keeps the codes of display-encoded frames; BT.709 i
 A_LUT_THAT_IS_APPLIED = "A LUT that is applied at the very end"
 HIDES_STEPS_IN_SOFT_GRADIENTS = "hides steps in soft gradients"
 FOR_EACH_PIXEL = "for each pixel; slower"
-WORKS_THE_VIEW_OUT = "Works the view out for each pixel instead of through a cube"
+WORKS_THE_VIEW_OUT = "Works the view out for each pixel instead of through a table"
 LUT_OF_A_DELIVERY = "LUT of a delivery"
 
 # ---- lane --------------------------------------------------------------------------------------

@@ -88,7 +88,7 @@ class Delivery(Value):
     codec: by its name (see `deliver.codecs`).
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
-    exact: whether a view is worked out for each pixel, rather than read from a cube.
+    exact: whether a view is worked out for each pixel, rather than read from a table.
     """
 
     id: str

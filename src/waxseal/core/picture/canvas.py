@@ -20,7 +20,7 @@ __all__ = ["Around", "Canvas"]
 class Canvas:
     """size: in pixels, of what is made. frame: of the reel. store: keeps framed light.
 
-    exact: whether a view is worked out for each pixel rather than read from a cube.
+    exact: whether a view is worked out for each pixel rather than read from a table.
     """
 
     size: tuple[int, int]

@@ -40,16 +40,23 @@ def place(
     elif framing is not Framing.ACTUAL:
         across, down = frame[0] / width, frame[1] / height
         scale = min(across, down) if framing is Framing.FIT else max(across, down)
-        width, height = snap(width * scale, frame[0]), snap(height * scale, frame[1])
-    if placing.scale != 1:
-        width = snap(width * placing.scale, frame[0])
-        height = snap(height * placing.scale, frame[1])
+        width, height = snap(width, scale, frame[0]), snap(height, scale, frame[1])
+    width, height = snap(width, placing.scale, frame[0]), snap(height, placing.scale, frame[1])
     left, top = (frame[0] - width) // 2, (frame[1] - height) // 2
     return Box(left + placing.x, top + placing.y, width, height)
 
 
-def snap(exact: float, side: int) -> int:
-    return side if abs(exact - side) < 1 else max(1, round(exact))
+def snap(length: int, scale: float, side: int) -> int:
+    """A length scaled to whole pixels, with as many before it as after it in the frame's side."""
+    if scale == 1:
+        return length
+    exact = length * scale
+    if abs(exact - side) < 1:
+        return side
+    near = max(1, round(exact))
+    if (near - side) % 2 == 0:
+        return near
+    return near + 1 if exact > near or near == 1 else near - 1
 
 
 def scale_size(box: Box, frame: tuple[int, int], to: tuple[int, int]) -> Box:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,16 +62,49 @@ def scale_into(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[
     if (width, height) == (box.width, box.height):
         part = light[cut[1] : cut[1] + inside.height, cut[0] : cut[0] + inside.width]
         return np.ascontiguousarray(part), inside
-    down = weights(
-        height, to=box.height, first=cut[1], last=cut[1] + inside.height - 1, chosen=chosen
-    )
-    across = weights(
-        width, to=box.width, first=cut[0], last=cut[0] + inside.width - 1, chosen=chosen
-    )
-    made = canvas.kernels.resample(np.ascontiguousarray(light), down, across)
-    if chosen is Filter.SHARP and made.shape[2] == 4:
+
+    def scaled(values: Light, *, is_held: bool = False) -> Light:
+        down, across = (
+            weights(
+                length,
+                to=to,
+                first=first,
+                last=first + count - 1,
+                chosen=chosen,
+                is_held=is_held,
+            )
+            for length, to, first, count in (
+                (height, box.height, cut[1], inside.height),
+                (width, box.width, cut[0], inside.width),
+            )
+        )
+        return canvas.kernels.resample(np.ascontiguousarray(values), down, across)
+
+    if chosen is not Filter.SHARP:
+        return scaled(light), inside
+    return scale_sharply(light, scaled), inside
+
+
+class Scales(Protocol):
+    def __call__(self, values: Light, *, is_held: bool = False) -> Light: ...
+
+
+def scale_sharply(light: Light, scaled: Scales) -> Light:
+    """A sharp filter throws light beyond that around it, by a part of the step between the two.
+
+    What is in 0..1 rings as it does in any picture, but for light below nothing, which
+    there is not. What is beyond (a highlight of 200, negative light) is scaled by the lobe in
+    the middle alone, and rings not at all: it would throw black dots around it.
+    """
+    is_beyond = bool(light.max() > 1 or light.min() < 0)
+    base = np.clip(light, np.float32(0), np.float32(1)) if is_beyond else light
+    made = scaled(base)
+    np.maximum(made, np.float32(0), out=made)
+    if is_beyond:
+        made += scaled(light - base, is_held=True)
+    if made.shape[2] == 4:
         hold_alpha(made)
-    return made, inside
+    return made
 
 
 def hold_alpha(light: Light) -> None:

@@ -28,13 +28,20 @@ class Weights:
 
 
 def weights(
-    length: int, *, to: int, first: int, last: int, chosen: Filter = Filter.SHARP
+    length: int,
+    *,
+    to: int,
+    first: int,
+    last: int,
+    chosen: Filter = Filter.SHARP,
+    is_held: bool = False,
 ) -> Weights:
     """Weights that scale `length` source pixels to `to`, for results first..last (both included).
 
     Lanczos of three lobes, widened by the ratio when scaling down; beyond the
     picture's edge nothing is taken and the rest weighs the more. AREA weighs
-    by what a result pixel covers, and is only used downwards.
+    by what a result pixel covers, and is only used downwards. is_held: only the lobe in
+    the middle, which is nowhere negative.
     """
     ratio = length / to
     results = np.arange(first, last + 1, dtype=np.float64)
@@ -54,6 +61,8 @@ def weights(
         pixels = starts[:, None] + np.arange(taps)
         away = (pixels + 0.5 - centres[:, None]) / wide
         values = b_spline(away) if chosen is Filter.SOFT else lanczos(away)
+        if is_held and chosen is not Filter.SOFT:
+            values *= np.abs(away) < 1
     values = np.where((pixels >= 0) & (pixels < length), values, 0.0)
     # All taps of a row lie inside the picture: those that did not weigh nothing and move in.
     moved = np.clip(starts, 0, max(0, length - taps))

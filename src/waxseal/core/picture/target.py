@@ -84,7 +84,7 @@ PICTURE = Inspection()
 class Target(Keyed):
     """A size in pixels, a layout, a filter for scaling, and what the numbers mean.
 
-    exact: whether a view is worked out for each pixel rather than read from a cube.
+    exact: whether a view is worked out for each pixel rather than read from a table.
     lut: a LUT's file that the finished numbers go through.
     dither: whether what is rounded to codes is spread.
     """

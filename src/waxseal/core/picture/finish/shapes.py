@@ -17,13 +17,18 @@ from waxseal.core.picture.framing import Box
 __all__ = ["border", "grain", "haze", "sharpen", "vignette"]
 
 GREY = np.float32(0.18)
+MOST_NOISE = np.float32(3)  # standard deviations: one value in four hundred is beyond
 
 
 def sharpen(light: Light, one: Sharpen, height: int) -> Light:
-    """The difference from a softened picture, added again; alpha stays."""
+    """The difference from a softened picture, added again; alpha stays.
+
+    Nothing becomes negative by it; what is so already may stay, as deep as it was.
+    """
     away = light[..., :3] - blur(np.ascontiguousarray(light[..., :3]), one.radius, height)
     sharp = light.copy()
-    sharp[..., :3] = np.maximum(light[..., :3] + away * np.float32(one.amount), np.float32(0))
+    least = np.minimum(light[..., :3], np.float32(0))
+    sharp[..., :3] = np.maximum(light[..., :3] + away * np.float32(one.amount), least)
     return sharp
 
 
@@ -60,8 +65,10 @@ def haze(light: Light, one: Haze, depth: NDArray[np.float32], colour: Light) -> 
 
 
 def grain(light: Light, one: Grain, around: Around) -> Light:
-    """Noise by the root of the light, as photons have it.
+    """Noise by the root of the light, as photons have it; its mean is none.
 
+    In the darkest light it is held to a third of the light, so that none is cut off at
+    nothing: that would make the dark brighter.
     A picture for looking, of fewer pixels than the reel has, gets the grain that the
     mean of the delivery's has.
     """
@@ -77,10 +84,10 @@ def grain(light: Light, one: Grain, around: Around) -> Light:
     noise = noise[at.y : at.y + light.shape[0], at.x : at.x + light.shape[1], None]
     grainy = light.copy()
     colour = light[..., :3]
-    strength = np.sqrt(np.maximum(colour, 0) * GREY) * np.float32(
-        one.amount / 100 * min(1.0, shown)
-    )
-    grainy[..., :3] = np.maximum(colour + noise * strength, np.minimum(colour, 0))
+    light_there = np.maximum(colour, np.float32(0))
+    strength = np.sqrt(light_there * GREY) * np.float32(one.amount / 100 * min(1.0, shown))
+    strength = np.minimum(strength, light_there / MOST_NOISE)
+    grainy[..., :3] = colour + np.clip(noise, -MOST_NOISE, MOST_NOISE) * strength
     return grainy
 
 

@@ -145,35 +145,42 @@ def to_linear(
 
 
 @compiled
-def scale_lines(light: Any, starts: Any, values: Any, tall: Any) -> None:
-    length = light.shape[1]
-    for row in range(tall.shape[0]):
+def scale_lines(lines: Any, starts: Any, values: Any, made: Any) -> None:
+    length = lines.shape[1]
+    for row in range(made.shape[0]):
+        total = made[row]
         for x in range(length):
-            tall[row, x] = ZERO
+            total[x] = ZERO
         for tap in range(values.shape[1]):
-            weight, line = values[row, tap], starts[row] + tap
+            weight, line = values[row, tap], lines[starts[row] + tap]
             for x in range(length):
-                tall[row, x] += weight * light[line, x]
+                total[x] += weight * line[x]
 
 
 @compiled
-def scale_pixels(tall: Any, starts: Any, values: Any, wide: Any) -> None:
-    for row in range(wide.shape[0]):
-        for x in range(wide.shape[1]):
-            for channel in range(wide.shape[2]):
-                total = ZERO
-                for tap in range(values.shape[1]):
-                    total += values[x, tap] * tall[row, starts[x] + tap, channel]
-                wide[row, x, channel] = total
+def turn_over(lines: Any, channels: int, turned: Any) -> None:
+    """Rows of pixels to columns, in blocks that stay in the cache."""
+    height, width = lines.shape[0], lines.shape[1] // channels
+    for top in range(0, height, 32):
+        for left in range(0, width, 32):
+            for row in range(top, min(top + 32, height)):
+                for x in range(left, min(left + 32, width)):
+                    for channel in range(channels):
+                        turned[x, row * channels + channel] = lines[row, x * channels + channel]
 
 
 def resample(light: Light, down: Weights, across: Weights) -> Light:
     height, width, channels = light.shape
     tall = np.empty((len(down.starts), width * channels), np.float32)
-    scale_lines(light.reshape(height, width * channels), down.starts, down.values, tall)
-    wide = np.empty((len(tall), len(across.starts), channels), np.float32)
-    scale_pixels(tall.reshape(-1, width, channels), across.starts, across.values, wide)
-    return wide
+    lines = np.ascontiguousarray(light).reshape(height, width * channels)
+    scale_lines(lines, down.starts, down.values, tall)
+    turned = np.empty((width, len(tall) * channels), np.float32)
+    turn_over(tall, channels, turned)
+    wide = np.empty((len(across.starts), len(tall) * channels), np.float32)
+    scale_lines(turned, across.starts, across.values, wide)
+    made = np.empty((len(tall), len(wide), channels), np.float32)
+    turn_over(wide, channels, made.reshape(len(tall), -1))
+    return made
 
 
 @compiled

@@ -120,14 +120,24 @@ def to_linear(
 
 
 def resample(light: Light, down: Weights, across: Weights) -> Light:
-    """Scale a picture: lines first, then pixels in a line."""
-    tall = np.zeros((len(down.starts), *light.shape[1:]), np.float32)
-    for tap in range(down.values.shape[1]):
-        tall += down.values[:, tap, None, None] * light[down.starts + tap]
-    wide = np.zeros((tall.shape[0], len(across.starts), light.shape[2]), np.float32)
-    for tap in range(across.values.shape[1]):
-        wide += across.values[:, tap, None] * tall[:, across.starts + tap]
-    return wide
+    """Scale a picture, (h, w, n): lines first, then pixels in a line."""
+    height, width, channels = light.shape
+    tall = scale_lines(light.reshape(height, -1), down)
+    turned = tall.reshape(-1, width, channels).transpose(1, 0, 2)
+    wide = scale_lines(turned.reshape(width, -1), across)
+    return np.ascontiguousarray(wide.reshape(-1, len(tall), channels).transpose(1, 0, 2))
+
+
+def scale_lines(lines: Light, weights: Weights) -> Light:
+    """(n, m) to (len(weights), m). A line at a time: what is added up stays in the cache."""
+    lines = np.ascontiguousarray(lines)
+    made = np.zeros((len(weights.starts), lines.shape[1]), np.float32)
+    part = np.empty(lines.shape[1], np.float32)
+    for total, start, values in zip(made, weights.starts, weights.values, strict=True):
+        for tap, weight in enumerate(values):
+            np.multiply(lines[start + tap], weight, out=part)
+            total += part
+    return made
 
 
 def lay_over(front: Light, ground: NDArray[np.float32], indexes: NDArray[np.uint16]) -> None:
