@@ -1,12 +1,18 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waxseal.core.timing.matching import conversion_words, convert_rate, length_on_reel
+from waxseal.core.timing.matching import (
+    are_near,
+    conversion_words,
+    convert_rate,
+    length_on_reel,
+)
 
 rates = st.sampled_from(
     [
@@ -47,6 +53,45 @@ def test_tables_made_by_hand(count: int, source: int, reel: int, shown: list[int
     assert convert_rate(count, Fraction(source), Fraction(reel)) == shown
 
 
+FILM = Fraction(24_000, 1001)
+
+
+@pytest.mark.parametrize(
+    ("source", "reel", "count"),
+    [
+        (FILM, Fraction(24), 48),
+        (FILM, Fraction(24), 999),
+        (Fraction(24), FILM, 999),
+        (Fraction(24), Fraction(25), 23),
+        (Fraction(25), Fraction(24), 24),
+    ],
+)
+def test_less_than_a_frame_over_the_shot_is_no_conversion(
+    source: Fraction, reel: Fraction, count: int
+) -> None:
+    assert convert_rate(count, source, reel) == list(range(count))
+
+
+@given(count=st.integers(2, 6_000), source=rates, reel=rates)
+def test_near_rates_show_the_first_and_the_last_frame(
+    count: int, source: Fraction, reel: Fraction
+) -> None:
+    shown = convert_rate(count, source, reel)
+    if are_near(source, reel):
+        assert (shown[0], shown[-1]) == (0, count - 1)
+        more = abs(count * reel / source - count)
+        changed = abs(len(shown) - count)
+        assert changed <= more + 1
+        steps = {after - before for before, after in pairwise(shown)}
+        assert steps <= {0, 1, 2}
+
+
+def test_one_frame_in_a_thousand_is_shown_twice_in_the_middle() -> None:
+    shown = convert_rate(1200, FILM, Fraction(24))
+    (twice,) = [n for n in range(1200) if shown.count(n) == 2]
+    assert 400 < twice < 600
+
+
 def test_a_shot_is_never_nothing() -> None:
     assert length_on_reel(1, Fraction(1000), Fraction(1)) == 1
 
@@ -58,3 +103,5 @@ def test_the_conversion_is_said() -> None:
     assert conversion_words(Fraction(24), Fraction(25)) == "some frames repeated"
     assert conversion_words(Fraction(25), Fraction(24)) == "some frames dropped"
     assert conversion_words(Fraction(24), Fraction(24)) == ""
+    assert conversion_words(FILM, Fraction(24), 48) == "every frame once"
+    assert conversion_words(FILM, Fraction(24), 4800) == "some frames repeated"

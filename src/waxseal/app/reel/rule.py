@@ -226,7 +226,7 @@ class Rule(QWidget):
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
         for laid in programme.timeline.job.reel.sounds:
             sound = programme.timeline.job.sound(laid.source)
-            frames = sound.samples * programme.timeline.rate / sound.sample_rate
+            frames = sound.seconds * programme.timeline.rate
             right = self.place_of(float(frames) + 1)
             room = QRectF(SIDE, BLOCK_TOP + BLOCK_TALL + 3, right - SIDE, WAVE_TALL)
             painter.save()

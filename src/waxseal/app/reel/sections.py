@@ -230,7 +230,7 @@ class TimeSection(Section):
         self._to_and_fro.setChecked(timing.to_and_fro)
         self._times.show_text(str(timing.times))
         rate = source.reading.rate.value * timing.speed
-        words = conversion_words(rate, timeline.rate)
+        words = conversion_words(rate, timeline.rate, len(order_of(laid, source)))
         self.remark(f"{rate_words(rate)} → {rate_words(timeline.rate)}: {words}" if words else "")
 
     def _frames(self, text: str) -> int:

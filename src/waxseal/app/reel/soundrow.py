@@ -55,7 +55,7 @@ class SoundRow(QFrame):
         sound = job.sound(job.reel.sounds[0].source)
         self._name.say(sound.name)
         self.setAccessibleName(self.tr("Sound {0}").format(sound.name))
-        self._seconds.setText(f"{sound.samples / sound.sample_rate:.3f} s")
+        self._seconds.setText(f"{float(sound.seconds):.3f} s")
         try:
             plan = sound_plan(job, FrameRange(1, timeline.length), timeline.rate)
         except SoundError as error:  # channels that cannot be delivered: the seal would say so too
@@ -98,7 +98,7 @@ class SoundBar(QWidget):
         if timeline is None or not timeline.job.reel.sounds:
             return
         sound = timeline.job.sound(timeline.job.reel.sounds[0].source)
-        frames = sound.samples * timeline.rate / sound.sample_rate
+        frames = sound.seconds * timeline.rate
         share = float(frames / timeline.length)
         with QPainter(self) as painter:
             room = QRectF(self.rect()).adjusted(3, 2, -3, -2)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtCore import Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout
@@ -31,7 +33,7 @@ from waxseal.core.words import plain
 __all__ = ["SourceCard"]
 
 THUMB = (96, 54)
-Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...]]
+Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...], Fraction | None]
 
 
 class SourceCard(Card):
@@ -59,7 +61,7 @@ class SourceCard(Card):
         self._whole = whole
         self.stack: StackDocket | None = None
         self._source: Sequence | Sound | None = None
-        self._shown: Shown = (None, False, "", 0, ())
+        self._shown: Shown = (None, False, "", 0, (), None)
         self._is_open = False
         self._is_asked = False
         self.note = ""
@@ -82,14 +84,15 @@ class SourceCard(Card):
         alike: int = 0,
         remarks: tuple[str, ...] = (),
         job: Job | None = None,
+        near: Fraction | None = None,
     ) -> None:
         """Draw the source again, if anything about it is another.
 
-        alike, remarks: see SequenceDocket; they and the job are only looked at while
+        alike, remarks, near: see SequenceDocket; they and the job are only looked at while
             it is open.
         """
         self._show_stack(source, job if is_open else None)
-        shown = (unstacked(source), is_open, note, alike, remarks)
+        shown = (unstacked(source), is_open, note, alike, remarks, near)
         if shown == self._shown:
             self._source = source
             return
@@ -148,9 +151,9 @@ class SourceCard(Card):
         self._column.addSpacing(3)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
-            _, _, _, alike, remarks = self._shown
+            _, _, _, alike, remarks, near = self._shown
             docket = SequenceDocket(
-                source, self._pen, alike=alike, remarks=remarks, config=self._config
+                source, self._pen, alike=alike, remarks=remarks, config=self._config, near=near
             )
             docket.frame_asked.connect(self.frame_asked)
             self._column.addSpacing(6)

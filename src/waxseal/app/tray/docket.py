@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
     QInputDialog,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -31,6 +32,7 @@ from waxseal.core.job.edits import (
     Edit,
     change_reading,
     confirm_rates,
+    conform,
     read_alike,
     set_expected,
     set_part,
@@ -64,7 +66,8 @@ FIELD_WIDTH = 105  # leaves room for “guessed, confirm” beside it
 class SequenceDocket(QWidget):
     """alike: how many other sources could be read like this one. remarks: what differs.
 
-    config: of OCIO, whose spaces can be chosen.
+    config: of OCIO, whose spaces can be chosen. near: the reel's rate, where the source's
+    is nearly the same.
     """
 
     frame_asked = Signal(str, int)  # a source and one of its frames, to look at
@@ -77,6 +80,7 @@ class SequenceDocket(QWidget):
         alike: int = 0,
         remarks: tuple[str, ...] = (),
         config: str = "",
+        near: Fraction | None = None,
     ) -> None:
         super().__init__()
         self._pen = pen
@@ -95,6 +99,8 @@ class SequenceDocket(QWidget):
         self._fill()
         for remark in remarks:
             column.addWidget(label(remark, "heed", wraps=True))
+        if near is not None:
+            column.addLayout(row_of(self._conform_button(near), 1))
         lut = self._sequence.reading.lut.value
         words = (
             self.tr("LUT: {0}").format(Path(lut).name) if lut else self.tr(sentences.READ_BY_A_LUT)
@@ -117,6 +123,18 @@ class SequenceDocket(QWidget):
             told = label(words, "quiet", wraps=True)
             told.setToolTip("\n".join(plain(name) for name in beside))
             column.addWidget(told)
+
+    def _conform_button(self, near: Fraction) -> QPushButton:
+        rate = self._sequence.reading.rate.value
+        words = self.tr("longer") if rate > near else self.tr("shorter")
+        text = self.tr("Conform to {0}: {1} {2}")
+        by = f"{abs(float(rate / near) - 1):.1%}"
+        made = button(text.format(rate_words(near), by, words), self._conform, "word")
+        made.setToolTip(self.tr(sentences.THE_SAME_FRAMES_AT_THE_REELS_RATE))
+        return made
+
+    def _conform(self) -> None:
+        self._ask(self.tr("conform {0}"), partial(conform, source=self._sequence.id))
 
     # ---- the reading -----------------------------------------------------------------------
 

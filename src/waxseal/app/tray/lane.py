@@ -16,7 +16,7 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.tray import sentences
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
-from waxseal.core.job.edits import count_alike
+from waxseal.core.job.edits import count_alike, near_rate
 from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.plan.differences import reel_differences, sound_against
 
@@ -105,6 +105,7 @@ class Tray(Lane[SourceCard]):
             "alike": count_alike(self._job, like=source.id),
             "remarks": reel_differences(self._job, source),
             "job": self._job,
+            "near": near_rate(self._job, source.id),
         }
 
     @override

@@ -11,6 +11,9 @@ THE_FILES_NUMBERS_GO = "The file's numbers go through it before anything else"
 READ_OTHERS_THE_SAME_WAY = "Read {0} others the same way"
 ALL_SOURCES_OF_THE_SAME = "All sources of the same format and channels; their ranges stay"
 A_PIXELS_WIDTH_TO_ITS_HEIGHT = "A pixel's width to its height: 1 is square, 16:15 or 2 is wide"
+THE_SAME_FRAMES_AT_THE_REELS_RATE = (
+    "Every frame once, at the reel's rate; the sound that belongs to it runs along"
+)
 SCENE_GOES_THROUGH_THE_VIEW = (
     "Scene is light, and goes through the reel's view. Graphics are what a display shows: "
     "they are laid over after the view, as they are"

@@ -83,6 +83,6 @@ def sound_words(sound: Sound) -> tuple[str, str]:
     )
     of = tr(" · of a movie") if sound.of_movie else ""
     return (
-        f"{sound.samples / sound.sample_rate:.3f} s{of}",
+        f"{float(sound.seconds):.3f} s{of}",
         f"{sound.sample_rate / 1000:g} kHz · {channels} · {sound.format}",
     )

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import StrEnum
 from fractions import Fraction
-from typing import Annotated, Self
+from typing import Self
 
-from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
+from pydantic import Field, model_validator
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
@@ -15,6 +15,7 @@ from waxseal.core.job.corrections import Values
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
+from waxseal.core.job.speeds import Speed
 from waxseal.core.job.values import Value
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
@@ -86,26 +87,6 @@ class Conversion(StrEnum):
     NEAREST = "nearest"  # the one that is due: frames repeat or are dropped
     BLEND = "blend"  # both, mixed in linear light
     MOTION = "motion"  # both, moved to where things should be
-
-
-def as_speed(speed: object) -> object:
-    if isinstance(speed, str):
-        try:
-            return Fraction(speed)
-        except (ValueError, ZeroDivisionError):
-            raise ValueError(f"“{speed}” is not a speed: 1 is as read, 1/2 is half.") from None
-    return speed
-
-
-def in_bounds(speed: Fraction) -> Fraction:
-    if not Fraction(1, 1000) <= speed <= 1000:
-        raise ValueError("a speed goes from 0.1 to 100 000 per cent.")
-    return speed
-
-
-Speed = Annotated[
-    Fraction, BeforeValidator(as_speed), AfterValidator(in_bounds), PlainSerializer(str)
-]
 
 
 class Timing(Value):

@@ -14,6 +14,7 @@ from typing_extensions import override
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.reading import Reading
+from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import Value, change
 from waxseal.core.timing.ranges import FrameRange, gaps_between
@@ -284,6 +285,8 @@ class Sound(Value):
 
     start: where it begins in the day, in samples, as a recorder wrote it.
     of_movie: whether the file is a movie.
+    speed: how many times as fast as it was recorded it is heard, higher with it: as the
+        frames that it belongs to, where those are read at another rate.
     """
 
     kind: Literal["sound"] = "sound"
@@ -296,6 +299,16 @@ class Sound(Value):
     samples: int = Field(ge=0)
     start: int | None = None
     of_movie: bool = False
+    speed: Speed = Fraction(1)
+
+    @property
+    def heard_rate(self) -> Fraction:
+        """Its samples that are heard in a second."""
+        return self.sample_rate * self.speed
+
+    @property
+    def seconds(self) -> Fraction:
+        return self.samples / self.heard_rate
 
 
 Source = Annotated[Sequence | Sound, Field(discriminator="kind")]

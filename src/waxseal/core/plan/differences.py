@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
-from pathlib import Path
 
 from waxseal.core.job.misfits import misfits
 from waxseal.core.job.model import Job, Sequence, Sound
+from waxseal.core.job.soundtracks import frames_of
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
@@ -33,7 +33,7 @@ def stack_differences(job: Job, source: Sequence) -> Iterator[str]:
 def differences(job: Job, source: Sequence) -> Iterator[str]:
     rate, reel_rate = source.reading.rate.value, job.reel_rate
     if source.kind != "still" and rate != reel_rate:
-        words = conversion_words(rate, reel_rate)
+        words = conversion_words(rate, reel_rate, source.range.count)
         yield f"The reel runs at {rate_words(reel_rate)}: {words}."
     size, reel_size = source.shown_size, job.reel_size
     if source.found.format and size != reel_size:
@@ -47,20 +47,8 @@ def sound_against(job: Job, sound: Sound) -> str:
     if frames is None:
         return ""
     rate = frames.reading.rate.value
-    more = Fraction(sound.samples, sound.sample_rate) - Fraction(frames.range.count) / rate
+    more = sound.seconds - Fraction(frames.range.count) / rate
     if abs(more) < 1 / rate / 2:
         return f"as long as {frames.name}"
     words = "longer" if more > 0 else "shorter"
     return f"{float(abs(more)):.2f} s {words} than {frames.name}"
-
-
-def frames_of(job: Job, sound: Sound) -> Sequence | None:
-    """The movie that a sound is of, the frames of its name, or those alone beside it."""
-    path = Path(sound.path)
-    moving = [one for one in job.sequences if one.kind != "still"]
-    if sound.of_movie:
-        own = [one for one in moving if one.files.path_of(one.files.range.first) == path]
-        return own[0] if own else None
-    alike = [one for one in moving if one.name.casefold() == path.stem.casefold()]
-    beside = [one for one in moving if Path(one.files.folder) == path.parent]
-    return next((found[0] for found in (alike, beside) if len(found) == 1), None)

@@ -24,7 +24,7 @@ from waxseal.core.job.model import (
     Size,
     used_by,
 )
-from waxseal.core.timing.matching import index_at, length_on_reel, share_at
+from waxseal.core.timing.matching import are_near, index_at, length_on_reel, matched_rate, share_at
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Asked", "Part", "Timeline", "Together", "length_of", "order_of", "timeline_of"]
@@ -73,8 +73,11 @@ class Part:
         """What it asks for at a reel frame; beyond its source's end, the last frame of it."""
         at = reel_frame - self.first
         index = index_at(at, len(self.frames), self.speed, self.rate)
+        if self.laid.timing.conversion is Conversion.NEAREST:
+            return Asked(self.frames[index], at)
+        index = min(at * self.speed // self.rate, index)  # what is mixed begins at its frame
         frame = self.frames[index]
-        if self.laid.timing.conversion is Conversion.NEAREST or index + 1 >= len(self.frames):
+        if index + 1 >= len(self.frames):
             return Asked(frame, at)
         share = share_at(at, index, self.speed, self.rate)
         return Asked(frame, at, self.frames[index + 1] if share else None, share)
@@ -87,8 +90,9 @@ class Part:
         low, high = (
             index_at(n - self.first, len(self.frames), self.speed, self.rate) for n in (first, last)
         )
-        if self.speed <= self.rate:  # none is passed over
-            return set(self.frames[low : high + 1])
+        is_shown = self.laid.timing.conversion is Conversion.NEAREST
+        if self.speed <= self.rate and (is_shown or not are_near(self.speed, self.rate)):
+            return set(self.frames[low : high + 1])  # none is passed over
         return {self.ask(n).frame for n in range(first, last + 1)}
 
     def frames_following(self, first: int, last: int) -> set[int]:
@@ -104,8 +108,11 @@ class Part:
         for index, number in enumerate(self.frames):
             if number == frame:
                 at = -(-index * self.rate // self.speed)
-                if at < self.count and self.ask(self.first + at).frame == frame:
-                    return self.first + at
+                # Of near rates a frame may be on the screen one earlier than it begins.
+                for near in (at - 1, at) if are_near(self.speed, self.rate) else (at,):
+                    is_inside = 0 <= near < self.count
+                    if is_inside and self.ask(self.first + near).frame == frame:
+                        return self.first + near
         return None
 
 
@@ -228,7 +235,8 @@ def order_of(laid: Shot | Overlay, sequence: Sequence) -> Ordered[int]:
 def length_of(laid: Shot | Overlay, sequence: Sequence, rate: Fraction) -> int:
     """Its reel frames on a reel of that rate."""
     count = len(order_of(laid, sequence))
-    return length_on_reel(count, sequence.reading.rate.value * laid.timing.speed, rate)
+    speed = speed_of(sequence.reading.rate.value, laid.timing.speed)
+    return length_on_reel(count, matched_rate(count, speed, rate), rate)
 
 
 def timeline_of(job: Job) -> Timeline:
@@ -240,6 +248,7 @@ def timeline_of(job: Job) -> Timeline:
         sequence = sources[laid.source]
         speed = speed_of(sequence.reading.rate.value, laid.timing.speed)
         frames = order_of(laid, sequence)
+        speed = matched_rate(len(frames), speed, rate)
         last = first + (length or length_on_reel(len(frames), speed, rate)) - 1
         return Part(laid, sequence, first, last, frames, speed, rate)
 

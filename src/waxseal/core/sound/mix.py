@@ -69,12 +69,16 @@ def read_placed(placed: Placed, plan: SoundPlan) -> Iterator[Samples]:
     """A sound's samples at the plan's rate, from where the plan begins or the sound does."""
     path, sound = Path(placed.sound.path), placed.sound
     skip = max(0, plan.start - placed.at)
-    if sound.sample_rate == plan.sample_rate:
+    if sound.heard_rate == plan.sample_rate:
         yield from read_blocks(path, start=placed.head + skip, block=CHUNK)
         return
     # From the sound's very start, so that a range sounds as it does in the whole.
     stream = soxr.ResampleStream(
-        sound.sample_rate, plan.sample_rate, sound.channels, dtype="float32", quality="VHQ"
+        float(sound.heard_rate),
+        plan.sample_rate,
+        sound.channels,
+        dtype="float32",
+        quality="VHQ",
     )
     read = placed.head
     for part in read_blocks(path, start=placed.head, block=CHUNK):

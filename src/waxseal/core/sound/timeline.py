@@ -44,7 +44,7 @@ class SoundPlan:
 
     def seconds_over(self, one: Placed) -> Fraction:
         """How much longer a sound is than the picture; less than 0 where it is shorter."""
-        heard = Fraction(one.sound.samples - one.head, one.sound.sample_rate)
+        heard = (one.sound.samples - one.head) / one.sound.heard_rate
         return heard + Fraction(one.at - self.start - self.count, self.sample_rate)
 
     @property
@@ -52,7 +52,10 @@ class SoundPlan:
         """What the listener should know, in sentences."""
         notes = []
         for one in self.placed:
-            over = float(self.seconds_over(one))
+            over, speed = float(self.seconds_over(one)), one.sound.speed
+            if speed != 1:
+                words = "faster" if speed > 1 else "slower"
+                notes.append(f"The sound runs {abs(float(speed) - 1):.2%} {words}, as its frames.")
             if one.sound.sample_rate != self.sample_rate:
                 rate = one.sound.sample_rate
                 notes.append(f"The sound is resampled from {rate} Hz to {self.sample_rate} Hz.")

@@ -24,6 +24,7 @@ SHORT_FORMS = {
     "47.95": Fraction(48_000, 1001),
     "59.94": Fraction(60_000, 1001),
     "119.88": Fraction(120_000, 1001),
+    "239.76": Fraction(240_000, 1001),
 }
 
 
@@ -33,8 +34,9 @@ def parse_rate(text: str) -> Fraction:
     Returns frames a second. Raises WrongUse.
     """
     written = text.strip().replace(",", ".")
-    if written in SHORT_FORMS:
-        return SHORT_FORMS[written]
+    short = written.rstrip("0") if "." in written else written  # 29.970 is 29.97
+    if short in SHORT_FORMS:
+        return SHORT_FORMS[short]
     if not re.fullmatch(r"\d{1,9}(\.\d{1,6}|/\d{1,9})?", written) or written.endswith("/0"):
         raise WrongUse(f"“{text}” is not a frame rate: write it as 24, 12.5 or 24000/1001.")
     try:

@@ -6,11 +6,15 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replace_part, with_sequences
-from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Told, change
+from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Sound, Told, change
+from waxseal.core.job.soundtracks import frames_of
+from waxseal.core.timing.matching import are_near
 
 __all__ = [
     "change_reading",
     "confirm_rates",
+    "conform",
+    "near_rate",
     "read_alike",
     "set_expected",
     "set_habit",
@@ -65,6 +69,38 @@ def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
     """Say the rate a source is read at; it becomes the job's habit."""
     told = change_reading(job, source=source, rate=rate)
     return change(told, habits=change(told.habits, rate=rate))
+
+
+def near_rate(job: Job, source: str) -> Fraction | None:
+    """The reel's rate, where a source is read at one that is nearly the same."""
+    sequence = job.sequence(source)
+    if sequence.kind == "still" or not job.reel.shots:
+        return None
+    return job.reel_rate if are_near(sequence.reading.rate.value, job.reel_rate) else None
+
+
+def conform(job: Job, *, source: str) -> Job:
+    """Read a source at the reel's rate that it nearly has: the same frames, each once.
+
+    The sound that belongs to it runs as much slower or faster. Raises JobError where the
+    rates are not near.
+    """
+    rate = near_rate(job, source)
+    if rate is None:
+        raise JobError(f"{job.sequence(source).name} has another rate than the reel, or the same.")
+    times = rate / job.sequence(source).reading.rate.value
+    own = {sound.id for sound in job.sounds if belongs(job, sound, source)}
+    job = change_reading(job, source=source, rate=rate)
+    sources = tuple(
+        change(one, speed=one.speed * times) if isinstance(one, Sound) and one.id in own else one
+        for one in job.sources
+    )
+    return change(job, sources=sources)
+
+
+def belongs(job: Job, sound: Sound, source: str) -> bool:
+    frames = frames_of(job, sound)
+    return frames is not None and frames.id == source
 
 
 def confirm_rates(job: Job, *, rate: Fraction) -> Job:
