@@ -27,6 +27,7 @@ from waxseal.core.job.edits import (
     mark,
     put_on_reel,
     set_correction,
+    set_counting,
     set_framing,
     set_ground,
     set_reel_rate,
@@ -107,6 +108,7 @@ def job_of(orders: Orders, found: Scan) -> Job:
         for one in orders.looks:
             job = set_correction(job, of=shot.id, correction=one)
     job = change_colourway(job, view=orders.view, config=orders.config, white=orders.graphics_white)
+    job = set_counting(job, counting=orders.counting)
     if orders.with_passes:
         for source in job.sequences[: len(sequences)]:
             job = make_stack(job, source=source.id)

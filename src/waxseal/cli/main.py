@@ -99,6 +99,7 @@ def assemble(
     gamma: options.Gamma = 1.0,
     lut: options.Lut = None,
     burn_in: options.BurnIn = None,
+    drop_frame: options.DropFrame = False,
     between: options.Between = "nearest",
     passes: options.Passes = False,
     overwrite: options.Overwrite = False,

@@ -36,6 +36,7 @@ from waxseal.core.job.model import (
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate
+from waxseal.core.timing.timecode import Counting
 
 __all__ = ["Orders", "parse_colour", "parse_ground", "read_orders"]
 
@@ -66,6 +67,7 @@ class Orders:
     space: Space
     looks: tuple[Correction, ...]
     between: Conversion
+    counting: Counting
     with_passes: bool
     overwrite: bool
 
@@ -122,6 +124,7 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         colour=parse_colour(said["colour"], config) if said["colour"] is not None else None,
         config=str(config.absolute()) if config is not None else "",
         looks=looks_of(said),
+        counting=Counting.DROP if said["drop_frame"] else Counting.NON_DROP,
         with_passes=said["passes"],
         overwrite=said["overwrite"],
         **delivery_orders(said),

@@ -249,7 +249,7 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     light_with_sound: "557c73f7bfd9ca4a",
     scaled_over_ground: "563d6dac4e6c60fb",
     between_frames: "c78b0d728b6f2d10",
-    much_finished: "f3e2b9b29f092bec",
+    much_finished: "69832540add3cf73",
     stacked: "208bd6b2a48ec185",
     laid_over: "2d794348bfa3735d",
     as_light: "fc6ba9ac943fb27c",

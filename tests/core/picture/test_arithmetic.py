@@ -38,7 +38,7 @@ PIXELS = {
         "light_with_sound": "2f00cbf336589c00",
         "scaled_over_ground": "67e3e199d7b8d31f",
         "between_frames": "e258c9fb4cdf4c6d",
-        "much_finished": "c338c0c1c97fa1dc",
+        "much_finished": "393942352a3a6a0a",
         "stacked": "5241af6e8a397148",
         "laid_over": "89ef54213596a2b6",
         "as_light": "e0d56a213d88e56e",

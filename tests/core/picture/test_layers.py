@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -45,8 +46,10 @@ from waxseal.core.job.edits import (
     put_behind,
     put_on_reel,
     set_correction,
+    set_counting,
     set_framing,
     set_ground,
+    set_reel_rate,
     set_reel_size,
 )
 from waxseal.core.job.finish import Finish, Inside
@@ -66,6 +69,7 @@ from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import programme, recipe
+from waxseal.core.timing.timecode import Counting
 
 WIDE, TALL = 16, 9
 
@@ -258,6 +262,47 @@ def test_text_lies_where_it_is_said_inside_the_safe_area(tmp_path: Path) -> None
     assert rows.min() > 120
     assert rows.max() < 180 - 8
     assert np.abs(light(job, 2) - light(job, 1)).max() > 0.5  # its number
+
+
+LONG = "The Brass Orrery, an open night at Tarn Hill Observatory with all of its planets"
+
+
+@pytest.mark.parametrize(("width", "height"), [(320, 180), (180, 320), (180, 180), (320, 40)])
+@pytest.mark.parametrize("words", [LONG, "Orrery" * 30, "\n".join(["line g"] * 9), "gjpqy"])
+@pytest.mark.parametrize("place", [TextPlace.MIDDLE, TextPlace.BOTTOM, TextPlace.TOP_RIGHT])
+def test_text_never_leaves_the_safe_area(
+    tmp_path: Path, width: int, height: int, words: str, place: TextPlace
+) -> None:
+    job = job_with(tmp_path, a=flat(0, 0, 0, width=width, height=height))
+    shown = light(finished(job, Text(words=words, place=place, size=300)))[..., 0]
+    rows, columns = np.nonzero(shown > 0.02)
+    assert len(rows)
+    assert rows.min() >= height * 0.05 - 1
+    assert rows.max() <= height * 0.95 + 1
+    assert columns.min() >= width * 0.05 - 1
+    assert columns.max() <= width * 0.95 + 1
+
+
+def test_words_stay_whole_where_a_line_is_broken() -> None:
+    """As large as was asked for: it is only made smaller where breaking is not enough."""
+    from waxseal.core.picture.finish.lettering import fit_lines
+
+    lines, pixels = fit_lines(Text(words=LONG), 20, (288, 162))
+    assert pixels == 20
+    assert len(lines) > 1
+    assert " ".join(lines) == LONG
+
+
+def test_drop_frame_timecode_is_burnt_in_by_choice_of_the_reel(tmp_path: Path) -> None:
+    job = job_with(tmp_path, a=flat(0, 0, 0))
+    job = finished(set_reel_rate(job, rate=Fraction(30_000, 1001)), Text(words="{timecode}"))
+    shot = recipe(set_counting(job, counting=Counting.DROP), 2).shot
+    assert shot is not None
+    assert shot.finish.corrections[0].words == "00:00:00;01"  # type: ignore[union-attr]
+    at_24 = set_reel_rate(set_counting(job, counting=Counting.DROP), rate=Fraction(24))
+    other = recipe(at_24, 2).shot
+    assert other is not None
+    assert other.finish.corrections[0].words == "00:00:00:01"  # type: ignore[union-attr]
 
 
 def test_a_border_is_drawn_around_the_picture_not_the_frame(tmp_path: Path) -> None:

@@ -6,7 +6,13 @@ import pytest
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.timing.entry import parse_frames, parse_place
-from waxseal.core.timing.timecode import length_words, seconds_words, to_timecode
+from waxseal.core.timing.timecode import (
+    Counting,
+    can_drop,
+    length_words,
+    seconds_words,
+    to_timecode,
+)
 
 
 def test_timecode_without_dropping() -> None:
@@ -54,3 +60,30 @@ def test_seconds_need_a_rate() -> None:
 def test_a_place_counts_from_one_and_timecode_from_zero() -> None:
     assert parse_place("104", Fraction(24)) == 104
     assert parse_place("00:00:00:00", Fraction(24)) == 1
+
+
+NTSC, TWICE = Fraction(30_000, 1001), Fraction(60_000, 1001)
+
+
+@pytest.mark.parametrize("rate", [NTSC, TWICE])
+def test_drop_frame_timecode_is_read_as_it_is_written(rate: Fraction) -> None:
+    per_minute = round(rate) * 60
+    for frame in [*range(0, 12 * per_minute, 331), per_minute - 1, per_minute, 10 * per_minute]:
+        written = to_timecode(frame, rate, Counting.DROP)
+        assert ";" in written
+        assert parse_frames(written, rate) == frame
+        assert parse_frames(written.replace(";", ":"), rate, Counting.DROP) == frame
+        assert parse_place(written, rate) == frame + 1
+
+
+def test_a_number_that_drop_frame_skips_is_refused() -> None:
+    with pytest.raises(WrongUse, match="the minute begins with ;02"):
+        parse_frames("00:01:00;00", NTSC)
+    assert parse_frames("00:10:00;00", NTSC) == 17_982  # SMPTE ST 12-1: each tenth is whole
+    assert parse_frames("00:01:00:00", NTSC) == 1800, "it does not drop unless it is said"
+
+
+def test_drop_frame_is_for_the_rates_that_have_it() -> None:
+    assert [can_drop(Fraction(one, 1001)) for one in (24_000, 30_000, 60_000)] == [0, 1, 1]
+    with pytest.raises(WrongUse, match="for 29"):
+        parse_frames("00:01:00;02", Fraction(24))

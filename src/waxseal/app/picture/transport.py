@@ -74,8 +74,9 @@ class Transport(QFrame):
 
     def _parse(self, text: str) -> int:
         timeline = self._player.timeline
-        rate = timeline.rate if timeline else None
-        return parse_place(text, rate)
+        if timeline is None:
+            return parse_place(text, None)
+        return parse_place(text, timeline.rate, timeline.counting)
 
     def _show_timeline(self) -> None:
         timeline = self._player.timeline
@@ -98,7 +99,7 @@ class Transport(QFrame):
         self.frame_field.show_text(str(frame))
         timeline = self._player.timeline
         if timeline is not None:
-            self._code.setText(to_timecode(frame - 1, timeline.rate))
+            self._code.setText(to_timecode(frame - 1, timeline.rate, timeline.counting))
 
     def _show_playing(self, _is_playing: bool) -> None:
         self.draw_icons()

@@ -74,7 +74,9 @@ class OverSection(Section):
         self._values.setCurrentIndex(self._values.findData(overlay.values))
 
     def _place(self, text: str) -> int:
-        return parse_place(text, self._timeline.rate if self._timeline else None)
+        if self._timeline is None:
+            return parse_place(text, None)
+        return parse_place(text, self._timeline.rate, self._timeline.counting)
 
     def _frames(self, text: str) -> int:
         return parse_frames(text, self._timeline.rate if self._timeline else None)

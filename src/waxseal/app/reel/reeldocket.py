@@ -15,8 +15,9 @@ from waxseal.app.look.small import button
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits import REEL, change_colourway, put_behind
+from waxseal.core.job.edits import REEL, change_colourway, put_behind, set_counting
 from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working
+from waxseal.core.timing.timecode import Counting, can_drop
 
 __all__ = ["ReelDocket"]
 
@@ -28,16 +29,18 @@ class ReelDocket(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._colour = ColourSection(pen)
         self._behind = BehindSection(pen)
+        self._time = TimeSection(pen)
         self.finish = FinishDocket(REEL, self.tr("the reel"), pen)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 6, 8)
         column.setSpacing(6)
-        for part in (self._colour, self._behind, self.finish):
+        for part in (self._colour, self._behind, self._time, self.finish):
             column.addWidget(part)
 
     def show_job(self, job: Job) -> None:
         self._colour.show_colourway(job.reel.colour)
         self._behind.show_job(job)
+        self._time.show_job(job)
         self.finish.show_job(job)
 
 
@@ -153,3 +156,22 @@ class BehindSection(Section):
 
     def _say_source(self, _index: int) -> None:
         self.ask(self.tr("what is behind"), partial(put_behind, source=self._source.currentData()))
+
+
+class TimeSection(Section):
+    """How timecode counts; only where the reel's rate leaves a choice."""
+
+    def __init__(self, pen: Pen) -> None:
+        super().__init__(self.tr("Time"), REEL, self.tr("the reel"), pen)
+        self._counting = self.choice("timecode", Counting)
+        self._counting.setToolTip(self.tr(sentences.DROP_FRAME_KEEPS_UP))
+        self._counting.activated.connect(self._say)
+        self.add(self.tr("timecode"), self._counting)
+
+    def show_job(self, job: Job) -> None:
+        self.setVisible(bool(job.reel.shots) and can_drop(job.reel_rate))
+        self._counting.setCurrentIndex(self._counting.findData(job.reel.counting))
+
+    def _say(self, _index: int) -> None:
+        counting = partial(set_counting, counting=self._counting.currentData())
+        self.ask(self.tr("timecode"), counting)

@@ -25,6 +25,9 @@ TAKE_THE_SOUND_OFF = "take the sound off the reel"
 
 THE_PRIMARIES_THAT_LIGHT = "The primaries that light is mixed and corrected in"
 PLAIN_IS_THE_DISPLAYS = "Plain is the display's curve alone; ACES also rolls highlights off"
+DROP_FRAME_KEEPS_UP = (
+    "Drop-frame skips numbers, not frames, so that timecode keeps up with the clock: 00:01:00;02"
+)
 THE_WHITE_OF_GRAPHICS = (
     "How bright the white of graphics is in a PQ or HLG delivery: 203 by ITU-R BT.2408"
 )

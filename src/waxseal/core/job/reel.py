@@ -20,6 +20,7 @@ from waxseal.core.job.values import Value
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
+from waxseal.core.timing.timecode import Counting
 
 __all__ = [
     "Blend",
@@ -210,3 +211,4 @@ class Reel(Value):
     finish: Finish = Finish()
     colour: Colourway = Colourway()
     marked: tuple[int, int] | None = None  # reel frames from 1, both ends included
+    counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame

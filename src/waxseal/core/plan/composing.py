@@ -152,6 +152,7 @@ class Composer:
             number=asked.frame,
             count=sequence.range.count,
             name=sequence.name,
+            counting=self._timeline.counting,
         )
         return self._finish(finish, moment, asked.frame)
 
@@ -167,6 +168,7 @@ class Composer:
             number=reel_frame,
             count=timeline.length,
             name=timeline.job.name,
+            counting=timeline.counting,
         )
         return self._finish(timeline.job.reel.finish, moment, reel_frame)
 

@@ -26,6 +26,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.timing.matching import are_near, index_at, length_on_reel, matched_rate, share_at
 from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.timecode import Counting, can_drop
 
 __all__ = ["Asked", "Part", "Timeline", "Together", "length_of", "order_of", "timeline_of"]
 
@@ -141,6 +142,11 @@ class Timeline:
     @cached_property
     def length(self) -> int:
         return max(part.last for part in self.shots)
+
+    @property
+    def counting(self) -> Counting:
+        """How timecode counts: as the reel says, where its rate has drop-frame."""
+        return self.job.reel.counting if can_drop(self.rate) else Counting.NON_DROP
 
     @cached_property
     def starts(self) -> tuple[int, ...]:

@@ -6,23 +6,28 @@ import re
 from fractions import Fraction
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.timing.timecode import Counting, from_timecode
 
 __all__ = ["parse_frames", "parse_number", "parse_place"]
 
-TERM = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?::\d{1,2}){1,3}|\d{1,9}(?:[.,]\d{1,6})?\s*s|\d{1,9})\s*")
+TIMECODE, SECONDS = r"\d{1,9}(?:[:;]\d{1,2}){1,3}", r"\d{1,9}(?:[.,]\d{1,6})?\s*s"
+TERM = re.compile(rf"\s*([+-]?)\s*({TIMECODE}|{SECONDS}|\d{{1,9}})\s*")
 
 
-def parse_frames(text: str, rate: Fraction | None = None) -> int:
-    """A number of frames: `96`, `00:00:04:00`, `4s`, and sums such as `96+12`.
+def parse_frames(
+    text: str, rate: Fraction | None = None, counting: Counting = Counting.NON_DROP
+) -> int:
+    """A number of frames: `96`, `00:00:04:00`, `00:00:04;00`, `4s`, and sums such as `96+12`.
 
-    rate: needed for timecode and seconds. Raises WrongUse.
+    rate: needed for timecode and seconds. counting: how timecode is meant that is
+    written with `:` throughout; with a `;` it is drop-frame. Raises WrongUse.
     """
     at, total, first = 0, 0, True
     while at < len(text):
         found = TERM.match(text, at)
         if not found or (not first and not found[1]):
             raise wrong(text)
-        frames = term(found[2].strip(), rate, text)
+        frames = term(found[2].strip(), rate, text, counting)
         total += -frames if found[1] == "-" else frames
         at, first = found.end(), False
     if first:
@@ -30,24 +35,21 @@ def parse_frames(text: str, rate: Fraction | None = None) -> int:
     return total
 
 
-def term(written: str, rate: Fraction | None, text: str) -> int:
+def term(written: str, rate: Fraction | None, text: str, counting: Counting) -> int:
     if written.isdecimal():
         return int(written)
     if rate is None:
         raise WrongUse(f"“{text}” needs a rate: write a number of frames.")
     if written.endswith("s"):
         return round(Fraction(written[:-1].strip().replace(",", ".")) * rate)
-    parts = [int(part) for part in written.split(":")]
-    frames, seconds = parts[-1], 0
-    for part in parts[:-1]:
-        seconds = seconds * 60 + part
-    return seconds * round(rate) + frames
+    parts = tuple(int(part) for part in re.split("[:;]", written))
+    return from_timecode(parts, rate, Counting.DROP if ";" in written else counting)
 
 
-def parse_place(text: str, rate: Fraction | None) -> int:
+def parse_place(text: str, rate: Fraction | None, counting: Counting = Counting.NON_DROP) -> int:
     """A frame counted from 1: `104`, or the frame at a timecode. Raises WrongUse."""
-    frames = parse_frames(text, rate)
-    return frames + 1 if ":" in text or "s" in text else frames
+    frames = parse_frames(text, rate, counting)
+    return frames + 1 if set(text) & set(":;s") else frames
 
 
 NUMBER = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?:[.,]\d{0,9})?|[.,]\d{1,9})\s*")

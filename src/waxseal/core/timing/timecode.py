@@ -5,7 +5,16 @@ from __future__ import annotations
 from enum import StrEnum
 from fractions import Fraction
 
-__all__ = ["Counting", "length_words", "seconds_words", "to_timecode"]
+from waxseal.core.errors import WrongUse
+
+__all__ = [
+    "Counting",
+    "can_drop",
+    "from_timecode",
+    "length_words",
+    "seconds_words",
+    "to_timecode",
+]
 
 
 class Counting(StrEnum):
@@ -13,6 +22,11 @@ class Counting(StrEnum):
 
     NON_DROP = "non-drop"
     DROP = "drop"
+
+
+def can_drop(rate: Fraction) -> bool:
+    """Whether timecode may be counted by drop-frame: at 29.97 and its multiples."""
+    return rate.denominator == 1001 and rate.numerator % 30_000 == 0
 
 
 def to_timecode(frame: int, rate: Fraction, counting: Counting = Counting.NON_DROP) -> str:
@@ -36,6 +50,29 @@ def to_timecode(frame: int, rate: Fraction, counting: Counting = Counting.NON_DR
     hours, minutes = divmod(minutes, 60)
     mark = ";" if counting is Counting.DROP else ":"
     return f"{hours:02}:{minutes:02}:{seconds:02}{mark}{frames:02}"
+
+
+def from_timecode(
+    parts: tuple[int, ...], rate: Fraction, counting: Counting = Counting.NON_DROP
+) -> int:
+    """The frame, from 0, that a timecode names; parts: up to hours, minutes, seconds, frames.
+
+    Raises WrongUse for a number that is skipped by drop-frame, or at a rate that has none.
+    """
+    hours, minutes, seconds, frames = (*(0,) * (4 - len(parts)), *parts)
+    per_second = max(1, round(rate))
+    whole = ((hours * 60 + minutes) * 60 + seconds) * per_second + frames
+    if counting is Counting.NON_DROP:
+        return whole
+    if not can_drop(rate):
+        raise WrongUse("Drop-frame timecode is for 29.97 and 59.94: write it with : throughout.")
+    dropped, minute = per_second // 15, hours * 60 + minutes
+    if minute % 10 and seconds == 0 and frames < dropped:
+        raise WrongUse(
+            f"Drop-frame timecode has no {hours:02}:{minutes:02}:00;{frames:02}: "
+            f"the minute begins with ;{dropped:02}."
+        )
+    return whole - dropped * (minute - minute // 10)
 
 
 def length_words(frames: int, rate: Fraction) -> str:

@@ -10,6 +10,7 @@ from typing import ClassVar, Self
 
 from waxseal.core.job.corrections.fields import FieldOf, FileField, SourceField
 from waxseal.core.job.values import Value, change
+from waxseal.core.timing.timecode import Counting
 
 __all__ = ["WHOLE", "Corrects", "Cover", "Helper", "Moment", "Values"]
 
@@ -27,6 +28,7 @@ class Moment:
 
     at, length: reel frames, from 0 at the head of what is corrected.
     reel_frame: from 1. number, count, name: of the source's frame that is shown.
+    counting: of timecode.
     """
 
     at: int
@@ -36,6 +38,7 @@ class Moment:
     number: int = 0
     count: int = 0
     name: str = ""
+    counting: Counting = Counting.NON_DROP
 
 
 @dataclass(frozen=True, slots=True)

@@ -79,7 +79,7 @@ class Text(Corrects):
         values = {
             "{frame}": str(moment.number),
             "{reel frame}": str(moment.reel_frame),
-            "{timecode}": to_timecode(moment.reel_frame - 1, moment.rate),
+            "{timecode}": to_timecode(moment.reel_frame - 1, moment.rate, moment.counting),
             "{name}": moment.name,
             "{count}": str(moment.count),
             "{date}": self.date,

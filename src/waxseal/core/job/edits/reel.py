@@ -8,6 +8,7 @@ from fractions import Fraction
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
 from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, change
+from waxseal.core.timing.timecode import Counting
 
 __all__ = [
     "lay_sound",
@@ -16,6 +17,7 @@ __all__ = [
     "move_shot",
     "put_on_reel",
     "remove_shot",
+    "set_counting",
     "set_framing",
     "set_ground",
     "set_reel_rate",
@@ -78,6 +80,11 @@ def set_reel_size(job: Job, *, size: Size | None) -> Job:
 def set_reel_rate(job: Job, *, rate: Fraction | None) -> Job:
     """Say the reel's rate; None is the first shot's."""
     return with_reel(job, rate=rate)
+
+
+def set_counting(job: Job, *, counting: Counting) -> Job:
+    """How timecode counts at 29.97 and 59.94."""
+    return with_reel(job, counting=counting)
 
 
 def set_ground(job: Job, *, colour: str) -> Job:

@@ -58,14 +58,14 @@ def over(light: Light, colour: Light, cover: Light) -> Light:
 @lru_cache(maxsize=8)
 def cover_of(text: Text, width: int, height: int) -> tuple[Light, Light]:
     """How much of each pixel the letters cover, and the box behind them."""
-    pixels = max(1, round(text.size * height / 1000))
+    room = (width * (1 - 2 * SAFE), height * (1 - 2 * SAFE))
+    lines, pixels = fit_lines(text, max(1, round(text.size * height / 1000)), room)
     font = font_of(text.font, pixels)
-    lines = text.words.splitlines()
     page = Image.new("L", (width, height), 0)
     pen = ImageDraw.Draw(page)
     step = pixels * LEADING
-    widths = [font.getlength(line) for line in lines]
-    block = step * (len(lines) - 1) + pixels
+    widths = [font.getlength(line) for line in lines]  # all of them inside the room
+    block = step * (len(lines) - 1) + sum(font.getmetrics())
     place = text.place.value
     margin = (width * SAFE, height * SAFE)
     top = (height - block) / 2
@@ -95,6 +95,37 @@ def cover_of(text: Text, width: int, height: int) -> tuple[Light, Light]:
             fill=255,
         )
     return covering(page), covering(shade)
+
+
+def fit_lines(text: Text, pixels: int, room: tuple[float, float]) -> tuple[list[str], int]:
+    """The lines broken so that they stay in a room, and the letters' height for which they do.
+
+    pixels: the height that was asked for. Lines are broken between words; where that is
+    not enough (a word that is too long, too many lines), the letters become smaller.
+    """
+    while True:
+        font = font_of(text.font, pixels)
+        lines = [part for line in text.words.splitlines() for part in broken(line, font, room[0])]
+        tall = pixels * LEADING * (len(lines) - 1) + sum(font.getmetrics())
+        wide = max((font.getlength(line) for line in lines), default=0.0)
+        if pixels == 1 or (wide <= room[0] and tall <= room[1]):
+            return lines, pixels
+        over = max(wide / room[0], (tall / room[1]) ** 0.5)
+        pixels = max(1, min(pixels - 1, int(pixels / over)))
+
+
+def broken(line: str, font: ImageFont.FreeTypeFont, room: float) -> list[str]:
+    """A line as several, each as long as the room allows; spaces at the breaks go."""
+    if font.getlength(line) <= room:
+        return [line]
+    lines, now = [], ""
+    for word in line.split():
+        longer = f"{now} {word}" if now else word
+        if now and font.getlength(longer) > room:
+            lines.append(now)
+            longer = word
+        now = longer
+    return [*lines, now]
 
 
 def covering(page: Image.Image) -> Light:
