@@ -48,6 +48,9 @@ STANDARD_RANGE: dict[Space, Tags] = {
 HIGH_RANGE: dict[Space, Tags] = {Space.PQ: (9, 16, 9, False), Space.HLG: (9, 18, 9, False)}
 
 
+SHORT = 2  # frames: no picture can be reordered
+
+
 @dataclass(frozen=True, slots=True)
 class Facts:
     """How a finished file of a codec measures."""
@@ -62,8 +65,10 @@ class StreamEncoder:
     """How the codecs' library encodes a stream of pictures.
 
     library: the encoder's name there. threads: fixed, because the bytes depend on it.
-    options: for every quality. figure: the option that takes the codec's own figure.
+    options: for every quality. figure: the option that takes the codec's own figure, and
+    finest the least that it is given: below it the library leaves the profile.
     tag: what the container calls the stream; empty for the usual name.
+    if_short: options in place of those where there are fewer frames than are reordered.
     """
 
     library: str
@@ -72,6 +77,15 @@ class StreamEncoder:
     figure: str = "crf"
     threads: int = 4
     tag: str = ""
+    finest: float = 0.0
+    if_short: Mapping[str, str] = field(default_factory=dict)
+
+    def options_for(self, figure: float | None, frames: int) -> dict[str, str]:
+        """What the library is told; figure: None where a bitrate is said instead."""
+        options = {**self.options, **(self.if_short if frames <= SHORT else {})}
+        if figure is not None:
+            options[self.figure] = f"{max(figure, self.finest):g}"
+        return options
 
 
 @dataclass(frozen=True, slots=True)

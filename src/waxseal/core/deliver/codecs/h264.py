@@ -33,6 +33,7 @@ H264 = Codec(
             # cpu-independent: without it the bytes depend on the processor.
             "x264-params": "open-gop=0:cpu-independent=1",
         },
+        finest=1,  # below it is lossless, in a profile that few players have
     ),
     bits_a_pixel=bits_at_figure,
     # ITU-T H.264, Table A-1, level 6.2, from memory: 139 264 macroblocks of 16 x 16.

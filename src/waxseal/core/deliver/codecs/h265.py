@@ -15,6 +15,9 @@ from waxseal.core.picture.target import Layout
 
 __all__ = ["H265"]
 
+# One frame at a time: with more, the bytes depend on the machine's threads.
+PARAMS = "open-gop=0:frame-threads=1:info=0:log-level=error"
+
 H265 = Codec(
     name="H.265",
     title="H.265, 10 bits",
@@ -25,12 +28,10 @@ H265 = Codec(
     coding=StreamEncoder(
         library="libx265",
         pixel_format="yuv420p10le",
-        options={
-            "preset": "medium",
-            # One frame at a time: with more, the bytes depend on the machine's threads.
-            "x265-params": "open-gop=0:frame-threads=1:info=0:log-level=error",
-        },
+        options={"preset": "medium", "x265-params": PARAMS},
         tag="hvc1",
+        # The library takes the times of pictures from one that does not come here.
+        if_short={"x265-params": f"{PARAMS}:bframes=0"},
     ),
     bits_a_pixel=bits_at_figure,
     # ITU-T H.265, Table A.8, level 6.2, from memory: 35 651 584 luma samples.

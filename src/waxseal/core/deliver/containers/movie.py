@@ -55,10 +55,8 @@ class MovieWriter:
 
     def _add_pictures(self) -> av.VideoStream:
         form, encoder = self._form, self._encoder
-        options = dict(encoder.options)
         figure = form.codec.figure_for(form.quality)
-        if figure is not None:
-            options[encoder.figure] = f"{figure:g}"
+        options = encoder.options_for(figure, form.frames.count)
         stream = cast(
             av.VideoStream,
             self._container.add_stream(encoder.library, rate=form.rate, options=options),

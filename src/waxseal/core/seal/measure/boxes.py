@@ -12,10 +12,13 @@ from fractions import Fraction
 from pathlib import Path
 from typing import BinaryIO
 
+import numpy as np
+
 __all__ = ["Boxes", "Track", "read_boxes"]
 
 PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
-LARGEST_HEAD = 256 * 1024 * 1024
+LARGEST_HEAD = 64 * 1024 * 1024  # bytes: ten hours of one MP4 take 12 MB
+DEEPEST = 8  # boxes inside one another below a track
 # The bytes before the boxes in `stsd`, and in its entries for pictures, whatever their codec.
 TABLE_HEAD, PICTURE_HEAD = 8, 78
 
@@ -50,13 +53,10 @@ def read_boxes(path: Path) -> Boxes | None:
     try:
         with path.open("rb") as file:
             order, index = top_boxes(file)
-    except (struct.error, ValueError):
-        return None
-    if not index:
-        return None
-    try:
+        if not index:
+            return None
         boxes = list(inside(index))
-        (timescale,) = (word(body, 12) for name, body in boxes if name == b"mvhd")
+        timescale = timescale_of(dict(boxes)[b"mvhd"])
         tracks = tuple(track_in(body, timescale) for name, body in boxes if name == b"trak")
     except (struct.error, ValueError, IndexError, KeyError):
         return None
@@ -98,13 +98,15 @@ def inside(body: bytes) -> list[tuple[bytes, bytes]]:
     return found
 
 
-def below(body: bytes) -> dict[bytes, bytes]:
+def below(body: bytes, depth: int = 0) -> dict[bytes, bytes]:
     """All boxes below a track, whatever their depth; names are unique there."""
+    if depth > DEEPEST:
+        raise ValueError
     found: dict[bytes, bytes] = {}
     for name, content in inside(body):
         found[name] = content
         if name in PARENTS:
-            found |= below(content)
+            found |= below(content, depth + 1)
     return found
 
 
@@ -120,21 +122,31 @@ def word(body: bytes, at: int) -> int:
     return int(struct.unpack_from(">I", body, at)[0])
 
 
+def timescale_of(head: bytes) -> int:
+    """The units of a second, of `mvhd` or `mdhd`; after two times that version 1 has longer."""
+    timescale = word(head, 20 if head[0] == 1 else 12)
+    if timescale == 0:
+        raise ValueError
+    return timescale
+
+
+def seconds_shown(edits: bytes, movie_timescale: int) -> Fraction:
+    """How long an edit list shows a track; version 1 has longer times."""
+    kind, step = (">Q", 20) if edits[0] == 1 else (">I", 12)
+    count = word(edits, 4)
+    if 8 + step * count > len(edits):
+        raise ValueError
+    units = sum(struct.unpack_from(kind, edits, 8 + step * n)[0] for n in range(count))
+    return Fraction(units, movie_timescale)
+
+
 def track_in(body: bytes, movie_timescale: int) -> Track:
     boxes = below(body)
     kind = boxes[b"hdlr"][8:12].decode("latin-1")
     times = boxes[b"stts"]
-    entries = [struct.unpack_from(">II", times, 8 + 8 * n) for n in range(word(times, 4))]
-    shown = None
-    if b"elst" in boxes:
-        edits = boxes[b"elst"]
-        wide = edits[0] == 1
-        step = 20 if wide else 12
-        units = sum(
-            struct.unpack_from(">Q" if wide else ">I", edits, 8 + step * n)[0]
-            for n in range(word(edits, 4))
-        )
-        shown = Fraction(units, movie_timescale)
+    # Two numbers an entry: how many samples, and how long each is.
+    entries = np.frombuffer(times, ">u4", 2 * word(times, 4), offset=8).reshape(-1, 2)
+    edits = boxes.get(b"elst")
     colour = None
     tags = describe(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
     if tags[:4] == b"nclx":
@@ -142,9 +154,9 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         colour = (primaries, transfer, matrix, bool(flags & 0x80))
     return Track(
         kind=kind,
-        timescale=word(boxes[b"mdhd"], 20 if boxes[b"mdhd"][0] == 1 else 12),
-        samples=sum(count for count, _ in entries),
-        durations=tuple(sorted({duration for _, duration in entries})),
-        shown=shown,
+        timescale=timescale_of(boxes[b"mdhd"]),
+        samples=int(entries[:, 0].sum(dtype=np.uint64)),
+        durations=tuple(int(one) for one in np.unique(entries[:, 1])),
+        shown=seconds_shown(edits, movie_timescale) if edits is not None else None,
         colour=colour,
     )

@@ -1,0 +1,62 @@
+"""Every length from one frame, every quality that can be chosen, every size that a form admits."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from tests.making import job_of, write_sequence
+from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.job.edits import change_delivery, set_reel_rate
+from waxseal.core.job.model import ConstantQuality, DeliveryState, Grade, Graded, Job, Quality
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.timing.rates import parse_rate
+
+MOVIES = [codec for codec in CODECS.values() if codec.grades]
+
+
+def film(
+    folder: Path,
+    codec: Codec,
+    count: int,
+    quality: Quality | None = None,
+    size: tuple[int, int] = (64, 36),
+) -> Job:
+    frames, (width, height) = range(1, count + 1), size
+    job = job_of(write_sequence(folder / "frames", frames=frames, width=width, height=height))
+    delivery = job.deliveries[0]
+    chosen = quality or delivery.quality
+    return change_delivery(job, delivery=delivery.id, codec=codec.name, quality=chosen)
+
+
+def assert_sealed(job: Job) -> None:
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+
+
+@pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
+@pytest.mark.parametrize("count", [1, 2, 3, 4, 7])
+@pytest.mark.parametrize("rate", ["24", "30000/1001"])
+def test_every_length(tmp_path: Path, codec: Codec, count: int, rate: str) -> None:
+    assert_sealed(set_reel_rate(film(tmp_path, codec, count), rate=parse_rate(rate)))
+
+
+@pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
+@pytest.mark.parametrize("part", [0.0, 0.006, 0.012, 0.03, 0.5])
+def test_every_figure(tmp_path: Path, codec: Codec, part: float) -> None:
+    figure = codec.best + (codec.coarsest - codec.best) * part
+    assert_sealed(film(tmp_path, codec, 5, ConstantQuality(figure=figure)))
+
+
+@pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
+@pytest.mark.parametrize("grade", list(Grade))
+def test_every_grade(tmp_path: Path, codec: Codec, grade: Grade) -> None:
+    assert_sealed(film(tmp_path, codec, 5, Graded(grade=grade)))
+
+
+@pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
+@pytest.mark.parametrize(("width", "height"), [(16, 16), (17, 16), (19, 33), (400, 16), (16, 400)])
+def test_every_size(tmp_path: Path, codec: Codec, width: int, height: int) -> None:
+    assert_sealed(film(tmp_path, codec, 3, size=(width, height)))
