@@ -5,11 +5,7 @@ What a file really is, its content says.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from pathlib import Path
-
-__all__ = ["FRAME_SUFFIXES", "MOVIE_SUFFIXES", "SOUND_SUFFIXES", "path_for_library"]
+__all__ = ["FRAME_SUFFIXES", "MOVIE_SUFFIXES", "SOUND_SUFFIXES"]
 
 FRAME_SUFFIXES = frozenset(
     {".exr", ".png", ".tif", ".tiff", ".jpg", ".jpeg"}
@@ -22,15 +18,3 @@ MOVIE_SUFFIXES = frozenset(
 SOUND_SUFFIXES = frozenset(
     {".wav", ".flac", ".aif", ".aiff", ".mp3", ".ogg", ".opus", ".m4a", ".aac", ".w64"}
 )
-
-
-@contextmanager
-def path_for_library(path: Path) -> Iterator[str]:
-    """A name that a library takes: one that is no text (its bytes are not UTF-8) by descriptor."""
-    try:
-        str(path).encode()
-    except UnicodeEncodeError:
-        with path.open("rb") as file:
-            yield f"/proc/self/fd/{file.fileno()}"
-    else:
-        yield str(path)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.arrive.measuring import Measure, Point
 from waxseal.core.job.model import Sequence
+from waxseal.core.regular import open_regular
 
 __all__ = ["Memory", "Remembered"]
 
@@ -42,7 +43,7 @@ class Memory:
         """By frame; empty where nothing is known or the file does not make sense."""
         try:
             path = self._path_of(sequence)
-            with path.open("rb") as file, np.load(file, allow_pickle=False) as kept:
+            with open_regular(path) as file, np.load(file, allow_pickle=False) as kept:
                 parts = {name: kept[name] for name in kept.files}
             return unpack(parts)
         except (OSError, ValueError, KeyError, IndexError, EOFError, BadZipFile):

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.filenames import path_for_library
+from waxseal.core.regular import path_for_library
 
 __all__ = ["open_image"]
 

@@ -16,10 +16,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
-from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
+from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.opening import open_image
 from waxseal.core.job.model import Alpha, Part
+from waxseal.core.regular import open_regular, path_for_library
 
 __all__ = ["Pixels", "read_pixels"]
 
@@ -124,7 +125,7 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
     context.thread_count = 1
     context.options = {"err_detect": "crccheck"}
     try:
-        frames = context.decode(av.Packet(path.read_bytes()))
+        frames = context.decode(av.Packet(read_whole(path)))
     except FFmpegError as error:
         raise ValueError(error.strerror) from error
     if len(frames) != 1 or frames[0].format.name not in ("rgb24", "rgba"):
@@ -209,3 +210,8 @@ def in_display_window(values: NDArray[Any], spec: Any) -> NDArray[Any]:
     rows, columns = min(inside.shape[0], cut.shape[0]), min(inside.shape[1], cut.shape[1])
     inside[:rows, :columns] = cut[:rows, :columns]
     return shown
+
+
+def read_whole(path: Path) -> bytes:
+    with open_regular(path) as file:
+        return file.read()

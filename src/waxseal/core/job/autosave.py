@@ -10,6 +10,7 @@ from pathlib import Path
 from waxseal.core.errors import JobError
 from waxseal.core.job.file import document_of, json_text, read_job
 from waxseal.core.job.model import Job
+from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 
 __all__ = ["Leftover", "forget", "keep", "leftovers"]
@@ -52,7 +53,8 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
         if not file.stem.isdecimal() or is_alive(int(file.stem)):
             continue
         try:
-            document = json.loads(file.read_bytes())
+            with open_regular(file) as opened:
+                document = json.load(opened)
             origin = document["origin"]
             job = read_job(json.dumps(document["job"]).encode(), HOME)
         except (OSError, ValueError, KeyError, TypeError, JobError):

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
+from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 
 __all__ = ["SCHEMA", "document_of", "json_text", "load", "read_job", "save", "write_job"]
@@ -36,9 +37,10 @@ def save(job: Job, path: Path) -> None:
 def load(path: Path) -> Job:
     """Read a job file. Raises JobError."""
     try:
-        if path.stat().st_size > LARGEST_BYTES:
+        with open_regular(path) as file:
+            text = file.read(LARGEST_BYTES + 1)
+        if len(text) > LARGEST_BYTES:
             raise JobError(f"{path.name} is too large for a job: is it one?", path=path)
-        text = path.read_bytes()
     except OSError as error:
         raise JobError(f"{path} cannot be read: {error.strerror}.", path=path) from error
     try:

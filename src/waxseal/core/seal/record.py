@@ -10,6 +10,7 @@ from typing import Any
 from waxseal import __version__
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
+from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
@@ -82,9 +83,9 @@ def read_seal(video: Path) -> dict[str, Any] | None:
     """The record beside a file; None if there is none, empty if it is not a record."""
     path = seal_path(video)
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            return {}
-        record = json.loads(path.read_bytes())
+        with open_regular(path) as file:
+            text = file.read(LARGEST_BYTES + 1)
+        record = json.loads(text) if len(text) <= LARGEST_BYTES else None
     except FileNotFoundError:
         return None
     except (OSError, ValueError, RecursionError):

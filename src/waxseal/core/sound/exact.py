@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 from waxseal.core.errors import SoundError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import Sound
+from waxseal.core.regular import NotAFile, open_regular, path_for_library
 from waxseal.core.sound.facts import sound_of
 from waxseal.core.words import plain
 
@@ -46,7 +47,10 @@ def open_exact(path: Path) -> Any:
     if path.suffix.lower() in MOVIE_SUFFIXES:
         return None
     try:
-        file = soundfile.SoundFile(str(path))
+        with path_for_library(path) as name:
+            file = soundfile.SoundFile(name)
+    except NotAFile as error:
+        raise SoundError(f"{plain(path.name)} cannot be heard: {error.strerror}.") from None
     except (OSError, RuntimeError, TypeError):
         return None
     if file.format not in EXACT:
@@ -86,7 +90,7 @@ def start_written(path: Path) -> int | None:
 
     Source: EBU Tech 3285, the bext chunk: TimeReferenceLow and -High behind 338 bytes of text.
     """
-    with path.open("rb") as file:
+    with open_regular(path) as file:
         if file.read(12)[8:] != b"WAVE":
             return None
         for _ in range(MOST_CHUNKS):

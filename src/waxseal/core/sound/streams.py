@@ -11,8 +11,9 @@ import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.errors import SoundError
-from waxseal.core.filenames import MOVIE_SUFFIXES, path_for_library
+from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import Sound
+from waxseal.core.media import open_media
 from waxseal.core.sound.facts import sound_of
 from waxseal.core.sound.samples import Samples
 from waxseal.core.words import plain
@@ -64,7 +65,7 @@ def read_stream(path: Path, *, start: int, block: int) -> Iterator[Samples]:
 @contextmanager
 def open_stream(path: Path) -> Iterator[av.container.InputContainer]:
     try:
-        with path_for_library(path) as name, av.open(name) as container:
+        with open_media(path) as container:
             if not container.streams.audio:
                 raise SoundError(f"{plain(path.name)} has no sound in it.", path=path)
             # The library's types do not say it: of an unknown codec there is no context.

@@ -17,6 +17,7 @@ from typing import BinaryIO
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import exr, jpeg, others, png, tiff
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.regular import open_regular
 
 __all__ = ["FORMATS", "Format", "Header", "look"]
 
@@ -48,7 +49,7 @@ def look(path: Path, frame: int | None = None) -> Header:
         return FrameError(what, path=path, frame=frame, is_incomplete=incomplete)
 
     try:
-        with path.open("rb") as file:
+        with open_regular(path) as file:
             size_bytes = os.fstat(file.fileno()).st_size
             if size_bytes == 0:
                 raise broken("empty: the file has no bytes", incomplete=True)

@@ -12,8 +12,8 @@ from typing import Any
 import av
 
 from waxseal.core.errors import FrameError
-from waxseal.core.filenames import path_for_library
 from waxseal.core.frames.movies.facts import MovieFacts, facts_of, quarter_turns
+from waxseal.core.media import open_for_long
 
 __all__ = ["reader_of"]
 
@@ -131,8 +131,7 @@ def reader_of(path: Path) -> Reader:
 
 
 def open_movie(path: Path) -> av.container.InputContainer:
-    with path_for_library(path) as name:
-        container = av.open(name)
+    container = open_for_long(path)
     trouble = ""
     if not container.streams.video:
         trouble = "there is no picture in it"

@@ -14,6 +14,8 @@ from typing import BinaryIO
 
 import numpy as np
 
+from waxseal.core.regular import open_regular
+
 __all__ = ["Boxes", "Track", "read_boxes"]
 
 PARENTS = frozenset({b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts"})
@@ -51,7 +53,7 @@ class Boxes:
 def read_boxes(path: Path) -> Boxes | None:
     """The boxes of a file; None where it is no MP4 or they are damaged. Raises OSError."""
     try:
-        with path.open("rb") as file:
+        with open_regular(path) as file:
             order, index = top_boxes(file)
         if not index:
             return None

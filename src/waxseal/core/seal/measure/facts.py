@@ -10,6 +10,7 @@ from pathlib import Path
 
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken
+from waxseal.core.regular import open_regular
 from waxseal.core.seal.measure.boxes import Boxes
 
 __all__ = ["Look", "Measured", "SoundFacts", "checksum"]
@@ -56,7 +57,7 @@ class Measured:
 def checksum(path: Path, token: CancelToken | None = None) -> str:
     """SHA-256 in hexadecimal. Raises OSError, Cancelled."""
     total = hashlib.sha256()
-    with path.open("rb") as file:
+    with open_regular(path) as file:
         while block := file.read(BLOCK_BYTES):
             total.update(block)
             if token is not None:

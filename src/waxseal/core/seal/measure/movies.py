@@ -11,6 +11,7 @@ import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.errors import UnreadableInput
+from waxseal.core.media import open_media
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.boxes import Boxes, read_boxes
@@ -38,10 +39,10 @@ def measure_movie(
     Raises UnreadableInput with a sentence, Cancelled.
     """
     token = token or CancelToken()
-    if not path.is_file():
+    if not path.exists():
         raise UnreadableInput(f"{plain(path)} is not there.", path=path)
     try:
-        with av.open(str(path)) as container:
+        with open_media(path) as container:
             if not container.streams.video:
                 raise UnreadableInput(f"{plain(path.name)} has no picture in it.", path=path)
             # The library's types do not say it: of an unknown codec there is no context.
