@@ -96,6 +96,14 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         measured(sound=SoundFacts("aac", 48_000, 2, Fraction(3, 2))),
         "Expected 2.0000 s of sound, found 1.5000 s.",
     ),
+    rules.as_encoded: (
+        measured(stream="another"),
+        "The pictures in the file are not those that were encoded.",
+    ),
+    rules.faults: (
+        replace(GOOD, likeness=replace(ALIKE, faults=("The pictures are mirrored.",))),
+        "The pictures are mirrored.",
+    ),
     rules.likeness: (
         replace(GOOD, likeness=replace(ALIKE, unlike=(3, 4))),
         "Frames 3-4 do not look like the reel's pictures.",

@@ -52,7 +52,8 @@ def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelTok
         checked = Check(film, form, encoded)
         measured = checked.run(partial, report, token)
         notes = (*notes_on(programme.timeline, delivery), *stand_in_notes(programme))
-        reasons = judge(measured, expected_of(form), checked.likeness(), checked.psnr)
+        expected = expected_of(form, encoded.stream)
+        reasons = judge(measured, expected, checked.likeness(), checked.psnr)
         if reasons:
             return put_aside(partial, delivery, form, (reasons, notes))
         return seal(partial, delivery, programme, (measured, checked), notes)
@@ -120,7 +121,7 @@ class Check:
     def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
         self.film, self.form = film, form
         self._made = encoded.marks
-        self._comparison = comparison_for(is_lossless=form.codec.is_lossless)
+        self._comparison = comparison_for(form)
         self._decoded: dict[int, Any] = {}
         self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
         self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0
@@ -169,8 +170,8 @@ def evenly(count: int) -> set[int]:
     return {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}
 
 
-def expected_of(form: Form) -> Expected:
-    """What a file of this form has to measure."""
+def expected_of(form: Form, stream: str) -> Expected:
+    """What a file of this form has to measure; stream: see Encoded."""
     width, height = form.target.stored_size
     sound, facts = form.sound, form.codec.facts
     return Expected(
@@ -184,6 +185,7 @@ def expected_of(form: Form) -> Expected:
         colour=form.tags,
         sound=ExpectedSound(sound.sample_rate, sound.channels, sound.count) if sound else None,
         has_boxes=container_for(form.codec).has_boxes,
+        stream=stream,
     )
 
 

@@ -14,7 +14,7 @@ from typing import Any
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
-from waxseal.core.errors import FrameError
+from waxseal.core.errors import FrameError, WrongUse
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
@@ -29,10 +29,12 @@ class Encoded:
     """What was put into a file.
 
     marks: one of each frame, to compare the decoded file with.
+    stream: the digest of the pictures as they were encoded; empty where each frame is a file.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
 
     marks: tuple[Any, ...]
+    stream: str = ""
     unreadable: tuple[Unreadable, ...] = ()
 
 
@@ -47,7 +49,7 @@ def encode(film: Recipes, form: Form, partial: Path, report: Report, token: Canc
     frames = film.frames
     kernels = KernelChoice()
     kernels.warm_for(frames.count * form.target.width * form.target.height)
-    comparison = comparison_for(is_lossless=form.codec.is_lossless)
+    comparison = comparison_for(form)
     supply = Supply(film, form.target, kernels, comparison.mark)
     speed = Speedometer("encoding", frames.count)
     marks: list[Any] = []
@@ -56,15 +58,17 @@ def encode(film: Recipes, form: Form, partial: Path, report: Report, token: Canc
             for index, reel_frame in enumerate(frames):
                 token.check()
                 made = supply.next_made(reel_frame)
-                writer.write(made.picture, index)
+                if writer.write(made.picture, index) != made.digest:
+                    raise WrongUse(f"Frame {reel_frame} is not what the encoder was given.")
                 marks.append(made.mark)
                 report(speed.at(index + 1))
             writer.finish()
+            stream = writer.stream
     except FrameError:
         unreadable = supply.unreadable_from(frames.first + len(marks), token)
         if not unreadable:
             raise  # readable by now, yet the file is not whole: never taken for done
-        return Encoded((), unreadable)
+        return Encoded((), unreadable=unreadable)
     finally:
         supply.close()
-    return Encoded(tuple(marks))
+    return Encoded(tuple(marks), stream)

@@ -8,12 +8,15 @@ from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
-from waxseal.core.job.model import Chromaticities, Quality, Space
+from waxseal.core.job.model import Bitrate, Chromaticities, Quality, Space
 from waxseal.core.picture.target import Target
 from waxseal.core.sound.timeline import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Form"]
+
+
+COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure: measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +35,15 @@ class Form:
     primaries: Chromaticities
     sound: SoundPlan | None
     sound_codec: SoundCodec | None
+
+    @property
+    def is_coarse(self) -> bool:
+        """Whether the quality is so low that single frames may stay as the ones before them."""
+        if isinstance(self.quality, Bitrate):
+            pixels = self.target.width * self.target.height * self.rate
+            return self.quality.bits_per_second < COARSE_BITS * pixels
+        figure = self.codec.figure_for(self.quality)
+        return figure is not None and figure > COARSE_PART * self.codec.coarsest
 
     @property
     def space(self) -> Space:

@@ -16,6 +16,7 @@ from waxseal.core.picture.target import Target
 from waxseal.core.plan.film import Recipes
 from waxseal.core.plan.recipe import Pick, Recipe
 from waxseal.core.progress import CancelToken
+from waxseal.core.seal.stream import planes_digest
 
 __all__ = ["Made", "Supply", "Unreadable", "pick_to_blame"]
 
@@ -25,10 +26,11 @@ AHEAD = 6  # pictures made before the encoder asks for them
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Made:
-    """A picture, and the mark that it is recognised by."""
+    """A picture, the mark that it is recognised by, and the digest of its planes."""
 
     picture: Picture
     mark: Any
+    digest: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +92,7 @@ class Supply:
 
     def _make(self, recipe: Recipe) -> Made:
         picture = make(recipe, self._target, kernels=self._kernels.current)
-        return Made(picture, self._mark(picture.planes))
+        return Made(picture, self._mark(picture.planes), planes_digest(picture.planes))
 
 
 def pick_to_blame(recipe: Recipe, error: FrameError) -> Pick | None:

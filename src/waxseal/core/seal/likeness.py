@@ -2,21 +2,26 @@
 
 Every frame leaves a mark when it is made, small enough to keep for a whole film,
 and another when it is decoded. What loses nothing is recognised by a digest of
-its pixels, everything else by a sketch: the means of a fixed grid of blocks. Some
-frames are compared pixel by pixel besides.
+its pixels, everything else by a sketch, see `sketches`. Some frames are compared
+pixel by pixel besides.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from functools import partial
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import xxhash
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
+from waxseal.core.seal.sketches import Sketch, compare_films, sketch, steps_in_code
+from waxseal.core.seal.stream import planes_digest
+
+if TYPE_CHECKING:
+    from waxseal.core.deliver.form import Form
 
 __all__ = [
     "Comparison",
@@ -25,18 +30,12 @@ __all__ = [
     "compare_digests",
     "compare_sketches",
     "comparison_for",
-    "digest",
     "psnr",
     "sketch",
     "ssim",
 ]
 
-ACROSS, DOWN = 64, 36
-Sketch = NDArray[np.uint8]  # the means of luma blocks, then of both chroma planes'
-
 WINDOW = 11  # pixels, of the similarity of structures
-FARTHEST = 6.0  # codes of rms between sketches: a coarse encode stays below 2
-CLOSER = 1.0  # codes by which a neighbour has to be nearer for the order to be in doubt
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +46,7 @@ class Likeness:
     farthest: the largest distance of a frame's sketch, in codes; its frame.
     unlike: frames that do not look like their pictures.
     doubts: frames that look like their neighbour's picture rather than their own.
+    faults: what is wrong with the whole film, in sentences.
     """
 
     compared: int
@@ -54,6 +54,7 @@ class Likeness:
     farthest_frame: int
     unlike: tuple[int, ...]
     doubts: tuple[int, ...] = ()
+    faults: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,21 +68,14 @@ class Comparison:
     compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness]
 
 
-def comparison_for(*, is_lossless: bool) -> Comparison:
-    if is_lossless:
-        return Comparison(digest, compare_digests)
-    return Comparison(sketch, compare_sketches)
+def comparison_for(form: Form) -> Comparison:
+    if form.codec.is_lossless:
+        return Comparison(planes_digest, compare_digests)
+    size, is_coarse = form.target.stored_size, form.is_coarse
+    return Comparison(sketch, partial(compare_sketches, size=size, is_coarse=is_coarse))
 
 
 # ---- digests ---------------------------------------------------------------------------------
-
-
-def digest(planes: Sequence[Plane]) -> int:
-    """One number for the bits of all planes."""
-    total = xxhash.xxh3_64()
-    for plane in planes:
-        total.update(np.ascontiguousarray(plane).data)
-    return total.intdigest()
 
 
 def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness:
@@ -94,55 +88,23 @@ def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness
 # ---- sketches --------------------------------------------------------------------------------
 
 
-def sketch(planes: Sequence[Plane]) -> Sketch:
-    """The block means of three planes, rounded, as one row of uint8."""
-    means = [block_means(planes[0], ACROSS, DOWN)]
-    means += [block_means(plane, ACROSS // 4, DOWN // 4) for plane in planes[1:]]
-    return np.concatenate([mean.ravel() for mean in means])
-
-
-def block_means(plane: Plane, across: int, down: int) -> Sketch:
-    """(down, across) means; a picture smaller than the grid has a block a pixel."""
-    height, width = plane.shape
-    across, down = min(across, width), min(down, height)
-    wide, tall = width // across, height // down
-    # What is left over at the right and below, less than a block, is not looked at.
-    cut = plane[: tall * down, : wide * across]
-    lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
-    sums = np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint32)
-    each = wide * tall * steps_in_code(plane)
-    means: Sketch = np.minimum((sums + each // 2) // each, 255).astype(np.uint8)
-    return means
-
-
-def steps_in_code(plane: Plane) -> int:
-    """How many steps of a plane make one of 8 bits."""
-    return 1 if plane.dtype == np.uint8 else 4
-
-
-def distance(one: Sketch, other: Sketch) -> float:
-    """Root of the mean square difference, in codes."""
-    away = one.astype(np.float32) - other.astype(np.float32)
-    return float(np.sqrt(np.mean(away * away)))
-
-
-def compare_sketches(made: Sequence[Sketch], decoded: Mapping[int, Sketch]) -> Likeness:
-    """Compare the sketches of a decoded film with those of its pictures, frame by frame."""
-    farthest, farthest_frame = 0.0, 1
-    unlike, doubts = [], []
-    compared = [at for at in range(len(made)) if at in decoded]
-    for at in compared:
-        seen = decoded[at]
-        away = distance(seen, made[at])
-        if away > farthest:
-            farthest, farthest_frame = away, at + 1
-        if away > FARTHEST:
-            unlike.append(at + 1)
-        for neighbour in (at - 1, at + 1):
-            if 0 <= neighbour < len(made) and distance(seen, made[neighbour]) + CLOSER < away:
-                doubts.append(at + 1)
-                break
-    return Likeness(len(compared), farthest, farthest_frame, tuple(unlike), tuple(doubts))
+def compare_sketches(
+    made: Sequence[Sketch],
+    decoded: Mapping[int, Sketch],
+    size: tuple[int, int],
+    *,
+    is_coarse: bool = False,
+) -> Likeness:
+    """Compare the sketches of a decoded film with those of its pictures; see compare_films."""
+    verdict = compare_films(made, decoded, size, is_coarse=is_coarse)
+    return Likeness(
+        len([at for at in range(len(made)) if at in decoded]),
+        verdict.farthest,
+        verdict.farthest_at + 1,
+        tuple(at + 1 for at in verdict.unlike),
+        tuple(at + 1 for at in verdict.doubts),
+        verdict.faults,
+    )
 
 
 # ---- whole frames ----------------------------------------------------------------------------

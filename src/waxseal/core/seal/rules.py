@@ -35,6 +35,7 @@ class Expected:
 
     colour: as in Measured. sound: None for no sound track at all.
     has_boxes: whether the boxes of an MP4 are to say the same.
+    stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
 
     width: int
@@ -47,6 +48,7 @@ class Expected:
     colour: tuple[int, int, int, bool]
     sound: ExpectedSound | None
     has_boxes: bool = True
+    stream: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,12 +124,21 @@ def every_frame_compared(evidence: Evidence) -> Iterator[str]:
         yield f"Only {compared} of {counted(expected, 'frame')} could be compared with the reel."
 
 
+def as_encoded(evidence: Evidence) -> Iterator[str]:
+    if evidence.expected.stream != evidence.measured.stream:
+        yield "The pictures in the file are not those that were encoded."
+
+
 def likeness(evidence: Evidence) -> Iterator[str]:
     unlike = evidence.likeness.unlike
     if unlike:
         one = len(unlike) == 1
         words = "Frame {0} does not look like the" if one else "Frames {0} do not look like the"
         yield f"{words.format(write_frames(unlike))} reel's picture{'' if one else 's'}."
+
+
+def faults(evidence: Evidence) -> Iterator[str]:
+    yield from evidence.likeness.faults
 
 
 def order(evidence: Evidence) -> Iterator[str]:
@@ -234,7 +245,9 @@ RULES: tuple[Rule, ...] = (
     sound_there,
     sound_kind,
     sound_length,
+    as_encoded,
     likeness,
+    faults,
     order,
     whole_frames,
 )

@@ -25,8 +25,16 @@ class Writer(Protocol):
 
     def __exit__(self, kind: type[BaseException] | None, *_rest: object) -> None: ...
 
-    def write(self, picture: Picture, index: int) -> None:
-        """Take the next picture; index: from 0. May raise FFmpegError, OSError."""
+    @property
+    def stream(self) -> str:
+        """Once it is finished: the digest of the pictures as they were encoded, or nothing."""
+        ...
+
+    def write(self, picture: Picture, index: int) -> int:
+        """Take the next picture; index: from 0. May raise FFmpegError, OSError.
+
+        Returns the digest of the planes that go into the file.
+        """
         ...
 
     def finish(self) -> None:

@@ -11,6 +11,7 @@ from waxseal.core.deliver.codecs import FrameFile
 from waxseal.core.deliver.containers.container import Container
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk
+from waxseal.core.seal.stream import planes_digest
 from waxseal.core.words import names_words, plain
 
 if TYPE_CHECKING:
@@ -50,12 +51,17 @@ class FrameFolder:
     def __exit__(self, _kind: type[BaseException] | None, *_rest: object) -> None:
         self._pool.shutdown(cancel_futures=True)
 
-    def write(self, picture: Picture, index: int) -> None:
+    @property
+    def stream(self) -> str:
+        return ""  # each frame is compared bit by bit
+
+    def write(self, picture: Picture, index: int) -> int:
         number = self._form.frames.first + index
         path = self._path / frame_name(self._form.path.name, number, self._coding.suffix)
         self._waiting.append(self._pool.submit(self._write_one, path, picture))
         if len(self._waiting) > WAITING:
             self._waiting.popleft().result()
+        return planes_digest(picture.planes)
 
     def finish(self) -> None:
         for one in self._waiting:

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from fractions import Fraction
 from math import lcm
 from pathlib import Path
-from typing import Self, cast
+from typing import Any, Self, cast
 
 import av
 import numpy as np
@@ -17,6 +17,8 @@ from waxseal.core.deliver.codecs.codec import Tags
 from waxseal.core.deliver.form import Form
 from waxseal.core.job.model import Bitrate
 from waxseal.core.picture.make import Picture
+from waxseal.core.seal.measure.movies import planes_of
+from waxseal.core.seal.stream import StreamDigest, planes_digest
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.timeline import SoundPlan
 
@@ -34,6 +36,7 @@ class MovieWriter:
         # The scale of the whole file, so that both tracks' lengths are exact in it.
         whole = {"fflags": "+bitexact", **options, "movie_timescale": str(scale)}
         self._container = av.open(str(path), "w", format=name, container_options=whole)
+        self._digest = StreamDigest(form.codec.facts.codec, is_in_container=False)
         self._encoder = cast(StreamEncoder, form.codec.coding)
         self._video = self._add_pictures()
         codec = form.sound_codec
@@ -79,19 +82,33 @@ class MovieWriter:
             context.bit_rate = form.quality.bits_per_second
         return stream
 
-    def write(self, picture: Picture, index: int) -> None:
-        """Encode one picture, and the sound up to its end."""
+    @property
+    def stream(self) -> str:
+        """The digest of the pictures as they were encoded, once it is finished."""
+        return self._digest.value
+
+    def write(self, picture: Picture, index: int) -> int:
+        """Encode one picture, and the sound up to its end.
+
+        Returns the digest of the planes that the encoder was given.
+        """
         frame = video_frame(picture, self._encoder.pixel_format, self._form.tags)
         frame.pts, frame.time_base = index, 1 / self._form.rate
-        self._container.mux(self._video.encode(frame))
+        self._mux(self._video.encode(frame))
         if self._sound is not None:
             self._sound.write_until((index + 1) / self._form.rate)
+        return planes_digest(planes_of(frame))
+
+    def _mux(self, packets: list[av.Packet[Any]]) -> None:
+        for packet in packets:
+            self._digest.add(bytes(packet))
+        self._container.mux(packets)
 
     def finish(self) -> None:
         """Encode what is still held back."""
         if self._sound is not None:
             self._sound.write_rest()
-        self._container.mux(self._video.encode(None))
+        self._mux(self._video.encode(None))
         if self._sound is not None:
             self._sound.flush()
 

@@ -36,6 +36,7 @@ class Measured:
     rate: frames a second, exact; None where the frames do not come at a constant rate.
     colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
     boxes: what the boxes of an MP4 say; None if it is not one, or they cannot be read.
+    stream: the digest of its pictures as they lie in it, see seal.stream.
     """
 
     width: int
@@ -52,6 +53,7 @@ class Measured:
     size_bytes: int
     sha256: str
     damaged_frames: int
+    stream: str = ""
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:

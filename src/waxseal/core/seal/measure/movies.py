@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.boxes import Boxes, read_boxes
 from waxseal.core.seal.measure.facts import Look, Measured, SoundFacts, checksum
+from waxseal.core.seal.stream import StreamDigest
 from waxseal.core.words import plain
 
 __all__ = ["measure_movie", "planes_of"]
@@ -75,7 +77,8 @@ def measure_stream(
     context.thread_count = 0
     times: list[Fraction] = []
     damaged = 0
-    for frame in container.decode(stream):
+    stream_digest = StreamDigest(context.codec.canonical_name, is_in_container=has_lengths(context))
+    for frame in decoded(container, stream, stream_digest):
         token.check()
         damaged += bool(frame.is_corrupt)
         times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
@@ -103,7 +106,25 @@ def measure_stream(
         size_bytes=path.stat().st_size,
         sha256=checksum(path, token),
         damaged_frames=damaged,
+        stream=stream_digest.value,
     )
+
+
+def has_lengths(context: av.VideoCodecContext) -> bool:
+    """Whether units have their lengths in front: its configuration begins with a version, 1."""
+    return bytes(context.extradata or b"")[:1] == b"\1"
+
+
+def decoded(
+    container: av.container.InputContainer, stream: av.VideoStream, digest: StreamDigest
+) -> Iterator[av.VideoFrame]:
+    """Every frame; the packets that they come from go into the digest."""
+    for packet in container.demux(stream):
+        if packet.size:
+            digest.add(bytes(packet))
+        for frame in packet.decode():
+            if isinstance(frame, av.VideoFrame):
+                yield frame
 
 
 def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:

@@ -1,0 +1,313 @@
+"""Sketches of frames: the means of a grid of blocks; and what they say of a film that was encoded.
+
+A coarse encode is far from its pictures in every block, and yet it is not brighter, not
+less coloured, not beside its place. So noise, which a quality costs, is told apart from
+bias, contrast, colour, place and order, which none does: those are looked for over some
+seconds at once, where the noise of single frames cancels out, and only as finely as the
+noise that is left allows. What hides below it is held by `stream`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.arrays import Plane
+
+__all__ = [
+    "Sketch",
+    "Verdict",
+    "block_means",
+    "compare_films",
+    "distance",
+    "sketch",
+    "steps_in_code",
+]
+
+ACROSS, DOWN = 64, 36  # blocks of luma; a quarter as many of chroma each way
+FINE = 256  # steps of a code, 0..255, in which means are kept
+WINDOW = 48  # frames that are judged together
+
+Sketch = tuple[NDArray[np.uint16], ...]  # of luma and of both chroma planes, (down, across)
+Grid = NDArray[np.float32]  # (frames, down, across), in codes of 8 bits
+
+# All in codes of 8 bits. Measured on soft, textured, dark, grey, still, fast and noisy films
+# at figures 1 to 51: an honest encode is at most half-way to each.
+MOST_BIAS, MOST_CHROMA_BIAS = 4.5, 3.0
+MOST_CONTRAST, LEAST_CONTRAST = 1.06, 0.93  # the latter where the noise is small
+LEAST_COLOUR = 0.3  # of what there was
+CONTRASTED, COLOURED = 3.0, 2.0  # rms: less than that and there is nothing to judge by
+QUIET, STILL = 2.0, 0.5  # rms of noise
+MOST_SHIFT = 1.0  # pixels
+EXPLAINED = 0.45  # the part of the difference that a fault has to explain
+LATE, LATEST = 0.6, 1.6  # frames
+NEIGHBOUR = 0.5  # of the distance to its own picture, squared: nearer to its neighbour
+LEAST_AWAY = 0.1  # less is what rounding does
+APART = 0.7  # of that distance: how far its neighbour has to be from its own picture
+FAR, FARTHEST, ODD = 6.0, 20.0, 4.0  # rms: to be odd among its like, and whatever its like
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """farthest: the largest distance of a frame, in codes, and its place from 0.
+
+    unlike, doubts: places from 0 of frames that do not look like their pictures, and of
+    those that look like their neighbour's. faults: what is wrong with all of them.
+    """
+
+    farthest: float
+    farthest_at: int
+    unlike: tuple[int, ...]
+    doubts: tuple[int, ...]
+    faults: tuple[str, ...]
+
+
+def sketch(planes: Sequence[Plane]) -> Sketch:
+    """The block means of three planes, in steps of 1/256 code."""
+    luma = block_means(planes[0], ACROSS, DOWN)
+    return (luma, *(block_means(plane, ACROSS // 4, DOWN // 4) for plane in planes[1:]))
+
+
+def block_means(plane: Plane, across: int, down: int) -> NDArray[np.uint16]:
+    """(down, across) means; a picture smaller than the grid has a block a pixel."""
+    height, width = plane.shape
+    across, down = min(across, width), min(down, height)
+    wide, tall = width // across, height // down
+    # What is left over at the right and below, less than a block, is not looked at.
+    cut = plane[: tall * down, : wide * across]
+    lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
+    sums = np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint64)
+    each = wide * tall * steps_in_code(plane)
+    means: NDArray[np.uint16] = np.minimum((sums * FINE + each // 2) // each, 65_535).astype(
+        np.uint16
+    )
+    return means
+
+
+def steps_in_code(plane: Plane) -> int:
+    """How many steps of a plane make one of 8 bits."""
+    return 1 if plane.dtype == np.uint8 else 4
+
+
+def grids(sketches: Sequence[Sketch], plane: int) -> Grid:
+    return np.stack([one[plane] for one in sketches]).astype(np.float32) / np.float32(FINE)
+
+
+def distance(one: Sketch, other: Sketch) -> float:
+    """Root of the mean square difference of luma, in codes."""
+    away = (one[0].astype(np.float32) - other[0].astype(np.float32)) / np.float32(FINE)
+    return rms(away)
+
+
+def rms(values: NDArray[np.float32]) -> float:
+    return float(np.sqrt(np.mean(np.square(values, dtype=np.float64))))
+
+
+# ---- over some seconds -----------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Stretch:
+    """Neighbouring frames: what was made and what was decoded; of luma, and of both chroma.
+
+    block: the pixels of one of luma, across and down.
+    """
+
+    made: Grid
+    seen: Grid
+    made_chroma: tuple[Grid, ...]
+    seen_chroma: tuple[Grid, ...]
+    block: tuple[float, float]
+
+    @property
+    def away(self) -> Grid:
+        return self.seen - self.made
+
+
+def contrast(made: NDArray[np.float32], seen: NDArray[np.float32]) -> float:
+    """How much of the made's differences from its mean there is in the seen."""
+    spread = made - made.mean()
+    return float((spread * (seen - seen.mean())).sum() / max(float((spread * spread).sum()), 1e-9))
+
+
+def brighter(one: Stretch) -> Iterator[str]:
+    bias = float(one.away.mean())
+    if abs(bias) > MOST_BIAS:
+        words = "brighter" if bias > 0 else "darker"
+        yield f"The pictures are {words} than the reel's, by {abs(bias):.1f} codes."
+
+
+def tinted(one: Stretch) -> Iterator[str]:
+    for name, made, seen in zip(("blue", "red"), one.made_chroma, one.seen_chroma, strict=False):
+        bias = float((seen - made).mean())
+        if abs(bias) > MOST_CHROMA_BIAS and colour_kept(one) > LEAST_COLOUR:
+            words = "more" if bias > 0 else "less"
+            yield f"The pictures are {words} {name} than the reel's, by {abs(bias):.1f} codes."
+
+
+def colour_of(grids: tuple[Grid, ...]) -> NDArray[np.float32]:
+    return np.stack(grids) - np.float32(128)
+
+
+def colour_kept(one: Stretch) -> float:
+    """How much of the colour there was is there; 1 where there was none to speak of."""
+    if not one.made_chroma:
+        return 1.0
+    made, seen = colour_of(one.made_chroma), colour_of(one.seen_chroma)
+    if rms(made) < COLOURED:
+        return 1.0
+    return float((made * seen).sum() / (made * made).sum())
+
+
+def swapped_colour(one: Stretch) -> Iterator[str]:
+    if len(one.made_chroma) != 2:
+        return
+    made, seen = colour_of(one.made_chroma), colour_of(one.seen_chroma)
+    own, other = rms(seen - made), rms(seen[::-1] - made)
+    if own > COLOURED and other < own * NEIGHBOUR:
+        yield "Blue and red are exchanged."
+    elif colour_kept(one) < LEAST_COLOUR:
+        yield "The colour of the reel's pictures is missing."
+
+
+def stretched(one: Stretch) -> Iterator[str]:
+    """Full range for limited, or the other way round."""
+    if rms(one.made - one.made.mean()) < CONTRASTED:
+        return
+    there = contrast(one.made, one.seen)
+    noise = rms(one.away - one.away.mean())
+    if there > MOST_CONTRAST or (there < LEAST_CONTRAST and noise < QUIET):
+        yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
+
+
+def turned(one: Stretch) -> Iterator[str]:
+    own = rms(one.away)
+    for words, made in (
+        ("mirrored", one.made[:, :, ::-1]),
+        ("upside down", one.made[:, ::-1]),
+        ("turned by 180 degrees", one.made[:, ::-1, ::-1]),
+    ):
+        if own > QUIET and rms(one.seen - made) < own * NEIGHBOUR:
+            yield f"The pictures are {words}."
+            return
+
+
+def moved(one: Stretch) -> Iterator[str]:
+    """Beside their place.
+
+    A small shift is the slope of the picture times the way: fitted by least squares.
+    """
+    if min(one.made.shape[1:]) < 4:
+        return
+    down, across = (np.gradient(one.made, axis=axis) for axis in (1, 2))
+    inner = (slice(None), slice(1, -1), slice(1, -1))
+    away = (one.away - one.away.mean())[inner].ravel().astype(np.float64)
+    slopes = np.stack([across[inner].ravel() / one.block[0], down[inner].ravel() / one.block[1]])
+    square = slopes.astype(np.float64) @ slopes.T
+    if np.linalg.det(square) <= 1e-6:
+        return
+    way = -np.linalg.solve(square, slopes @ away)
+    left = away + way @ slopes
+    is_explained = float(left @ left) < (1 - EXPLAINED) * float(away @ away)
+    is_quiet = float(np.sqrt(np.mean(left * left))) < STILL
+    if is_explained and is_quiet and float(np.hypot(*way)) > MOST_SHIFT:
+        yield f"The pictures are shifted by {way[0]:.1f} and {way[1]:.1f} pixels."
+
+
+def late(one: Stretch) -> Iterator[str]:
+    """All of them a frame early or late: the difference is the way of the film in time."""
+    if len(one.made) < 5:
+        return
+    step = (one.made[2:] - one.made[:-2]).astype(np.float64) / 2
+    away = (one.away - one.away.mean())[1:-1].astype(np.float64)
+    square = float((step * step).sum())
+    if square < 1e-6:
+        return
+    lag = float((away * step).sum()) / square
+    left = away - lag * step
+    is_explained = float((left * left).sum()) < (1 - EXPLAINED) * float((away * away).sum())
+    if is_explained and LATE < abs(lag) < LATEST:
+        words = "late" if lag < 0 else "early"
+        yield f"The pictures come {words}, by about a frame."
+
+
+Fault = Callable[[Stretch], Iterator[str]]
+FAULTS: tuple[Fault, ...] = (brighter, tinted, swapped_colour, stretched, turned, moved, late)
+
+
+# ---- the film --------------------------------------------------------------------------------
+
+
+def compare_films(
+    made: Sequence[Sketch],
+    decoded: Mapping[int, Sketch],
+    size: tuple[int, int],
+    *,
+    is_coarse: bool = False,
+) -> Verdict:
+    """What a decoded film says beside its pictures; size: of its frames, in pixels.
+
+    is_coarse: whether the quality is so low that single frames stay as the ones before them.
+    """
+    places = [at for at in range(len(made)) if at in decoded]
+    away = np.array([distance(decoded[at], made[at]) for at in places])
+    faults: dict[Fault, tuple[str, ...]] = {}
+    unlike: list[int] = []
+    for start in range(0, len(places), WINDOW):
+        # The last stretch is as long as the others, where the film is.
+        part = places[max(0, min(start, len(places) - WINDOW)) :][:WINDOW]
+        stretch = stretch_of([made[at] for at in part], [decoded[at] for at in part], size)
+        for fault in FAULTS:
+            faults[fault] = faults.get(fault) or tuple(fault(stretch))  # the first that is seen
+        usual = float(np.median(away[start : start + WINDOW]))
+        unlike += [
+            at
+            for at, far in zip(places[start : start + WINDOW], away[start:], strict=False)
+            if is_odd(far, usual, is_coarse=is_coarse)
+        ]
+    farthest = int(away.argmax()) if len(away) else 0
+    return Verdict(
+        float(away[farthest]) if len(away) else 0.0,
+        places[farthest] if places else 0,
+        tuple(unlike),
+        tuple(at for at in places if not is_coarse and is_neighbour(made, decoded[at], at)),
+        tuple(words for found in faults.values() for words in found),
+    )
+
+
+def is_odd(far: float, usual: float, *, is_coarse: bool) -> bool:
+    """Whether a frame is farther from its picture than any encode, or than its like."""
+    if is_coarse:
+        return far > 2 * FARTHEST
+    return far > FARTHEST or (far > FAR and far > ODD * usual)
+
+
+def stretch_of(made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, int]) -> Stretch:
+    chroma = range(1, len(made[0]))
+    down, across = made[0][0].shape
+    return Stretch(
+        grids(made, 0),
+        grids(seen, 0),
+        tuple(grids(made, plane) for plane in chroma),
+        tuple(grids(seen, plane) for plane in chroma),
+        (size[0] / across, size[1] / down),
+    )
+
+
+def is_neighbour(made: Sequence[Sketch], seen: Sketch, at: int) -> bool:
+    """Whether a frame is much nearer to the picture before or after than to its own.
+
+    Only where the two pictures are as far apart as it is from its own: else it is noise.
+    """
+    own = distance(seen, made[at])
+    if own < LEAST_AWAY:
+        return False
+    return any(
+        distance(seen, made[near]) ** 2 < NEIGHBOUR * own**2
+        and distance(made[at], made[near]) > APART * own
+        for near in (at - 1, at + 1)
+        if 0 <= near < len(made)
+    )

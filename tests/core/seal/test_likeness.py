@@ -1,0 +1,290 @@
+"""What a seal's comparison catches, and that it bears every honest encode."""
+
+from __future__ import annotations
+
+import io
+import shutil
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from tests.making import job_of, write_sequence
+from waxseal.core.deliver import deliver
+from waxseal.core.deliver.containers import movie
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.job.edits import change_delivery
+from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
+from waxseal.core.picture.arrays import Planes
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.movies import measure_movie, planes_of
+from waxseal.core.seal.sketches import Verdict, compare_films, sketch
+
+WIDE, TALL, COUNT = 320, 180, 12
+Film = list[Planes]
+ROWS, COLUMNS = np.mgrid[0:TALL, 0:WIDE].astype(np.float32) * 2
+
+
+def planes(red: Any, green: Any, blue: Any) -> Planes:
+    """8-bit limited-range BT.709 (items 3.2 and 4.6), chroma of half the size."""
+    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+
+    def halved(plane: NDArray[np.float32]) -> NDArray[np.uint8]:
+        mean = plane.reshape(TALL // 2, 2, WIDE // 2, 2).mean(axis=(1, 3))
+        return np.asarray(np.clip(128.5 + 224 * mean, 0, 255), np.uint8)
+
+    return (
+        np.clip(16.5 + 219 * luma, 0, 255).astype(np.uint8),
+        halved((blue - luma) / 1.8556),
+        halved((red - luma) / 1.5748),
+    )
+
+
+def soft(at: int, speed: float = 0.7) -> Planes:
+    """A slow pan over soft gradients."""
+    x = COLUMNS + speed * at
+    return planes(
+        0.5 + 0.25 * np.sin(x / 90) + 0.1 * np.cos(ROWS / 70),
+        0.45 + 0.2 * np.sin(x / 130 + ROWS / 100),
+        0.4 + 0.2 * np.cos(x / 110 - ROWS / 160),
+    )
+
+
+def texture(at: int) -> Planes:
+    random = np.random.default_rng(3).random((TALL, WIDE + 40, 3)).astype(np.float32)
+    whole = cv2.GaussianBlur(random, (0, 0), 1.2)
+    part = 0.4 + (whole - whole.mean()) / whole.std() * 0.15
+    return planes(*np.moveaxis(np.clip(part[:, at : at + WIDE], 0, 1), -1, 0))
+
+
+def noisy(at: int) -> Planes:
+    grain = np.random.default_rng(at).normal(0, 0.08, (TALL, WIDE)).astype(np.float32)
+    x = COLUMNS + at
+    return planes(*(np.clip(0.5 + 0.3 * np.sin(x / part) + grain, 0, 1) for part in (90, 130, 70)))
+
+
+def dark(at: int) -> Planes:
+    x = COLUMNS + at
+    return planes(*(0.02 + 0.01 * np.sin(x / part) for part in (90, 130, 70)))
+
+
+MATERIALS: dict[str, Callable[[int], Planes]] = {
+    "a soft slow pan": soft,
+    "texture": texture,
+    "grain": noisy,
+    "darkness": dark,
+    "a still": lambda _at: soft(0),
+    "a fast pan": lambda at: soft(at, 25),
+}
+
+
+def coded(film: Film, library: str, figure: float) -> Film:
+    file = io.BytesIO()
+    options = {"crf": f"{figure:g}", "preset": "medium", "x265-params": "log-level=error"}
+    with av.open(file, "w", format="mp4") as container:
+        stream = container.add_stream(library, rate=Fraction(24), options=options)
+        assert isinstance(stream, av.VideoStream)
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv420p"
+        for at, one in enumerate(film):
+            frame = av.VideoFrame(WIDE, TALL, "yuv420p")
+            for plane, values in zip(planes_of(frame), one, strict=True):
+                plane.flags.writeable = True
+                plane[:] = values
+            frame.pts = at
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    file.seek(0)
+    with av.open(file, "r") as decoded:
+        return [
+            tuple(plane.copy() for plane in planes_of(frame)) for frame in decoded.decode(video=0)
+        ]
+
+
+def verdict(made: Film, seen: Film) -> Verdict:
+    sketches = dict(enumerate(sketch(one) for one in seen))
+    return compare_films([sketch(one) for one in made], sketches, (WIDE, TALL))
+
+
+def is_good(found: Verdict) -> bool:
+    return not (found.faults or found.unlike or found.doubts)
+
+
+@pytest.mark.parametrize("library", ["libx264", "libx265"])
+@pytest.mark.parametrize("figure", [1, 18, 28, 35, 42, 51])
+@pytest.mark.parametrize("material", MATERIALS)
+def test_an_honest_encode_is_never_refused(material: str, figure: float, library: str) -> None:
+    film = [MATERIALS[material](at) for at in range(COUNT)]
+    found = verdict(film, coded(film, library, figure))
+    assert is_good(found), found
+
+
+def each(change: Callable[[Planes], Planes]) -> Callable[[Film], Film]:
+    return lambda film: [change(one) for one in film]
+
+
+def added(plane: int, codes: int) -> Callable[[Planes], Planes]:
+    def change(one: Planes) -> Planes:
+        moved = list(one)
+        moved[plane] = np.clip(one[plane].astype(int) + codes, 0, 255).astype(np.uint8)
+        return tuple(moved)
+
+    return change
+
+
+def full_range(one: Planes) -> Planes:
+    luma, *chroma = (plane.astype(float) for plane in one)
+    wide = [(luma - 16) * 255 / 219, *((plane - 128) * 255 / 224 + 128 for plane in chroma)]
+    return tuple(np.clip(plane + 0.5, 0, 255).astype(np.uint8) for plane in wide)
+
+
+def rolled(by: int, axis: int) -> Callable[[Planes], Planes]:
+    return lambda one: (
+        np.roll(one[0], by, axis),
+        *(np.roll(plane, by // 2, axis) for plane in one[1:]),
+    )
+
+
+FAULTS: dict[str, tuple[Callable[[Film], Film], str]] = {
+    "two exchanged": (lambda film: [film[at] for at in (0, 1, 2, 4, 3, *range(5, COUNT))], ""),
+    "one repeated": (lambda film: [film[at] for at in (0, 1, 2, 3, 3, *range(5, COUNT))], ""),
+    "a frame late": (lambda film: [film[max(0, at - 1)] for at in range(COUNT)], ""),
+    "2 pixels to the right": (each(rolled(2, 1)), "shifted"),
+    "2 pixels down": (each(rolled(2, 0)), "shifted"),
+    "luma + 6": (each(added(0, 6)), "brighter"),
+    "luma - 6": (each(added(0, -6)), "darker"),
+    "blue + 10": (each(added(1, 10)), "more blue"),
+    "full range": (each(full_range), "contrast"),
+    "Cb and Cr exchanged": (each(lambda one: (one[0], one[2], one[1])), "exchanged"),
+    "no colour": (
+        each(lambda one: (one[0], *(np.full_like(plane, 128) for plane in one[1:]))),
+        "missing",
+    ),
+    "mirrored": (each(lambda one: tuple(plane[:, ::-1] for plane in one)), "mirrored"),
+    "upside down": (each(lambda one: tuple(plane[::-1] for plane in one)), "upside down"),
+}
+
+
+@pytest.mark.parametrize("figure", [1, 18])
+@pytest.mark.parametrize("fault", FAULTS)
+def test_what_is_wrong_with_a_soft_slow_pan_is_said(fault: str, figure: float) -> None:
+    film = [soft(at, speed=max(0.7, figure / 4)) for at in range(COUNT)]  # the order is told in noise
+    change, words = FAULTS[fault]
+    found = verdict(film, coded(change(film), "libx264", figure))
+    assert not is_good(found)
+    assert words in " ".join(found.faults)
+
+
+COARSE = [name for name in FAULTS if FAULTS[name][1] and "pixels" not in name]
+
+
+@pytest.mark.parametrize("figure", [28, 40])
+@pytest.mark.parametrize("fault", COARSE)
+def test_what_no_quality_does_is_said_at_every_quality(fault: str, figure: float) -> None:
+    film = [soft(at) for at in range(COUNT)]
+    change, words = FAULTS[fault]
+    assert words in " ".join(verdict(film, coded(change(film), "libx264", figure)).faults)
+
+
+@pytest.mark.parametrize(
+    "fault", ["blue + 10", "Cb and Cr exchanged", "no colour", "mirrored", "upside down"]
+)
+def test_what_even_the_coarsest_encode_does_not_do(fault: str) -> None:
+    test_what_no_quality_does_is_said_at_every_quality(fault, 51)
+
+
+def test_one_foreign_frame_in_a_coarse_film() -> None:
+    film = [soft(at) for at in range(COUNT)]
+    seen = coded(film, "libx264", 40)
+    seen[5] = tuple(np.ascontiguousarray(255 - plane) for plane in seen[5])
+    assert verdict(film, seen).unlike == (5,)
+
+
+# ---- bit by bit ------------------------------------------------------------------------------
+
+
+def film_at(folder: Path, figure: float, codec: str = "H.264") -> Job:
+    job = job_of(write_sequence(folder / "frames", frames=range(1, 13)))
+    quality = ConstantQuality(figure=figure)
+    return change_delivery(job, delivery=job.deliveries[0].id, quality=quality, codec=codec)
+
+
+def outcome_of(job: Job) -> tuple[DeliveryState, str]:
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    return outcome.state, " ".join(outcome.reasons)
+
+
+CHANGED: dict[str, Callable[[Path], None]] = {
+    "late": lambda folder: shift_names(folder, 1),
+    "exchanged": lambda folder: exchange(folder, 4, 5),
+}
+
+
+def shift_names(folder: Path, by: int) -> None:
+    for frame in range(12, by, -1):
+        shutil.copy(folder / f"shot.{frame - by:04d}.png", folder / f"shot.{frame:04d}.png")
+
+
+def exchange(folder: Path, one: int, other: int) -> None:
+    first, second = (folder / f"shot.{frame:04d}.png" for frame in (one, other))
+    kept = first.read_bytes()
+    shutil.copy(second, first)
+    second.write_bytes(kept)
+
+
+@pytest.mark.parametrize("codec", ["H.264", "H.265"])
+@pytest.mark.parametrize("figure", [18, 51])
+@pytest.mark.parametrize("change", ["late", "exchanged"])
+def test_another_film_in_the_file_is_refused_at_every_quality(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, codec: str, figure: float, change: str
+) -> None:
+    """It has the same count, rate, size and tags, and hardly another picture."""
+    other = film_at(tmp_path / "other", figure, codec)
+    CHANGED[change](tmp_path / "other" / "frames")
+    assert outcome_of(other)[0] is DeliveryState.SEALED
+    foreign = path_of(other.deliveries[0])
+    job = film_at(tmp_path / "own", figure, codec)
+    monkeypatch.setattr(deliver, "flush_to_disk", lambda partial: shutil.copy(foreign, partial))
+    state, reasons = outcome_of(job)
+    assert state is DeliveryState.REFUSED
+    assert "The pictures in the file are not those that were encoded." in reasons
+
+
+@pytest.mark.parametrize("fault", ["Cb and Cr exchanged", "luma + 6", "2 pixels down"])
+def test_what_reaches_the_encoder_is_what_was_made(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, fault: str
+) -> None:
+    right = movie.video_frame
+    change = FAULTS[fault][0]
+
+    def wrong(picture: Any, pixel_format: str, tags: Any) -> av.VideoFrame:
+        frame = right(picture, pixel_format, tags)
+        (changed,) = change([tuple(plane.copy() for plane in planes_of(frame))])
+        for plane, values in zip(planes_of(frame), changed, strict=True):
+            plane.flags.writeable = True
+            plane[:] = values
+        return frame
+
+    monkeypatch.setattr(movie, "video_frame", wrong)
+    state, reasons = outcome_of(film_at(tmp_path, 51))
+    assert state is DeliveryState.REFUSED
+    assert "not what the encoder was given" in reasons
+
+
+def test_the_digest_of_a_stream_is_that_of_its_packets(tmp_path: Path) -> None:
+    """And a bit of a picture that is flipped in the file makes it another."""
+    job = film_at(tmp_path, 18)
+    assert outcome_of(job)[0] is DeliveryState.SEALED
+    path = path_of(job.deliveries[0])
+    whole = measure_movie(path).stream
+    assert len(whole) == 32
+    content = bytearray(path.read_bytes())
+    content[content.index(b"mdat") + 900] ^= 1
+    path.write_bytes(content)
+    assert measure_movie(path).stream != whole
