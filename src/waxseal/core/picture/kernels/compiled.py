@@ -292,6 +292,10 @@ def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: 
     scale, most = np.float32(len(grid) - 1) / AXIS_LONG, len(grid) - 2
     line = np.empty((3, width), np.float32)
     bits = line.view(np.int32)
+    # One step along each axis in the grid as one row of numbers: red is farthest apart.
+    flat, near = grid.reshape(-1), len(grid) * 3
+    far = near * len(grid)
+    last = far + near + 3
     for row in range(height):
         for x in range(width):
             red, green, blue = light[row, x, 0], light[row, x, 1], light[row, x, 2]
@@ -316,23 +320,24 @@ def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: 
             # The way from the cell's first corner to its last, the longest part first.
             if u >= v:
                 if v >= w:
-                    p, q, r, a, b = u, v, w, (1, 0, 0), (1, 1, 0)
+                    p, q, r, a, b = u, v, w, far, far + near
                 elif u >= w:
-                    p, q, r, a, b = u, w, v, (1, 0, 0), (1, 0, 1)
+                    p, q, r, a, b = u, w, v, far, far + 3
                 else:
-                    p, q, r, a, b = w, u, v, (0, 0, 1), (1, 0, 1)
+                    p, q, r, a, b = w, u, v, 3, far + 3
             elif u >= w:
-                p, q, r, a, b = v, u, w, (0, 1, 0), (1, 1, 0)
+                p, q, r, a, b = v, u, w, near, far + near
             elif v >= w:
-                p, q, r, a, b = v, w, u, (0, 1, 0), (0, 1, 1)
+                p, q, r, a, b = v, w, u, near, near + 3
             else:
-                p, q, r, a, b = w, v, u, (0, 0, 1), (0, 1, 1)
+                p, q, r, a, b = w, v, u, 3, near + 3
+            first = i * far + j * near + k * 3
+            whole, one, two = ONE - p, p - q, q - r
             for channel in range(3):
-                total = grid[i, j, k, channel] * (ONE - p)
-                total += grid[i + a[0], j + a[1], k + a[2], channel] * (p - q)
-                total += grid[i + b[0], j + b[1], k + b[2], channel] * (q - r)
-                total += grid[i + 1, j + 1, k + 1, channel] * r
-                shown[row, x, channel] = total
+                at = first + channel
+                shown[row, x, channel] = (
+                    (flat[at] * whole + flat[at + a] * one) + flat[at + b] * two
+                ) + flat[at + last] * r
 
 
 @compiled
