@@ -3,6 +3,7 @@ from __future__ import annotations
 import errno
 import hashlib
 import os
+import shutil
 import signal
 import threading
 import time
@@ -12,13 +13,15 @@ from typing import Any
 
 import pytest
 
-from tests.making import cut, job_of, write_sequence, write_tone
+from tests.making import cut, gradient, job_of, write_sequence, write_tone
+from waxseal.core.deliver import deliver
 from waxseal.core.deliver.containers.movie import MovieWriter as Writer
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import DeliveryRefused, WorkerLost
+from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
@@ -288,10 +291,10 @@ def test_a_full_disk_leaves_what_was_there(
 ) -> None:
     real = Writer.write
 
-    def write(self: Writer, picture: Any, index: int) -> None:
+    def write(self: Writer, picture: Any, index: int) -> int:
         if index == 10:
             raise OSError(number, os.strerror(number))
-        real(self, picture, index)
+        return real(self, picture, index)
 
     monkeypatch.setattr(Writer, "write", write)
     path_of(job.deliveries[0]).write_bytes(b"before")
@@ -310,20 +313,18 @@ def test_too_small_and_too_large_are_refused(job: Job) -> None:
 
 
 def test_a_file_that_is_not_good_enough_is_put_aside(
-    job: Job, monkeypatch: pytest.MonkeyPatch
+    job: Job, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """The check is real: a film whose frames are another's is not sealed."""
-    real = Writer.write
-
-    def write(self: Writer, picture: Any, index: int) -> None:
-        for plane in picture.planes:
-            plane[:] = 255 - plane if index == 7 else plane
-        real(self, picture, index)
-
-    monkeypatch.setattr(Writer, "write", write)
+    """The check is real: a film of which one frame is another's is not sealed."""
+    other = job_of(write_sequence(tmp_path / "other" / "frames", frames=range(1, 25)))
+    frame = tmp_path / "other" / "frames" / "shot.0008.png"
+    write_pixels(frame, 255 - gradient(8))
+    assert sealed(other).frames == 24
+    foreign = path_of(other.deliveries[0])
+    monkeypatch.setattr(deliver, "flush_to_disk", lambda partial: shutil.copy(foreign, partial))
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
-    assert "Frame 8 does not look like" in outcome.reasons[0]
+    assert any("Frame 8 does not look like" in reason for reason in outcome.reasons)
     assert files_beside(job) == ["shot.refused.mp4"]
 
 

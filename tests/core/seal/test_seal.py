@@ -15,7 +15,7 @@ from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import Likeness, Sketch, compare_sketches, psnr, sketch
 from waxseal.core.seal.measure.boxes import read_boxes
-from waxseal.core.seal.record import check, seal_path
+from waxseal.core.seal.record import check, record_digest, seal_path
 
 
 @pytest.fixture(scope="module")
@@ -151,3 +151,45 @@ def test_psnr_of_equal_planes_is_infinite() -> None:
     plane = planes(1)[0]
     assert psnr(plane, plane) == float("inf")
     assert psnr(plane, plane + np.uint8(1)) == pytest.approx(48.13, abs=0.01)
+
+
+EDITED: dict[str, tuple[str, object]] = {
+    "frames": ("frames", 25),
+    "rate": ("rate", "25"),
+    "size": ("size", [1920, 1080]),
+    "colour": ("colour", None),
+    "notes": ("notes", ["Everything is fine."]),
+    "sources": ("sources", []),
+    "who sealed it": ("sealed_by", "somebody"),
+}
+
+
+@pytest.mark.parametrize("name", EDITED)
+def test_a_record_that_was_edited_is_a_broken_seal(video: Path, name: str) -> None:
+    path = seal_path(video)
+    record = json.loads(path.read_text())
+    fact, value = EDITED[name]
+    record[fact] = value
+    path.write_text(json.dumps(record))
+    checked = check(video)
+    assert checked.state is DeliveryState.SEAL_BROKEN
+    assert "was changed after it was written" in checked.reasons[0]
+
+
+def test_a_record_in_another_layout_is_the_same_record(video: Path) -> None:
+    path = seal_path(video)
+    record = json.loads(path.read_text())
+    path.write_text(json.dumps(dict(reversed(record.items())), indent=7))
+    assert check(video).state is DeliveryState.SEALED
+
+
+def test_facts_that_do_not_hold_are_said_though_the_record_is_whole(video: Path) -> None:
+    """Somebody who can write a digest can write a fact: the file itself is measured."""
+    path = seal_path(video)
+    record = json.loads(path.read_text())
+    record["frames"] += 1
+    record["record_sha256"] = record_digest(record)
+    path.write_text(json.dumps(record))
+    checked = check(video)
+    assert checked.state is DeliveryState.SEAL_BROKEN
+    assert f"found {record['frames'] - 1}" in checked.reasons[0]

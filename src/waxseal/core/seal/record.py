@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,11 +19,20 @@ from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
 
-__all__ = ["Checked", "check", "facts_of", "read_seal", "seal_path", "write_seal"]
+__all__ = [
+    "Checked",
+    "check",
+    "facts_of",
+    "read_seal",
+    "record_digest",
+    "seal_path",
+    "write_seal",
+]
 
 KIND = "waxseal seal"
 SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
+DIGEST = "record_sha256"
 
 
 def seal_path(video: Path) -> Path:
@@ -60,6 +70,13 @@ def facts_of(measured: Measured) -> dict[str, Any]:
     }
 
 
+def record_digest(record: dict[str, Any]) -> str:
+    """SHA-256 of all that a record says but this, in a form that does not depend on layout."""
+    said = {name: value for name, value in record.items() if name != DIGEST}
+    text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
 def write_seal(video: Path, measured: Measured, **more: object) -> Path:
     """Write the record beside a file that was checked. Raises OSError.
 
@@ -74,6 +91,7 @@ def write_seal(video: Path, measured: Measured, **more: object) -> Path:
         **more,
         "sealed_by": f"Wax Seal {__version__}",
     }
+    record[DIGEST] = record_digest(record)
     path = seal_path(video)
     write_safely(path, (json.dumps(record, indent=1, ensure_ascii=True) + "\n").encode())
     return path
@@ -133,16 +151,21 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
     """Where the file differs from what its seal says, in sentences."""
     if not record:
         return ("The seal beside the file is damaged: deliver again.",)
-    if record.get("sha256") == measured.sha256:
-        return ()
+    if record.get(DIGEST) != record_digest(record):
+        return ("The record of the seal was changed after it was written: deliver again.",)
     facts = facts_of(measured)
-    reasons = ["The file is not the one that was sealed: its checksum differs."]
-    for fact, word in (
-        ("bytes", "bytes"),
-        ("frames", "frames"),
-        ("rate", "rate"),
-        ("size", "size"),
-    ):
-        if record.get(fact) != facts[fact]:
-            reasons.append(f"The seal says {record.get(fact)} {word}, found {facts[fact]}.")
+    reasons = []
+    if record.get("sha256") != facts["sha256"]:
+        reasons.append("The file is not the one that was sealed: its checksum differs.")
+    for fact, found in facts.items():
+        if fact != "sha256" and record.get(fact) != found:
+            reasons.append(fact_sentence(fact, record.get(fact), found))
     return tuple(reasons)
+
+
+def fact_sentence(fact: str, said: object, found: object) -> str:
+    if fact in ("colour", "sound"):
+        return f"The seal says another {fact} than the file has."
+    words = " × ".join(map(str, said)) if isinstance(said, list) else said
+    there = " × ".join(map(str, found)) if isinstance(found, list) else found
+    return f"The seal says {words} {fact}, found {there}."
