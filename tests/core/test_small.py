@@ -9,7 +9,7 @@ import pytest
 
 from waxseal.core.folders import has_screen
 from waxseal.core.progress import CancelToken, Progress
-from waxseal.core.safely import partial_name, put_in_place, write_safely
+from waxseal.core.safely import partial_name, write_safely
 from waxseal.core.speed import Speedometer
 from waxseal.core.words import bytes_words, counted, plain
 
@@ -41,33 +41,6 @@ def test_speed_is_taken_over_the_last_seconds(monkeypatch: pytest.MonkeyPatch) -
     assert progress.per_second == pytest.approx(8, abs=2.5)
     assert progress.seconds_left == pytest.approx(50 / progress.per_second)
     assert Speedometer("x", 10).at(0) == Progress("x", 0, 10)
-
-
-def test_a_name_is_taken_only_when_told(tmp_path: Path) -> None:
-    partial, target = tmp_path / "p", tmp_path / "t"
-    partial.write_text("new")
-    target.write_text("old")
-    with pytest.raises(FileExistsError):
-        put_in_place(partial, target, overwrite=False)
-    assert (target.read_text(), partial.read_text()) == ("old", "new")
-    put_in_place(partial, target, overwrite=True)
-    assert target.read_text() == "new"
-    assert not partial.exists()
-
-
-def test_without_hard_links_a_file_still_gets_its_name(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    def no_links(_source: Path, _target: Path) -> None:
-        raise OSError(1, "Operation not permitted")
-
-    monkeypatch.setattr("waxseal.core.safely.os.link", no_links)
-    (tmp_path / "p").write_text("new")
-    put_in_place(tmp_path / "p", tmp_path / "t", overwrite=False)
-    assert (tmp_path / "t").read_text() == "new"
-    (tmp_path / "q").write_text("newer")
-    with pytest.raises(FileExistsError):
-        put_in_place(tmp_path / "q", tmp_path / "t", overwrite=False)
 
 
 def test_partial_names_are_hidden_and_one_a_process() -> None:

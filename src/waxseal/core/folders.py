@@ -12,6 +12,7 @@ __all__ = [
     "demo_folder",
     "has_screen",
     "light_folder",
+    "locks_folder",
     "made_folder",
     "measures_folder",
 ]
@@ -33,6 +34,11 @@ def made_folder() -> Path:
 def measures_folder() -> Path:
     """What was measured of frames that were looked at closely; may be deleted at any time."""
     return user_cache_path("waxseal") / "measures"
+
+
+def locks_folder() -> Path:
+    """One empty file for each name that was ever delivered to; may be deleted at any time."""
+    return user_state_path("waxseal") / "locks"
 
 
 def light_folder() -> Path:

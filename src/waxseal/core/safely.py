@@ -4,21 +4,75 @@ from __future__ import annotations
 
 import os
 import shutil
+import zlib
 from pathlib import Path
 
-__all__ = ["flush_to_disk", "partial_name", "put_in_place", "remove_partial", "write_safely"]
+__all__ = [
+    "flush_folder",
+    "flush_to_disk",
+    "is_alive",
+    "partial_name",
+    "partials_of_the_dead",
+    "remove_partial",
+    "short_name",
+    "write_safely",
+]
+
+SHORT = 200  # bytes, of the 255 that a name may have
+
+
+def short_name(name: str) -> str:
+    """A name cut so that something can be added to it; two that are cut stay two."""
+    whole = os.fsencode(name)
+    if len(whole) <= SHORT:
+        return name
+    return f"{whole[:SHORT].decode(errors='ignore')}~{zlib.crc32(whole):08x}"
 
 
 def partial_name(path: Path, process: int | None = None) -> Path:
     """Where a process (this one) writes a file until it is whole: hidden, beside its target."""
-    return path.with_name(f".{path.name[:200]}.{process or os.getpid()}.partial")
+    return path.with_name(f".{short_name(path.name)}.{process or os.getpid()}.partial")
+
+
+def partials_of_the_dead(path: Path) -> list[Path]:
+    """What processes that are no longer there began to write for a target."""
+    start = f".{short_name(path.name)}."
+    found = []
+    for name in os.listdir(path.parent):  # noqa: PTH208 - names are all that is wanted
+        process, _, end = name.removeprefix(start).partition(".")
+        is_partial = name.startswith(start) and process.isdecimal() and end == "partial"
+        if is_partial and not is_alive(int(process)):
+            found.append(path.with_name(name))
+    return found
+
+
+def is_alive(process: int) -> bool:
+    try:
+        os.kill(process, 0)
+    except (ProcessLookupError, OverflowError):
+        return False
+    except OSError:
+        return True
+    return True
+
+
+def flush_folder(folder: Path) -> None:
+    """Wait until the names in a folder are on the disk; where a file system cannot, nothing."""
+    descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(descriptor)
+    except OSError:
+        return
+    finally:
+        os.close(descriptor)
 
 
 def write_safely(path: Path, content: bytes) -> None:
     """Write a whole file or none, replacing what was there. Raises OSError."""
     partial = partial_name(path)
+    partial.unlink(missing_ok=True)  # of a process that had this number before
     try:
-        with partial.open("wb") as file:
+        with partial.open("xb") as file:  # never through a link that lies there
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
@@ -39,21 +93,3 @@ def remove_partial(partial: Path) -> None:
         shutil.rmtree(partial, ignore_errors=True)
     else:
         partial.unlink(missing_ok=True)
-
-
-def put_in_place(partial: Path, path: Path, *, overwrite: bool) -> None:
-    """Give a finished file its final name. Raises FileExistsError unless it may overwrite."""
-    if overwrite:
-        partial.replace(path)
-        return
-    # A hard link fails where the name is taken, without a moment between look and rename.
-    try:
-        os.link(partial, path)
-    except FileExistsError:
-        raise
-    except OSError:  # a file system without hard links
-        if path.exists():
-            raise FileExistsError(path) from None
-        partial.rename(path)
-    else:
-        partial.unlink()

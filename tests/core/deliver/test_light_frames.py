@@ -11,7 +11,6 @@ import OpenEXR
 import pytest
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.containers import frames as delivering
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import aside_of, path_of
@@ -150,15 +149,6 @@ def test_what_came_into_the_folder_meanwhile_is_not_lost(job: Job) -> None:
     assert (folder_of(job) / "notes.txt").read_text() == "mine"
     assert len(list(folder_of(job).iterdir())) == 7
     assert check(folder_of(job)).measured.frames == 6
-
-
-def test_what_was_there_comes_back_when_its_place_cannot_be_taken(job: Job, tmp_path: Path) -> None:
-    old = tmp_path / "light"
-    old.mkdir()
-    (old / "light.0001.exr").write_bytes(b"old")
-    with pytest.raises(OSError, match="No such file"):
-        delivering.put_folder_in_place(tmp_path / "gone", old, form_in(job), overwrite=True)
-    assert (old / "light.0001.exr").read_bytes() == b"old"
 
 
 def test_a_lut_is_left_out_and_it_is_said(job: Job, tmp_path: Path) -> None:

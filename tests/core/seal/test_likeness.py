@@ -174,9 +174,7 @@ FAULTS: dict[str, tuple[Callable[[Film], Film], str]] = {
 @pytest.mark.parametrize("figure", [1, 18])
 @pytest.mark.parametrize("fault", FAULTS)
 def test_what_is_wrong_with_a_soft_slow_pan_is_said(fault: str, figure: float) -> None:
-    film = [
-        soft(at, speed=max(0.7, figure / 4)) for at in range(COUNT)
-    ]  # the order is told in noise
+    film = [soft(at, speed=max(0.7, figure / 4)) for at in range(COUNT)]
     change, words = FAULTS[fault]
     found = verdict(film, coded(change(film), "libx264", figure))
     assert not is_good(found)

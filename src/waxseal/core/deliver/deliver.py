@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from av.error import FFmpegError
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import notes_on, stand_in_notes
 from waxseal.core.deliver.preflight import preflight
@@ -29,7 +31,7 @@ from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness, comparison_for, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.record import seal_path, write_seal
+from waxseal.core.seal.record import seal_text
 from waxseal.core.seal.rules import Expected, ExpectedSound
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
@@ -41,6 +43,19 @@ LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the la
 
 def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
     """Encode, open again, check, seal. Never raises for what can go wrong outside: says it."""
+    path = path_of(delivery)
+    with ExitStack() as stack:
+        try:
+            stack.enter_context(held(path))
+            clear_up(path)
+        except DeliveryRefused as error:
+            return refuse(*error.reasons)
+        except OSError:
+            pass  # the folder is not there, or cannot be written to: preflight says so
+        return make_held(job, delivery, report, token)
+
+
+def make_held(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
     path = path_of(delivery)
     partial = partial_name(path)
     try:
@@ -202,16 +217,17 @@ def seal(
     """Give a good file its name, and write the record beside it."""
     measured, checked = found
     form = checked.form
-    if partial.is_file():
-        seal_path(form.path).unlink(missing_ok=True)
-    container_for(form.codec).put_in_place(partial, form.path, form, overwrite=delivery.overwrite)
-    write_seal(
-        form.path,
+    trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=delivery.overwrite)
+    if trouble:
+        return refuse(f"{trouble} It came there meanwhile.")
+    record = seal_text(
+        form.path.name,
         measured,
         likeness=checked.facts(),
         sources=sources_of(programme),
         notes=list(notes),
     )
+    hand_over(partial, record, form.path, overwrite=delivery.overwrite)
     return Outcome(
         state=DeliveryState.SEALED,
         notes=notes,
@@ -233,7 +249,10 @@ def put_aside(
     """Keep a file that is not good enough under another name. why: reasons, and notes."""
     reasons, notes = why
     aside = aside_of(delivery)
-    container_for(form.codec).put_in_place(partial, aside, form, overwrite=True)
+    trouble = container_for(form.codec).path_trouble(aside, form, overwrite=True)
+    if trouble:
+        return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, trouble), notes=notes)
+    put_at(partial, aside)
     where = f"It was put aside as {plain(aside.name)}."
     return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, where), notes=notes)
 

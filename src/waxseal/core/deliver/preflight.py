@@ -10,6 +10,7 @@ from pathlib import Path
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
@@ -67,6 +68,9 @@ def folder_reasons(folder: Path) -> list[str]:
 def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
+    too_much = name_trouble(path)
+    if too_much:
+        return [too_much]
     container = container_for(form.codec)
     if container.is_folder:
         lying = {Path(one.files.folder).resolve() for one in job.sequences}

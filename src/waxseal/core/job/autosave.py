@@ -11,7 +11,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.file import document_of, json_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.regular import open_regular
-from waxseal.core.safely import write_safely
+from waxseal.core.safely import is_alive, write_safely
 
 __all__ = ["Leftover", "forget", "keep", "leftovers"]
 
@@ -61,13 +61,3 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
             continue
         found.append(Leftover(file, job, Path(origin) if origin else None))
     return tuple(found)
-
-
-def is_alive(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except OSError:
-        return True
-    return True

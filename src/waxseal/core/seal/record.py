@@ -12,7 +12,6 @@ from waxseal import __version__
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.regular import open_regular
-from waxseal.core.safely import write_safely
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
@@ -26,7 +25,7 @@ __all__ = [
     "read_seal",
     "record_digest",
     "seal_path",
-    "write_seal",
+    "seal_text",
 ]
 
 KIND = "waxseal seal"
@@ -77,8 +76,8 @@ def record_digest(record: dict[str, Any]) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def write_seal(video: Path, measured: Measured, **more: object) -> Path:
-    """Write the record beside a file that was checked. Raises OSError.
+def seal_text(name: str, measured: Measured, **more: object) -> bytes:
+    """The record of a file of that name that was checked.
 
     more: what else it holds: likeness, sources, notes. No clock: the
     same delivery has the same seal.
@@ -86,15 +85,13 @@ def write_seal(video: Path, measured: Measured, **more: object) -> Path:
     record = {
         "kind": KIND,
         "schema": SCHEMA,
-        "file": plain(video.name),
+        "file": plain(name),
         **facts_of(measured),
         **more,
         "sealed_by": f"Wax Seal {__version__}",
     }
     record[DIGEST] = record_digest(record)
-    path = seal_path(video)
-    write_safely(path, (json.dumps(record, indent=1, ensure_ascii=True) + "\n").encode())
-    return path
+    return (json.dumps(record, indent=1, ensure_ascii=True) + "\n").encode()
 
 
 def read_seal(video: Path) -> dict[str, Any] | None:

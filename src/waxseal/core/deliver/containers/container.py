@@ -58,10 +58,6 @@ class PathTrouble(Protocol):
     def __call__(self, path: Path, form: Form, /, *, overwrite: bool) -> str: ...
 
 
-class PutInPlace(Protocol):
-    def __call__(self, partial: Path, path: Path, form: Form, /, *, overwrite: bool) -> None: ...
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Container:
     """A container.
@@ -73,7 +69,6 @@ class Container:
     has_boxes: whether what the boxes of an MP4 say is checked too.
     path_trouble: why a finished file cannot get its name (the form is what will be
         there); empty where it can.
-    put_in_place: gives what is finished its name. Raises FileExistsError, OSError.
     """
 
     name: str
@@ -83,7 +78,6 @@ class Container:
     open: Callable[[Path, Form], Writer]
     measure: Measure
     path_trouble: PathTrouble
-    put_in_place: PutInPlace
 
     @property
     def is_folder(self) -> bool:

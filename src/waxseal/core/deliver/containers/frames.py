@@ -105,31 +105,6 @@ def path_trouble(path: Path, form: Form, *, overwrite: bool) -> str:
     return ""
 
 
-def put_folder_in_place(partial: Path, path: Path, form: Form, *, overwrite: bool) -> None:
-    """Give a finished folder its name; what it takes the place of is removed only then.
-
-    Of what was there nothing is removed but frames of this delivery. Raises
-    FileExistsError where something is there that is not to be overwritten, OSError.
-    """
-    if not path.exists():
-        partial.rename(path)
-        return
-    if not overwrite or strangers_in(path, form):
-        raise FileExistsError(path)
-    old = partial.with_name(f"{partial.name}.old")
-    path.rename(old)
-    try:
-        partial.rename(path)
-    except OSError:
-        old.rename(path)
-        raise
-    name, suffix = form.path.name, cast(FrameFile, form.codec.coding).suffix
-    for file in old.iterdir():
-        if is_frame_of(name, file.name, suffix):
-            file.unlink()
-    old.rmdir()
-
-
 FRAMES = Container(
     name="frames",
     suffix="",
@@ -138,5 +113,4 @@ FRAMES = Container(
     open=FrameFolder,
     measure=measure,
     path_trouble=path_trouble,
-    put_in_place=put_folder_in_place,
 )

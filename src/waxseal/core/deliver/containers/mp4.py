@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from waxseal.core.deliver.codecs.aac import AAC
 from waxseal.core.deliver.containers.container import Container
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.safely import put_in_place
 from waxseal.core.words import plain
 
 if TYPE_CHECKING:
@@ -44,10 +43,6 @@ def path_trouble(path: Path, _form: Form, *, overwrite: bool) -> str:
     return ""
 
 
-def place(partial: Path, path: Path, _form: Form, *, overwrite: bool) -> None:
-    put_in_place(partial, path, overwrite=overwrite)
-
-
 MP4 = Container(
     name="MP4",
     suffix=".mp4",
@@ -56,5 +51,4 @@ MP4 = Container(
     open=write,
     measure=measure,
     path_trouble=path_trouble,
-    put_in_place=place,
 )

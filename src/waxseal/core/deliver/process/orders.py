@@ -7,9 +7,11 @@ import os
 import selectors
 import signal
 import subprocess
+from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any, cast
 
+from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.start import start_process
 from waxseal.core.errors import WorkerLost
@@ -121,5 +123,8 @@ class EncodingProcess:
         )
 
     def _remove_partial(self, delivery: Delivery) -> None:
-        """What a killed process left beside its target."""
-        remove_partial(partial_name(path_of(delivery), self._process.pid))
+        """What a killed process left beside its target; what it began to place is placed."""
+        path = path_of(delivery)
+        with suppress(OSError):
+            recover(path)
+        remove_partial(partial_name(path, self._process.pid))

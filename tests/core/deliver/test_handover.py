@@ -1,0 +1,243 @@
+"""A file and its seal get their names in one act, whenever it is stopped."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.making import job_of, write_sequence
+from waxseal.core.deliver import handover
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.handover import clear_up, hand_over, held, name_trouble, recover
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.preflight import preflight
+from waxseal.core.errors import DeliveryRefused
+from waxseal.core.job.edits import change_delivery
+from waxseal.core.job.model import DeliveryState
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.safely import partial_name
+from waxseal.core.seal.record import seal_path
+
+
+class Killed(BaseException):
+    """As when the power is cut: nothing after it is done."""
+
+
+CALLS = ("link", "rename", "replace", "unlink", "fsync", "open")
+
+
+@pytest.fixture(params=["file", "folder"])
+def kind(request: pytest.FixtureRequest) -> str:
+    return str(request.param)
+
+
+def make(path: Path, kind: str, content: str) -> None:
+    if kind == "file":
+        path.write_text(content)
+        return
+    path.mkdir()
+    (path / "a.0001.exr").write_text(content)
+
+
+def content_of(path: Path) -> str:
+    if path.is_dir():
+        return (path / "a.0001.exr").read_text()
+    return path.read_text() if path.exists() else ""
+
+
+def pair_of(target: Path) -> tuple[str, str]:
+    return content_of(target), content_of(seal_path(target))
+
+
+def stopping_at(number: int) -> Iterator[Callable[..., Any]]:
+    """Wrappers of system calls that all count; the call with that number kills."""
+    count = 0
+
+    def wrap(real: Callable[..., Any]) -> Callable[..., Any]:
+        def call(*args: Any, **more: Any) -> Any:
+            nonlocal count
+            count += 1
+            if count == number:
+                raise Killed
+            return real(*args, **more)
+
+        return call
+
+    while True:
+        yield wrap
+
+
+@pytest.mark.parametrize("overwrite", [True, False])
+@pytest.mark.parametrize("after", [False, True])
+def test_at_each_system_call_the_old_pair_or_the_new(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kind: str, *, overwrite: bool, after: bool
+) -> None:
+    """Stopped before each call that changes something; the next run does the rest.
+
+    after: whether what is found then is what `recover` leaves, or was there before it.
+    """
+    for number in range(1, 40):
+        folder = tmp_path / str(number)
+        folder.mkdir()
+        target = folder / "film"
+        partial = partial_name(target)
+        make(partial, kind, "new")
+        if overwrite:
+            make(target, kind, "old")
+            seal_path(target).write_text("old seal")
+        old = pair_of(target)
+        was_killed = False
+        with monkeypatch.context() as patched:
+            wrap = next(stopping_at(number))
+            for name in CALLS:
+                patched.setattr(os, name, wrap(getattr(os, name)))
+            try:
+                hand_over(partial, b"new seal", target, overwrite=overwrite)
+            except Killed:
+                was_killed = True
+        if after:
+            recover(target)
+        elif was_killed and not handover.note_path(target).exists():
+            assert pair_of(target) in (old, ("new", "new seal"))
+        if after:
+            assert pair_of(target) in (old, ("new", "new seal"))
+            assert not handover.note_path(target).exists()
+        if not was_killed:
+            assert pair_of(target) == ("new", "new seal")
+            assert sorted(os.listdir(folder)) == ["film", "film.seal.json"]  # noqa: PTH208
+            return
+    pytest.fail("it never came to its end")
+
+
+def test_a_name_that_was_taken_meanwhile_keeps_its_file_and_its_seal(
+    tmp_path: Path, kind: str
+) -> None:
+    target = tmp_path / "film"
+    make(target, kind, "old")
+    seal_path(target).write_text("old seal")
+    partial = partial_name(target)
+    make(partial, kind, "new")
+    with pytest.raises(FileExistsError):
+        hand_over(partial, b"new seal", target, overwrite=False)
+    assert pair_of(target) == ("old", "old seal")
+
+
+def test_without_hard_links_a_file_still_gets_its_name(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def no_links(_source: Path, _target: Path) -> None:
+        raise OSError(1, "Operation not permitted")
+
+    monkeypatch.setattr("waxseal.core.deliver.handover.os.link", no_links)
+    partial = partial_name(tmp_path / "film")
+    partial.write_text("new")
+    hand_over(partial, b"new seal", tmp_path / "film", overwrite=False)
+    assert pair_of(tmp_path / "film") == ("new", "new seal")
+
+
+def test_a_foreign_note_does_nothing(tmp_path: Path) -> None:
+    target, precious = tmp_path / "film", tmp_path / "precious"
+    precious.write_text("mine")
+    for text in (
+        "not a note",
+        json.dumps({"partial": "../x", "seal": "y", "old": "precious", "overwrite": True}),
+        json.dumps(dict.fromkeys(("partial", "seal", "old"), "precious") | {"overwrite": True}),
+    ):
+        handover.note_path(target).write_text(text)
+        recover(target)
+        assert not handover.note_path(target).exists()
+    assert precious.read_text() == "mine"
+
+
+# ---- one at a time, and what is left of those that died ----------------------------------------
+
+
+def test_a_target_is_delivered_to_by_one_at_a_time(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 4)))
+    link = tmp_path / "link"
+    delivery = job.deliveries[0]
+    link.symlink_to(delivery.folder, target_is_directory=True)
+    with held(path_of(delivery)):
+        other = change_delivery(job, delivery=delivery.id, folder=str(link))
+        for one in (job, other):
+            outcome = make_delivery(one, one.deliveries[0], silent, CancelToken())
+            assert outcome.state is DeliveryState.REFUSED
+            assert "is being delivered already" in outcome.reasons[0]
+    assert make_delivery(job, job.deliveries[0], silent, CancelToken()).state is (
+        DeliveryState.SEALED
+    )
+
+
+def dead_process() -> int:
+    done = subprocess.Popen([sys.executable, "-c", ""])
+    done.wait()
+    return done.pid
+
+
+def test_what_a_process_left_that_is_no_longer_there_is_removed(tmp_path: Path) -> None:
+    target, dead = tmp_path / "film.mp4", dead_process()
+    gone = [partial_name(one, dead) for one in (target, seal_path(target))]
+    kept = [
+        partial_name(target, os.getppid()),
+        partial_name(tmp_path / "another.mp4", dead),
+        tmp_path / ".film.mp4.notes.partial",
+    ]
+    for path in (*gone[:1], *kept):
+        path.write_text("half")
+    clear_up(target)
+    assert not any(path.exists() for path in gone)
+    assert all(path.exists() for path in kept)
+
+
+def test_an_unfinished_placing_is_finished_by_the_next_delivery(tmp_path: Path) -> None:
+    target = tmp_path / "film.mp4"
+    partial = partial_name(target, dead_process())
+    partial.write_text("new")
+    beside = partial_name(seal_path(target), os.getppid())
+    beside.write_text("new seal")
+    number = partial.stat().st_ino
+    note = handover.Note(partial.name, beside.name, ".old", overwrite=True, number=number)
+    handover.note_path(target).write_text(json.dumps(asdict(note)))
+    clear_up(target)
+    assert pair_of(target) == ("new", "new seal")
+
+
+# ---- names that cannot be ----------------------------------------------------------------------
+
+
+def test_names_that_are_too_long_or_lead_nowhere_are_refused_before_the_first_frame(
+    tmp_path: Path,
+) -> None:
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 4)))
+    delivery = job.deliveries[0].id
+    long = change_delivery(job, delivery=delivery, name="ö" * 125)
+    with pytest.raises(DeliveryRefused, match="too long by"):
+        preflight(long, long.deliveries[0])
+    fitting = change_delivery(job, delivery=delivery, name="ö" * 120)
+    outcome = make_delivery(fitting, fitting.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED
+    assert name_trouble(tmp_path / ("a" * 246)) != ""
+    for name, end in (("nowhere.mp4", "gone"), ("loop.mp4", "loop.mp4")):
+        (tmp_path / name).symlink_to(tmp_path / end)
+        linked = change_delivery(job, delivery=delivery, name=name.removesuffix(".mp4"))
+        with pytest.raises(DeliveryRefused, match="leads nowhere"):
+            preflight(linked, linked.deliveries[0])
+
+
+def test_a_link_that_lies_where_something_is_written_is_not_followed(tmp_path: Path) -> None:
+    precious = tmp_path / "precious"
+    precious.write_text("mine")
+    target = tmp_path / "film.mp4"
+    partial_name(seal_path(target)).symlink_to(precious)
+    partial_name(target).write_text("new")
+    with pytest.raises(FileExistsError):
+        hand_over(partial_name(target), b"new seal", target, overwrite=False)
+    assert precious.read_text() == "mine"
