@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
+from waxseal.core.deliver.handover import recover
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report
@@ -38,6 +40,8 @@ def run_check(files: list[Path], *, as_json: bool) -> int:
 
 
 def one_checked(file: Path, report: Report, token: CancelToken) -> Checked | None:
+    with suppress(OSError):
+        recover(file)  # a delivery that was stopped while it got its name
     try:
         return check(file, report=report, token=token)
     except UnreadableInput as error:

@@ -225,8 +225,9 @@ def test_names_that_are_too_long_or_lead_nowhere_are_refused_before_the_first_fr
     outcome = make_delivery(fitting, fitting.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED
     assert name_trouble(tmp_path / ("a" * 246)) != ""
+    folder = Path(job.deliveries[0].folder)
     for name, end in (("nowhere.mp4", "gone"), ("loop.mp4", "loop.mp4")):
-        (tmp_path / name).symlink_to(tmp_path / end)
+        (folder / name).symlink_to(folder / end)
         linked = change_delivery(job, delivery=delivery, name=name.removesuffix(".mp4"))
         with pytest.raises(DeliveryRefused, match="leads nowhere"):
             preflight(linked, linked.deliveries[0])
