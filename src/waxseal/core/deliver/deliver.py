@@ -29,7 +29,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.judge import judge
-from waxseal.core.seal.likeness import Likeness, comparison_for, psnr, ssim
+from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import seal_text
 from waxseal.core.seal.rules import Expected, ExpectedSound
@@ -136,7 +136,7 @@ class Check:
     def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
         self.film, self.form = film, form
         self._made = encoded.marks
-        self._comparison = comparison_for(form)
+        self._comparison = form.comparison
         self._decoded: dict[int, Any] = {}
         self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
         self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0

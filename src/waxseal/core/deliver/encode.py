@@ -18,7 +18,6 @@ from waxseal.core.errors import FrameError, WrongUse
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.seal.likeness import comparison_for
 from waxseal.core.speed import Speedometer
 
 __all__ = ["Encoded", "encode"]
@@ -49,7 +48,7 @@ def encode(film: Recipes, form: Form, partial: Path, report: Report, token: Canc
     frames = film.frames
     kernels = KernelChoice()
     kernels.warm_for(frames.count * form.target.width * form.target.height)
-    comparison = comparison_for(form)
+    comparison = form.comparison
     supply = Supply(film, form.target, kernels, comparison.mark)
     speed = Speedometer("encoding", frames.count)
     marks: list[Any] = []

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
@@ -15,6 +16,9 @@ from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Form"]
 
+
+if TYPE_CHECKING:
+    from waxseal.core.seal.likeness import Comparison
 
 COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure: measured
 
@@ -44,6 +48,17 @@ class Form:
             return self.quality.bits_per_second < COARSE_BITS * pixels
         figure = self.codec.figure_for(self.quality)
         return figure is not None and figure > COARSE_PART * self.codec.coarsest
+
+    @property
+    def comparison(self) -> Comparison:
+        """How what is decoded is compared with what was made."""
+        from waxseal.core.seal.likeness import comparison_for  # NumPy: a form needs none
+
+        return comparison_for(
+            self.target.stored_size,
+            is_lossless=self.codec.is_lossless,
+            is_coarse=self.is_coarse,
+        )
 
     @property
     def space(self) -> Space:

@@ -7,6 +7,7 @@ from typing import Literal, Self
 
 from pydantic import model_validator
 
+from waxseal.core.job.paths import PathText
 from waxseal.core.job.primaries import PRIMARIES, Chromaticities
 from waxseal.core.job.values import Value
 
@@ -63,7 +64,7 @@ class Colourway(Value):
     working: Working = Working.BT709
     view: View = View.PLAIN
     white: Literal[203, 100] = 203
-    config: str = ""
+    config: PathText = ""
     display: str = ""
     shown: str = ""
 

@@ -9,6 +9,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from waxseal.core.job.colourway import Space
+from waxseal.core.job.paths import PathText
 from waxseal.core.job.values import Value
 
 __all__ = [
@@ -93,11 +94,11 @@ class Delivery(Value):
 
     id: str
     name: str = Field(min_length=1, max_length=200)
-    folder: str
+    folder: PathText
     codec: str = Field(default="H.264", min_length=1, max_length=40)
     quality: Quality = Graded()
     space: Space = Space.SRGB
-    lut: str = ""
+    lut: PathText = ""
     dither: bool = False
     exact: bool = False
     overwrite: bool = False

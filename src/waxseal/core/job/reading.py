@@ -10,8 +10,10 @@ from typing import Annotated, Generic, Self, TypeVar
 from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, model_validator
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.paths import PathText
 from waxseal.core.job.primaries import BT709, PRIMARIES, Chromaticities, primaries_name
 from waxseal.core.job.values import Value
+from waxseal.core.timing.exact import read_exact
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate, in_bounds
 
@@ -103,8 +105,8 @@ def parse_shape(shape: object) -> object:
     if not isinstance(shape, str):
         return shape
     try:
-        return Fraction(shape.strip().replace(":", "/").replace(",", "."))
-    except (ValueError, ZeroDivisionError):
+        return read_exact(shape)
+    except ValueError:
         raise ValueError(f"“{shape}” is not a pixel shape: write it as 1, 2 or 16:15.") from None
 
 
@@ -150,7 +152,7 @@ class Reading(Value):
     pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
     part: Told[str] = Told[str](value="", origin=Origin.HABIT)
     space: Told[str] = Told[str](value="", origin=Origin.HABIT)
-    lut: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    lut: Told[PathText] = Told[PathText](value="", origin=Origin.HABIT)
     referred: Told[Referred] | None = None
 
     @property

@@ -212,3 +212,9 @@ class Reel(Value):
     colour: Colourway = Colourway()
     marked: tuple[int, int] | None = None  # reel frames from 1, both ends included
     counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame
+
+    @model_validator(mode="after")
+    def marks_run_forward(self) -> Self:
+        if self.marked is not None and not 1 <= self.marked[0] <= self.marked[1]:
+            raise ValueError("the marked range runs from a frame, 1 or later, to a later one.")
+        return self

@@ -8,11 +8,12 @@ from functools import cached_property
 from pathlib import Path
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
+from waxseal.core.job.paths import NamePart, PathText
 from waxseal.core.job.reading import Reading
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
@@ -50,17 +51,35 @@ def shown_width(width: int, shape: Fraction) -> int:
     return max(1, round(width * shape))
 
 
+FARTHEST = 1_000_000_000  # a frame's number, also below zero
+MOST_FRAMES = 10_000_000  # of one source
+
+
+def are_runs(runs: tuple[tuple[int, int], ...]) -> tuple[tuple[int, int], ...]:
+    """Runs of numbers, both ends included: some, in order, apart, and not too many."""
+    if not runs:
+        raise ValueError("a source has at least one file.")
+    before = -FARTHEST - 1
+    for first, last in runs:
+        if not before < first <= last <= FARTHEST:
+            raise ValueError("the runs of a source's frames are in order, and apart.")
+        before = last
+    if sum(last - first + 1 for first, last in runs) > MOST_FRAMES:
+        raise ValueError(f"a source has at most {MOST_FRAMES} frames.")
+    return runs
+
+
 class Files(Value):
     """The files of a sequence: where, how they are named, which numbers there are."""
 
-    folder: str
-    prefix: str
-    suffix: str  # with the dot
+    folder: PathText
+    prefix: NamePart
+    suffix: NamePart  # with the dot
     padding: int = Field(ge=0, le=32)  # 0: no number at all, one file
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
-    runs: tuple[tuple[int, int], ...]
-    strays: tuple[tuple[int, str], ...] = ()  # other files that have one of these numbers
-    others: tuple[str, ...] = ()  # of the same folder, that belong to no source
+    runs: Annotated[tuple[tuple[int, int], ...], AfterValidator(are_runs)]
+    strays: tuple[tuple[int, NamePart], ...] = ()  # other files that have one of these numbers
+    others: tuple[NamePart, ...] = ()  # of the same folder, that belong to no source
 
     def name_of(self, frame: int) -> str:
         if self.padding == 0:
@@ -292,7 +311,7 @@ class Sound(Value):
     kind: Literal["sound"] = "sound"
     id: str
     name: str
-    path: str
+    path: PathText
     format: str
     sample_rate: int = Field(ge=1, le=1_000_000)
     channels: int = Field(ge=1, le=64)

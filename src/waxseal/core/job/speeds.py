@@ -7,14 +7,16 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator, PlainSerializer
 
+from waxseal.core.timing.exact import read_exact
+
 __all__ = ["Speed"]
 
 
 def as_speed(speed: object) -> object:
     if isinstance(speed, str):
         try:
-            return Fraction(speed)
-        except (ValueError, ZeroDivisionError):
+            return read_exact(speed)
+        except ValueError:
             raise ValueError(f"“{speed}” is not a speed: 1 is as read, 1/2 is half.") from None
     return speed
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,9 +19,6 @@ from numpy.typing import NDArray
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.seal.sketches import Sketch, compare_films, sketch, steps_in_code
 from waxseal.core.seal.stream import planes_digest
-
-if TYPE_CHECKING:
-    from waxseal.core.deliver.form import Form
 
 __all__ = [
     "Comparison",
@@ -68,10 +65,12 @@ class Comparison:
     compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness]
 
 
-def comparison_for(form: Form) -> Comparison:
-    if form.codec.is_lossless:
+def comparison_for(
+    size: tuple[int, int], *, is_lossless: bool, is_coarse: bool = False
+) -> Comparison:
+    """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`."""
+    if is_lossless:
         return Comparison(planes_digest, compare_digests)
-    size, is_coarse = form.target.stored_size, form.is_coarse
     return Comparison(sketch, partial(compare_sketches, size=size, is_coarse=is_coarse))
 
 

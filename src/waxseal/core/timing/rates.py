@@ -6,7 +6,7 @@ import re
 from fractions import Fraction
 from typing import Annotated
 
-from pydantic import BeforeValidator, PlainSerializer
+from pydantic import AfterValidator, BeforeValidator, PlainSerializer
 
 from waxseal.core.errors import WrongUse
 
@@ -89,4 +89,17 @@ def refuse_float(rate: object) -> object:
     return rate
 
 
-Rate = Annotated[Fraction, BeforeValidator(refuse_float), PlainSerializer(write_rate)]
+def possible(rate: Fraction) -> Fraction:
+    """For validators: the rate itself, or ValueError."""
+    try:
+        return in_bounds(rate)
+    except WrongUse as error:
+        raise ValueError(str(error)) from None
+
+
+Rate = Annotated[
+    Fraction,
+    BeforeValidator(refuse_float),
+    AfterValidator(possible),
+    PlainSerializer(write_rate),
+]

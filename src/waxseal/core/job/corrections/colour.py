@@ -8,6 +8,7 @@ from pydantic import AfterValidator, Field
 
 from waxseal.core.job.corrections.correction import Corrects, Values
 from waxseal.core.job.corrections.fields import Choices, FieldOf, FileField, Number, Triple, within
+from waxseal.core.job.paths import PathText
 
 __all__ = ["LUTS", "Balance", "Cdl", "Exposure", "Gamma", "Lut", "Saturation"]
 
@@ -106,6 +107,6 @@ class Lut(Corrects):
     )
     neutral: ClassVar[dict[str, object]] = {"strength": 0.0}
     kind: Literal["lut"] = "lut"
-    path: str = Field(min_length=1)
+    path: PathText = Field(min_length=1)
     values: Values = Values.DISPLAY
     strength: float = Field(default=1.0, ge=0, le=1)

@@ -18,6 +18,7 @@ from waxseal.core.job.corrections.fields import (
     Number,
     Words,
 )
+from waxseal.core.job.paths import PathText
 from waxseal.core.job.reading import HexColour
 from waxseal.core.timing.timecode import to_timecode
 
@@ -64,7 +65,7 @@ class Text(Corrects):
     place: TextPlace = TextPlace.BOTTOM
     size: float = Field(default=50.0, ge=2, le=500)
     colour: HexColour = "#ffffff"
-    font: str = ""
+    font: PathText = ""
     shade: float = Field(default=0.0, ge=0, le=1)
     date: str = Field(default="", max_length=100)
 
