@@ -8,8 +8,10 @@ large arrays through the shared memory. The end of the line is the end.
 
 from __future__ import annotations
 
+import contextlib
 import os
 import pickle
+import resource
 import signal
 import sys
 from multiprocessing.connection import Connection
@@ -24,6 +26,7 @@ def main() -> None:
     # Ctrl-C reaches the whole group of processes: the parent decides what it means.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(int(sys.argv[3]))
+    limit_memory()
     line, memory = Connection(int(sys.argv[1])), int(sys.argv[2])
     while True:
         try:
@@ -43,6 +46,18 @@ def main() -> None:
             line.send_bytes(pickle.dumps((is_raised, sizes, content)))
         except OSError:
             return  # nobody listens any more
+
+
+LEAST_MEMORY, MOST_MEMORY = 4 << 30, 16 << 30  # bytes of addresses
+PART_OF_MACHINE = 0.75
+
+
+def limit_memory() -> None:
+    """A file that unpacks to more than any frame takes this process down, not the machine."""
+    whole = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    limit = max(LEAST_MEMORY, min(MOST_MEMORY, int(whole * PART_OF_MACHINE)))
+    with contextlib.suppress(ValueError, OSError):  # a narrower limit is there already
+        resource.setrlimit(resource.RLIMIT_AS, (limit, limit))
 
 
 def done(order: bytes) -> tuple[bool, Any]:

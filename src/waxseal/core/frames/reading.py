@@ -125,7 +125,7 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
     context.thread_count = 1
     context.options = {"err_detect": "crccheck"}
     try:
-        frames = context.decode(av.Packet(read_whole(path)))
+        frames = context.decode(av.Packet(bare_png(read_whole(path))))
     except FFmpegError as error:
         raise ValueError(error.strerror) from error
     if len(frames) != 1 or frames[0].format.name not in ("rgb24", "rgba"):
@@ -137,6 +137,23 @@ def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
     # A picture of another size than its header is caught by the caller.
     shaped = lines[: frame.height, : frame.width * channels]
     return shaped.reshape(frame.height, frame.width, channels)
+
+
+# The chunks that make the pixels. Text and profiles may be compressed a thousand times over.
+PIXEL_CHUNKS = frozenset({b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"})
+SIGNATURE = 8  # bytes, of a PNG
+
+
+def bare_png(content: bytes) -> bytes:
+    """The same picture without what makes no pixels. Source: W3C, PNG, 5.3 chunk layout."""
+    parts, at = [content[:SIGNATURE]], SIGNATURE
+    while at + 8 <= len(content):
+        length = int.from_bytes(content[at : at + 4])
+        following = at + 12 + length  # length, name and sum besides
+        if content[at + 4 : at + 8] in PIXEL_CHUNKS:
+            parts.append(content[at:following])
+        at = following
+    return b"".join(parts)
 
 
 def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:

@@ -5,6 +5,7 @@ Source: TIFF Revision 6.0; the wide form with 8-byte offsets as in libtiff's Big
 
 from __future__ import annotations
 
+import os
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -19,7 +20,10 @@ WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES = 256, 257, 258, 262, 277
 STRIPS, STRIP_BYTES, TILES, TILE_BYTES = 273, 279, 324, 325
 ORIENTATION, EXTRA, SAMPLE_FORMAT = 274, 338, 339
 LETTERS = {1: "B", 3: "H", 4: "I", 16: "Q"}
-MOST_VALUES = 4_000_000
+KNOWN = frozenset(
+    (WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES, STRIPS, STRIP_BYTES, TILES, TILE_BYTES)
+) | {ORIENTATION, EXTRA, SAMPLE_FORMAT}
+MOST_VALUES = 4_000_000  # of all tags of a file together: what they share is counted each time
 MOST_PAGES = 1000
 NEITHER, ASSOCIATED, UNASSOCIATED = 0, 1, 2
 
@@ -118,7 +122,7 @@ def read_pages(file: BinaryIO, size_bytes: int) -> Iterator[Tags]:
     next_form = order + ("Q" if wide else "I")
     count_bytes = struct.calcsize(order + count_form)
     entry_bytes = struct.calcsize(order + entry_form)
-    seen = {0}
+    seen, left = {0}, MOST_VALUES
     while offset not in seen and len(seen) <= MOST_PAGES:
         seen.add(offset)
         file.seek(min(offset, size_bytes))
@@ -127,18 +131,25 @@ def read_pages(file: BinaryIO, size_bytes: int) -> Iterator[Tags]:
             raise Broken("damaged: its header does not make sense")
         directory = file.read(count * entry_bytes)
         (following,) = struct.unpack(next_form, file.read(struct.calcsize(next_form)))
-        yield read_tags(file, directory, Form(order, entry_form, next_form, room), size_bytes)
+        tags = read_tags(file, directory, Form(order, entry_form, next_form, room), left)
+        left -= sum(len(values) for values in tags.values())
+        yield tags
         offset = following
 
 
-def read_tags(file: BinaryIO, directory: bytes, form: Form, size_bytes: int) -> Tags:
+def read_tags(file: BinaryIO, directory: bytes, form: Form, most: int) -> Tags:
+    """The known tags of a directory, with at most so many values. Raises Broken."""
+    size_bytes = os.fstat(file.fileno()).st_size
     entry_bytes = struct.calcsize(form.order + form.entry)
     tags: Tags = {}
     for at in range(len(directory) // entry_bytes):
         entry = directory[at * entry_bytes : (at + 1) * entry_bytes]
         tag, kind, values, field = struct.unpack(form.order + form.entry, entry)
-        if kind not in LETTERS or values > MOST_VALUES:
+        if tag not in KNOWN or kind not in LETTERS:
             continue
+        most -= values
+        if most < 0:
+            raise Broken("damaged: its header holds more numbers than any picture needs")
         letters = f"{form.order}{values}{LETTERS[kind]}"
         length = struct.calcsize(letters)
         if length > form.room:
