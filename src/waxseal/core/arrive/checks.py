@@ -103,4 +103,14 @@ def strays(seen: Seen) -> Iterator[Found]:
         yield FindingKind.STRAY, frame, file, what
 
 
-CHECKS: tuple[Check, ...] = (unreadable, others, odd_sizes, strays)
+def stated_colour(seen: Seen) -> Iterator[Found]:
+    """A colour that its files state and that is not read: said once, at the first frame."""
+    for one in seen.looked:
+        stated = one.header.stated if one.header is not None else None
+        if stated is not None and stated.colour is None:
+            what = f"states {stated.words}, and is read as the card says: choose its colour there"
+            yield FindingKind.STATED_COLOUR, one.frame, seen.files.name_of(one.frame), what
+            return
+
+
+CHECKS: tuple[Check, ...] = (unreadable, others, odd_sizes, strays, stated_colour)

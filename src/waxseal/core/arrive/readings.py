@@ -7,7 +7,18 @@ from fractions import Fraction
 from functools import lru_cache
 
 from waxseal.core.frames.headers import Format, Header
-from waxseal.core.job.model import BT709, Alpha, Colour, Habits, Order, Origin, Reading, Told
+from waxseal.core.frames.headers.stated import Stated
+from waxseal.core.job.model import (
+    BT709,
+    Alpha,
+    Colour,
+    Habits,
+    Order,
+    Origin,
+    Reading,
+    Referred,
+    Told,
+)
 
 __all__ = ["first_reading"]
 
@@ -35,6 +46,10 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
     )
     written = header.chromaticities if header is not None else None
     shape = header.pixel_shape if header is not None else None
+    stated = header.stated if header is not None and not linear else None
+    honoured = stated if stated is not None and stated.colour is not None else None
+    if honoured is not None and honoured.chromaticities is not None:
+        written = honoured.chromaticities
     colour = Colour.LINEAR if linear else Colour.SRGB
     is_log = header is not None and header.is_log
     alpha = header.alpha if header else Alpha.NONE
@@ -45,10 +60,7 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
         rate=rate,
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
         alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
-        colour=Told(
-            value=Colour.FILM_LOG if is_log else colour,
-            origin=Origin.WRITTEN if linear or is_log else Origin.HABIT,
-        ),
+        colour=colour_told(header, honoured, colour, is_log=is_log),
         chromaticities=Told(
             value=written or habits.primaries or BT709,
             origin=Origin.WRITTEN if written else Origin.HABIT,
@@ -57,4 +69,21 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
         pixel_shape=Told(
             value=shape or Fraction(1), origin=Origin.WRITTEN if shape else Origin.HABIT
         ),
+        space=Told(value=honoured.space if honoured else "", origin=Origin.WRITTEN),
+        referred=Told(value=Referred.GRAPHICS, origin=Origin.WRITTEN)
+        if honoured is not None and honoured.is_of_display
+        else None,
     )
+
+
+def colour_told(
+    header: Header | None, honoured: Stated | None, usual: Colour, *, is_log: bool
+) -> Told[Colour]:
+    """Only EXR is scene-linear by its standard; floats of other formats are so by custom."""
+    if is_log:
+        return Told(value=Colour.FILM_LOG, origin=Origin.WRITTEN)
+    if honoured is not None and honoured.colour is not None:
+        why = f"the file states {honoured.words}"
+        return Told(value=honoured.colour, origin=Origin.WRITTEN, why=why)
+    is_exr = header is not None and header.format is Format.EXR
+    return Told(value=usual, origin=Origin.WRITTEN if is_exr else Origin.HABIT)

@@ -140,6 +140,7 @@ class FindingKind(StrEnum):
     BORDER = "black border"
     # Of its files.
     ODD_SIZE = "odd size"  # of the file
+    STATED_COLOUR = "states another colour"
     STRAY = "stray"  # another file has the same number
     MOVED = "not where it was"  # its folder, or its one file, is gone
     # Of a movie.

@@ -7,6 +7,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.headers.stated import Stated
 from waxseal.core.job.model import Alpha, Chromaticities, Part
 
 __all__ = ["Broken", "Format", "Header", "Incomplete"]
@@ -43,6 +44,7 @@ class Header:
     depth: half, float, uint8, uint16.
     rate, chromaticities, pixel_shape (width : height): where the file says so.
     is_log: whether its values are film densities.
+    stated: what it states of its colour, where its format has words for it.
     parts: the pictures in it, the first one first; empty where there is one only.
     orientation: how it has to be turned to be looked at, 1 to 8, as in Exif and TIFF.
     is_ordinary: whether the quick decoder of its format takes it.
@@ -59,6 +61,7 @@ class Header:
     chromaticities: Chromaticities | None = None
     pixel_shape: Fraction | None = None
     is_log: bool = False
+    stated: Stated | None = None
     parts: tuple[Part, ...] = ()
     orientation: int = 1
     is_ordinary: bool = False

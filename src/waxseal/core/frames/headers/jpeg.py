@@ -7,6 +7,7 @@ import struct
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.stated import LARGEST_PROFILE, by_profile
 from waxseal.core.job.model import Alpha
 
 __all__ = ["read_header"]
@@ -14,17 +15,18 @@ __all__ = ["read_header"]
 STARTS_OF_FRAME = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
 WITHOUT_LENGTH = frozenset({0x01, *range(0xD0, 0xD9)})
 MOST_SEGMENTS = 2000
-APP1 = 0xE1
+APP1, APP2 = 0xE1, 0xE2
 TAIL = 4096  # what some cameras append fits in here
 
 
 def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
-    (bits, height, width, components), orientation = find_frame(file)
+    (bits, height, width, components), orientation, profile = find_frame(file)
     if bits != 8:
         raise Broken(f"a JPEG of {bits} bits, which no renderer writes")
     if not width or not height or components not in (1, 3):
-        raise Broken(f"a JPEG of {components} components: it has to be grey or RGB")
+        what = "CMYK colours" if components == 4 else f"{components} components"
+        raise Broken(f"a JPEG of {what}: convert it to RGB")
     file.seek(-min(TAIL, size_bytes), os.SEEK_END)
     if b"\xff\xd9" not in file.read():
         raise Incomplete("cut short: it ends before its last rows")
@@ -37,13 +39,14 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         depth="uint8",
         alpha=Alpha.NONE,
         orientation=orientation,
+        stated=by_profile(profile) if profile else None,
     )
 
 
-def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int]:
-    """Bits, height, width and components from the start of the frame; the orientation."""
+def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int, bytes]:
+    """Bits, height, width and components from the start of the frame; orientation; profile."""
     file.seek(2)
-    orientation = 1
+    orientation, profile = 1, b""
     for _ in range(MOST_SEGMENTS):
         byte = file.read(1)
         if not byte:
@@ -64,13 +67,21 @@ def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int]:
             if len(facts) < 6:
                 break
             bits, height, width, components = struct.unpack(">BHHB", facts)
-            return (bits, height, width, components), orientation
+            return (bits, height, width, components), orientation, profile
         rest = max(0, struct.unpack(">H", length)[0] - 2)
         if mark[0] == APP1:
             orientation = orientation_in(file.read(rest)) or orientation
+        elif mark[0] == APP2 and len(profile) < LARGEST_PROFILE:
+            profile += profile_in(file.read(rest))
         else:
             file.seek(rest, os.SEEK_CUR)
     raise Incomplete("cut short: it stops inside its header")
+
+
+def profile_in(segment: bytes) -> bytes:
+    """A part of an ICC profile; the parts come in their order. Source: ICC.1:2022, B.4."""
+    mark = b"ICC_PROFILE\0"
+    return segment[len(mark) + 2 :] if segment.startswith(mark) else b""
 
 
 def orientation_in(segment: bytes) -> int:

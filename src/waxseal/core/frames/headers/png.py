@@ -7,6 +7,7 @@ import struct
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.stated import LARGEST_PROFILE, by_chunks
 from waxseal.core.job.model import Alpha
 
 __all__ = ["read_header"]
@@ -14,6 +15,7 @@ __all__ = ["read_header"]
 GREY, TRUE, PALETTE, GREY_ALPHA, TRUE_ALPHA = 0, 2, 3, 4, 6
 END = b"\0\0\0\0IEND\xae\x42\x60\x82"
 MOST_CHUNKS = 100_000
+LOOKED_AT = frozenset({b"tRNS", b"cICP", b"iCCP", b"sRGB", b"gAMA", b"cHRM"})
 
 
 def read_header(file: BinaryIO, size_bytes: int) -> Header:
@@ -24,7 +26,8 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     width, height, bits, kind, *_ = struct.unpack(">IIBBBBB", head[16:29])
     if not width or not height or kind not in (GREY, TRUE, PALETTE, GREY_ALPHA, TRUE_ALPHA):
         raise Broken("damaged: its header does not make sense")
-    transparent = has_transparency(file)
+    chunks = chunks_before_pixels(file)
+    transparent = b"tRNS" in chunks
     file.seek(-min(12, size_bytes), os.SEEK_END)
     if file.read() != END and not ends_earlier(file):
         raise Incomplete("cut short: it ends before its last rows")
@@ -37,20 +40,24 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         channels=(*colours, "A") if alpha else colours,
         depth="uint16" if bits == 16 else "uint8",
         alpha=Alpha.STRAIGHT if alpha else Alpha.NONE,
+        stated=by_chunks(chunks),
         is_ordinary=bits == 8 and kind in (TRUE, TRUE_ALPHA) and not transparent,
     )
 
 
-def has_transparency(file: BinaryIO) -> bool:
-    """Whether a tRNS chunk comes before the pixels."""
+def chunks_before_pixels(file: BinaryIO) -> dict[bytes, bytes]:
+    """What comes before the pixels of what is looked at, none of it longer than a profile."""
+    found: dict[bytes, bytes] = {}
     for _ in range(64):
         head = file.read(8)
         if len(head) < 8 or head[4:] == b"IDAT":
-            return False
-        if head[4:] == b"tRNS":
-            return True
-        file.seek(struct.unpack(">I", head[:4])[0] + 4, os.SEEK_CUR)
-    return False
+            break
+        length, name = int.from_bytes(head[:4]), head[4:]
+        if name in LOOKED_AT and length <= LARGEST_PROFILE:
+            found[name] = file.read(length)
+            length = 0
+        file.seek(length + 4, os.SEEK_CUR)
+    return found
 
 
 def ends_earlier(file: BinaryIO) -> bool:

@@ -12,17 +12,19 @@ from dataclasses import dataclass
 from typing import BinaryIO
 
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.stated import by_profile
 from waxseal.core.job.model import Alpha, Part
 
 __all__ = ["read_header"]
 
 WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES = 256, 257, 258, 262, 277
 STRIPS, STRIP_BYTES, TILES, TILE_BYTES = 273, 279, 324, 325
-ORIENTATION, EXTRA, SAMPLE_FORMAT = 274, 338, 339
-LETTERS = {1: "B", 3: "H", 4: "I", 16: "Q"}
+ORIENTATION, EXTRA, SAMPLE_FORMAT, PROFILE = 274, 338, 339, 34675
+CMYK = 5
+LETTERS = {1: "B", 3: "H", 4: "I", 7: "B", 16: "Q"}
 KNOWN = frozenset(
     (WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES, STRIPS, STRIP_BYTES, TILES, TILE_BYTES)
-) | {ORIENTATION, EXTRA, SAMPLE_FORMAT}
+) | {ORIENTATION, EXTRA, SAMPLE_FORMAT, PROFILE}
 MOST_VALUES = 4_000_000  # of all tags of a file together: what they share is counted each time
 MOST_PAGES = 1000
 NEITHER, ASSOCIATED, UNASSOCIATED = 0, 1, 2
@@ -60,7 +62,10 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         raise Incomplete("cut short: it stops inside its header") from None
     if not width or not height or bits not in (1, 8, 16, 32):
         raise Broken(f"a TIFF of {bits} bits a channel, which is not read")
+    if photometric == CMYK:
+        raise Broken("a TIFF of CMYK colours: convert it to RGB")
     grey = photometric in (0, 1)
+    profile = bytes(tags.get(PROFILE, ()))
     alpha = samples in (2, 4) and bool(extra) and extra[0] in (NEITHER, ASSOCIATED, UNASSOCIATED)
     kind = Alpha.NONE
     if alpha:
@@ -78,6 +83,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         alpha=kind,
         orientation=orientation if orientation in range(1, 9) else 1,
         parts=parts_of_pages(pages, channels),
+        stated=by_profile(profile) if profile else None,
     )
 
 

@@ -136,6 +136,8 @@ def source_to_working(space: str, colourway: Colourway) -> Process:
 def ready_source(space: str, config: str, working: Working) -> Process:
     own = own_config(config)
     if own.getColorSpace(space) is None:
+        own = built_in()  # what files state is named as it names it
+    if own.getColorSpace(space) is None:
         raise JobError(f"The OCIO config has no space “{space}”: choose another in the docket.")
     try:
         if own is built_in():
