@@ -15,6 +15,7 @@ from tests.window.driving import PATIENCE, at_rest, drop
 from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.look.insight import KEPT, InSight
 from waxseal.app.look.lane import scrolling
+from waxseal.app.look.small import set_tip
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, change
@@ -174,3 +175,12 @@ def test_the_same_folder_dropped_twice_at_once_comes_in_once(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert len(window.desk.job.sources) == 1
     assert len(window.desk.job.reel.shots) == 1
+
+
+def test_a_tool_tip_is_text_whatever_a_file_is_called(qtbot: QtBot) -> None:
+    label = QLabel("x")
+    qtbot.addWidget(label)
+    set_tip(label, "<img src='/etc/passwd'>.png & more")
+    assert label.toolTip() == ("<qt>&lt;img src=&#x27;/etc/passwd&#x27;&gt;.png &amp; more</qt>")
+    set_tip(label, "plain.png")
+    assert label.toolTip() == "plain.png"

@@ -454,7 +454,7 @@ def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
     row = two.ledger.row("a2")
     assert row is not None
     two.ledger.toggle("a2")
-    assert "fits: 70 px of ground left and right" in texts(row)
+    assert "fits: 35 px of ground each left and right" in texts(row)
     box = choice(row, "framing")
     box.setCurrentText("fill")
     box.activated.emit(box.currentIndex())

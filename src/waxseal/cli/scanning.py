@@ -138,7 +138,18 @@ def write_csv(sources: Iterable[Sequence | Sound]) -> None:
             facts["size"] = "x".join(str(side) for side in facts["size"])
         if isinstance(facts.get("channels"), list):
             facts["channels"] = " ".join(facts["channels"])
-        rows.writerow(facts)
+        rows.writerow({name: cell(fact) for name, fact in facts.items()})
+
+
+def cell(fact: object) -> object:
+    """A fact as a spreadsheet takes it for text: none begins as a formula does.
+
+    Source: OWASP, CSV Injection.
+    """
+    if isinstance(fact, str):
+        text = plain(fact)
+        return f"'{text}" if text.startswith(("=", "+", "-", "@")) else text
+    return fact
 
 
 def deeply(

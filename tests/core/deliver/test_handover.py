@@ -242,3 +242,14 @@ def test_a_link_that_lies_where_something_is_written_is_not_followed(tmp_path: P
     with pytest.raises(FileExistsError):
         hand_over(partial_name(target), b"new seal", target, overwrite=False)
     assert precious.read_text() == "mine"
+
+
+def test_a_name_that_asks_for_another_container_is_refused(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 4)))
+    for name, words in (("film.mov", "not MOV. Call it film.mp4"), ("a.b.mkv", "Call it a.b.mp4")):
+        named = change_delivery(job, delivery=job.deliveries[0].id, name=name)
+        with pytest.raises(DeliveryRefused, match=words):
+            preflight(named, named.deliveries[0])
+    for name in ("film.v002", "film.mp4", "24.98"):
+        named = change_delivery(job, delivery=job.deliveries[0].id, name=name)
+        assert preflight(named, named.deliveries[0])

@@ -222,3 +222,11 @@ def test_sound_and_odd_sizes(tmp_path: Path) -> None:
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "Frames carry no sound: a.wav is left out." in outcome.notes
     assert read_pixels(folder_of(job) / "light.0001.exr").values.shape == (37, 65, 3)
+
+
+def test_alpha_that_is_not_delivered_is_said(tmp_path: Path) -> None:
+    frames = write_sequence(tmp_path / "clear", frames=range(1, 3), channels=4)
+    job = job_of(frames)
+    outcome = delivered(ordered(job, codec="EXR", space=Space.LINEAR))
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert any("The alpha of" in note and "#000000" in note for note in outcome.notes)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -49,6 +50,12 @@ __all__ = [
     "row_of",
     "swatch",
 ]
+
+
+def set_tip(widget: QWidget, text: str) -> None:
+    """A tool tip that is text whatever it holds: a file may be called like a piece of HTML."""
+    is_like_html = "<" in text or "&" in text
+    widget.setToolTip(f"<qt>{html.escape(text)}</qt>" if is_like_html else text)
 
 
 def label(text: str, name: str = "", *, wraps: bool = False) -> QLabel:
@@ -184,7 +191,7 @@ class Elided(QLabel):
         metrics = QFontMetrics(self.font())
         shown = metrics.elidedText(self._whole, self._mode, max(NARROWEST, self.width()))
         self.setText(shown)
-        self.setToolTip(self._whole if shown != self._whole else "")
+        set_tip(self, self._whole if shown != self._whole else "")
 
 
 class Field(QLineEdit):
@@ -219,7 +226,7 @@ class Field(QLineEdit):
             value = self._turn(self.text())
         except (WaxSealError, ValueError) as error:
             restyle(self, wrong=True)
-            self.setToolTip(str(error))
+            set_tip(self, str(error))
             self.wrong.emit(str(error))
             return
         restyle(self, wrong=False)

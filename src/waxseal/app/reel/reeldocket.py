@@ -11,13 +11,14 @@ from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.small import button
+from waxseal.app.look.small import button, set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import REEL, change_colourway, put_behind, set_counting
 from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working
 from waxseal.core.timing.timecode import Counting, can_drop
+from waxseal.core.words import plain
 
 __all__ = ["ReelDocket"]
 
@@ -80,7 +81,7 @@ class ColourSection(Section):
         self._view.setCurrentIndex(self._view.findData(colourway.view))
         self._white.setCurrentIndex(self._white.findData(colourway.white))
         self._config.setText(Path(colourway.config).name or self.tr("built-in"))
-        self._config.setToolTip(colourway.config)
+        set_tip(self._config, plain(colourway.config))
         self._builtin.setVisible(bool(colourway.config))
         is_own = colourway.view is View.OWN
         self._own.setVisible(is_own)

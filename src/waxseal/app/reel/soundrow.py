@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
-from waxseal.app.look.small import Elided, button, label
+from waxseal.app.look.small import Elided, button, label, set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import LEFT, RIGHT
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -60,7 +60,7 @@ class SoundRow(QFrame):
             plan = sound_plan(job, FrameRange(1, timeline.length), timeline.rate)
         except SoundError as error:  # channels that cannot be delivered: the seal would say so too
             self._against.setText(self.tr("refused"))
-            self._against.setToolTip(str(error))
+            set_tip(self._against, str(error))
         else:
             over = plan.seconds_over(plan.placed[0]) if plan else 0
             words = f"{float(over):+.3f} s" if over else self.tr("exact")

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.look.small import Field, button, label, row_of, set_tip
 from waxseal.app.tray import sentences
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
@@ -106,7 +106,7 @@ class SequenceDocket(QWidget):
             self.tr("LUT: {0}").format(Path(lut).name) if lut else self.tr(sentences.READ_BY_A_LUT)
         )
         through = button(words, self._choose_lut, "word")
-        through.setToolTip(lut or self.tr(sentences.THE_FILES_NUMBERS_GO))
+        set_tip(through, plain(lut) or self.tr(sentences.THE_FILES_NUMBERS_GO))
         column.addLayout(row_of(through, 1))
         if alike:
             others = self.tr(sentences.READ_OTHERS_THE_SAME_WAY).format(alike)
@@ -121,7 +121,7 @@ class SequenceDocket(QWidget):
         if beside:
             words = self.tr("Beside it: {0}").format(names_words(beside))
             told = label(words, "quiet", wraps=True)
-            told.setToolTip("\n".join(plain(name) for name in beside))
+            set_tip(told, "\n".join(plain(name) for name in beside))
             column.addWidget(told)
 
     def _conform_button(self, near: Fraction) -> QPushButton:
@@ -219,7 +219,7 @@ class SequenceDocket(QWidget):
         else:
             origin = label(origin_words(told.origin), "small")
         if told.why:
-            origin.setToolTip(told.why)
+            set_tip(origin, told.why)
         self._grid.addWidget(origin, row, 2)
 
     def _field(self, name: str, field: str, text: str, turn: object) -> Field:
@@ -271,7 +271,7 @@ class SequenceDocket(QWidget):
         box.addItem(self.tr(sentences.OF_THE_OCIO_CONFIG), None)
         if now[0] is Colour.OWN:
             box.setItemText(names.index(colour_words(*now)), reading.space.value)
-            box.setToolTip(reading.space.value)
+            set_tip(box, reading.space.value)
         box.setCurrentIndex(names.index(colour_words(*now)))
         box.view().setMinimumWidth(190)
         box.activated.connect(partial(self._say_colour, box))

@@ -19,6 +19,7 @@ from waxseal.app.look.small import (
     check,
     label,
     row_of,
+    set_tip,
     swatch,
 )
 from waxseal.app.tray import sentences
@@ -224,7 +225,7 @@ class PassLine(QWidget):
             (away, self.tr("take out")),
         ):
             widget.setAccessibleName(f"{name}: {words}")
-            widget.setToolTip(words)
+            set_tip(widget, words)
         up.setEnabled(number > 0)
         down.setEnabled(number < count - 1)
         values = QWidget()

@@ -7,14 +7,14 @@ from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import container_for
-from waxseal.core.job.model import Delivery, Health, Origin, StandIn
+from waxseal.core.job.model import Alpha, Delivery, Health, Origin, StandIn
 from waxseal.core.picture.framing import framing_words
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import plain
+from waxseal.core.words import names_words, plain
 
 __all__ = ["notes_on", "stand_in_notes"]
 
@@ -31,6 +31,7 @@ def notes_on(timeline: Timeline, delivery: Delivery) -> tuple[str, ...]:
     codec = codec_named(delivery.codec)
     return (
         *lut_notes(delivery, codec),
+        *alpha_notes(timeline),
         *source_notes(timeline),
         *framing_notes(timeline),
         *size_notes(timeline, codec),
@@ -41,6 +42,20 @@ def notes_on(timeline: Timeline, delivery: Delivery) -> tuple[str, ...]:
 def lut_notes(delivery: Delivery, codec: Codec) -> Iterator[str]:
     if delivery.lut and not codec.takes_codes:
         yield f"{codec.name} carries light: {plain(Path(delivery.lut).name)} is left out."
+
+
+def alpha_notes(timeline: Timeline) -> Iterator[str]:
+    """No codec carries alpha yet: what is clear is filled with the ground."""
+    clear = [
+        part.sequence.name
+        for part in timeline.shots
+        if part.sequence.reading.alpha.value is not Alpha.NONE
+    ]
+    if clear and not timeline.job.reel.behind:
+        yield (
+            f"The alpha of {names_words(list(dict.fromkeys(clear)))} is not delivered: "
+            f"what is clear shows the ground, {timeline.job.reel.ground}."
+        )
 
 
 def source_notes(timeline: Timeline) -> Iterator[str]:

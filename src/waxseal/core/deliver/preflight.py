@@ -8,12 +8,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
-from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.containers import Container, container_for
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError
+from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
@@ -68,10 +69,10 @@ def folder_reasons(folder: Path) -> list[str]:
 def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
-    too_much = name_trouble(path)
+    container = container_for(form.codec)
+    too_much = name_trouble(path) or suffix_trouble(delivery.name, container)
     if too_much:
         return [too_much]
-    container = container_for(form.codec)
     if container.is_folder:
         lying = {Path(one.files.folder).resolve() for one in job.sequences}
         if path.resolve() in lying:
@@ -80,6 +81,18 @@ def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
         return [f"{plain(path.name)} is one of the sources, which are never written to."]
     trouble = container.path_trouble(path, form, overwrite=delivery.overwrite)
     return [trouble] if trouble else []
+
+
+def suffix_trouble(name: str, container: Container) -> str:
+    """A name that asks for a container that this is not; empty where it does not."""
+    stem, dot, asked = name.rpartition(".")
+    suffix = f"{dot}{asked.lower()}"
+    if not stem or suffix not in MOVIE_SUFFIXES or suffix == container.suffix:
+        return ""
+    return (
+        f"{plain(name)}: this delivery goes into {container.name}, not {asked.upper()}. "
+        f"Call it {plain(stem)}{container.suffix}."
+    )
 
 
 def is_source(job: Job, path: Path) -> bool:

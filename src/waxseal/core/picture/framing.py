@@ -78,7 +78,7 @@ def framing_words(
     framing: Framing,
     placing: Placing = CENTRED,
 ) -> str:
-    """What the framing does, in pixels: `fits: 240 px of ground left and right`."""
+    """What the framing does, in pixels: `fits: 240 px of ground each left and right`."""
     box = place(source, frame, framing, placing)
     parts = []
     for start, length, side, names in (
@@ -97,12 +97,11 @@ def framing_words(
 
 def side_words(before: int, after: int, names: tuple[str, str]) -> list[str]:
     """Pixels of ground (or lost, where negative) at two sides that face each other."""
-    if abs(before - after) <= 1 and before * after >= 0:
-        both = before + after
-        if both == 0:
+    if before == after:
+        if before == 0:
             return []
-        words = f"{names[0]} and {names[1]}"
-        return [f"{both} px of ground {words}" if both > 0 else f"{-both} px lost {words}"]
+        words = f"each {names[0]} and {names[1]}"
+        return [f"{before} px of ground {words}" if before > 0 else f"{-before} px lost {words}"]
     return [
         f"{space} px of ground {name}" if space > 0 else f"{-space} px lost {name}"
         for space, name in ((before, names[0]), (after, names[1]))
