@@ -15,7 +15,9 @@ from typing import Any
 import pytest
 
 from tests.making import cut, emptied, gradient, write_sequence, write_tone
+from waxseal.cli.scanning import cell
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.seal.record import seal_path
 
 WAXSEAL = (sys.executable, "-m", "waxseal.cli.main")
 
@@ -312,7 +314,7 @@ def test_a_frame_of_no_bytes_and_half_a_frame(tmp_path: Path, out: Path) -> None
 def test_one_frame_of_another_size_is_fitted_and_said(frames: Path, out: Path) -> None:
     write_pixels(frames / "shot.0004.png", gradient(4, width=32, height=32))
     assert run("scan", frames).returncode == 1
-    done = run("assemble", frames, "--out", out)
+    done = run("assemble", frames, "--out", out, "--accept-guesses")
     assert done.returncode == 0
     assert "mixed: 32 × 32, the others 64 × 36" in done.stderr
 
@@ -499,7 +501,10 @@ def long_frames(tmp_path: Path) -> Path:
     return write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
 
 
-@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+STOPS = [signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT]
+
+
+@pytest.mark.parametrize("number", STOPS)
 def test_ctrl_c_stops_cleanly(long_frames: Path, out: Path, number: signal.Signals) -> None:
     process = started(long_frames, out)
     process.send_signal(number)
@@ -519,6 +524,33 @@ def test_killed_without_a_word_it_leaves_nothing_under_the_name(
     while list(out.parent.iterdir()) and time.monotonic() < until:
         time.sleep(0.1)  # the encoding process sees that nobody listens, and cleans up
     assert list(out.parent.iterdir()) == []
+
+
+def test_a_rate_that_is_a_guess_is_a_finding(frames: Path, out: Path) -> None:
+    done = run("assemble", frames, "--out", out)
+    assert done.returncode == 1
+    assert out.is_file(), "it is made all the same"
+    assert "is a guess: say --rate, or --accept-guesses" in done.stderr
+    for said in (("--accept-guesses",), ("--rate", "24"), ("--to-rate", "25")):
+        assert run("assemble", frames, "--out", out, "--overwrite", *said).returncode == 0
+
+
+def test_who_listens_no_more_does_not_stop_the_work(frames: Path, out: Path) -> None:
+    """`assemble … 2>&1 | head -1`, a full device, and a closed stderr."""
+    command = f"{sys.executable} -m waxseal.cli.main assemble {frames} --rate 24 --overwrite"
+    for number, end in enumerate(("2>&1 | head -1", "2>/dev/full", "2>&-")):
+        made = out.with_name(f"{number}.mp4")
+        subprocess.run(["bash", "-c", f"{command} --out {made} {end}"], timeout=60, check=False)
+        assert made.is_file(), end
+        assert seal_path(made).is_file(), end
+
+
+def test_cells_of_a_spreadsheet_are_text() -> None:
+    assert cell("=1+1") == "'=1+1"
+    assert cell("@x") == "'@x"
+    assert cell("a\x1b[31mb") == "a\\x1b[31mb"
+    assert cell("plain") == "plain"
+    assert cell(12) == 12
 
 
 def test_progress_is_plain_lines_where_there_is_no_terminal(frames: Path, out: Path) -> None:

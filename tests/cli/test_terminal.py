@@ -37,7 +37,9 @@ def on_terminal(*words: str) -> tuple[int, str]:
 def test_a_bar_is_drawn_on_a_terminal(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "frames", frames=range(1, 13))
     (tmp_path / "out").mkdir()
-    code, drawn = on_terminal("assemble", str(folder), "--out", str(tmp_path / "out" / "a.mp4"))
+    code, drawn = on_terminal(
+        "assemble", str(folder), "--out", str(tmp_path / "out" / "a.mp4"), "--rate", "24"
+    )
     assert code == 0
     assert "\x1b[" in drawn
     assert "encoding" in drawn

@@ -37,6 +37,7 @@ from waxseal.core.job.model import (
     DeliveryState,
     Job,
     Order,
+    Origin,
     Outcome,
     Sequence,
     Sound,
@@ -80,7 +81,23 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
         say(f"{outcome.state.value}: nothing was written under {plain(path)}")
     if outcome.state is DeliveryState.STOPPED:
         return STOPPED
-    return DONE if outcome.state is DeliveryState.SEALED else FINDINGS
+    if outcome.state is not DeliveryState.SEALED:
+        return FINDINGS
+    return FINDINGS if has_guess(job, orders) else DONE
+
+
+def has_guess(job: Job, orders: Orders) -> bool:
+    """Whether the reel runs at a rate that nobody said; says how to say it."""
+    shot = job.reel.shots[0]
+    rate = job.sequence(shot.source).reading.rate
+    is_guess = job.reel.rate is None and rate.origin is Origin.GUESS
+    if not is_guess or orders.accepts_guesses or job.sequence(shot.source).kind == "still":
+        return False
+    say(
+        f"The rate of {rate_words(rate.value)} is a guess: say --rate, or --accept-guesses "
+        "where it is right."
+    )
+    return True
 
 
 def job_of(orders: Orders, found: Scan) -> Job:

@@ -12,7 +12,15 @@ import typer
 
 from waxseal import __version__
 from waxseal.cli import options
-from waxseal.cli.talking import DONE, FINDINGS, STOPPED, WRONG, answer, say
+from waxseal.cli.talking import (
+    DONE,
+    FINDINGS,
+    STOPPED,
+    WRONG,
+    answer,
+    fill_standard_files,
+    say,
+)
 from waxseal.core.deliver.process.start import start_process
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 
@@ -102,6 +110,7 @@ def assemble(
     drop_frame: options.DropFrame = False,
     between: options.Between = "nearest",
     passes: options.Passes = False,
+    accept_guesses: options.AcceptGuesses = False,
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
@@ -164,6 +173,7 @@ def end(process: Popen[bytes]) -> None:
 
 
 def main() -> None:
+    fill_standard_files()
     words = sys.argv[1:]
     if words[:1] == ["assemble"] and "--help" not in words:
         with start_process() as process:  # it imports while we read the options and look

@@ -95,4 +95,5 @@ BurnIn = Annotated[str | None, text("burn-in", "Text: {name} {frame} {timecode} 
 DropFrame = Annotated[bool, text("drop-frame", "Count timecode by drop-frame at 29.97 and 59.94.")]
 Between = Annotated[str, text("between", "At another rate: nearest, blend or motion.")]
 Passes = Annotated[bool, text("passes", "Put the passes of shots together.")]
+AcceptGuesses = Annotated[bool, text("accept-guesses", "A rate that is a guess is no finding.")]
 Overwrite = Annotated[bool, text("overwrite", "Replace a file of that name.")]

@@ -69,6 +69,7 @@ class Orders:
     between: Conversion
     counting: Counting
     with_passes: bool
+    accepts_guesses: bool
     overwrite: bool
 
 
@@ -126,6 +127,7 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         looks=looks_of(said),
         counting=Counting.DROP if said["drop_frame"] else Counting.NON_DROP,
         with_passes=said["passes"],
+        accepts_guesses=said["accept_guesses"],
         overwrite=said["overwrite"],
         **delivery_orders(said),
         **values,

@@ -3,27 +3,48 @@
 from __future__ import annotations
 
 import json
+import os
 import signal
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from types import FrameType
 from typing import Any
 
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import left_words
 
-__all__ = ["DONE", "FINDINGS", "STOPPED", "WRONG", "answer", "progress_line", "say", "stoppable"]
+__all__ = [
+    "DONE",
+    "FINDINGS",
+    "STOPPED",
+    "WRONG",
+    "answer",
+    "fill_standard_files",
+    "progress_line",
+    "say",
+    "stoppable",
+]
 
 DONE, FINDINGS, WRONG, STOPPED = 0, 1, 2, 130
 PAUSE = 2.0  # seconds between two plain lines of progress
 
 
+def fill_standard_files() -> None:
+    """Where one of the three was closed, the next file that is opened would be taken for it."""
+    for number in range(3):
+        try:
+            os.fstat(number)
+        except OSError:
+            os.open(os.devnull, os.O_RDWR)
+
+
 def say(text: str) -> None:
-    """A message for a person."""
-    sys.stderr.write(text + "\n")
-    sys.stderr.flush()
+    """A message for a person. Where nobody listens any more the work goes on all the same."""
+    with suppress(OSError, ValueError, AttributeError):
+        sys.stderr.write(text + "\n")
+        sys.stderr.flush()
 
 
 def answer(document: dict[str, Any]) -> None:
@@ -34,14 +55,15 @@ def answer(document: dict[str, Any]) -> None:
 
 @contextmanager
 def stoppable() -> Iterator[CancelToken]:
-    """A token that Ctrl-C (or a polite kill) cancels; a second one ends at once."""
+    """A token that Ctrl-C, a polite kill or the end of the terminal cancels; a second one ends."""
     token = CancelToken()
 
     def stop(number: int, _frame: FrameType | None) -> None:
         signal.signal(number, signal.SIG_DFL)
         token.cancel()
 
-    before = {number: signal.signal(number, stop) for number in (signal.SIGINT, signal.SIGTERM)}
+    numbers = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT)
+    before = {number: signal.signal(number, stop) for number in numbers}
     try:
         yield token
     finally:
@@ -52,7 +74,7 @@ def stoppable() -> Iterator[CancelToken]:
 @contextmanager
 def progress_line() -> Iterator[Report]:
     """A bar on a terminal, a plain line now and then elsewhere."""
-    if sys.stderr.isatty():
+    if sys.stderr is not None and sys.stderr.isatty():
         with bar() as report:
             yield report
     else:

@@ -202,8 +202,9 @@ class Field(QLineEdit):
 
     def __init__(self, text: str, name: str, turn: Callable[[str], object]) -> None:
         super().__init__(text)
-        self._turn, self._shown = turn, text
+        self._turn, self._shown, self._is_typed = turn, text, False
         self.setAccessibleName(name)
+        self.textEdited.connect(self._type)
         self.editingFinished.connect(self._finish)
 
     def show_text(self, text: str) -> None:
@@ -219,8 +220,13 @@ class Field(QLineEdit):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             event.accept()  # not on to the card, which would open or close
 
+    def _type(self, _text: str) -> None:
+        self._is_typed = True
+
     def _finish(self) -> None:
-        if self.text() == self._shown:
+        # What is typed is said, also where it is what stood there: a guess is confirmed so.
+        is_same, self._is_typed = self.text() == self._shown and not self._is_typed, False
+        if is_same:
             return
         try:
             value = self._turn(self.text())

@@ -23,8 +23,9 @@ LEAST_SHARED = 1 << 16  # bytes: what is smaller goes along the line
 
 
 def main() -> None:
-    # Ctrl-C reaches the whole group of processes: the parent decides what it means.
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # They reach the whole group of processes: the parent decides what they mean.
+    for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
+        signal.signal(number, signal.SIG_IGN)
     os.nice(int(sys.argv[3]))
     limit_memory()
     line, memory = Connection(int(sys.argv[1])), int(sys.argv[2])

@@ -24,8 +24,9 @@ ORDERS = 0  # standard input
 
 
 def main() -> None:
-    # Ctrl-C reaches the whole group of processes: the parent decides what it means.
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # They reach the whole group of processes: the parent decides what they mean.
+    for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
+        signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
     from waxseal.core.deliver.deliver import make_delivery
     from waxseal.core.job.file import read_job
