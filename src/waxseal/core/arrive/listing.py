@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from waxseal.core.arrive.names import NamedSequence, natural_key, recognise, with_others
+from waxseal.core.arrive.patterns import files_meant
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.filenames import FRAME_SUFFIXES, MOVIE_SUFFIXES, SOUND_SUFFIXES
 from waxseal.core.frames.headers import FORMATS
@@ -49,7 +50,8 @@ class Heap:
 def list_paths(paths: Iterable[Path], token: CancelToken | None = None) -> Listing:
     """List folders, and all below them, and single files.
 
-    A file that is one of a sequence brings the whole sequence. Symbolic
+    A file that is one of a sequence brings the whole sequence; a pattern brings the files
+    that it means, and of a range no others. Symbolic
     links are followed, a loop of them only once. Raises UnreadableInput for a
     path that is not there, Cancelled.
     """
@@ -57,7 +59,10 @@ def list_paths(paths: Iterable[Path], token: CancelToken | None = None) -> Listi
     files: dict[Path, list[str]] = {}
     for path in paths:
         full = path.absolute()
-        if full.is_dir():
+        named = files_meant(full)
+        if named is not None:
+            heap.sequences += [(full.parent, one) for one in sequences_among(named)]
+        elif full.is_dir():
             walk(full, heap, token or CancelToken())
         elif full.exists():
             files.setdefault(full.parent, []).append(full.name)
