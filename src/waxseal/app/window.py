@@ -183,6 +183,7 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.closely.want)
         self.arriving.looked.connect(self.tray.look_anew)
         self.watching.changed.connect(self.arriving.look_again_at)
+        self.watching.changed.connect(self.sending.look_at_files)
         self.watching.said.connect(self.say)
         self.arriving.dropped.connect(self.watching.watch)
         self.watching.came.connect(self.arriving.take_beside)
@@ -296,6 +297,7 @@ class Window(QMainWindow):
         self.footer.show_space(self.desk.job)
 
     def _show_programme(self, programme: Programme | None) -> None:
+        self.sending.show_programme(programme)
         self.rule.show_programme(programme)
         self.ledger.show_programme(programme, self.desk.job)
         self.outbox.show_job(self.desk.job, programme)

@@ -67,7 +67,13 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
                     say(trouble)
                 job = job_of(orders, found)
                 say(summary(job))
-                outcome = process.deliver(job, job.deliveries[0], report=report, token=token)
+                outcome = process.deliver(
+                    job,
+                    job.deliveries[0],
+                    report=report,
+                    token=token,
+                    overwrite=orders.overwrite,
+                )
         finally:
             process.close()
     for sentence in (*outcome.notes, *outcome.reasons):
@@ -142,7 +148,6 @@ def job_of(orders: Orders, found: Scan) -> Job:
         job,
         codec=orders.codec,
         quality=orders.quality,
-        overwrite=orders.overwrite,
         space=orders.space,
     )
 

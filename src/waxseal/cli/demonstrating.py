@@ -41,7 +41,9 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
             say(f"  {finding.frame}: {finding.what}")
     job = with_stand_ins(job)
     with stoppable() as token, progress_line() as report:
-        outcome = EncodingProcess().deliver(job, job.deliveries[0], report=report, token=token)
+        outcome = EncodingProcess().deliver(
+            job, job.deliveries[0], report=report, token=token, overwrite=True
+        )
     for sentence in (*outcome.notes, *outcome.reasons):
         say(sentence)
     path = path_of(job.deliveries[0])

@@ -20,12 +20,14 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
     mark,
+    record_outcome,
     set_framing,
     set_reel_rate,
     set_reel_size,
@@ -41,18 +43,19 @@ from waxseal.core.job.model import (
     Size,
     StandIn,
 )
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.movies import measure_movie as measure
 from waxseal.core.seal.record import read_seal, seal_path
 
 
-def made(job: Job) -> Outcome:
-    return make_delivery(job, job.deliveries[0], silent, CancelToken())
+def made(job: Job, *, overwrite: bool = False) -> Outcome:
+    return make_delivery(job, job.deliveries[0], silent, CancelToken(), overwrite=overwrite)
 
 
 def sealed(job: Job) -> Measured:
-    outcome = made(job)
+    outcome = made(job, overwrite=True)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     return measure(path_of(job.deliveries[0]))
 
@@ -97,7 +100,7 @@ def test_the_sound_is_in_the_file_and_as_long_as_the_picture(tmp_path: Path) -> 
 
 
 def digest(job: Job) -> str:
-    made(job)
+    made(job, overwrite=True)
     return hashlib.sha256(path_of(job.deliveries[0]).read_bytes()).hexdigest()
 
 
@@ -105,7 +108,7 @@ def test_the_same_job_gives_the_same_bytes(tmp_path: Path) -> None:
     """At a width where the encoder's default gave other bytes from one run to the next."""
     write_tone(tmp_path / "frames" / "tone.wav", seconds=1.0)
     folder = write_sequence(tmp_path / "frames", frames=range(1, 25), width=320, height=180)
-    job = change_delivery(job_of(folder), delivery="d1", overwrite=True)
+    job = job_of(folder)
     first = digest(job)
     seal = seal_path(path_of(job.deliveries[0])).read_bytes()
     busy = [threading.Thread(target=spin, daemon=True) for _ in range(3)]
@@ -149,7 +152,7 @@ def test_another_size_and_order(job: Job) -> None:
 
 def test_a_bitrate_makes_another_file_than_a_quality(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "frames", frames=range(1, 49), width=320, height=180)
-    job = change_delivery(job_of(folder), delivery="d1", overwrite=True)
+    job = job_of(folder)
     sizes = []
     for quality in (
         ConstantQuality(figure=10),
@@ -227,7 +230,72 @@ def test_nothing_is_overwritten_unless_told(job: Job) -> None:
     assert outcome.state is DeliveryState.REFUSED
     assert "there already" in outcome.reasons[0]
     assert path.read_bytes() == b"somebody's film"
-    assert made(change_delivery(job, delivery="d1", overwrite=True)).state is DeliveryState.SEALED
+    assert made(job, overwrite=True).state is DeliveryState.SEALED
+
+
+def again(job: Job, *, overwrite: bool = False) -> Job:
+    """Deliver, and keep on record how it ended."""
+    outcome = made(job, overwrite=overwrite)
+    return record_outcome(job, delivery="d1", outcome=outcome)
+
+
+def state_of(job: Job) -> DeliveryState:
+    outcome = job.deliveries[0].outcome
+    assert outcome is not None
+    return outcome.state
+
+
+def test_a_delivery_is_made_again_over_its_own_file_without_asking(
+    job: Job, tmp_path: Path
+) -> None:
+    sealed_once = again(job)
+    before = path_of(job.deliveries[0]).read_bytes()
+    write_pixels(tmp_path / "frames" / "shot.0003.png", gradient(20))
+    sealed_twice = again(sealed_once)
+    assert state_of(sealed_twice) is DeliveryState.SEALED
+    assert path_of(job.deliveries[0]).read_bytes() != before
+    assert made(job).state is DeliveryState.REFUSED  # another job knows nothing of it
+
+
+def test_what_was_sealed_stays_its_own_after_a_try_that_failed(job: Job, tmp_path: Path) -> None:
+    sealed_once = again(job)
+    frame = tmp_path / "frames" / "shot.0003.png"
+    whole = frame.read_bytes()
+    frame.write_bytes(b"damaged")
+    refused = again(sealed_once)
+    assert state_of(refused) is DeliveryState.REFUSED
+    frame.write_bytes(whole)
+    assert state_of(again(refused)) is DeliveryState.SEALED
+
+
+def test_a_file_that_somebody_changed_is_not_its_own(job: Job) -> None:
+    sealed_once = again(job)
+    path = path_of(job.deliveries[0])
+    path.write_bytes(path.read_bytes() + b"more")
+    outcome = made(sealed_once)
+    assert outcome.state is DeliveryState.REFUSED
+    assert "there already" in outcome.reasons[0]
+    consented = again(sealed_once, overwrite=True)
+    assert state_of(consented) is DeliveryState.SEALED
+    path.write_bytes(b"somebody's film")
+    assert state_of(again(consented)) is DeliveryState.REFUSED  # asked each time
+
+
+@pytest.mark.parametrize("stage", ["encoding", "checking"])
+def test_a_frame_that_is_replaced_on_the_way_is_said(job: Job, tmp_path: Path, stage: str) -> None:
+    """The seal is of what was encoded, and the delivery is not taken for up to date."""
+
+    def report(progress: Progress) -> None:
+        if progress.stage == stage and progress.done == 20:
+            for number in (1, 12):
+                write_pixels(tmp_path / "frames" / f"shot.{number:04d}.png", gradient(40))
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert "shot: 1,12 were replaced while the delivery was made" in " ".join(outcome.notes)
+    delivery = record_outcome(job, delivery="d1", outcome=outcome).deliveries[0]
+    planned = programme(job)
+    assert not is_fresh(delivery, reel_key=planned.key, film_key=planned.film().key())
 
 
 def test_a_file_that_comes_meanwhile_is_not_overwritten(job: Job) -> None:
@@ -264,7 +332,7 @@ def test_a_source_is_never_written_to(job: Job, tmp_path: Path) -> None:
     folder = str(tmp_path / "frames")
     link = tmp_path / "out" / "link.mp4"
     link.symlink_to(tmp_path / "frames" / "shot.0001.png")
-    linked = change_delivery(job, delivery="d1", name="link.mp4", overwrite=True)
+    linked = change_delivery(job, delivery="d1", name="link.mp4")
     assert "never written to" in refusal(linked)
     beside = change_delivery(job, delivery="d1", name=frame.name, folder=folder)
     assert preflight(beside, beside.deliveries[0]).timeline.length == 24
@@ -298,7 +366,7 @@ def test_a_full_disk_leaves_what_was_there(
 
     monkeypatch.setattr(Writer, "write", write)
     path_of(job.deliveries[0]).write_bytes(b"before")
-    outcome = made(change_delivery(job, delivery="d1", overwrite=True))
+    outcome = made(job, overwrite=True)
     assert outcome.state is DeliveryState.REFUSED
     assert what in outcome.reasons[0]
     assert path_of(job.deliveries[0]).read_bytes() == b"before"

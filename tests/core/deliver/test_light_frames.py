@@ -22,6 +22,7 @@ from waxseal.core.job.edits import (
     change_colourway,
     change_delivery,
     mark,
+    record_outcome,
     set_correction,
     set_reel_rate,
 )
@@ -42,8 +43,9 @@ def ordered(job: Job, **fields: object) -> Job:
     return change_delivery(job, delivery="d1", **fields)
 
 
-def delivered(job: Job, token: CancelToken | None = None) -> Outcome:
-    return make_delivery(job, job.deliveries[0], silent, token or CancelToken())
+def delivered(job: Job, token: CancelToken | None = None, *, overwrite: bool = False) -> Outcome:
+    token = token or CancelToken()
+    return make_delivery(job, job.deliveries[0], silent, token, overwrite=overwrite)
 
 
 def form_in(job: Job) -> Form:
@@ -120,31 +122,39 @@ def test_a_seal_breaks_with_any_frame(job: Job) -> None:
 
 
 def test_nothing_is_written_over_that_is_not_to_be(job: Job, tmp_path: Path) -> None:
-    into_source = ordered(job, name="a", folder=str(tmp_path), overwrite=True)
-    assert "holds frames of a source" in delivered(into_source).reasons[0]
+    into_source = ordered(job, name="a", folder=str(tmp_path))
+    assert "holds frames of a source" in delivered(into_source, overwrite=True).reasons[0]
     assert delivered(job).state is DeliveryState.SEALED
     assert "is there already" in delivered(job).reasons[0]
     (folder_of(job) / "notes.txt").write_text("mine")
-    overwriting = ordered(job, overwrite=True)
-    assert "holds more than delivered frames (notes.txt)" in delivered(overwriting).reasons[0]
+    over = delivered(job, overwrite=True)
+    assert "holds more than delivered frames (notes.txt)" in over.reasons[0]
     (folder_of(job) / "notes.txt").unlink()
-    shorter = mark(overwriting, first=1, last=2)
-    assert delivered(shorter).state is DeliveryState.SEALED
+    shorter = mark(job, first=1, last=2)
+    assert delivered(shorter, overwrite=True).state is DeliveryState.SEALED
     assert len(list(folder_of(job).iterdir())) == 2  # nothing of the old ones is left
     folder_of(job).rename(tmp_path / "elsewhere")
     folder_of(job).write_text("a file")
-    assert "no folder" in delivered(overwriting).reasons[0]
+    assert "no folder" in delivered(job, overwrite=True).reasons[0]
+
+
+def test_a_folder_is_made_again_over_its_own(job: Job) -> None:
+    sealed = record_outcome(job, delivery="d1", outcome=delivered(job))
+    shorter = mark(sealed, first=1, last=3)
+    assert delivered(shorter).state is DeliveryState.SEALED
+    assert len(list(folder_of(job).iterdir())) == 3
+    (folder_of(job) / "notes.txt").write_text("mine")
+    assert "is there already" in delivered(shorter).reasons[0]
 
 
 def test_what_came_into_the_folder_meanwhile_is_not_lost(job: Job) -> None:
     """The look before the start was an hour ago."""
     assert delivered(job).state is DeliveryState.SEALED
-    overwriting = ordered(job, overwrite=True)
 
     def put_something_in(progress: Progress) -> None:
         (folder_of(job) / "notes.txt").write_text("mine")
 
-    outcome = make_delivery(overwriting, overwriting.deliveries[0], put_something_in, CancelToken())
+    outcome = make_delivery(job, job.deliveries[0], put_something_in, CancelToken(), overwrite=True)
     assert outcome.state is DeliveryState.REFUSED
     assert (folder_of(job) / "notes.txt").read_text() == "mine"
     assert len(list(folder_of(job).iterdir())) == 7
@@ -208,7 +218,7 @@ def test_a_frame_that_changed_on_its_way_to_the_disk_is_refused(
 
 def test_the_same_delivery_has_the_same_seal(job: Job) -> None:
     first = delivered(job)
-    second = delivered(ordered(job, name="light", folder=job.deliveries[0].folder, overwrite=True))
+    second = delivered(job, overwrite=True)
     assert first.sha256 == second.sha256 != ""
 
 

@@ -28,7 +28,7 @@ from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.naming import container_of, file_name, path_of
 from waxseal.core.deliver.quality import bitrate_words, parse_bitrate
-from waxseal.core.deliver.queue import Status
+from waxseal.core.deliver.queue import Since, Status, changed_since
 from waxseal.core.deliver.settings import estimate_bytes
 from waxseal.core.job.corrections import LUTS
 from waxseal.core.job.edits import Edit, change_delivery
@@ -47,10 +47,17 @@ from waxseal.core.words import bytes_words, left_words, plain
 
 __all__ = ["DeliveryCard"]
 
+CHANGED = {
+    Since.REEL: sentences.THE_REEL_HAS_CHANGED_SINCE,
+    Since.SETTINGS: sentences.ITS_SETTINGS_HAVE_CHANGED_SINCE,
+    Since.FRAMES: sentences.FRAMES_HAVE_CHANGED_SINCE,
+}
+
 
 class DeliveryCard(Card):
     toggled = Signal(str)
     send_asked = Signal(str)
+    overwrite_asked = Signal(str)
     stop_asked = Signal(str)
     show_asked = Signal(str)
     remove_asked = Signal(str)
@@ -95,8 +102,15 @@ class DeliveryCard(Card):
         self.toggled.emit(self.delivery)
 
     def show_delivery(
-        self, delivery: Delivery, status: Status, programme: Programme | None, *, is_open: bool
+        self,
+        delivery: Delivery,
+        status: Status,
+        programme: Programme | None,
+        *,
+        film_key: str,
+        is_open: bool,
     ) -> None:
+        """film_key: of what the reel is made of now; empty where nobody has looked yet."""
         self._name.say(plain(path_of(delivery).name))
         self.setAccessibleName(f"{path_of(delivery).name}, {status.state.value}")
         length = ""
@@ -108,8 +122,12 @@ class DeliveryCard(Card):
         self._what.say(f"{kind}{length}")
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0
-        self.seal.show_state(status.state, share)
-        words, tone = self._words(delivery, status, programme)
+        outcome, since = status.outcome, Since.NOTHING
+        if programme is not None and outcome is not None:
+            since = changed_since(delivery, outcome, reel_key=programme.key, film_key=film_key)
+        is_past = status.state is DeliveryState.SEALED and since is not Since.NOTHING
+        self.seal.show_state(status.state, share, is_past=is_past)
+        words, tone = self._words(delivery, status, programme, since)
         self._state.setText(words)
         self._state.setObjectName(tone)
         restyle(self._state)
@@ -133,7 +151,7 @@ class DeliveryCard(Card):
         return f"{delivery.codec} · {container_of(delivery).name}"
 
     def _words(
-        self, delivery: Delivery, status: Status, programme: Programme | None
+        self, delivery: Delivery, status: Status, programme: Programme | None, since: Since
     ) -> tuple[str, str]:
         outcome, progress = status.outcome, status.progress
         if status.state is DeliveryState.DRAFT:
@@ -158,11 +176,9 @@ class DeliveryCard(Card):
             return self.tr("encoding"), "quiet"
         if outcome.state is DeliveryState.SEALED:
             words = self.tr("sealed · {0}").format(bytes_words(outcome.size_bytes))
-            if programme is not None and outcome.made_from != programme.key:
-                return words + "\n" + self.tr(sentences.THE_REEL_HAS_CHANGED_SINCE), "heed"
-            if outcome.made_as and outcome.made_as != delivery.key:
-                return words + "\n" + self.tr(sentences.ITS_SETTINGS_HAVE_CHANGED_SINCE), "heed"
-            return words, "good"
+            if since is Since.NOTHING:
+                return words, "good"
+            return f"{words}\n{self.tr(CHANGED[since])}", "heed"
         if outcome.state is DeliveryState.STOPPED:
             return self.tr(sentences.STOPPED_NOTHING_WAS_LEFT_BEHIND), "quiet"
         return f"{outcome.state.value}: " + "\n".join(outcome.reasons), "bad"
@@ -176,12 +192,9 @@ class DeliveryCard(Card):
         elif status.state is DeliveryState.SEALED:
             show = partial(self.show_asked.emit, self.delivery)
             wanted.append((self.tr("Show in folder"), show))
-        elif (
-            status.state is DeliveryState.REFUSED
-            and not delivery.overwrite
-            and path_of(delivery).exists()
-        ):
-            wanted.append((self.tr("Overwrite"), self._overwrite))
+        elif status.state is DeliveryState.REFUSED and path_of(delivery).exists():
+            over = partial(self.overwrite_asked.emit, self.delivery)
+            wanted.append((self.tr("Overwrite"), over))
         elif status.state is DeliveryState.REFUSED and programme is not None:
             missing = [one.sequence for one in programme.missing() if not one.is_stood_in]
             if missing:
@@ -195,10 +208,6 @@ class DeliveryCard(Card):
         for text, act in wanted:
             self._action_row.addLayout(row_of(button(text, act), 1))
         self._actions.setVisible(bool(wanted))
-
-    def _overwrite(self) -> None:
-        self._say(self.tr("overwrite {0}").format(self._name.whole), overwrite=True)
-        self.send_asked.emit(self.delivery)
 
     # ---- the docket ------------------------------------------------------------------------
 
@@ -297,7 +306,7 @@ class DeliveryCard(Card):
         self._pen.asked.emit(Edit(words, change))
 
     def _say_name(self, name: object) -> None:
-        self._say(self.tr("name a delivery"), name=name, overwrite=False, outcome=None)
+        self._say(self.tr("name a delivery"), name=name, outcome=None)
 
     def _say_grade(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("quality"), quality=box.currentData())
@@ -335,7 +344,6 @@ class DeliveryCard(Card):
             self._say(
                 self.tr("deliver into {0}").format(Path(chosen).name),
                 folder=chosen,
-                overwrite=False,
                 outcome=None,
             )
 

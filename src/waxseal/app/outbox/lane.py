@@ -66,6 +66,7 @@ class Outbox(Lane[DeliveryCard]):
             delivery,
             self._sending.status(delivery),
             self._programme,
+            film_key=self._sending.film_key,
             is_open=delivery.id == self._open,
         )
 
@@ -81,6 +82,7 @@ class Outbox(Lane[DeliveryCard]):
         card = DeliveryCard(delivery, self._pen)
         card.toggled.connect(self.toggle)
         card.send_asked.connect(self._sending.send)
+        card.overwrite_asked.connect(partial(self._sending.send, overwrite=True))
         card.stop_asked.connect(self._sending.stop)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
@@ -90,8 +92,8 @@ class Outbox(Lane[DeliveryCard]):
 
     def _status_changed(self, delivery: str) -> None:
         for one in self._job.deliveries:
-            if one.id == delivery and delivery in self.cards:
-                self._show_card(self.cards[delivery], one)
+            if delivery in ("", one.id) and one.id in self.cards:
+                self._show_card(self.cards[one.id], one)
         self._show_button()
 
     def close_all(self) -> None:

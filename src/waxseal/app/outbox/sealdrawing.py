@@ -26,11 +26,15 @@ class SealDrawing(QWidget):
         super().__init__()
         self.setFixedSize(SIZE, SIZE)
         self._state, self._share = DeliveryState.DRAFT, 0.0
+        self._is_past = False
 
-    def show_state(self, state: DeliveryState, share: float = 0.0) -> None:
-        """share: how far an encode is, 0..1."""
-        self._state, self._share = state, share
-        self.setAccessibleName(self.tr("Seal: {0}").format(state.value))
+    def show_state(
+        self, state: DeliveryState, share: float = 0.0, *, is_past: bool = False
+    ) -> None:
+        """share: how far an encode is, 0..1. is_past: something has changed since it was sealed."""
+        self._state, self._share, self._is_past = state, share, is_past
+        words = self.tr("Seal: {0}, not of what is there now") if is_past else self.tr("Seal: {0}")
+        self.setAccessibleName(words.format(state.value))
         self.update()
 
     @override
@@ -74,6 +78,9 @@ class SealDrawing(QWidget):
                 painter.drawLine(middle + QPointF(-19, 9), middle + QPointF(19, -9))
                 painter.setPen(QPen(wax, 3))
                 painter.drawLine(middle + QPointF(-19, 9), middle + QPointF(19, -9))
+            elif self._is_past:
+                painter.drawPath(blob)
+                draw_initial(painter, middle, radius)
             else:
                 painter.fillPath(blob, wax)
                 painter.setPen(QPen(paper, 1.4))

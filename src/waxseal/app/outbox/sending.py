@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
@@ -19,9 +19,11 @@ from waxseal.core.progress import CancelToken, Progress, Report
 
 __all__ = ["Sending"]
 
+CALM_MS = 700  # without a change, before files are looked at
+
 
 class Sending(QObject):
-    """status_changed: a delivery's id. ended: its id and outcome. said: a sentence."""
+    """status_changed: a delivery's id, none for all. ended: an id and outcome. said: a sentence."""
 
     status_changed = Signal(str)
     ended = Signal(str, object)
@@ -36,6 +38,11 @@ class Sending(QObject):
         self._queue = Queue()
         self._task: Task | None = None
         self._number = 0
+        self._over: set[str] = set()  # deliveries that may overwrite a file, this once
+        self.film_key = ""  # of what the reel is made of; empty until somebody has looked
+        self._programme: Programme | None = None
+        self._late = QTimer(self, singleShot=True, interval=CALM_MS)
+        self._late.timeout.connect(self._look_at_film)
 
     @property
     def is_busy(self) -> bool:
@@ -67,8 +74,38 @@ class Sending(QObject):
         self._is_looking = False
         self.said.emit(str(error))
 
-    def send(self, delivery: str) -> None:
-        """Make a delivery, as soon as those before it are made."""
+    def show_programme(self, programme: Programme | None) -> None:
+        """The reel is another: what it is made of is looked at as soon as it is quiet."""
+        self._programme, self.film_key = programme, ""
+        self.look_at_files()
+
+    def look_at_files(self) -> None:
+        """A file may be another: see whether what is sealed is still of what is there."""
+        if any(one.outcome is not None for one in self._desk.job.deliveries):
+            self._late.start()
+
+    def _look_at_film(self) -> None:
+        programme = self._programme
+        if programme is None or not any(
+            one.outcome is not None and one.outcome.made_from == programme.key
+            for one in self._desk.job.deliveries
+        ):
+            return  # the reel itself has changed since: that is said anyway
+        self._looking.start(partial(film_key_of, programme), finished=self._film_seen)
+
+    def _film_seen(self, found: tuple[Programme, str]) -> None:
+        programme, film_key = found
+        if programme is self._programme and film_key != self.film_key:
+            self.film_key = film_key
+            self.status_changed.emit("")
+
+    def send(self, delivery: str, *, overwrite: bool = False) -> None:
+        """Make a delivery, as soon as those before it are made.
+
+        overwrite: whether another file that has its name may go, this once.
+        """
+        if overwrite:
+            self._over.add(delivery)
         queue = self._queue.add(delivery)
         if queue is not self._queue:
             self._queue = queue
@@ -92,10 +129,11 @@ class Sending(QObject):
         if not delivery:
             return
         self._queue = self._queue.start(delivery)
-        job = self._desk.job
+        job, may_replace = self._desk.job, delivery in self._over
+        self._over.discard(delivery)
         self._number = self._desk.number
         self._task = self._bench.start(
-            partial(deliver, job, job.delivery(delivery)),
+            partial(deliver, job, job.delivery(delivery), may_replace),
             finished=self._finished,
             failed=self._failed,
             progressed=self._progressed,
@@ -115,6 +153,7 @@ class Sending(QObject):
             self._desk.amend(Edit("", record))
             self.status_changed.emit(delivery)
             self.ended.emit(delivery, outcome)
+            self.look_at_files()
         self._start_next()
 
     def _failed(self, error: Exception) -> None:
@@ -124,13 +163,28 @@ class Sending(QObject):
         self._finished(Outcome(state=DeliveryState.STOPPED))
 
     def close(self) -> None:
+        self._late.stop()
         self._queue = self._queue.clear()
         self._looking.close()
         self._bench.close()
 
 
-def deliver(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
-    return EncodingProcess().deliver(job, delivery, report=report, token=token)
+def deliver(
+    job: Job,
+    delivery: Delivery,
+    may_replace: bool,
+    report: Report,
+    token: CancelToken,
+) -> Outcome:
+    return EncodingProcess().deliver(
+        job, delivery, report=report, token=token, overwrite=may_replace
+    )
+
+
+def film_key_of(
+    programme: Programme, _report: Report, _token: CancelToken
+) -> tuple[Programme, str]:
+    return programme, programme.film().key()
 
 
 def stale(

@@ -16,7 +16,8 @@ from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.notes import notes_on, stand_in_notes
+from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
+from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.supply import Unreadable
@@ -24,7 +25,7 @@ from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.picture.make import make
-from waxseal.core.plan.film import Film
+from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
@@ -41,8 +42,13 @@ __all__ = ["expected_of", "make_delivery"]
 LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
 
 
-def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
-    """Encode, open again, check, seal. Never raises for what can go wrong outside: says it."""
+def make_delivery(
+    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool = False
+) -> Outcome:
+    """Encode, open again, check, seal. Never raises for what can go wrong outside: says it.
+
+    overwrite: whether another file that has its name may go.
+    """
     path = path_of(delivery)
     with ExitStack() as stack:
         try:
@@ -52,26 +58,35 @@ def make_delivery(job: Job, delivery: Delivery, report: Report, token: CancelTok
             return refuse(*error.reasons)
         except OSError:
             pass  # the folder is not there, or cannot be written to: preflight says so
-        return make_held(job, delivery, report, token)
+        return make_held(job, delivery, report, token, overwrite=overwrite)
 
 
-def make_held(job: Job, delivery: Delivery, report: Report, token: CancelToken) -> Outcome:
+def make_held(
+    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool
+) -> Outcome:
     path = path_of(delivery)
     partial = partial_name(path)
     try:
-        programme = preflight(job, delivery)
+        replaces = may_replace(delivery, token, overwrite=overwrite)
+        programme = preflight(job, delivery, may_replace=replaces)
         form = form_of(programme.timeline, delivery)
         programme, film, encoded = encode_whole(programme, form, partial, report, token)
         if partial.is_file():
             flush_to_disk(partial)
         checked = Check(film, form, encoded)
         measured = checked.run(partial, report, token)
-        notes = (*notes_on(programme.timeline, delivery), *stand_in_notes(programme))
         expected = expected_of(form, encoded.stream)
         reasons = judge(measured, expected, checked.likeness(), checked.psnr)
+        notes = (
+            *notes_on(programme.timeline, delivery),
+            *stand_in_notes(programme),
+            *replaced_notes(programme, film.replaced()),
+        )
         if reasons:
             return put_aside(partial, delivery, form, (reasons, notes))
-        return seal(partial, delivery, programme, (measured, checked), notes)
+        # Asked again: another file may have come meanwhile.
+        replaces = may_replace(delivery, token, overwrite=overwrite)
+        return seal(partial, delivery, programme, (measured, checked), notes, replaces=replaces)
     except Cancelled:
         return Outcome(state=DeliveryState.STOPPED)
     except DeliveryRefused as error:
@@ -157,6 +172,8 @@ class Check:
         self._decoded[index] = self._comparison.mark(planes)
         if index in self._wanted:
             recipe = self.film.recipe(self.film.frames.first + index)
+            if replaced_in(recipe):
+                return  # what it was made from is not there any more
             picture = make(recipe, self.form.target)
             self.psnr = min(self.psnr, psnr(picture.planes[0], planes[0]))
             self.ssim = min(self.ssim, ssim(picture.planes[0], planes[0]))
@@ -213,11 +230,13 @@ def seal(
     programme: Programme,
     found: tuple[Measured, Check],
     notes: tuple[str, ...],
+    *,
+    replaces: bool,
 ) -> Outcome:
     """Give a good file its name, and write the record beside it."""
     measured, checked = found
     form = checked.form
-    trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=delivery.overwrite)
+    trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
     record = seal_text(
@@ -227,7 +246,7 @@ def seal(
         sources=sources_of(programme),
         notes=list(notes),
     )
-    hand_over(partial, record, form.path, overwrite=delivery.overwrite)
+    hand_over(partial, record, form.path, overwrite=replaces)
     return Outcome(
         state=DeliveryState.SEALED,
         notes=notes,

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
@@ -10,13 +11,14 @@ from waxseal.core.deliver.containers import container_for
 from waxseal.core.job.model import Alpha, Delivery, Health, Origin, StandIn
 from waxseal.core.picture.framing import framing_words
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import Pick
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import names_words, plain
 
-__all__ = ["notes_on", "stand_in_notes"]
+__all__ = ["notes_on", "replaced_notes", "stand_in_notes"]
 
 STOOD_IN = {
     StandIn.HOLD: "the frame before stands in",
@@ -106,4 +108,17 @@ def stand_in_notes(planned: Programme) -> tuple[str, ...]:
         f"{missing.sequence.name}: {STOOD_IN[missing.sequence.reading.stand_in.value]} "
         f"for {write_frames(missing.frames)}."
         for missing in planned.missing()
+    )
+
+
+def replaced_notes(planned: Programme, replaced: Iterable[Pick]) -> tuple[str, ...]:
+    """Which frames were replaced while they were delivered, a sentence for each source."""
+    frames: dict[str, set[int]] = defaultdict(set)
+    for pick in replaced:
+        frames[pick.source].add(pick.frame)
+    return tuple(
+        f"{planned.timeline.sources[source].name}: {write_frames(numbers)} "
+        f"{'was' if len(numbers) == 1 else 'were'} replaced while the delivery was made: "
+        "deliver again to have the new in it."
+        for source, numbers in frames.items()
     )

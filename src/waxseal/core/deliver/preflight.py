@@ -25,8 +25,11 @@ from waxseal.core.words import bytes_words, counted, plain
 __all__ = ["missing_sentence", "preflight"]
 
 
-def preflight(job: Job, delivery: Delivery) -> Programme:
-    """Check what can be checked before. Raises DeliveryRefused with every reason at once."""
+def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Programme:
+    """Check what can be checked before. Raises DeliveryRefused with every reason at once.
+
+    may_replace: whether what has the delivery's name already may go.
+    """
     try:
         planned = programme(job)
         codec, path = codec_named(delivery.codec), path_of(delivery)
@@ -42,7 +45,7 @@ def preflight(job: Job, delivery: Delivery) -> Programme:
         *sound_reason,
     ]
     if form is not None and path.parent.is_dir():
-        reasons += name_reasons(job, delivery, form)
+        reasons += name_reasons(job, delivery, form, may_replace=may_replace)
         reasons += sound_reasons(form)
     if not reasons:
         reasons += space_reasons(timeline, delivery)
@@ -66,7 +69,7 @@ def folder_reasons(folder: Path) -> list[str]:
     return []
 
 
-def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
+def name_reasons(job: Job, delivery: Delivery, form: Form, *, may_replace: bool) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
     container = container_for(form.codec)
@@ -79,7 +82,7 @@ def name_reasons(job: Job, delivery: Delivery, form: Form) -> list[str]:
             return [f"{plain(path.name)} holds frames of a source, which are never written to."]
     elif not path.is_dir() and is_source(job, path):
         return [f"{plain(path.name)} is one of the sources, which are never written to."]
-    trouble = container.path_trouble(path, form, overwrite=delivery.overwrite)
+    trouble = container.path_trouble(path, form, overwrite=may_replace)
     return [trouble] if trouble else []
 
 

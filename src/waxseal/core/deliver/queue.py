@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.job.model import Delivery, DeliveryState, Outcome
 from waxseal.core.progress import Progress
 
-__all__ = ["RUNNING", "Queue", "Status", "is_fresh"]
+__all__ = ["RUNNING", "Queue", "Since", "Status", "changed_since", "is_fresh"]
 
 RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
 
@@ -87,14 +88,32 @@ class Queue:
         return Status(DeliveryState.DRAFT)
 
 
+class Since(StrEnum):
+    """What is another since a file was sealed."""
+
+    NOTHING = ""
+    REEL = "reel"
+    SETTINGS = "settings"
+    FRAMES = "frames"
+
+
+def changed_since(
+    delivery: Delivery, outcome: Outcome, *, reel_key: str, film_key: str = ""
+) -> Since:
+    """film_key: of what the reel is made of now; empty where nobody has looked yet."""
+    if outcome.made_from != reel_key:
+        return Since.REEL
+    if outcome.made_as not in ("", delivery.key):
+        return Since.SETTINGS
+    if film_key and outcome.made_of != film_key:
+        return Since.FRAMES
+    return Since.NOTHING
+
+
 def is_fresh(delivery: Delivery, *, reel_key: str, film_key: str) -> bool:
     """Whether its file was sealed from the reel, the frames and its settings as they are now."""
     outcome = delivery.outcome
-    return (
-        outcome is not None
-        and outcome.state is DeliveryState.SEALED
-        and outcome.made_from == reel_key
-        and outcome.made_of == film_key
-        and outcome.made_as in ("", delivery.key)
-        and path_of(delivery).exists()
-    )
+    if outcome is None or outcome.state is not DeliveryState.SEALED:
+        return False
+    since = changed_since(delivery, outcome, reel_key=reel_key, film_key=film_key)
+    return since is Since.NOTHING and path_of(delivery).exists()

@@ -96,6 +96,7 @@ def read_job(text: bytes, home: Path) -> Job:
             f"It was written by a newer Wax Seal (job file {schema}, this one reads {SCHEMA}): "
             "bring this one up to date."
         )
+    forget_consent(document)
     try:
         job = Job.model_validate(document)
     except ValidationError as error:
@@ -103,6 +104,14 @@ def read_job(text: bytes, home: Path) -> Job:
     except RecursionError:
         raise JobError("It is nested too deep to be a job.") from None
     return turn_paths(job, home, absolute_from)
+
+
+def forget_consent(document: dict[str, Any]) -> None:
+    """Deliveries once remembered that they may overwrite; by now that is asked each time."""
+    deliveries = document.get("deliveries")
+    for one in deliveries if isinstance(deliveries, list) else ():
+        if isinstance(one, dict):
+            one.pop("overwrite", None)
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:

@@ -6,15 +6,16 @@ that the first frame of a long reel does not wait for the last.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Protocol
 
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.keys import store_key
-from waxseal.core.plan.recipe import Recipe, state_of
+from waxseal.core.plan.recipe import Pick, Recipe, state_of
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Film", "Recipes"]
+__all__ = ["Film", "Recipes", "replaced_in"]
 
 
 class Recipes(Protocol):
@@ -24,6 +25,10 @@ class Recipes(Protocol):
     def frames(self) -> FrameRange: ...
 
     def recipe(self, reel_frame: int) -> Recipe: ...
+
+
+def replaced_in(recipe: Recipe) -> tuple[Pick, ...]:
+    return tuple(pick for pick in recipe.picks() if state_of(pick.file.path) != pick.file)
 
 
 class Film:
@@ -39,6 +44,11 @@ class Film:
         if known is None:
             known = self.made[reel_frame] = self._composer.recipe(reel_frame)
         return known
+
+    def replaced(self) -> Iterator[Pick]:
+        """The frames whose files are others by now than when their recipes were worked out."""
+        for recipe in self.made.values():
+            yield from replaced_in(recipe)
 
     def key(self) -> str:
         """All its recipes and its sounds' files as one text: another as soon as a file changes.

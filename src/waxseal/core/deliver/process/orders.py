@@ -58,10 +58,17 @@ class EncodingProcess:
             self._process.wait()
 
     def deliver(
-        self, job: Job, delivery: Delivery, *, report: Report, token: CancelToken
+        self,
+        job: Job,
+        delivery: Delivery,
+        *,
+        report: Report,
+        token: CancelToken,
+        overwrite: bool = False,
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
+        overwrite: whether another file that has its name may go.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -70,6 +77,7 @@ class EncodingProcess:
         order = {
             "job": json.loads(write_job(job, Path("/"))),
             "delivery": delivery.id,
+            "overwrite": overwrite,
             "carefully": self._is_careful,
         }
         try:
@@ -89,7 +97,7 @@ class EncodingProcess:
         has_fallen = -self._process.returncode in FALLS
         if has_fallen and not self._is_careful:
             again = EncodingProcess(is_careful=True)
-            return again.deliver(job, delivery, report=report, token=token)
+            return again.deliver(job, delivery, report=report, token=token, overwrite=overwrite)
         raise self._lost(delivery)
 
     def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:

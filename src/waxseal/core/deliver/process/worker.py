@@ -51,7 +51,8 @@ def main() -> None:
         except OSError:
             token.cancel()  # nobody listens any more
 
-    outcome = make_delivery(job, job.delivery(order["delivery"]), report, token)
+    delivery = job.delivery(order["delivery"])
+    outcome = make_delivery(job, delivery, report, token, overwrite=order["overwrite"])
     say(outcome=outcome.model_dump(mode="json"))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from waxseal.core.job.edits.parts import free_ids, replace_part
-from waxseal.core.job.model import Delivery, Job, Outcome, change
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change
 
 __all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
 
@@ -20,8 +20,12 @@ def change_delivery(job: Job, *, delivery: str, **fields: object) -> Job:
     )
 
 
-def record_outcome(job: Job, *, delivery: str, outcome: Outcome | None) -> Job:
-    return change_delivery(job, delivery=delivery, outcome=outcome)
+def record_outcome(job: Job, *, delivery: str, outcome: Outcome) -> Job:
+    """How a try ended. What was sealed is its own, whatever becomes of later tries."""
+    fields: dict[str, object] = {"outcome": outcome}
+    if outcome.state is DeliveryState.SEALED:
+        fields["own"] = outcome.sha256
+    return change_delivery(job, delivery=delivery, **fields)
 
 
 def remove_delivery(job: Job, *, delivery: str) -> Job:

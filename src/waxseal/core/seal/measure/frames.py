@@ -14,7 +14,7 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.facts import Look, Measured, checksum
 from waxseal.core.words import plain
 
-__all__ = ["checksum_of_all", "measure_frames"]
+__all__ = ["checksum_of_all", "checksum_of_folder", "measure_frames"]
 
 
 def measure_frames(
@@ -80,6 +80,15 @@ def measure_frames(
 
 def kind_of(header: Header) -> tuple[object, ...]:
     return header.width, header.height, header.channels, header.depth
+
+
+def checksum_of_folder(folder: Path, token: CancelToken | None = None) -> str:
+    """The same sum as `measure_frames` has of a folder that holds delivered frames only.
+
+    Raises OSError, Cancelled.
+    """
+    files = sorted(folder.iterdir(), key=lambda one: (len(one.name), one.name))
+    return checksum_of_all([(one.name, checksum(one, token)) for one in files])
 
 
 def checksum_of_all(sums: list[tuple[str, str]]) -> str:
