@@ -12,7 +12,7 @@ from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.core.job.misfits import misfits
 from waxseal.core.job.rerender import frames_to_rerender, rerender_text
-from waxseal.core.safely import write_safely
+from waxseal.core.safely import save_safely
 from waxseal.core.words import plain
 
 __all__ = ["RerenderLists"]
@@ -51,7 +51,7 @@ class RerenderLists(QObject):
             self.said.emit(self.tr(sentences.NOTHING_TO_RERENDER))
             return
         try:
-            write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
+            save_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
         except OSError as error:
             words = self.tr(sentences.CANNOT_BE_WRITTEN)
             self.said.emit(words.format(plain(path), error.strerror))

@@ -20,7 +20,7 @@ from waxseal.core.job.model import Health, Origin, Sequence, Sound, change, colo
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender import reasons_to_render, rerender_text
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.safely import write_safely
+from waxseal.core.safely import save_safely
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
@@ -195,7 +195,7 @@ def write_lists(sources: Iterable[Sequence | Sound], path: Path) -> None:
     """Raises WrongUse where the file cannot be written."""
     text = rerender_text(one for one in sources if isinstance(one, Sequence))
     try:
-        write_safely(path, f"{text}\n".encode("utf-8", "backslashreplace") if text else b"")
+        save_safely(path, f"{text}\n".encode("utf-8", "backslashreplace") if text else b"")
     except OSError as error:
         raise WrongUse(f"{plain(path)} cannot be written: {error.strerror}.", path=path) from error
 

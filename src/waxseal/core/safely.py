@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import shutil
+import stat
 import zlib
 from pathlib import Path
 
@@ -14,6 +16,7 @@ __all__ = [
     "partial_name",
     "partials_of_the_dead",
     "remove_partial",
+    "save_safely",
     "short_name",
     "write_safely",
 ]
@@ -67,12 +70,26 @@ def flush_folder(folder: Path) -> None:
         os.close(descriptor)
 
 
-def write_safely(path: Path, content: bytes) -> None:
-    """Write a whole file or none, replacing what was there. Raises OSError."""
+def save_safely(path: Path, content: bytes) -> None:
+    """Write a file of the user's: a link goes on leading to it, and it keeps its mode.
+
+    Raises OSError, for a link that leads round in a circle too.
+    """
+    target = Path(os.path.realpath(path))  # (Path.resolve falls over a circle)
+    if target.is_symlink():
+        raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
+    mode = stat.S_IMODE(target.stat().st_mode) if target.exists() else None
+    write_safely(target, content, mode=mode)
+
+
+def write_safely(path: Path, content: bytes, *, mode: int | None = None) -> None:
+    """Write a whole file or none, replacing what was there, be it a link. Raises OSError."""
     partial = partial_name(path)
     partial.unlink(missing_ok=True)  # of a process that had this number before
     try:
         with partial.open("xb") as file:  # never through a link that lies there
+            if mode is not None:
+                os.fchmod(file.fileno(), mode)
             file.write(content)
             file.flush()
             os.fsync(file.fileno())

@@ -338,6 +338,16 @@ def test_a_source_is_never_written_to(job: Job, tmp_path: Path) -> None:
     assert preflight(beside, beside.deliveries[0]).timeline.length == 24
 
 
+def test_links_that_lead_round_are_no_crash(tmp_path: Path) -> None:
+    write_tone(tmp_path / "frames" / "tone.wav")
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 25)))
+    tone, other = tmp_path / "frames" / "tone.wav", tmp_path / "frames" / "other.wav"
+    tone.unlink()
+    tone.symlink_to(other)
+    other.symlink_to(tone)
+    assert "tone.wav is not there any more" in refusal(job)
+
+
 def test_a_folder_under_the_name_is_said(job: Job) -> None:
     path_of(job.deliveries[0]).mkdir()
     assert "is a folder" in refusal(job)

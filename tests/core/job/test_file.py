@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import json
 import os
+import stat
 import subprocess
 import sys
 from pathlib import Path
@@ -38,6 +39,40 @@ def test_names_that_are_no_text_survive(tmp_path: Path) -> None:
     job = job_of(folder)
     save(job, tmp_path / "film.waxseal")
     assert load(tmp_path / "film.waxseal") == job
+
+
+def test_a_saved_job_keeps_its_mode_and_its_link(tmp_path: Path) -> None:
+    (tmp_path / "kept").mkdir()
+    kept, link = tmp_path / "kept" / "film.waxseal", tmp_path / "film.waxseal"
+    save(Job(name="before"), kept)
+    kept.chmod(0o640)
+    link.symlink_to(kept)
+    save(Job(name="after"), link)
+    assert link.is_symlink()
+    assert load(kept).name == "after"
+    assert stat.S_IMODE(kept.stat().st_mode) == 0o640
+    assert [one.name for one in kept.parent.iterdir()] == ["film.waxseal"]
+
+
+def test_paths_of_a_job_behind_a_link_are_relative_to_where_it_lies(tmp_path: Path) -> None:
+    """Else it could not be opened any more from there, nor through the link."""
+    job = job_of(write_sequence(tmp_path / "show" / "frames"))
+    (tmp_path / "desk" / "today" / "here").mkdir(parents=True)
+    link = tmp_path / "desk" / "today" / "here" / "film.waxseal"
+    save(job, tmp_path / "show" / "film.waxseal")
+    link.symlink_to(tmp_path / "show" / "film.waxseal")
+    save(load(link), link)
+    for path in (link, tmp_path / "show" / "film.waxseal"):
+        assert load(path).sequences[0].files.folder == str(tmp_path / "show" / "frames")
+
+
+def test_a_link_that_leads_round_is_refused_in_words(tmp_path: Path) -> None:
+    one, other = tmp_path / "one.waxseal", tmp_path / "other.waxseal"
+    one.symlink_to(other)
+    other.symlink_to(one)
+    with pytest.raises(JobError, match="cannot be written"):
+        save(Job(name="x"), one)
+    assert one.is_symlink()
 
 
 GOOD = json.loads(write_job(Job(name="x"), Path("/")))

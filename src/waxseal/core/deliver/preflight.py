@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 from collections.abc import Iterator
+from os.path import realpath  # Path.resolve falls over a circle of links
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
@@ -77,8 +78,7 @@ def name_reasons(job: Job, delivery: Delivery, form: Form, *, may_replace: bool)
     if too_much:
         return [too_much]
     if container.is_folder:
-        lying = {Path(one.files.folder).resolve() for one in job.sequences}
-        if path.resolve() in lying:
+        if realpath(path) in {realpath(one.files.folder) for one in job.sequences}:
             return [f"{plain(path.name)} holds frames of a source, which are never written to."]
     elif not path.is_dir() and is_source(job, path):
         return [f"{plain(path.name)} is one of the sources, which are never written to."]
@@ -100,22 +100,17 @@ def suffix_trouble(name: str, container: Container) -> str:
 
 def is_source(job: Job, path: Path) -> bool:
     """Whether a source is (or is hidden behind a link to) this very file."""
-    try:
-        target = path.resolve()
-    except OSError:
-        return False
-    for sound in job.sounds:
-        if Path(sound.path).resolve() == target:
-            return True
-    for sequence in job.sequences:
-        folder = Path(sequence.files.folder)
-        if folder.resolve() == target.parent and any(
-            sequence.files.name_of(frame) == target.name
+    target = realpath(path)
+    folder, name = os.path.split(target)
+    return any(realpath(sound.path) == target for sound in job.sounds) or any(
+        realpath(sequence.files.folder) == folder
+        and any(
+            sequence.files.name_of(frame) == name
             for first, last in sequence.files.runs
             for frame in range(first, last + 1)
-        ):
-            return True
-    return False
+        )
+        for sequence in job.sequences
+    )
 
 
 def missing_reasons(planned: Programme) -> list[str]:

@@ -17,7 +17,7 @@ from pydantic import ValidationError
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
 from waxseal.core.regular import open_regular
-from waxseal.core.safely import write_safely
+from waxseal.core.safely import save_safely
 
 __all__ = ["SCHEMA", "document_of", "json_text", "load", "read_job", "save", "write_job"]
 
@@ -29,7 +29,7 @@ LARGEST_BYTES = 64 * 1024 * 1024
 def save(job: Job, path: Path) -> None:
     """Write the job. What stood there before stays whole until the new one is. Raises JobError."""
     try:
-        write_safely(path, write_job(job, path.absolute().parent).encode())
+        save_safely(path, write_job(job, home_of(path)).encode())
     except OSError as error:
         raise JobError(f"{path} cannot be written: {error.strerror}.", path=path) from error
 
@@ -44,9 +44,14 @@ def load(path: Path) -> Job:
     except OSError as error:
         raise JobError(f"{path} cannot be read: {error.strerror}.", path=path) from error
     try:
-        return read_job(text, path.absolute().parent)
+        return read_job(text, home_of(path))
     except JobError as error:
         raise JobError(f"{path.name} cannot be opened. {error}", path=path) from error
+
+
+def home_of(path: Path) -> Path:
+    """The folder that a job's paths are relative to: where it lies, not what links to it."""
+    return Path(os.path.realpath(path)).parent
 
 
 def write_job(job: Job, home: Path) -> str:

@@ -12,7 +12,7 @@ from waxseal.core.job.values import change
 from waxseal.core.picture.colour.spaces import built_in, fresh_file
 from waxseal.core.picture.finish.grading import cdl
 from waxseal.core.plan.recipe import state_of
-from waxseal.core.safely import write_safely
+from waxseal.core.safely import save_safely
 
 __all__ = ["read_cdl", "write_cdl"]
 
@@ -60,7 +60,7 @@ def write_cdl(path: Path, corrections: dict[str, Cdl]) -> None:
         group.appendTransform(transform)
     try:
         text = group.write(kind, built_in())
-        write_safely(path, text.encode())
+        save_safely(path, text.encode())
     except ocio.Exception as error:
         raise JobError(f"The CDL cannot be written: {error}") from None
     except OSError as error:
