@@ -480,6 +480,43 @@ def test_a_disk_that_fills_up_leaves_nothing(tmp_path: Path, out: Path) -> None:
     assert list(out.parent.iterdir()) == []
 
 
+def test_a_sequence_that_is_short_at_its_end_is_refused(frames: Path, tmp_path: Path) -> None:
+    said = ("assemble", frames, "--out", tmp_path / "a.mp4", "--rate", "24", "--expect")
+    refused(*said, "1-14", code=1, says="13-14 are missing")
+    refused(*said, "1001-1012", code=1, says="1001-1012 are missing")
+    done = run(*said, "1-14", "--stand-in", "hold", "--json")
+    assert answer(done)["frames"] == 14
+    assert run(*said, "1-12", "--overwrite").returncode == 0
+
+
+def test_a_range_in_the_numbers_of_the_files(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "late", frames=range(1001, 1013))
+    out = tmp_path / "a.mp4"
+    said = ("assemble", folder, "--out", out, "--rate", "24", "--overwrite")
+    done = run(*said, "--frames", "1003-1006", "--json")
+    found = answer(done)
+    assert (found["frames"], found["range"]) == (4, "3-6")
+    assert found["source_frames"] == {"shot.####.png": "1003-1006"}
+    assert "shot.####.png 1003-1006 at 24 (frames 3-6 of the reel)" in done.stderr
+    by_reel = answer(run(*said, "--range", "3-6", "--json"))
+    assert by_reel["sha256"] == found["sha256"]
+    backwards = answer(run(*said, "--frames", "1003-1006", "--reverse", "--json"))
+    assert backwards["range"] == "7-10"
+    assert backwards["source_frames"] == {"shot.####.png": "1003-1006"}
+    halved = answer(run(*said, "--frames", "1003-1006", "--to-rate", "12", "--json"))
+    assert (halved["frames"], halved["range"]) == (2, "2-3")
+    refused(*said, "--frames", "1-4", code=2, says="The files have frames 1001-1012")
+    refused(*said, "--frames", "1001", "--range", "1", code=2, says="give one of them")
+
+
+def test_frames_that_say_no_rate_have_none(frames: Path) -> None:
+    done = run("check", frames)
+    assert done.returncode == 0
+    assert "12 frames without a rate, 64 × 36" in done.stdout
+    found = answer(run("check", frames, "--json"))
+    assert (found["state"], found["rate"], found["seconds"]) == ("unsealed", None, None)
+
+
 # ---- stopping ------------------------------------------------------------------------------
 
 

@@ -11,7 +11,7 @@ from waxseal.core.folders import has_screen
 from waxseal.core.progress import CancelToken, Progress
 from waxseal.core.safely import partial_name, write_safely
 from waxseal.core.speed import Speedometer
-from waxseal.core.words import bytes_words, counted, plain
+from waxseal.core.words import bytes_words, counted, left_words, plain
 
 
 def test_odd_names_can_be_shown() -> None:
@@ -28,6 +28,13 @@ def test_counts_and_sizes_are_said() -> None:
     assert bytes_words(999) == "999 bytes"
     assert bytes_words(11_200_000) == "11.2 MB"
     assert bytes_words(41_000_000_000) == "41.0 GB"
+
+
+def test_what_is_left_is_said_where_it_is_known() -> None:
+    assert left_words(None, ", ") == left_words(0.4, ", ") == ""
+    assert left_words(40) == "40 s left"
+    assert left_words(200, ", ") == ", 3 min 20 s left"
+    assert left_words(7500) == "2 h 5 min left"
 
 
 def test_speed_is_taken_over_the_last_seconds(monkeypatch: pytest.MonkeyPatch) -> None:

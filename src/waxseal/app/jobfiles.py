@@ -16,7 +16,7 @@ from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.words import counted
+from waxseal.core.words import counted, left_words
 
 __all__ = ["JobFiles"]
 
@@ -153,8 +153,7 @@ class JobFiles(QObject):
             )
 
     def _demo_progressed(self, progress: Progress) -> None:
-        left = progress.seconds_left
-        until = self.tr(", {0} s left").format(round(left)) if left else ""
+        until = left_words(progress.seconds_left, ", ")
         words = self.tr(sentences.THE_DEMO_SO_FAR)
         self.said.emit(words.format(progress.done, progress.total, until))
 

@@ -155,9 +155,7 @@ class Watching(QObject):
 
     def words_for(self, arrival: Arrival) -> str:
         words = self.tr("arriving: {0} of {1}").format(arrival.there, arrival.expected)
-        if arrival.seconds_left is not None:
-            words += f", {left_words(arrival.seconds_left)}"
-        return words
+        return words + left_words(arrival.seconds_left, ", ")
 
     def _tell(self, source: str, words: str) -> None:
         if words:

@@ -28,8 +28,10 @@ from waxseal.core.job.edits import (
     put_on_reel,
     set_correction,
     set_counting,
+    set_expected,
     set_framing,
     set_ground,
+    set_range,
     set_reel_rate,
     set_reel_size,
 )
@@ -42,10 +44,10 @@ from waxseal.core.job.model import (
     Sequence,
     Sound,
 )
-from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.seal.record import read_seal, seal_path
 from waxseal.core.sound.files import probe_sound
-from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import bytes_words, counted, plain
@@ -80,7 +82,9 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
         say(sentence)
     path = path_of(job.deliveries[0])
     if as_json:
-        answer(outcome_facts(path, outcome))
+        timeline = timeline_of(job)
+        ranges = {"range": str(timeline.frames), "source_frames": used_frames(timeline)}
+        answer(outcome_facts(path, outcome) | ranges)
     elif outcome.state is DeliveryState.SEALED:
         say(f"sealed: {plain(path)}, {bytes_words(outcome.size_bytes)}")
     else:
@@ -124,6 +128,10 @@ def job_of(orders: Orders, found: Scan) -> Job:
             said |= orders.colour
         if orders.taken_as is not None:
             said["referred"] = orders.taken_as
+        if orders.expected is not None and source.kind == "sequence":
+            expected = (orders.expected.first, orders.expected.last)
+            job = set_expected(job, source=source.id, expected=expected)
+            job = set_range(job, source=source.id, wanted=expected)
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
@@ -139,8 +147,10 @@ def job_of(orders: Orders, found: Scan) -> Job:
         job = lay_sound(job, source=laid.id)
     job = set_ground(job, colour=orders.ground)
     job = set_reel_rate(set_reel_size(job, size=orders.size), rate=orders.reel_rate)
+    if orders.range is not None:
+        job = mark_range(job, orders.range)
     if orders.frames is not None:
-        job = mark_range(job, orders.frames)
+        job = mark_frames(job, orders.frames)
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=orders.out.name, folder=folder)
     change = partial(change_delivery, delivery=job.deliveries[0].id)
@@ -217,13 +227,43 @@ def mark_range(job: Job, frames: FrameRange) -> Job:
     return mark(job, first=frames.first, last=frames.last)
 
 
+def mark_frames(job: Job, frames: FrameRange) -> Job:
+    """Mark what shows a range in the files' own numbers."""
+    parts = timeline_of(job).shots
+    if len(parts) > 1:
+        raise WrongUse("--frames is for one sequence: use --range, or give one of them.")
+    there = parts[0].sequence.range
+    if frames.first not in there or frames.last not in there:
+        raise WrongUse(f"The files have frames {there}: --frames {frames} is outside them.")
+    shown = parts[0].span_of(frames)
+    if shown is None:
+        raise WrongUse(f"At this rate no frame of --frames {frames} is shown: choose more.")
+    return mark(job, first=shown.first, last=shown.last)
+
+
+def used_frames(timeline: Timeline) -> dict[str, str]:
+    """The files' own numbers that the result is made of, by their pattern."""
+    marked = timeline.frames
+    return {
+        plain(part.sequence.files.pattern): write_frames(
+            part.frames_asked(marked.first, marked.last)
+        )
+        for part in timeline.shots
+        if part.first <= marked.last and part.last >= marked.first
+    }
+
+
 def summary(job: Job) -> str:
     """What is made of what, in a line: sources, size, length, sound."""
     timeline = timeline_of(job)
+    used = used_frames(timeline)
     sources = ", ".join(
-        f"{plain(source.files.pattern)} {source.range} at {rate_words(source.reading.rate.value)}"
+        f"{plain(source.files.pattern)} {used.get(plain(source.files.pattern), source.range)} "
+        f"at {rate_words(source.reading.rate.value)}"
         for source in job.sequences
     )
+    if timeline.frames.count < timeline.length:
+        sources += f" (frames {timeline.frames} of the reel)"
     sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"
     count, rate = timeline.frames.count, timeline.rate
     length = f"{seconds_words(count, rate)} at {rate_words(rate)}"

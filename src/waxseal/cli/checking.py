@@ -12,7 +12,7 @@ from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
-from waxseal.core.words import plain
+from waxseal.core.words import counted, plain
 
 __all__ = ["run_check"]
 
@@ -71,9 +71,11 @@ def lines(file: Path, checked: Checked) -> list[str]:
         if sound
         else "none"
     )
+    rate = f"at {found['rate']}" if found["rate"] else "without a rate"
+    length = f"{found['seconds']:.3f} s, " if found["seconds"] else ""
     return [
         f"{plain(file.name)}: {checked.state.value}",
-        f"  {found['frames']} frames at {found['rate']}, {found['seconds']:.3f} s, "
+        f"  {counted(found['frames'], 'frame')} {rate}, {length}"
         f"{width} × {height}, {found['codec']} {found['profile']}, {found['bytes']} bytes",
         f"  sound: {heard}",
         f"  sha256: {found['sha256']}",

@@ -89,6 +89,8 @@ def assemble(
     size: options.Size = None,
     framing: options.Framing = "fit",
     range_: options.Range = None,
+    frames: options.FilesFrames = None,
+    expect: options.Expect = None,
     reverse: options.Reverse = False,
     quality: options.Quality = None,
     bitrate: options.Bitrate = None,

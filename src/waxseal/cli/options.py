@@ -14,7 +14,9 @@ __all__ = [
     "Codec",
     "Colour",
     "Config",
+    "Expect",
     "Exposure",
+    "FilesFrames",
     "Frames",
     "Framing",
     "Gamma",
@@ -51,6 +53,12 @@ ToRate = Annotated[str | None, text("to-rate", "The file's rate; frames repeat o
 Size = Annotated[str | None, text("size", "The file's size: 1920x1080.")]
 Framing = Annotated[str, text("framing", "fit, fill, stretch or actual, in another size.")]
 Range = Annotated[str | None, text("range", "Frames of the result, from 1, as 1-48.")]
+FilesFrames = Annotated[
+    str | None, text("frames", "Instead of --range: in the files' own numbers, as 1001-1048.")
+]
+Expect = Annotated[
+    str | None, text("expect", "The frames that should be there: what is missing is refused.")
+]
 Reverse = Annotated[bool, text("reverse", "Last frame first.")]
 Quality = Annotated[
     str | None,

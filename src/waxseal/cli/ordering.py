@@ -43,7 +43,11 @@ __all__ = ["Orders", "parse_colour", "parse_ground", "read_orders"]
 
 @dataclass(frozen=True, slots=True)
 class Orders:
-    """What was said on the command line."""
+    """What was said on the command line.
+
+    range: of the reel, from 1. frames: in the files' own numbers, in its place.
+    expected: what should be there.
+    """
 
     path: Path
     out: Path
@@ -51,7 +55,9 @@ class Orders:
     reel_rate: Fraction | None
     size: Size | None
     framing: Framing
+    range: FrameRange | None
     frames: FrameRange | None
+    expected: FrameRange | None
     is_reversed: bool
     quality: Quality
     sound: Path | None
@@ -94,7 +100,9 @@ WRITTEN: tuple[tuple[str, str, Callable[[str], object]], ...] = (
     ("rate", "rate", parse_rate),
     ("to_rate", "reel_rate", parse_rate),
     ("size", "size", parse_size),
-    ("range_", "frames", parse_range),
+    ("range_", "range", parse_range),
+    ("frames", "frames", parse_range),
+    ("expect", "expected", parse_range),
     ("ground", "ground", parse_ground),
     ("graphics_white", "graphics_white", parse_white),
 )
@@ -114,6 +122,10 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         values[name] = parse(said[option]) if said[option] is not None else None
     for option, kind in CHOSEN:
         values[option] = choose(said[option], option, kind)
+    if values["range"] is not None and values["frames"] is not None:
+        raise WrongUse(
+            "--range counts frames of the result, --frames those of the files: give one of them."
+        )
     config, taken_as = said["config"], said["taken_as"]
     values["taken_as"] = choose(taken_as, "taken_as", Referred) if taken_as is not None else None
     return Orders(

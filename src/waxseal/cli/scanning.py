@@ -16,7 +16,7 @@ from waxseal.core.apart import use_helpers
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.errors import SoundError, WrongUse
-from waxseal.core.job.model import Health, Origin, Sequence, Sound, change, colour_words
+from waxseal.core.job.model import Health, Origin, Sequence, Sound, Told, change, colour_words
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender import reasons_to_render, rerender_text
 from waxseal.core.progress import CancelToken, Report
@@ -49,6 +49,7 @@ COLUMNS = (
     "count",
     "expected",
     "missing",
+    "unexpected",
     "damaged",
     "rerender",
     "size",
@@ -121,7 +122,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
             say(f"There are no frames and no sounds: {WHAT_IS_READ}.")
         return WRONG
     is_whole = all(
-        source.health is Health.WHOLE and not source.found.findings
+        source.health is Health.WHOLE and not source.findings and not source.unexpected
         for source in found.sources
         if isinstance(source, Sequence)
     )
@@ -201,9 +202,12 @@ def write_lists(sources: Iterable[Sequence | Sound], path: Path) -> None:
 
 
 def expecting(source: Sequence | Sound, expected: FrameRange | None) -> Sequence | Sound:
+    """A source of which just this is wanted: what is there besides does not make up for it."""
     if expected is None or isinstance(source, Sound) or source.kind != "sequence":
         return source
-    return change(source, expected=(expected.first, expected.last))
+    ends = (expected.first, expected.last)
+    wanted = Told[tuple[int, int]](value=ends, origin=Origin.SAID)
+    return change(source, expected=ends, reading=change(source.reading, range=wanted))
 
 
 def source_facts(source: Sequence | Sound) -> dict[str, Any]:
@@ -230,6 +234,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "padding": files.padding,
         "expected": str(source.range),
         "missing": write_frames(source.missing),
+        "unexpected": write_frames(source.unexpected),
         "damaged": write_frames(source.damaged),
         "rerender": write_frames(source.to_rerender),
         "rerender_reasons": reasons_to_render(source),
@@ -277,9 +282,9 @@ def lines_of(source: Sequence | Sound) -> list[str]:
     kind = f"{found.format} {found.codec}".rstrip()
     expected = source.range.count
     count = (
-        counted(files.count, "frame")
-        if files.count == expected
-        else (f"{files.count} of {expected} frames")
+        counted(source.count, "frame")
+        if source.count == expected
+        else (f"{source.count} of {expected} frames")
     )
     is_pass = f"  ({source.belongs.kind} of {source.belongs.shot})" if source.belongs else ""
     lines = [
@@ -290,6 +295,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
+    if source.unexpected:
+        lines.append(f"  not expected: {write_frames(source.unexpected)}")
     if files.others:
         lines.append(f"  beside it: {names_words(files.others)}")
     if source.to_rerender:

@@ -99,8 +99,7 @@ class PlainLines:
 
 def line_of(progress: Progress) -> str:
     speed = f", {progress.per_second:.1f} frames a second" if progress.per_second else ""
-    left = progress.seconds_left
-    until = f", {left_words(left)}" if left is not None and left >= 1 else ""
+    until = left_words(progress.seconds_left, ", ")
     return f"{progress.stage}: {progress.done} of {progress.total}{speed}{until}"
 
 
@@ -122,9 +121,8 @@ def bar() -> Iterator[Report]:
     def report(progress: Progress) -> None:
         if progress.stage not in tasks:
             tasks[progress.stage] = bars.add_task(progress.stage, speed="")
-        left = progress.seconds_left
         words = f"{progress.per_second:.1f} f/s" if progress.per_second else ""
-        words += f" · {left_words(left)}" if left is not None and left >= 1 else ""
+        words += left_words(progress.seconds_left, " · ")
         bars.update(
             tasks[progress.stage], completed=progress.done, total=progress.total, speed=words
         )

@@ -46,8 +46,7 @@ def wait_for_all(
 def line_of(sequence: Sequence) -> str:
     arrival = arrival_of(sequence, time.time_ns())
     words = f"{plain(sequence.files.pattern)}: {arrival.there} of {arrival.expected}"
-    if arrival.seconds_left is not None:
-        words += f", about {left_words(arrival.seconds_left)}"
+    words += left_words(arrival.seconds_left, ", about ")
     if sequence.damaged:
         words += f", {len(sequence.damaged)} damaged"
     return words

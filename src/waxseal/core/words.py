@@ -28,13 +28,18 @@ def counted(count: int, one: str, many: str | None = None) -> str:
     return f"{count} {one if count == 1 else many or one + 's'}"
 
 
-def left_words(seconds: float) -> str:
-    """How long something still takes: `40 s left`, `3 min 20 s left`, `2 h 5 min left`."""
+def left_words(seconds: float | None, before: str = "") -> str:
+    """How long something still takes: `40 s left`, `3 min 20 s left`, `2 h 5 min left`.
+
+    before: put in front of it. Nothing at all where it is not known, or under a second.
+    """
+    if seconds is None or seconds < 1:
+        return ""
     minutes, rest = divmod(round(seconds), 60)
     hours, minutes = divmod(minutes, 60)
     if hours:
-        return f"{hours} h {minutes} min left"
-    return f"{minutes} min {rest} s left" if minutes else f"{rest} s left"
+        return f"{before}{hours} h {minutes} min left"
+    return f"{before}{minutes} min {rest} s left" if minutes else f"{before}{rest} s left"
 
 
 def bytes_words(size_bytes: float) -> str:

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import zlib
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -53,6 +54,7 @@ def chunk(name: bytes, content: bytes) -> bytes:
     )
 
 
+@cache
 def packed_nothing(size: int) -> bytes:
     packer = zlib.compressobj(9)
     block = bytes(1 << 20)
@@ -60,10 +62,10 @@ def packed_nothing(size: int) -> bytes:
 
 
 def png_with(path: Path, name: bytes, head: bytes) -> Path:
-    """A good PNG of 8 x 8 with a chunk that unpacks to two gigabytes."""
+    """A good PNG of 8 x 8 with a chunk that unpacks to a gigabyte."""
     write_pixels(path, np.full((8, 8, 3), 90, np.uint8))
     whole = path.read_bytes()
-    extra = chunk(name, head + packed_nothing(2 << 30))
+    extra = chunk(name, head + packed_nothing(1 << 30))
     path.write_bytes(whole[:33] + extra + whole[33:])
     return path
 

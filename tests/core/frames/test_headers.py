@@ -6,7 +6,9 @@ import zlib
 from contextlib import suppress
 from pathlib import Path
 
+import numpy as np
 import pytest
+import tifffile
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -92,6 +94,15 @@ def test_a_jpeg_that_is_cut_short_is_found(tmp_path: Path) -> None:
     cut(file, 0.7)
     with pytest.raises(FrameError, match="cut short"):
         look(file)
+
+
+def test_half_a_tiff_is_said_to_be_half(tmp_path: Path) -> None:
+    """Its one strip is not whole, and half of it is there."""
+    path = tmp_path / "a.tif"
+    tifffile.imwrite(path, np.zeros((400, 400, 3), np.uint8), photometric="rgb", rowsperstrip=400)
+    cut(path)
+    with pytest.raises(FrameError, match=r"about (49|50) %"):
+        look(path)
 
 
 def test_an_unfinished_exr_is_told_from_a_cut_one(tmp_path: Path) -> None:

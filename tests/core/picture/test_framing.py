@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waxseal.core.job.model import Framing
-from waxseal.core.picture.framing import Box, framing_words, place, scale_size
+from waxseal.core.picture.framing import Box, framing_words, is_framed_whole, place, scale_size
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
 
@@ -56,7 +56,17 @@ def test_the_framing_is_said_in_pixels() -> None:
     assert words == "fills: 420 px lost each left and right"
     words = framing_words((640, 480), (1920, 1080), Framing.FIT)
     assert words == "fits: 240 px of ground each left and right"
-    assert framing_words((640, 360), (1920, 1080), Framing.FIT) == "fits"
+    assert framing_words((640, 360), (1920, 1080), Framing.FIT) == "fits, at 300 %"
+    assert framing_words((640, 360), (640, 360), Framing.FIT) == "fits"
+    assert framing_words((1920, 1080), (1280, 720), Framing.FILL) == "fills, at 66.67 %"
+
+
+def test_what_stays_whole_is_told_from_what_does_not() -> None:
+    assert is_framed_whole((640, 360), (1920, 1080), Framing.FIT)
+    assert is_framed_whole((640, 360), (1920, 1080), Framing.STRETCH)
+    assert not is_framed_whole((640, 480), (1920, 1080), Framing.STRETCH)
+    assert not is_framed_whole((640, 480), (1920, 1080), Framing.FIT)
+    assert not is_framed_whole((640, 480), (1920, 1080), Framing.FILL)
 
 
 def test_a_box_is_scaled_with_its_frame() -> None:

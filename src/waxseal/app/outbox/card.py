@@ -169,9 +169,7 @@ class DeliveryCard(Card):
             words = self.tr("{0} {1} of {2}").format(state, progress.done, progress.total)
             if progress.per_second:
                 words += f" · {progress.per_second:.1f} f/s"
-            if progress.seconds_left is not None and progress.seconds_left >= 1:
-                words += f" · {left_words(progress.seconds_left)}"
-            return words, "quiet"
+            return words + left_words(progress.seconds_left, " · "), "quiet"
         if outcome is None:
             return self.tr("encoding"), "quiet"
         if outcome.state is DeliveryState.SEALED:

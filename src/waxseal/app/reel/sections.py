@@ -12,7 +12,7 @@ from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
-from waxseal.app.look.small import Elided, Field, button, check, label, row_of
+from waxseal.app.look.small import Elided, Field, button, check, label, restyle, row_of
 from waxseal.app.reel import sentences
 from waxseal.app.reel.trimbar import trim_edit
 from waxseal.core.errors import WrongUse
@@ -24,7 +24,7 @@ from waxseal.core.job.edits import (
     set_length,
 )
 from waxseal.core.job.model import Conversion, Framing, Overlay, Scaling, Sequence, Shot, Size, Turn
-from waxseal.core.picture.framing import framing_words
+from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.timeline import Timeline, length_of, order_of
 from waxseal.core.timing.entry import parse_frames, parse_number
 from waxseal.core.timing.matching import conversion_words
@@ -56,7 +56,7 @@ class Section(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         column.addLayout(line)
-        self._remark = Elided("", "heed")
+        self._remark = Elided("", "quiet")
         self._remark.hide()
         column.addWidget(self._remark)
 
@@ -66,8 +66,11 @@ class Section(QWidget):
         holder.setLayout(row_of(*named, *widgets, gap=4))
         self._flow.addWidget(holder)
 
-    def remark(self, words: str) -> None:
+    def remark(self, words: str, tone: str = "heed") -> None:
         self._remark.setVisible(bool(words))
+        if self._remark.objectName() != tone:
+            self._remark.setObjectName(tone)
+            restyle(self._remark)
         self._remark.say(words)
 
     def ask(self, words: str, change: object, merges: str = "") -> None:
@@ -134,7 +137,8 @@ class FrameSection(Section):
         self._turn.setCurrentIndex(self._turn.findData(placing.turn))
         self._mirrored.setChecked(placing.mirrored)
         self._scaling.setCurrentIndex(self._scaling.findData(placing.scaling))
-        self.remark(size_words(laid, source, timeline.size))
+        words, is_whole = size_words(laid, source, timeline.size)
+        self.remark(words, "quiet" if is_whole else "heed")
 
     def _say_framing(self, _index: int) -> None:
         framing = self._framing.currentData()
@@ -163,15 +167,20 @@ class FrameSection(Section):
         self.ask(self.tr(sentences.ALL_SHOTS_FRAMED_ALIKE), partial(copy_framing, of=self.of))
 
 
-def size_words(laid: Shot | Overlay, source: Sequence, frame: Size) -> str:
-    """What framing and placing do, where it is anything: `1280 × 720 → 640 × 640: fits: …`."""
+def size_words(laid: Shot | Overlay, source: Sequence, frame: Size) -> tuple[str, bool]:
+    """What framing and placing do, where it is anything, and whether the picture stays whole.
+
+    For example `1280 × 720 → 640 × 640: fits: …`.
+    """
     size = source.shown_size
     shape = (size.width, size.height)
     if laid.placing.turn.quarters % 2:
         shape = shape[::-1]
-    words = framing_words(shape, (frame.width, frame.height), laid.framing, laid.placing)
+    into = (frame.width, frame.height)
+    words = framing_words(shape, into, laid.framing, laid.placing)
+    is_whole = is_framed_whole(shape, into, laid.framing, laid.placing)
     is_same = size == frame and words == framing_words(shape, shape, laid.framing)
-    return "" if is_same else f"{size} → {frame}: {words}"
+    return ("" if is_same else f"{size} → {frame}: {words}"), is_whole
 
 
 class TimeSection(Section):

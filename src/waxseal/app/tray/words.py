@@ -34,6 +34,8 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
         return tr("{0} to re-render").format(again), "bad"
     if sequence.health in (Health.MIXED, Health.ARRIVING):
         return tr(sequence.health.value), "heed"
+    if sequence.unexpected:
+        return tr("{0} not expected").format(len(sequence.unexpected)), "heed"
     doubtful = len({finding.frame for finding in sequence.findings})
     if doubtful:
         return tr("look at {0}").format(doubtful), "heed"

@@ -9,7 +9,7 @@ from pathlib import Path
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.job.model import Alpha, Delivery, Health, Origin, StandIn
-from waxseal.core.picture.framing import framing_words
+from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Pick
 from waxseal.core.plan.timeline import Timeline
@@ -61,11 +61,14 @@ def alpha_notes(timeline: Timeline) -> Iterator[str]:
 
 
 def source_notes(timeline: Timeline) -> Iterator[str]:
+    # (What is laid says at which rate its passes and mattes are read.)
+    laid = {part.laid.source for part in (*timeline.shots, *timeline.overlays)}
     for source in timeline.job.sequences:
         if source.id not in timeline.used:
             continue
         rate = source.reading.rate
-        if rate.origin is Origin.GUESS and source.kind != "still":
+        is_moving = source.id in laid and source.kind != "still"
+        if rate.origin is Origin.GUESS and is_moving:
             yield f"The rate of {source.name} is a guess: {rate_words(rate.value)}."
         if source.health is Health.MIXED:
             yield f"{source.name} is mixed: {source.findings[0].what}."
@@ -74,10 +77,12 @@ def source_notes(timeline: Timeline) -> Iterator[str]:
 def framing_notes(timeline: Timeline) -> Iterator[str]:
     frame = (timeline.size.width, timeline.size.height)
     for part in timeline.shots:
-        size = part.sequence.shown_size
-        if size != timeline.size:
-            shot = part.laid
-            words = framing_words((size.width, size.height), frame, shot.framing, shot.placing)
+        size, shot = part.sequence.shown_size, part.laid
+        shape = (size.width, size.height)
+        is_enlarged = size.width < frame[0]
+        is_whole = is_framed_whole(shape, frame, shot.framing, shot.placing)
+        if size != timeline.size and (is_enlarged or not is_whole):
+            words = framing_words(shape, frame, shot.framing, shot.placing)
             yield f"{part.sequence.name}, {size}: {words}."
 
 

@@ -227,6 +227,15 @@ class Sequence(Value):
         return FrameRange(min(found.first, self.expected[0]), max(found.last, self.expected[1]))
 
     @property
+    def unexpected(self) -> tuple[int, ...]:
+        """The numbers of files that are there and should not be, by what was said."""
+        if self.expected is None:
+            return ()
+        before, after = self.expected
+        numbers = (n for first, last in self.files.runs for n in range(first, last + 1))
+        return tuple(n for n in numbers if not before <= n <= after)
+
+    @property
     def shown_size(self) -> Size:
         """The size in square pixels: the height stays, the width follows from the pixel shape."""
         size = self.found.size
@@ -242,7 +251,7 @@ class Sequence(Value):
             *self.files.missing,
             *range(found.last + 1, whole.last + 1),
         )
-        return gone if self.reading.range is None else tuple(n for n in gone if n in whole)
+        return tuple(number for number in gone if number in whole)
 
     @property
     def count(self) -> int:

@@ -92,7 +92,22 @@ def framing_words(
         Framing.STRETCH: "stretched",
         Framing.ACTUAL: "actual pixels",
     }[framing]
-    return f"{verb}: {', '.join(parts)}" if parts else verb
+    if parts:
+        return f"{verb}: {', '.join(parts)}"
+    is_even = framing is not Framing.STRETCH and box.width != source[0]
+    return f"{verb}, at {100 * box.width / source[0]:.4g} %" if is_even else verb
+
+
+def is_framed_whole(
+    source: tuple[int, int],
+    frame: tuple[int, int],
+    framing: Framing,
+    placing: Placing = CENTRED,
+) -> bool:
+    """Whether nothing is cut off, nothing is stretched, and no ground shows."""
+    box = place(source, frame, framing, placing)
+    is_stretched = framing is Framing.STRETCH and source[0] * frame[1] != source[1] * frame[0]
+    return not is_stretched and box == Box(0, 0, *frame)
 
 
 def side_words(before: int, after: int, names: tuple[str, str]) -> list[str]:

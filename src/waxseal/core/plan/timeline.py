@@ -104,6 +104,11 @@ class Part:
         asked = (self.ask(n).following for n in range(first, last + 1))
         return {frame for frame in asked if frame is not None}
 
+    def span_of(self, frames: FrameRange) -> FrameRange | None:
+        """From the first to the last reel frame that shows one of a range of its source."""
+        shown = [n for n in self.span if self.ask(n).frame in frames]
+        return FrameRange(shown[0], shown[-1]) if shown else None
+
     def where(self, frame: int) -> int | None:
         """The first reel frame that shows a frame of its source; None where none does."""
         for index, number in enumerate(self.frames):

@@ -44,9 +44,9 @@ def facts_of(measured: Measured) -> dict[str, Any]:
     primaries, transfer, matrix, is_full = measured.colour
     return {
         "frames": measured.frames,
-        "rate": write_rate(measured.rate) if measured.rate is not None else "variable",
+        "rate": rate_fact(measured),
         "size": [measured.width, measured.height],
-        "seconds": round(measured.seconds, 6),
+        "seconds": round(measured.seconds, 6) if measured.seconds else None,
         "codec": measured.codec,
         "profile": measured.profile,
         "pixels": measured.pixel_format,
@@ -67,6 +67,13 @@ def facts_of(measured: Measured) -> dict[str, Any]:
         "bytes": measured.size_bytes,
         "sha256": measured.sha256,
     }
+
+
+def rate_fact(measured: Measured) -> str | None:
+    """None for frames that do not say how fast they are."""
+    if measured.rate is not None:
+        return write_rate(measured.rate)
+    return "variable" if measured.is_uneven else None
 
 
 def record_digest(record: dict[str, Any]) -> str:
@@ -132,7 +139,7 @@ def check(video: Path, *, report: Report = silent, token: CancelToken | None = N
         one = measured.damaged_frames == 1
         words = "frame is damaged or missing" if one else "frames are damaged or missing"
         reasons.append(f"{measured.damaged_frames} {words}.")
-    if measured.rate is None:
+    if measured.is_uneven:
         reasons.append("The frame rate is not constant.")
     if record is None:
         state = DeliveryState.REFUSED if reasons else DeliveryState.UNSEALED

@@ -110,7 +110,11 @@ def check_page(tags: Tags, size_bytes: int) -> None:
         if offset and length and offset + length <= size_bytes
     )
     if inside < len(offsets) or not offsets or len(lengths) < len(offsets):
-        share = 100 * inside // max(1, len(offsets))
+        there = sum(
+            max(0, min(offset + length, size_bytes) - offset)
+            for offset, length in zip(offsets, lengths, strict=False)
+        )
+        share = 100 * there // max(1, sum(lengths))
         raise Incomplete(f"cut short: about {share} % of its picture is there")
 
 

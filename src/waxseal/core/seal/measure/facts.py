@@ -33,7 +33,9 @@ class SoundFacts:
 class Measured:
     """The facts of a video file.
 
-    rate: frames a second, exact; None where the frames do not come at a constant rate.
+    rate: frames a second, exact; None where the frames do not come at a constant rate,
+        or have none: a file a frame need not say any.
+    is_uneven: whether it is the first of the two.
     colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
     boxes: what the boxes of an MP4 say; None if it is not one, or they cannot be read.
     stream: the digest of its pictures as they lie in it, see seal.stream.
@@ -54,6 +56,7 @@ class Measured:
     sha256: str
     damaged_frames: int
     stream: str = ""
+    is_uneven: bool = False
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:

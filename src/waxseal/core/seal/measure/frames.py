@@ -75,6 +75,7 @@ def measure_frames(
         size_bytes=size_bytes,
         sha256=checksum_of_all(sums),
         damaged_frames=damaged + len(files.missing),
+        is_uneven=len(rates) > 1,
     )
 
 

@@ -86,11 +86,13 @@ def measure_stream(
             look(len(times) - 1, planes_of(frame))
         report(Progress("checking", len(times), expected_frames or stream.frames))
     boxes = read_boxes(path)
+    rate = constant_rate(times, boxes, stream.average_rate)
     return Measured(
         width=stream.width,
         height=stream.height,
         frames=len(times),
-        rate=constant_rate(times, boxes, stream.average_rate),
+        rate=rate,
+        is_uneven=rate is None,
         seconds=seconds_of(times, stream),
         codec=context.codec.canonical_name,
         profile=str(context.profile or ""),
