@@ -21,6 +21,7 @@ __all__ = [
     "drop",
     "field",
     "press",
+    "seal_everything",
     "texts",
     "typed",
 ]
@@ -34,6 +35,13 @@ def at_rest(window: Window) -> bool:
         *(window.tray, window.rule, window.ledger, window.outbox, window.elsewhere),
     )
     return not any(part.is_busy for part in parts)
+
+
+def seal_everything(window: Window) -> None:
+    """Press the one button; where a rate is a guess, confirm it when asked."""
+    press(window.outbox.seal_all)
+    if window.outbox.asking.isVisible():
+        press(window.outbox.asking.confirm)
 
 
 def drop(window: Window, qtbot: QtBot, *paths: Path) -> None:

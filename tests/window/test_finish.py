@@ -401,6 +401,7 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     choose(choice(window.outbox, "space"), "BT.2020 PQ")
     assert (delivery().codec, delivery().space) == ("H.265", Space.PQ)
     press(button(window.outbox, "Seal this one"))
+    press(window.outbox.asking.confirm)
     qtbot.waitUntil(lambda: "sealed" in texts(window.outbox), timeout=PATIENCE)
     press(switch(window.outbox, "exact"))
     assert delivery().exact

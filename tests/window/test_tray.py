@@ -23,6 +23,7 @@ from tests.window.driving import (
     drop,
     field,
     press,
+    seal_everything,
     texts,
     typed,
 )
@@ -183,7 +184,8 @@ def test_what_differs_from_the_reel_is_said(window: Window, qtbot: QtBot, tmp_pa
     drop(window, qtbot, write_sequence(tmp_path / "a", width=160, height=90))
     drop(window, qtbot, write_sequence(tmp_path / "b", "b.%04d.png", width=320, height=90))
     card = opened(window, "s2")
-    typed(field(card, "rate"), "12")
+    typed(field(card, "rate"), "24")  # said of both
+    typed(field(card, "rate"), "12")  # and this one is an exception
     said = texts(card)
     assert "The reel runs at 24: every frame twice." in said
     assert "The reel is 160 × 90, this 320 × 90." in said
@@ -371,7 +373,7 @@ def test_a_source_that_is_shown_is_in_sight_with_its_open_docket(
         frames = range(1, 4, 2 if number == 8 else 1)
         write_sequence(folder, f"sh{number}.%04d.png", frames=frames)
     drop(window, qtbot, folder)
-    window.outbox.send_all()
+    seal_everything(window)
     qtbot.waitUntil(lambda: bool(window.desk.job.deliveries[0].outcome), timeout=PATIENCE)
     (delivery,) = window.outbox.cards.values()
     press(button(delivery, "Show sh8"))

@@ -26,6 +26,7 @@ from tests.window.driving import (
     drop,
     field,
     press,
+    seal_everything,
     texts,
     typed,
 )
@@ -62,7 +63,7 @@ def test_drop_confirm_seal_and_read_back(window: Window, qtbot: QtBot, tmp_path:
     press(button(card, "guessed, confirm"))
     assert window.desk.job.sequences[0].reading.rate.origin is Origin.SAID
     assert "?" not in texts(card)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     outcome = window.desk.job.deliveries[0].outcome
     assert outcome is not None
@@ -85,7 +86,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     card = window.tray.card("s1")
     assert card is not None
     assert "2 to re-render" in texts(card)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     delivery = window.outbox.card("d1")
     assert delivery is not None
@@ -96,7 +97,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     box = choice(card, "stand_in")
     box.setCurrentText("hold")
     box.activated.emit(box.currentIndex())
-    press(window.outbox.seal_all)
+    seal_everything(window)
 
     def is_sealed() -> bool:
         outcome = window.desk.job.deliveries[0].outcome
@@ -108,9 +109,9 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
 
 def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: window.message == "shot.mp4 is sealed already.", timeout=PATIENCE)
     assert not window.sending.is_busy
 
@@ -118,7 +119,7 @@ def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: 
 def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
     drop(window, qtbot, folder)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
     qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
@@ -133,7 +134,7 @@ def test_a_file_of_the_name_can_be_overwritten_there(
 ) -> None:
     (tmp_path / "shot.mp4").write_bytes(b"before")
     drop(window, qtbot, frames)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
     qtbot.waitUntil(lambda: "there already" in texts(delivery), timeout=PATIENCE)
@@ -146,7 +147,7 @@ def test_a_frame_that_was_rendered_again_is_said_and_delivered_again(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
     drop(window, qtbot, frames)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     card = window.outbox.card("d1")
     assert card is not None
     qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
@@ -157,9 +158,39 @@ def test_a_frame_that_was_rendered_again_is_said_and_delivered_again(
     window.watching.look()
     qtbot.waitUntil(lambda: "have changed since" in texts(card), timeout=PATIENCE)
     assert card.seal.accessibleName() == "Seal: sealed, not of what is there now"
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: (tmp_path / "shot.mp4").read_bytes() != before, timeout=PATIENCE)
     qtbot.waitUntil(lambda: card.seal.accessibleName() == "Seal: sealed", timeout=PATIENCE)
+
+
+def test_a_guessed_rate_is_asked_for_before_anything_is_made(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames, write_sequence(tmp_path / "other", "b.%04d.png"))
+    asking = window.outbox.asking
+    assert "24 frames a second is a guess" in texts(asking)
+    press(window.outbox.seal_all)
+    assert "confirm it" in window.message
+    assert not window.sending.is_busy
+    assert asking.confirm.hasFocus()
+    press(asking.confirm)
+    origins = {one.reading.rate.origin for one in window.desk.job.sequences}
+    assert origins == {Origin.SAID}  # one act for all that were guessed alike
+    assert not asking.isVisible()
+    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+
+
+def test_a_rate_that_is_typed_is_no_order_to_deliver(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    press(window.outbox.seal_all)
+    press(button(window.outbox.asking, "Show shot"))
+    card = window.tray.card("s1")
+    assert card is not None
+    typed(field(card, "rate"), "12")
+    assert not window.outbox.asking.isVisible()
+    assert not window.sending.is_busy
 
 
 # ---- sources -------------------------------------------------------------------------------
@@ -476,13 +507,13 @@ def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
     assert two.player.programme is not None
     assert str(two.player.programme.timeline.size) == "320 × 180"
     assert two.player.programme.timeline.rate == Fraction(25)
-    press(button(two.ledger, "follow the first shot"))
+    press(button(two.ledger, "follow its shots"))
     assert two.player.programme.timeline.rate == Fraction(24)
 
 
 def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: QtBot) -> None:
     typed(field(two.ledger, "reelRate"), "25")
-    back = button(two.ledger, "follow the first shot")
+    back = button(two.ledger, "follow its shots")
     back.setFocus()
     QTest.keyClick(back, Qt.Key.Key_Space)
     assert two.desk.job.reel.rate is None
@@ -535,7 +566,7 @@ def test_results_that_come_late_do_not_touch_another_job(
 ) -> None:
     folder = write_sequence(tmp_path / "f", frames=range(1, 120), width=320, height=180)
     drop(window, qtbot, folder)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     qtbot.waitUntil(lambda: window.sending.is_busy, timeout=PATIENCE)
     other = job_of(write_sequence(tmp_path / "other" / "g", "other.%04d.png"))
     window.desk.begin(other)
@@ -702,7 +733,7 @@ def test_the_window_answers_while_work_goes_on(
         channels=4,
     )
     drop(window, qtbot, folder)
-    press(window.outbox.seal_all)
+    seal_everything(window)
     longest, last = 0.0, time.monotonic()
     while window.sending.is_busy:
         QApplication.processEvents()

@@ -39,7 +39,6 @@ from waxseal.core.job.model import (
     DeliveryState,
     Job,
     Order,
-    Origin,
     Outcome,
     Sequence,
     Sound,
@@ -98,15 +97,11 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
 
 def has_guess(job: Job, orders: Orders) -> bool:
     """Whether the reel runs at a rate that nobody said; says how to say it."""
-    shot = job.reel.shots[0]
-    rate = job.sequence(shot.source).reading.rate
-    is_guess = job.reel.rate is None and rate.origin is Origin.GUESS
-    if not is_guess or orders.accepts_guesses or job.sequence(shot.source).kind == "still":
+    guessed = job.guessed_from
+    if guessed is None or orders.accepts_guesses:
         return False
-    say(
-        f"The rate of {rate_words(rate.value)} is a guess: say --rate, or --accept-guesses "
-        "where it is right."
-    )
+    rate = rate_words(guessed.reading.rate.value)
+    say(f"The rate of {rate} is a guess: say --rate, or --accept-guesses where it is right.")
     return True
 
 

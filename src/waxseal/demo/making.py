@@ -24,7 +24,6 @@ from waxseal.core.job.edits import (
     remove_shot,
     set_correction,
     set_ground,
-    set_rate,
     take_in,
 )
 from waxseal.core.job.file import load, save
@@ -157,7 +156,7 @@ def build_job(folder: Path) -> Job:
     found = scan([folder / "frames"])
     job = take_in(Job(name=NAME), sources=found.sources, folder=str(out))
     by_name = {source.name: source.id for source in job.sequences}
-    job = set_rate(job, source=by_name["sh020"], rate=Fraction(12))
+    job = change_reading(job, source=by_name["sh020"], rate=Fraction(12))
     job = set_ground(job, colour="#10141d")
     job = with_title(job, by_name["title"], by_name["plate"])
     job = change(job, habits=change(job.habits, rate=None))

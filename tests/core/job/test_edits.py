@@ -76,10 +76,39 @@ def test_trimming_stays_inside_the_source_and_leaves_a_frame(first: int, last: i
     assert 1 <= shot.first <= shot.last <= 8
 
 
-def test_a_rate_that_was_said_becomes_the_habit() -> None:
-    job = edits.set_rate(dropped(), source="s1", rate=Fraction(12))
+def test_a_rate_that_is_said_in_place_of_a_guess_is_said_of_all_guessed_alike() -> None:
+    guessed, other = reading(origin=Origin.GUESS), reading(Fraction(30), origin=Origin.GUESS)
+    job = dropped(sequence(read=guessed), sequence(read=guessed), sequence(read=other))
+    job = edits.set_rate(job, source="s1", rate=Fraction(12))
+    rates = [(one.reading.rate.value, one.reading.rate.origin) for one in job.sequences]
+    assert rates == [
+        (Fraction(12), Origin.SAID),
+        (Fraction(12), Origin.SAID),
+        (Fraction(30), Origin.GUESS),
+    ]
     assert job.habits.rate == 12
-    assert job.sequence("s1").reading.rate.origin is Origin.SAID
+
+
+def test_a_habit_is_what_those_have_that_follow_it() -> None:
+    """One source at a rate of its own does not change what the others are read at."""
+    habitual = reading(origin=Origin.HABIT)
+    job = dropped(sequence(read=habitual), sequence(read=habitual))
+    job = edits.set_habit(job, habit="rate", value=Fraction(25))
+    job = edits.set_rate(job, source="s1", rate=Fraction(12))
+    assert job.habits.rate == 25
+    assert [one.reading.rate.value for one in job.sequences] == [12, 25]
+
+
+def test_a_guess_does_not_take_the_reel_to_its_rate() -> None:
+    guessed, known = reading(origin=Origin.GUESS), reading(Fraction(25), origin=Origin.WRITTEN)
+    job = dropped(sequence(read=guessed), sequence(read=known))
+    assert job.reel_rate == 25
+    assert job.guessed_from is None
+    alone = edits.remove_shot(job, shot="a2")
+    assert alone.reel_rate == 24
+    assert alone.guessed_from is not None
+    assert edits.set_reel_rate(alone, rate=Fraction(24)).guessed_from is None
+    assert edits.confirm_rates(alone, rate=Fraction(24)).guessed_from is None
 
 
 def test_confirming_one_guess_confirms_all_like_it() -> None:

@@ -46,8 +46,10 @@ __all__ = [
     "keeping_focus",
     "label",
     "mark",
+    "rename",
     "restyle",
     "row_of",
+    "set_tip",
     "swatch",
 ]
 
@@ -80,6 +82,12 @@ def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
     made.setAccessibleName(text.replace("&", ""))
     made.clicked.connect(lambda *_: act())
     return made
+
+
+def rename(made: QPushButton, text: str) -> None:
+    """Other words on a button, for the eye and the ear."""
+    made.setText(text)
+    made.setAccessibleName(text.replace("&", ""))
 
 
 def check(words: str, act: Callable[[bool], Any], name: str = "") -> QCheckBox:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
@@ -12,12 +14,14 @@ from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox import sentences
+from waxseal.app.outbox.asking import Asking
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.core.deliver.naming import stem_of
-from waxseal.core.job.edits import Edit, add_delivery, remove_delivery
+from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, remove_delivery
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
+from waxseal.core.timing.rates import rate_words
 
 __all__ = ["Outbox"]
 
@@ -45,6 +49,11 @@ class Outbox(Lane[DeliveryCard]):
         self._empty.setContentsMargins(6, 16, 6, 0)
         self.column.addWidget(self._empty)
         self.column.addWidget(self.area, 1)
+        self.asking = Asking()
+        self.asking.confirmed.connect(self._confirm)
+        self.asking.show_asked.connect(self.source_asked)
+        self.column.addWidget(self.asking)
+        self._held_back: Callable[[], None] | None = None  # what waits for a rate
         self.seal_all = button(self.tr("Seal everything"), self.send_all, "seal")
         line = row_of(self.seal_all)
         line.setContentsMargins(0, 0, 8, 2)
@@ -59,6 +68,7 @@ class Outbox(Lane[DeliveryCard]):
                 self._show_card(self.cards[delivery.id], delivery)
         self.show_cards([delivery.id for delivery in job.deliveries], self._open)
         self._empty.setVisible(not job.deliveries)
+        self.asking.show_guess(job.guessed_from if job.deliveries else None)
         self._show_button()
 
     def _show_card(self, card: DeliveryCard, delivery: Delivery) -> None:
@@ -81,8 +91,8 @@ class Outbox(Lane[DeliveryCard]):
         delivery = self._job.delivery(wanted)
         card = DeliveryCard(delivery, self._pen)
         card.toggled.connect(self.toggle)
-        card.send_asked.connect(self._sending.send)
-        card.overwrite_asked.connect(partial(self._sending.send, overwrite=True))
+        card.send_asked.connect(self._send)
+        card.overwrite_asked.connect(partial(self._send, overwrite=True))
         card.stop_asked.connect(self._sending.stop)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
@@ -99,6 +109,7 @@ class Outbox(Lane[DeliveryCard]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+        self._held_back = None
 
     def toggle(self, delivery: str) -> None:
         self._open = "" if self._open == delivery else delivery
@@ -106,8 +117,31 @@ class Outbox(Lane[DeliveryCard]):
 
     def send_all(self) -> None:
         """Send every delivery that is not sealed as the reel is now."""
+        self._unless_guessed(self._send_all)
+
+    def _send_all(self) -> None:
         if self._programme is not None:
             self._sending.send_all(self._programme)
+
+    def _send(self, delivery: str, *, overwrite: bool = False) -> None:
+        self._unless_guessed(partial(self._sending.send, delivery, overwrite=overwrite))
+
+    def _unless_guessed(self, act: Callable[[], None]) -> None:
+        """Begin a delivery; where the reel's rate is a guess, that is asked for first."""
+        if self._job.guessed_from is None:
+            act()
+            return
+        self._held_back = act
+        self.asking.confirm.setFocus()
+        self._pen.complained.emit(self.tr(sentences.CONFIRM_THE_RATE_FIRST))
+
+    def _confirm(self, rate: Fraction) -> None:
+        """The guess is right; what was asked for before goes on."""
+        act, self._held_back = self._held_back, None
+        confirm = partial(confirm_rates, rate=rate)
+        self._pen.asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), confirm))
+        if act is not None and self._job.guessed_from is None:
+            act()
 
     def add(self) -> None:
         """One more delivery, named after the last."""

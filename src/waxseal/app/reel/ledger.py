@@ -106,7 +106,7 @@ class Ledger(QFrame):
         self._rate.said.connect(self._say_rate)
         self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
-        self._back = button(self.tr(sentences.FOLLOW_THE_FIRST_SHOT), self._follow, "word")
+        self._back = button(self.tr(sentences.FOLLOW_ITS_SHOTS), self._follow, "word")
         title = label(self.tr("LEDGER"), "laneTitle")
         size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
         self._open_reel = button(self.tr("Colour and finish"), self.toggle_reel, "word")
@@ -212,7 +212,7 @@ class Ledger(QFrame):
         said = job.reel.size is not None or job.reel.rate is not None
         self._back.setVisible(said)
         self._follows.setText(
-            "" if said or programme is None else self.tr(sentences.SET_BY_THE_FIRST_SHOT)
+            "" if said or programme is None else self.tr(sentences.SET_BY_ITS_SHOTS)
         )
         self._size.show_text(str(programme.timeline.size) if programme else "")
         self._rate.show_text(rate_words(programme.timeline.rate) if programme else "")
@@ -324,7 +324,7 @@ class Ledger(QFrame):
         self._pen.asked.emit(Edit(self.tr("the reel's rate"), partial(set_reel_rate, rate=rate)))
 
     def _follow(self) -> None:
-        self._pen.asked.emit(Edit(self.tr(sentences.THE_REEL_AS_THE_FIRST), follow_first))
+        self._pen.asked.emit(Edit(self.tr(sentences.THE_REEL_AS_ITS_SHOTS), follow_first))
 
     def _lift(self) -> None:
         self._pen.asked.emit(Edit(self.tr(sentences.TAKE_THE_SOUND_OFF), lift_sound))

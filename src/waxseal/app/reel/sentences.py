@@ -12,13 +12,13 @@ FOR_TEXT_AND_SOFT = "For text and soft edges from 2D programs, which mix display
 
 # ---- ledger ------------------------------------------------------------------------------------
 
-FOLLOW_THE_FIRST_SHOT = "follow the first shot"
+FOLLOW_ITS_SHOTS = "follow its shots"
 SOURCE_AND_THE_PART = "source, and the part in use"
 ANOTHER_ORDER_OF_OVERLAYS = "another order of overlays"
 TAKE_AN_OVERLAY_OFF = "take an overlay off the reel"
-SET_BY_THE_FIRST_SHOT = "set by the first shot:"
+SET_BY_ITS_SHOTS = "set by its shots:"
 TAKE_OFF_THE_REEL = "take {0} off the reel"
-THE_REEL_AS_THE_FIRST = "the reel as the first shot"
+THE_REEL_AS_ITS_SHOTS = "the reel as its shots"
 TAKE_THE_SOUND_OFF = "take the sound off the reel"
 
 # ---- reeldocket --------------------------------------------------------------------------------

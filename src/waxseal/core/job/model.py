@@ -242,10 +242,29 @@ class Job(Value):
 
     @property
     def reel_rate(self) -> Fraction:
-        """The reel's rate: said, or the first shot's. Raises JobError when empty."""
-        if self.reel.rate is not None:
-            return self.reel.rate
-        return self.sequence(self._first_shot().source).reading.rate.value
+        """The reel's rate: said, or its shots'. Raises JobError when empty."""
+        return self.reel.rate or self._leading.reading.rate.value
+
+    @property
+    def guessed_from(self) -> Sequence | None:
+        """The source whose rate the reel runs at though nobody has said it; mostly None."""
+        if self.reel.rate is not None or not self.reel.shots:
+            return None
+        leading = self._leading
+        is_guess = leading.reading.rate.origin is Origin.GUESS and leading.kind != "still"
+        return leading if is_guess else None
+
+    @cached_property
+    def _leading(self) -> Sequence:
+        """What sets the reel's rate: the first shot that moves at a rate that is no guess."""
+        first = self.sequence(self._first_shot().source)
+        moving = [
+            source
+            for source in (self.sequence(shot.source) for shot in self.reel.shots)
+            if source.kind != "still"
+        ]
+        known = (one for one in moving if one.reading.rate.origin is not Origin.GUESS)
+        return next(known, moving[0] if moving else first)
 
     def _first_shot(self) -> Shot:
         if not self.reel.shots:

@@ -195,7 +195,8 @@ class LaidSound(Value):
 
 
 class Reel(Value):
-    """The programme. A size or rate that is not said is the first shot's.
+    """The programme. A size that is not said is the first shot's, a rate that of
+    the first that moves and is no guess.
 
     behind: a source behind all pictures, over the ground, filling the frame.
     overlays: the first is the lowest.

@@ -66,9 +66,15 @@ def set_part(job: Job, *, source: str, part: str) -> Job:
 
 
 def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:
-    """Say the rate a source is read at; it becomes the job's habit."""
-    told = change_reading(job, source=source, rate=rate)
-    return change(told, habits=change(told.habits, rate=rate))
+    """Say the rate a source is read at.
+
+    Where it was a guess, it is said of all that were guessed alike, and becomes the job's
+    habit if there is none. A source whose rate was known becomes an exception.
+    """
+    before = job.sequence(source).reading.rate
+    if before.origin is not Origin.GUESS:
+        return change_reading(job, source=source, rate=rate)
+    return say_guessed(job, guess=before.value, rate=rate)
 
 
 def near_rate(job: Job, source: str) -> Fraction | None:
@@ -105,19 +111,19 @@ def belongs(job: Job, sound: Sound, source: str) -> bool:
 
 def confirm_rates(job: Job, *, rate: Fraction) -> Job:
     """Confirm one guessed rate, for all sources that were guessed alike."""
-    sources = tuple(
-        change(one, reading=confirm(one.reading))
-        if isinstance(one, Sequence)
-        and one.reading.rate.origin is Origin.GUESS
-        and one.reading.rate.value == rate
-        else one
-        for one in job.sources
-    )
-    return change(job, sources=sources, habits=change(job.habits, rate=rate))
+    return say_guessed(job, guess=rate, rate=rate)
 
 
-def confirm(reading: Reading) -> Reading:
-    return change(reading, rate=Told(value=reading.rate.value, origin=Origin.SAID))
+def say_guessed(job: Job, *, guess: Fraction, rate: Fraction) -> Job:
+    """Put what is right in the place of one guess, wherever it was made."""
+    told = Told[Fraction](value=rate, origin=Origin.SAID)
+    said = [
+        change(one, reading=change(one.reading, rate=told))
+        for one in job.sequences
+        if one.reading.rate.origin is Origin.GUESS and one.reading.rate.value == guess
+    ]
+    habits = job.habits if job.habits.rate is not None else change(job.habits, rate=rate)
+    return change(with_sequences(job, said), habits=habits)
 
 
 def read_alike(job: Job, *, like: str) -> Job:

@@ -78,7 +78,7 @@ def set_reel_size(job: Job, *, size: Size | None) -> Job:
 
 
 def set_reel_rate(job: Job, *, rate: Fraction | None) -> Job:
-    """Say the reel's rate; None is the first shot's."""
+    """Say the reel's rate; None is that of its shots."""
     return with_reel(job, rate=rate)
 
 
