@@ -168,7 +168,7 @@ def test_a_guessed_rate_is_asked_for_before_anything_is_made(
 ) -> None:
     drop(window, qtbot, frames, write_sequence(tmp_path / "other", "b.%04d.png"))
     asking = window.outbox.asking
-    assert "24 frames a second is a guess" in texts(asking)
+    assert "24 frames a second is only a guess" in texts(asking)
     press(window.outbox.seal_all)
     assert "confirm it" in window.message
     assert not window.sending.is_busy

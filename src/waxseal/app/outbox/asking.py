@@ -22,7 +22,7 @@ class Asking(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._words = label("", "heed", wraps=True)
-        self.confirm = button("", self._confirm, "confirm")
+        self.confirm = button("", self._confirm)
         self._show = button("", self._show_source, "word")
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 4, 8, 6)

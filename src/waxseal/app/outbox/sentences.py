@@ -25,7 +25,7 @@ YOUR_DELIVERIES_APPEAR_HERE = (
     "Your deliveries appear here. The first one is added with the first frames."
 )
 
-IS_A_GUESS = "{0} frames a second is a guess: nobody has said it."
+IS_A_GUESS = "{0} frames a second is only a guess."
 CONFIRM_THE_RATE_FIRST = "The rate is a guess: confirm it above the button, or type the right one."
 
 # ---- sending -----------------------------------------------------------------------------------
