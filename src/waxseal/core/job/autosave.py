@@ -57,7 +57,7 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
                 document = json.load(opened)
             origin = document["origin"]
             job = read_job(json.dumps(document["job"]).encode(), HOME)
-        except (OSError, ValueError, KeyError, TypeError, JobError):
+        except (OSError, ValueError, KeyError, TypeError, RecursionError, JobError):
             continue
         found.append(Leftover(file, job, Path(origin) if origin else None))
     return tuple(found)

@@ -9,7 +9,8 @@ import PyOpenColorIO as ocio
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.values import change
-from waxseal.core.picture.colour.spaces import built_in, fresh_file
+from waxseal.core.picture.colour.files import FAILURES, take_file
+from waxseal.core.picture.colour.spaces import built_in
 from waxseal.core.picture.finish.grading import cdl
 from waxseal.core.plan.recipe import state_of
 from waxseal.core.safely import save_safely
@@ -25,11 +26,10 @@ FORMATS = {
 
 def read_cdl(path: Path) -> tuple[tuple[str, Cdl], ...]:
     """The corrections of a `.cc`, `.ccc` or `.cdl` file by their ids. Raises JobError."""
-    state = state_of(path)
-    fresh_file(state.path, state.size_bytes, state.modified_ns)
+    take_file(state_of(path))
     try:
         group = ocio.CDLTransform.CreateGroupFromFile(str(path))
-    except ocio.Exception:
+    except FAILURES:
         raise JobError(f"{path.name} cannot be read as a CDL file.") from None
     found = []
     for number, one in enumerate(group, 1):
@@ -61,7 +61,7 @@ def write_cdl(path: Path, corrections: dict[str, Cdl]) -> None:
     try:
         text = group.write(kind, built_in())
         save_safely(path, text.encode())
-    except ocio.Exception as error:
+    except FAILURES as error:
         raise JobError(f"The CDL cannot be written: {error}") from None
     except OSError as error:
         raise JobError(f"{path} cannot be written: {error.strerror}.", path=path) from None

@@ -8,7 +8,6 @@ the two have in common is ACES2065-1, through which one reaches the other.
 from __future__ import annotations
 
 import os
-import threading
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -21,6 +20,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.model import BT709, Colourway, Space, View, Working
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
+from waxseal.core.picture.colour.files import FAILURES, first_line, read_config
 from waxseal.core.picture.colour.processes import Process
 from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light, rough_cells
 
@@ -35,7 +35,6 @@ __all__ = [
     "display_of",
     "display_to_working",
     "forgetful",
-    "fresh_file",
     "graphics_to_display",
     "make_process",
     "own_config",
@@ -79,13 +78,10 @@ def own_config(path: str) -> Any:
 @lru_cache(maxsize=8)
 def config_from(path: str, _modified_ns: int) -> Any:
     try:
-        if path.startswith("ocio://"):
-            return ocio.Config.CreateFromFile(path)
-        config = ocio.Config.CreateFromFile(path)
-        config.validate()
-    except ocio.Exception as error:
-        raise JobError(f"{Path(path).name} cannot be used as an OCIO config: {error}") from None
-    return config
+        return read_config(path)
+    except FAILURES as error:
+        why = first_line(error)
+        raise JobError(f"{Path(path).name} cannot be used as an OCIO config: {why}") from None
 
 
 def modified_ns(path: str) -> int:
@@ -100,12 +96,8 @@ def make_process(transform: Any, config: Any = None) -> Process:
     try:
         ready = (config or built_in()).getProcessor(transform)
         return Process(ready.getDefaultCPUProcessor())
-    except ocio.Exception as error:
+    except FAILURES as error:
         raise JobError(f"The colour cannot be worked out: {first_line(error)}") from None
-
-
-def first_line(error: Exception) -> str:
-    return str(error).strip().splitlines()[0][:200]
 
 
 def curve(*, encode: bool) -> Any:
@@ -145,7 +137,7 @@ def ready_source(space: str, config: str, working: Working) -> Process:
         else:
             ready = ocio.Config.GetProcessorFromConfigs(own, space, built_in(), LINEAR[working])
         return Process(ready.getDefaultCPUProcessor())
-    except ocio.Exception as error:
+    except FAILURES as error:
         raise JobError(f"“{space}” cannot be read: {first_line(error)}") from None
 
 
@@ -282,7 +274,7 @@ def exact_display(colourway: Colourway, space: Space, *, inverse: bool = False) 
             src=source, display=display, view=view, direction=direction
         )
         return make_process(chosen)
-    except ocio.Exception as error:
+    except FAILURES as error:
         raise JobError(f"The view cannot be used: {first_line(error)}") from None
 
 
@@ -344,15 +336,3 @@ def forgetful() -> Any:
     config = ocio.Config.CreateFromBuiltinConfig(BUILT_IN)
     config.setProcessorCacheFlags(ocio.PROCESSOR_CACHE_OFF)
     return config
-
-
-_caches = threading.Lock()
-_seen: dict[str, tuple[int, int]] = {}
-
-
-def fresh_file(path: str, size_bytes: int, changed_ns: int) -> None:
-    """The library keeps what it read by name alone: forget it where the file is another now."""
-    with _caches:
-        if _seen.get(path, (size_bytes, changed_ns)) != (size_bytes, changed_ns):
-            ocio.ClearAllCaches()
-        _seen[path] = (size_bytes, changed_ns)

@@ -28,7 +28,8 @@ from waxseal.core.job.corrections import (
 )
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.clear import transform_premultiplied
-from waxseal.core.picture.colour.spaces import Process, curve, forgetful, fresh_file, make_process
+from waxseal.core.picture.colour.files import take_file
+from waxseal.core.picture.colour.spaces import Process, curve, forgetful, make_process
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.plan.recipe import FileState
 
@@ -88,7 +89,7 @@ def stages(colours: tuple[Correction, ...], files: tuple[FileState, ...]) -> tup
         if isinstance(one, Lut):
             for file in files:
                 if file.path == one.path:
-                    fresh_file(file.path, file.size_bytes, file.modified_ns)
+                    take_file(file)
         transforms = TRANSFORMS[type(one)](one)
         if isinstance(one, Lut) and one.strength < 1:
             close()
@@ -153,7 +154,7 @@ def lut_transform(path: str) -> Any:
 @lru_cache(maxsize=32)
 def lut_process(file: FileState) -> Process:
     """A LUT's file by itself. Raises JobError where it cannot be read."""
-    fresh_file(file.path, file.size_bytes, file.modified_ns)
+    take_file(file)
     return make_process(lut_transform(file.path), forgetful())
 
 

@@ -1,0 +1,103 @@
+"""Files that the colour library reads by itself: LUTs, CDLs, configs and what those name.
+
+Looked at first: it would wait for ever on a pipe, and read a device until memory runs out.
+"""
+
+from __future__ import annotations
+
+import os
+import stat
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import PyOpenColorIO as ocio
+
+from waxseal.core.errors import JobError
+from waxseal.core.plan.recipe import FileState
+from waxseal.core.words import bytes_words, plain
+
+__all__ = ["FAILURES", "first_line", "read_config", "take_file"]
+
+# A missing file is no kind of the library's usual exception, and a message that quotes
+# bytes that are no text cannot be turned into one.
+FAILURES = (ocio.Exception, ocio.ExceptionMissingFile, UnicodeDecodeError)
+LARGEST_BYTES = 64 * 1024 * 1024  # a cube of 129 points a side
+
+_caches = threading.Lock()
+_seen: dict[str, tuple[int, int]] = {}
+
+
+def first_line(error: Exception) -> str:
+    if isinstance(error, UnicodeDecodeError):
+        return "it holds bytes that are no text"
+    return str(error).strip().splitlines()[0][:200]
+
+
+def take_file(file: FileState) -> None:
+    """See that a file can be read by the library, as it is now. Raises JobError.
+
+    The library keeps what it read by name alone: that is forgotten where the file is
+    another by now.
+    """
+    check_file(file.path)
+    state = (file.size_bytes, file.modified_ns)
+    with _caches:
+        if _seen.get(file.path, state) != state:
+            ocio.ClearAllCaches()
+        _seen[file.path] = state
+
+
+def check_file(path: str) -> None:
+    """Raises JobError."""
+    name = plain(Path(path).name)
+    try:
+        found = os.stat(path)  # noqa: PTH116 - Path.stat costs twice as much, once a frame
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or "its name makes no sense"
+        raise JobError(f"{name} cannot be read: {why}.") from None
+    if not stat.S_ISREG(found.st_mode):
+        raise JobError(f"{name} is not an ordinary file: choose another.")
+    if found.st_size > LARGEST_BYTES:
+        size = bytes_words(found.st_size)
+        raise JobError(f"{name} has {size}, more than any LUT or config: choose another.")
+
+
+def read_config(path: str) -> Any:
+    """An OCIO config, with all files that it names looked at. Raises JobError."""
+    if path.startswith("ocio://"):
+        return ocio.Config.CreateFromFile(path)
+    check_file(path)
+    config = ocio.Config.CreateFromFile(path)
+    config.validate()
+    context = config.getCurrentContext()
+    for name in set(named_files(config)):
+        try:
+            found = context.resolveFileLocation(name)
+        except FAILURES:
+            continue  # said when what needs it is asked for
+        check_file(found)
+    return config
+
+
+def named_files(config: Any) -> Iterator[str]:
+    """What the transforms of a config read."""
+    both = (ocio.TRANSFORM_DIR_FORWARD, ocio.TRANSFORM_DIR_INVERSE)
+    reference = (ocio.COLORSPACE_DIR_TO_REFERENCE, ocio.COLORSPACE_DIR_FROM_REFERENCE)
+    ways = (ocio.VIEWTRANSFORM_DIR_TO_REFERENCE, ocio.VIEWTRANSFORM_DIR_FROM_REFERENCE)
+    transforms = [space.getTransform(way) for space in config.getColorSpaces() for way in reference]
+    transforms += [one.getTransform(way) for one in config.getViewTransforms() for way in ways]
+    transforms += [one.getTransform(way) for one in config.getNamedTransforms() for way in both]
+    for look in config.getLooks():
+        transforms += [look.getTransform(), look.getInverseTransform()]
+    for one in transforms:
+        yield from files_in(one)
+
+
+def files_in(transform: Any) -> Iterator[str]:
+    if isinstance(transform, ocio.GroupTransform):
+        for one in transform:
+            yield from files_in(one)
+    elif isinstance(transform, ocio.FileTransform):
+        yield str(transform.getSrc())

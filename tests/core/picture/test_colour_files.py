@@ -1,0 +1,118 @@
+"""Files that the colour library reads: whatever they hold, a sentence, and soon."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Colourway
+from waxseal.core.picture.colour import files
+from waxseal.core.picture.colour.cdlfiles import read_cdl
+from waxseal.core.picture.colour.spaces import own_config, source_spaces, source_to_working
+from waxseal.core.picture.finish.grading import lut_process
+from waxseal.core.plan.recipe import state_of
+
+CONFIG = """ocio_profile_version: 2
+environment: {}
+search_path: "."
+roles: {default: raw, aces_interchange: aces}
+file_rules:
+  - !<Rule> {name: Default, colorspace: raw}
+displays:
+  sRGB:
+    - !<View> {name: Raw, colorspace: raw}
+colorspaces:
+  - !<ColorSpace>
+    name: raw
+    isdata: true
+  - !<ColorSpace> {name: aces}
+  - !<ColorSpace>
+    name: film
+    to_scene_reference: !<GroupTransform> {children: [!<FileTransform> {src: NAME}]}
+"""
+CORRECTION = (
+    '<ColorCorrection id="x"><SOPNode><Slope>SLOPE</Slope><Offset>0 0 0</Offset>'
+    "<Power>1 1 1</Power></SOPNode></ColorCorrection>"
+)
+LAUGHS = "".join(f'<!ENTITY {chr(98 + n)} "{f"&{chr(97 + n)};" * 10}">' for n in range(9))
+
+
+def read_lut(path: Path) -> None:
+    light = np.full((2, 2, 3), 0.5, np.float32)
+    lut_process(state_of(path)).apply(light)
+
+
+READERS: dict[str, Callable[[Path], object]] = {
+    "a.cube": read_lut,
+    "a.cc": read_cdl,
+    "a.ocio": lambda path: source_spaces(str(path)),
+}
+
+
+@pytest.mark.parametrize("name", READERS)
+def test_a_pipe_or_a_device_is_refused_at_once(tmp_path: Path, name: str) -> None:
+    os.mkfifo(tmp_path / name)
+    with pytest.raises(JobError, match="is not an ordinary file"):
+        READERS[name](tmp_path / name)
+    (tmp_path / name).unlink()
+    (tmp_path / name).symlink_to("/dev/zero")
+    with pytest.raises(JobError, match="is not an ordinary file"):
+        READERS[name](tmp_path / name)
+
+
+@pytest.mark.parametrize("name", READERS)
+def test_what_is_far_too_large_is_refused_before_it_is_read(
+    tmp_path: Path, name: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(files, "LARGEST_BYTES", 1000)
+    (tmp_path / name).write_bytes(b"0 0 0\n" * 1000)
+    with pytest.raises(JobError, match=r"has 6\.0 kB, more than"):
+        READERS[name](tmp_path / name)
+
+
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        ("a.cube", b""),
+        ("a.cube", bytes(range(256)) * 100),
+        ("a.cube", b"LUT_3D_SIZE 1000\n0 0 0\n"),
+        ("a.cube", b"LUT_1D_SIZE 2000000000\n0 0 0\n"),
+        ("a.cube", b"LUT_3D_SIZE -5\n0 0 0\n"),
+        ("a.cc", b"<a>" * 10_000),
+        ("a.cc", bytes(range(256)) * 100),
+        ("a.cc", CORRECTION.replace("SLOPE", "nan inf 1e99").encode()),
+        (
+            "a.cc",
+            f'<!DOCTYPE x [<!ENTITY a "ha">{LAUGHS}]>{CORRECTION.replace("SLOPE", "&j;")}'.encode(),
+        ),
+        (
+            "a.cc",
+            b'<!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/hostname">]>'
+            + CORRECTION.replace("SLOPE", "&a;").encode(),
+        ),
+        ("a.ocio", b"ocio_profile_version: 2\n"),
+        ("a.ocio", b"[" * 100_000),
+        ("a.ocio", bytes(1000)),
+    ],
+)
+def test_a_hostile_file_gets_a_sentence(tmp_path: Path, name: str, text: bytes) -> None:
+    (tmp_path / name).write_bytes(text)
+    with pytest.raises(JobError) as caught:
+        READERS[name](tmp_path / name)
+    assert "\n" not in str(caught.value)
+
+
+def test_a_config_that_names_a_device_is_refused(tmp_path: Path) -> None:
+    (tmp_path / "a.ocio").write_text(CONFIG.replace("NAME", "/dev/zero"))
+    with pytest.raises(JobError, match="zero is not an ordinary file"):
+        own_config(str(tmp_path / "a.ocio"))
+    (tmp_path / "b.ocio").write_text(CONFIG.replace("NAME", "not-there.cube"))
+    assert source_spaces(str(tmp_path / "b.ocio")) == ("raw", "aces", "film")
+    needed = Colourway(config=str(tmp_path / "b.ocio"))
+    with pytest.raises(JobError, match="not-there"):
+        source_to_working("film", needed)
