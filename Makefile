@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz screenshots lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz kill screenshots lock clean
 
 PYTHON := .venv/bin/python
 
@@ -10,6 +10,7 @@ help:
 	@echo "make bench        measure against bare loops over the same libraries"
 	@echo "make bench-quick  the same in under two minutes, while working"
 	@echo "make fuzz         read 2000 damaged files of every format, each in a process of its own"
+	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make lock         resolve what pyproject.toml depends on again"
 
@@ -38,6 +39,9 @@ bench-quick: setup
 
 fuzz: setup
 	$(PYTHON) -m benchmarks.fuzz
+
+kill: setup
+	$(PYTHON) -m benchmarks.kill
 
 screenshots: setup
 	$(PYTHON) scripts/screenshots.py
