@@ -9,7 +9,7 @@ help:
 	@echo "make check        formatting, lint, types, layers"
 	@echo "make bench        measure against bare loops over the same libraries"
 	@echo "make bench-quick  the same in under two minutes, while working"
-	@echo "make fuzz         read 2000 damaged files of every format, each in a process of its own"
+	@echo "make fuzz         take 2000 damaged and hostile files, jobs and movies, in processes of their own"
 	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make lock         resolve what pyproject.toml depends on again"

@@ -1,14 +1,17 @@
-"""Real files of every format, mutated: no crash, no hang, no memory beyond two gigabytes.
+"""Hostile files: no crash, no hang, no memory beyond two gigabytes.
 
-`make fuzz` reads some thousands of them in processes of their own, so that a
-decoder that crashes is seen as what it is. Each case must end in a picture or
-in our own error. Prints what it found; fails when there was anything.
+Real files of every format, mutated; a bomb of each format; jobs with wrong values
+anywhere; mutated movies, and seals, for `check`. `make fuzz` takes some thousands of
+them in processes of their own, so that a decoder that crashes is seen as what it is.
+Each case must end in a result or in our own error. Prints what it found; fails when
+there was anything.
 """
 
 from __future__ import annotations
 
 import argparse
 import faulthandler
+import json
 import multiprocessing
 import random
 import resource
@@ -16,17 +19,26 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+from tests.bombs import BOMBS
+from tests.core.job.test_hostile import VALUES, changed, full_job, leaves, troubles
 from tests.making import write_movie, write_sequence, write_tone
-from waxseal.core.errors import FrameError, SoundError
+from waxseal.core.errors import FrameError, SoundError, WaxSealError
+from waxseal.core.job.file import write_job
+from waxseal.core.seal.record import check, seal_path, seal_text
 
 MEMORY_BYTES = 2 << 30
 LONGEST_SECONDS = 20.0
 CHUNK = 40  # cases a process
+CHECKED = "checked.mp4"
+JOBS = 0.25  # of the cases
+
+Case = tuple[str, bytes]  # the file's name, and what is in it
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +71,10 @@ def seeds(folder: Path) -> list[Seed]:
     write_movie(folder / "p.mkv", rate=Fraction(25), count=8)
     write_tone(folder / "q.wav", seconds=0.2)
     write_tone(folder / "r.flac", seconds=0.2)
+    write_movie(folder / CHECKED, count=8, sound_seconds=0.3)
+    write_movie(folder / f"2{CHECKED}", kind="yuv420p", count=4)
+    checked = check(folder / CHECKED).measured
+    seal_path(folder / CHECKED).write_bytes(seal_text(CHECKED, checked))
     return [Seed(path.name, path.read_bytes()) for path in sorted(folder.iterdir())]
 
 
@@ -86,6 +102,44 @@ def mutated(seed: Seed, chance: random.Random) -> bytes:
     return bytes(content)
 
 
+def hostile_jobs(folder: Path, count: int, chance: random.Random) -> list[Case]:
+    """A job that has everything, with up to three wrong values."""
+    document = json.loads(write_job(full_job(folder), Path("/")))
+    places = list(leaves(document))
+    cases = []
+    for number in range(count):
+        text = json.dumps(document).encode()
+        for _ in range(chance.randint(1, 3)):
+            try:
+                text = changed(json.loads(text), chance.choice(places), chance.choice(VALUES))
+            except (KeyError, IndexError, TypeError):
+                continue  # the place went with the value before
+        cases.append((f"{number}.waxseal", text))
+    return cases
+
+
+def bombs(folder: Path) -> list[Case]:
+    return [(name, make(folder / name).read_bytes()) for name, make in BOMBS.items()]
+
+
+def try_case(path: Path) -> None:
+    if path.suffix == ".waxseal":
+        said = troubles(path.read_bytes())
+        if not all(said):
+            raise ValueError("a refusal without a word")
+    elif path.name.endswith(CHECKED):
+        with suppress(WaxSealError):
+            check(path)
+    elif path.suffix == ".json":
+        video = path.with_name(CHECKED)
+        write_movie(video, count=8, sound_seconds=0.3)
+        with suppress(WaxSealError):
+            check(video)
+        video.unlink()
+    else:
+        read_case(path)
+
+
 def read_case(path: Path) -> None:
     """As the in-tray would: a look, then all of it."""
     from waxseal.core.arrive.sources import scan
@@ -105,7 +159,7 @@ def read_case(path: Path) -> None:
             continue
 
 
-def work(cases: list[tuple[str, bytes]], folder: Path, said: multiprocessing.Queue[str]) -> None:
+def work(cases: list[Case], folder: Path, said: multiprocessing.Queue[str]) -> None:
     """In a process of its own: says each case before it begins, and after it is over."""
     faulthandler.enable()
     for name, content in cases:
@@ -114,7 +168,7 @@ def work(cases: list[tuple[str, bytes]], folder: Path, said: multiprocessing.Que
         said.put(f"begin {name}")
         begun = time.monotonic()
         try:
-            read_case(path)
+            try_case(path)
         except Exception as error:  # noqa: BLE001 - what is looked for
             said.put(f"wrong {name} {type(error).__name__}: {error}")
         if time.monotonic() - begun > LONGEST_SECONDS:
@@ -125,7 +179,7 @@ def work(cases: list[tuple[str, bytes]], folder: Path, said: multiprocessing.Que
         said.put(f"wrong {cases[0][0]}… took {used / 1e9:.1f} GB")
 
 
-def run(cases: list[tuple[str, bytes]], folder: Path) -> Iterator[str]:
+def run(cases: list[Case], folder: Path) -> Iterator[str]:
     """What was wrong in these cases, with the seed's name; the bad file is kept."""
     context = multiprocessing.get_context("spawn")
     said: multiprocessing.Queue[str] = context.Queue()
@@ -156,10 +210,12 @@ def main() -> int:
         start = Path(place) / "seeds"
         start.mkdir()
         files = seeds(start)
-        todo = []
-        for number in range(chosen.cases):
+        todo: list[Case] = []
+        jobs = hostile_jobs(Path(place) / "job", round(chosen.cases * JOBS), chance)
+        for number in range(chosen.cases - len(jobs)):
             seed = files[number % len(files)]
             todo.append((seed.name, mutated(seed, chance)))
+        todo += [*jobs, *bombs(Path(place))]
         for at in range(0, len(todo), CHUNK):
             cases = todo[at : at + CHUNK]
             folder = Path(place) / str(at)

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 import resource
-import struct
 import subprocess
 import sys
-import zlib
-from collections.abc import Callable
-from functools import cache
 from pathlib import Path
 
-import numpy as np
 import pytest
 
+from tests.bombs import BOMBS
 from waxseal.core.apart import dismiss_helpers, run_apart, use_helpers
 from waxseal.core.errors import WaxSealError
-from waxseal.core.frames.writing import write_pixels
 
 MOST = 700_000_000  # bytes: Python, NumPy and the libraries take some two hundred million
 LOOK = """
@@ -43,69 +38,6 @@ def peak(path: Path) -> int:
     )
     assert done.returncode == 0, done.stderr
     return int(done.stdout.split()[-1])
-
-
-def chunk(name: bytes, content: bytes) -> bytes:
-    return (
-        struct.pack(">I", len(content))
-        + name
-        + content
-        + struct.pack(">I", zlib.crc32(name + content))
-    )
-
-
-@cache
-def packed_nothing(size: int) -> bytes:
-    packer = zlib.compressobj(9)
-    block = bytes(1 << 20)
-    return b"".join([packer.compress(block) for _ in range(size >> 20)] + [packer.flush()])
-
-
-def png_with(path: Path, name: bytes, head: bytes) -> Path:
-    """A good PNG of 8 x 8 with a chunk that unpacks to a gigabyte."""
-    write_pixels(path, np.full((8, 8, 3), 90, np.uint8))
-    whole = path.read_bytes()
-    extra = chunk(name, head + packed_nothing(1 << 30))
-    path.write_bytes(whole[:33] + extra + whole[33:])
-    return path
-
-
-def tiff_of_shared_tags(path: Path) -> Path:
-    """400 tags that all say that their values are the same four megabytes."""
-    count = 1_000_000
-    entries = [(256, 4, 1, 8), (257, 4, 1, 8), (258, 3, 1, 8), (277, 3, 1, 1)]
-    entries += [(30_000 + at, 4, count, 8192) for at in range(400)]
-    directory = struct.pack("<H", len(entries))
-    for tag, kind, values, place in entries:
-        directory += struct.pack("<HHII", tag, kind, values, place)
-    head = b"II*\0" + struct.pack("<I", 8) + directory + struct.pack("<I", 0)
-    path.write_bytes(head.ljust(8192, b"\0") + bytes(4 * count))
-    return path
-
-
-def tiff_of_long_strips(path: Path) -> Path:
-    """Strips of a picture, a million of them for each of a thousand pages."""
-    count = 1_000_000
-    entries = [(256, 4, 1, 8), (257, 4, 1, 8), (273, 4, count, 8192), (279, 4, count, 8192)]
-    directory = struct.pack("<H", len(entries))
-    for tag, kind, values, place in entries:
-        directory += struct.pack("<HHII", tag, kind, values, place)
-    step = len(directory) + 4
-    pages = b""
-    for page in range(100):
-        following = 8 + (page + 1) * step if page < 99 else 0
-        pages += directory + struct.pack("<I", following)
-    head = b"II*\0" + struct.pack("<I", 8) + pages
-    path.write_bytes(head.ljust(8192, b"\0") + bytes(4 * count))
-    return path
-
-
-BOMBS: dict[str, Callable[[Path], Path]] = {
-    "text.png": lambda path: png_with(path, b"zTXt", b"Comment\0\0"),
-    "profile.png": lambda path: png_with(path, b"iCCP", b"profile\0\0"),
-    "shared.tif": tiff_of_shared_tags,
-    "strips.tif": tiff_of_long_strips,
-}
 
 
 @pytest.mark.parametrize("name", BOMBS)

@@ -1,0 +1,144 @@
+"""Small files of every format that claim, or unpack to, gigabytes."""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from collections.abc import Callable
+from functools import cache, partial
+from pathlib import Path
+
+import numpy as np
+
+from tests.making import write_movie, write_sequence
+from waxseal.core.frames.writing import write_pixels
+
+__all__ = ["BOMBS"]
+
+
+def chunk(name: bytes, content: bytes) -> bytes:
+    return (
+        struct.pack(">I", len(content))
+        + name
+        + content
+        + struct.pack(">I", zlib.crc32(name + content))
+    )
+
+
+@cache
+def packed_nothing(size: int) -> bytes:
+    packer = zlib.compressobj(9)
+    block = bytes(1 << 20)
+    return b"".join([packer.compress(block) for _ in range(size >> 20)] + [packer.flush()])
+
+
+def png_with(path: Path, name: bytes, head: bytes) -> Path:
+    """A good PNG of 8 x 8 with a chunk that unpacks to a gigabyte."""
+    write_pixels(path, np.full((8, 8, 3), 90, np.uint8))
+    whole = path.read_bytes()
+    extra = chunk(name, head + packed_nothing(1 << 30))
+    path.write_bytes(whole[:33] + extra + whole[33:])
+    return path
+
+
+def tiff_of_shared_tags(path: Path) -> Path:
+    """400 tags that all say that their values are the same four megabytes."""
+    count = 1_000_000
+    entries = [(256, 4, 1, 8), (257, 4, 1, 8), (258, 3, 1, 8), (277, 3, 1, 1)]
+    entries += [(30_000 + at, 4, count, 8192) for at in range(400)]
+    directory = struct.pack("<H", len(entries))
+    for tag, kind, values, place in entries:
+        directory += struct.pack("<HHII", tag, kind, values, place)
+    head = b"II*\0" + struct.pack("<I", 8) + directory + struct.pack("<I", 0)
+    path.write_bytes(head.ljust(8192, b"\0") + bytes(4 * count))
+    return path
+
+
+def tiff_of_long_strips(path: Path) -> Path:
+    """Strips of a picture, a million of them for each of a thousand pages."""
+    count = 1_000_000
+    entries = [(256, 4, 1, 8), (257, 4, 1, 8), (273, 4, count, 8192), (279, 4, count, 8192)]
+    directory = struct.pack("<H", len(entries))
+    for tag, kind, values, place in entries:
+        directory += struct.pack("<HHII", tag, kind, values, place)
+    step = len(directory) + 4
+    pages = b""
+    for page in range(100):
+        following = 8 + (page + 1) * step if page < 99 else 0
+        pages += directory + struct.pack("<I", following)
+    head = b"II*\0" + struct.pack("<I", 8) + pages
+    path.write_bytes(head.ljust(8192, b"\0") + bytes(4 * count))
+    return path
+
+
+def exr_of_channels(path: Path) -> Path:
+    """Ten thousand channels of 8 x 8 pixels, all there."""
+    names = sorted(f"c{number}" for number in range(10_000))
+    listed = b"".join(name.encode() + struct.pack("<xiBxxxii", 1, 0, 1, 1) for name in names)
+    box = struct.pack("<4i", 0, 0, 7, 7)
+    attributes = (
+        ("channels", "chlist", listed + b"\0"),
+        ("compression", "compression", b"\0"),
+        ("dataWindow", "box2i", box),
+        ("displayWindow", "box2i", box),
+        ("lineOrder", "lineOrder", b"\0"),
+        ("pixelAspectRatio", "float", struct.pack("<f", 1)),
+        ("screenWindowCenter", "v2f", bytes(8)),
+        ("screenWindowWidth", "float", struct.pack("<f", 1)),
+    )
+    head = struct.pack("<ii", 20000630, 2)
+    for name, kind, value in attributes:
+        head += f"{name}\0{kind}\0".encode() + struct.pack("<i", len(value)) + value
+    head += b"\0"
+    size = 8 * 2 * len(names)
+    lines = [struct.pack("<ii", row, size) + bytes(size) for row in range(8)]
+    starts = [len(head) + 64 + row * len(lines[0]) for row in range(8)]
+    path.write_bytes(head + struct.pack("<8Q", *starts) + b"".join(lines))
+    return path
+
+
+def claiming(path: Path, mark: bytes, offset: int, form: str) -> Path:
+    """A good frame of 48 x 32 whose header claims 60 000 x 60 000 pixels.
+
+    offset: of the sizes, from where the mark is found.
+    """
+    write_sequence(path.parent, f"%d-{path.name}", frames=range(1, 2), width=48, height=32)
+    good = path.with_name(f"1-{path.name}")
+    content = bytearray(good.read_bytes())
+    good.unlink()
+    struct.pack_into(form, content, content.index(mark) + offset, 60_000, 60_000)
+    path.write_bytes(content)
+    return path
+
+
+def png_of_nothing(path: Path) -> Path:
+    """60 000 x 60 000 pixels of sixteen bits, in a few bytes."""
+    size = struct.pack(">IIBBBBB", 60_000, 60_000, 16, 6, 0, 0, 0)
+    pixels = chunk(b"IDAT", zlib.compress(bytes(1000)))
+    path.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", size) + pixels + chunk(b"IEND", b""))
+    return path
+
+
+def mp4_of_samples(path: Path) -> Path:
+    """A table of times that claims four thousand million entries."""
+    write_movie(path, count=4)
+    content = bytearray(path.read_bytes())
+    struct.pack_into(">I", content, content.index(b"stts") + 8, 0xFFFFFFFF)
+    path.write_bytes(content)
+    return path
+
+
+BOMBS: dict[str, Callable[[Path], Path]] = {
+    "text.png": lambda path: png_with(path, b"zTXt", b"Comment\0\0"),
+    "profile.png": lambda path: png_with(path, b"iCCP", b"profile\0\0"),
+    "size.png": png_of_nothing,
+    "shared.tif": tiff_of_shared_tags,
+    "strips.tif": tiff_of_long_strips,
+    "channels.exr": exr_of_channels,
+    "size.jpg": partial(claiming, mark=b"\xff\xc0", offset=5, form=">HH"),
+    "size.dpx": partial(claiming, mark=b"XPDS", offset=772, form="<II"),
+    "size.tga": partial(claiming, mark=b"\0\0", offset=12, form="<HH"),
+    "size.bmp": partial(claiming, mark=b"BM", offset=18, form="<ii"),
+    "size.iff": partial(claiming, mark=b"TBHD", offset=8, form=">II"),
+    "samples.mp4": mp4_of_samples,
+}
