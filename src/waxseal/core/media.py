@@ -35,4 +35,5 @@ def open_media(path: Path) -> Iterator[av.container.InputContainer]:
 def open_for_long(path: Path) -> av.container.InputContainer:
     """The same for a caller who closes it."""
     with path_for_library(path) as name:
-        return av.open(f"file:{name}", container_options=ONLY)
+        # Old programs write the words about a film in the encoding of their day.
+        return av.open(f"file:{name}", container_options=ONLY, metadata_errors="replace")

@@ -20,6 +20,7 @@ from waxseal.core.errors import FrameError
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.frames.movies.facts import rate_of
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
+from waxseal.core.seal.record import check
 
 N24, N30 = Fraction(24_000, 1001), Fraction(30_000, 1001)
 DNXHR = {"profile": "dnxhr_sq"}
@@ -144,6 +145,16 @@ def test_a_codec_that_nobody_knows_is_said(tmp_path: Path) -> None:
     path.write_bytes(content.replace(b"avc1", b"zzzz"))
     with pytest.raises(FrameError, match="codec"):
         movie_facts(path)
+
+
+@pytest.mark.parametrize("word", [b"isom", b"VideoHandler", b"Lavf"])
+def test_words_in_an_old_encoding_stop_nobody(tmp_path: Path, word: bytes) -> None:
+    path = write_movie(tmp_path / "a.mp4")
+    content = path.read_bytes()
+    assert word in content
+    path.write_bytes(content.replace(word, word[:-1] + b"\x80"))  # never valid UTF-8
+    assert movie_facts(path).frames == 40
+    assert check(path).measured.frames == 40
 
 
 def test_a_frame_beyond_the_end_is_not_there(tmp_path: Path) -> None:
