@@ -118,14 +118,18 @@ def deep_look(folder: Path, suffix: str) -> None:
     )
 
 
-def delivery(name: str, suffix: str, size: tuple[int, int], count: int, aim: float) -> Measure:
-    """From frames to a sealed file by command, against the bare loop."""
+def delivery(
+    name: str, suffix: str, size: tuple[int, int], count: int, aim: float, to: str = ""
+) -> Measure:
+    """From frames to a sealed file by command, against the bare loop; to: another size."""
 
     def act(folder: Path, rounds: int) -> None:
         frames = write_frames(folder, suffix=suffix, count=count, width=size[0], height=size[1])
         out = ["--out", str(folder / "ours.mp4"), "--overwrite", "--rate", "24"]
         ours = [PYTHON, "-m", "waxseal.cli.main", "assemble", str(frames), *out]
         bare = [PYTHON, "-m", "benchmarks.bare", str(frames), str(folder / "bare.mp4")]
+        if to:
+            ours, bare = [*ours, "--size", to], [*bare, to]
         compare(name, ours, bare, aim=aim, rounds=rounds)
 
     return Measure(name, act)
@@ -166,6 +170,8 @@ MEASURES = (
     replace(
         delivery("640x360 EXR half, 48 frames", ".exr", (640, 360), 48, 2.5), rounds=5, quick=3
     ),
+    delivery("360p PNG to 720p, 72 frames", ".png", (640, 360), 72, 1.3, to="1280x720"),
+    delivery("2160p EXR to 1080p, 96 frames", ".exr", (3840, 2160), 96, 1.2, to="1920x1080"),
     Measure("first of 100 080 frames", once(first_frame), quick=1),
     Measure("40 frames beside 200 overlays", once(many_overlays), quick=1),
     Measure("pictures", measure_pictures, rounds=7, quick=2),

@@ -1,8 +1,9 @@
 """Bare loops over the same libraries: what the job costs with nothing around it.
 
-Run as a process of its own, `python -m benchmarks.bare FOLDER OUT`: decode in
-two threads, a table, the encoder with the settings that we use; no checks, no
-job, no seal. The kernel of the conversion is its own.
+Run as a process of its own, `python -m benchmarks.bare FOLDER OUT [WIDTHxHEIGHT]`: decode
+in two threads, a table, the encoder with the settings that we use; no checks, no
+job, no seal. The kernel of the conversion is its own. To another size the encoder's
+library scales: 8-bit codes, with a filter of the same reach.
 """
 
 from __future__ import annotations
@@ -64,11 +65,11 @@ def compiled_kernel() -> Any:
     return fill
 
 
-def plain_convert(values: Any, table: Any) -> av.VideoFrame:
+def plain_convert(values: Any, table: Any, size: tuple[int, int]) -> av.VideoFrame:
     """A table to 8-bit codes, and the library's own conversion: nothing to compile."""
     codes = np.take((table * 255 + 0.5).astype(np.uint8), values[..., :3])
     frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(codes), format="rgb24")
-    return frame.reformat(format="yuv420p", dst_colorspace="itu709")
+    return frame.reformat(*size, format="yuv420p", dst_colorspace="itu709", interpolation="LANCZOS")
 
 
 def kernel_convert(values: Any, table: Any, fill: Any) -> av.VideoFrame:
@@ -81,17 +82,23 @@ def kernel_convert(values: Any, table: Any, fill: Any) -> av.VideoFrame:
     return frame
 
 
-def main(folder: Path, out: Path) -> None:
+def main(folder: Path, out: Path, to: tuple[int, int] | None) -> None:
     files = sorted(folder.iterdir())
     is_exr = files[0].suffix == ".exr"
     read = read_exr if is_exr else read_png
     table = linear_table() if is_exr else (np.arange(256) / 255).astype(np.float32)
     height, width = read(files[0]).shape[:2]
-    fill = compiled_kernel() if len(files) * width * height > 150_000_000 else None
+    is_long = len(files) * width * height > 150_000_000
+    fill = compiled_kernel() if is_long and to is None else None
+    width, height = to or (width, height)
 
     def one(path: Path) -> av.VideoFrame:
         values = read(path)
-        return kernel_convert(values, table, fill) if fill else plain_convert(values, table)
+        return (
+            kernel_convert(values, table, fill)
+            if fill
+            else plain_convert(values, table, (width, height))
+        )
 
     with av.open(str(out), "w") as container, ThreadPoolExecutor(2) as pool:
         stream = container.add_stream(
@@ -111,4 +118,5 @@ def main(folder: Path, out: Path) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), Path(sys.argv[2]))
+    wide, _, high = "".join(sys.argv[3:]).partition("x")
+    main(Path(sys.argv[1]), Path(sys.argv[2]), (int(wide), int(high)) if high else None)

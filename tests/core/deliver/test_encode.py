@@ -17,6 +17,7 @@ from waxseal.core.deliver.supply import Supply, Unreadable
 from waxseal.core.errors import FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
+from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -52,7 +53,7 @@ def test_what_is_sent_elsewhere_gives_the_same_bytes(job: Job, tmp_path: Path) -
     there = pickle.loads(pickle.dumps(here))  # noqa: S301 - our own values
     digests = []
     for name, (film, form) in (("a.mp4", here), ("b.mp4", there)):
-        encoded = encode(film, form, tmp_path / name, silent, CancelToken())
+        encoded = encode(film, form, tmp_path / name, KernelChoice(), silent, CancelToken())
         assert (len(encoded.marks), encoded.unreadable) == (12, ())
         digests.append(hashlib.sha256((tmp_path / name).read_bytes()).hexdigest())
     assert digests[0] == digests[1]
@@ -66,7 +67,7 @@ def test_frames_that_cannot_be_read_come_back_by_name(job: Job, tmp_path: Path) 
             for frame in (13, 15, 20):
                 (tmp_path / "frames" / f"shot.{frame:04}.png").unlink()
 
-    encoded = encode(film, form, tmp_path / "a.mp4", report, CancelToken())
+    encoded = encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, CancelToken())
     assert encoded.marks == ()
     assert [(one.source, one.frame) for one in encoded.unreadable] == [("s1", 13), ("s1", 15)]
     assert isinstance(encoded.unreadable[0], Unreadable)
@@ -81,7 +82,7 @@ def test_a_file_that_is_not_whole_is_never_taken_for_done(
     (tmp_path / "frames" / "shot.0007.png").unlink()
     monkeypatch.setattr(Supply, "unreadable_from", lambda *_: ())
     with pytest.raises(FrameError, match="not there"):
-        encode(film, form, tmp_path / "a.mp4", silent, CancelToken())
+        encode(film, form, tmp_path / "a.mp4", KernelChoice(), silent, CancelToken())
 
 
 def test_recipes_are_worked_out_as_they_are_asked_for(job: Job) -> None:

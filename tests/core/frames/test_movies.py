@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from pymediainfo import MediaInfo
 
 from tests.making import cut, number_in, numbered, write_movie
-from waxseal.core.errors import FrameError
+from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.frames.movies.facts import rate_of
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
@@ -155,6 +155,18 @@ def test_words_in_an_old_encoding_stop_nobody(tmp_path: Path, word: bytes) -> No
     path.write_bytes(content.replace(word, word[:-1] + b"\x80"))  # never valid UTF-8
     assert movie_facts(path).frames == 40
     assert check(path).measured.frames == 40
+
+
+def test_sound_in_an_unknown_codec_is_not_checked(tmp_path: Path) -> None:
+    path = write_movie(tmp_path / "a.mp4", sound_seconds=0.5)
+    content = bytearray(path.read_bytes().replace(b"mp4a", b"zzzz"))
+    # Of the object type too, ISO 14496-1: the byte after the decoder's tag and length.
+    kind = content.index(b"\x04\x80\x80\x80", content.index(b"esds")) + 5
+    assert content[kind] == 0x40  # AAC
+    content[kind] = 0xFE
+    path.write_bytes(content)
+    with pytest.raises(UnreadableInput, match="its sound is in a codec"):
+        check(path)
 
 
 def test_a_frame_beyond_the_end_is_not_there(tmp_path: Path) -> None:

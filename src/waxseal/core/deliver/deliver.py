@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
@@ -23,7 +24,8 @@ from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
-from waxseal.core.picture.arrays import Planes
+from waxseal.core.picture.arrays import Plane, Planes
+from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
 from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
@@ -70,10 +72,11 @@ def make_held(
         replaces = may_replace(delivery, token, overwrite=overwrite)
         programme = preflight(job, delivery, may_replace=replaces)
         form = form_of(programme.timeline, delivery)
-        programme, film, encoded = encode_whole(programme, form, partial, report, token)
+        kernels = KernelChoice()
+        programme, film, encoded = encode_whole(programme, form, partial, kernels, report, token)
         if partial.is_file():
             flush_to_disk(partial)
-        checked = Check(film, form, encoded)
+        checked = Check(film, form, encoded, kernels)
         measured = checked.run(partial, report, token)
         expected = expected_of(form, encoded.stream)
         reasons = judge(measured, expected, checked.likeness(), checked.psnr)
@@ -103,7 +106,12 @@ def make_held(
 
 
 def encode_whole(
-    programme: Programme, form: Form, partial: Path, report: Report, token: CancelToken
+    programme: Programme,
+    form: Form,
+    partial: Path,
+    kernels: KernelChoice,
+    report: Report,
+    token: CancelToken,
 ) -> tuple[Programme, Film, Encoded]:
     """Encode, again with stand-ins where frames turned out unreadable on the way.
 
@@ -111,7 +119,7 @@ def encode_whole(
     """
     while True:
         film = programme.film()
-        encoded = encode(film, form, partial, report, token)
+        encoded = encode(film, form, partial, kernels, report, token)
         if not encoded.unreadable:
             return programme, film, encoded
         remove_partial(partial)
@@ -146,38 +154,55 @@ def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable])
 
 
 class Check:
-    """What was written, opened again and compared with what was made."""
+    """What was written, opened again and compared with what was made.
 
-    def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
+    A few frames are made again and compared whole, beside the decoding.
+    """
+
+    def __init__(self, film: Film, form: Form, encoded: Encoded, kernels: KernelChoice) -> None:
         self.film, self.form = film, form
-        self._made = encoded.marks
+        self._made, self._kernels = encoded.marks, kernels
         self._comparison = form.comparison
         self._decoded: dict[int, Any] = {}
         self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
+        self._pool = ThreadPoolExecutor(2, "whole")
+        self._comparing: list[Future[tuple[float, float] | None]] = []
         self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0
 
     def run(self, partial: Path, report: Report, token: CancelToken) -> Measured:
-        """Decode all of it. Raises UnreadableInput, Cancelled."""
-        return container_for(self.form.codec).measure(
-            partial,
-            look=self._look,
-            expected_frames=self.film.frames.count,
-            report=report,
-            token=token,
-        )
+        """Decode all of it. Raises UnreadableInput, FrameError, Cancelled."""
+        try:
+            measured = container_for(self.form.codec).measure(
+                partial,
+                look=self._look,
+                expected_frames=self.film.frames.count,
+                report=report,
+                token=token,
+            )
+            compared = [one for one in (ask.result() for ask in self._comparing) if one]
+        finally:
+            self._pool.shutdown(cancel_futures=True)
+        self.whole = len(compared)
+        self.psnr = min((one for one, _ in compared), default=self.psnr)
+        self.ssim = min((one for _, one in compared), default=self.ssim)
+        return measured
 
     def _look(self, index: int, planes: Planes) -> None:
         if not planes or index >= len(self._made):
             return
         self._decoded[index] = self._comparison.mark(planes)
         if index in self._wanted:
-            recipe = self.film.recipe(self.film.frames.first + index)
-            if replaced_in(recipe):
-                return  # what it was made from is not there any more
-            picture = make(recipe, self.form.target)
-            self.psnr = min(self.psnr, psnr(picture.planes[0], planes[0]))
-            self.ssim = min(self.ssim, ssim(picture.planes[0], planes[0]))
-            self.whole += 1
+            # A copy: the decoder uses its planes again.
+            asked = self._pool.submit(self._compare_whole, index, planes[0].copy())
+            self._comparing.append(asked)
+
+    def _compare_whole(self, index: int, luma: Plane) -> tuple[float, float] | None:
+        """PSNR and SSIM; None where what the frame was made from is not there any more."""
+        recipe = self.film.recipe(self.film.frames.first + index)
+        if replaced_in(recipe):
+            return None
+        made = make(recipe, self.form.target, kernels=self._kernels.current).planes[0]
+        return psnr(made, luma), ssim(made, luma)
 
     def likeness(self) -> Likeness:
         return self._comparison.compare(self._made, self._decoded)

@@ -16,6 +16,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
 from waxseal.core.errors import FrameError, WrongUse
 from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.speed import Speedometer
@@ -37,17 +38,24 @@ class Encoded:
     unreadable: tuple[Unreadable, ...] = ()
 
 
-def encode(film: Recipes, form: Form, partial: Path, report: Report, token: CancelToken) -> Encoded:
+def encode(
+    film: Recipes,
+    form: Form,
+    partial: Path,
+    kernels: KernelChoice,
+    report: Report,
+    token: CancelToken,
+) -> Encoded:
     """Write a film to `partial`, whole, in its form.
 
+    kernels: told how much work there is; they make the pictures.
     Where a frame cannot be read nothing usable is left there, and all such frames
     are named. Raises FrameError where none can be named, JobError for a colour that
     cannot be worked out, FFmpegError and OSError where the file cannot be written,
     Cancelled.
     """
     frames = film.frames
-    kernels = KernelChoice()
-    kernels.warm_for(frames.count * form.target.width * form.target.height)
+    kernels.warm_for(work_of_film(film, form.target))
     comparison = form.comparison
     supply = Supply(film, form.target, kernels, comparison.mark)
     speed = Speedometer("encoding", frames.count)

@@ -132,11 +132,13 @@ def ssim(one: Plane, other: Plane) -> float:
     def mean(values: NDArray[np.float32]) -> NDArray[np.float32]:
         return np.asarray(cv2.GaussianBlur(values, (WINDOW, WINDOW), 1.5), np.float32)
 
+    light, contrast = np.float32((0.01 * 255) ** 2), np.float32((0.03 * 255) ** 2)
     x_mean, y_mean = mean(x), mean(y)
-    x_spread, y_spread = mean(x * x) - x_mean**2, mean(y * y) - y_mean**2
-    both = mean(x * y) - x_mean * y_mean
-    light, contrast = (0.01 * 255) ** 2, (0.03 * 255) ** 2
-    alike = (2 * x_mean * y_mean + light) * (2 * both + contrast)
-    alike /= (x_mean**2 + y_mean**2 + light) * (x_spread + y_spread + contrast)
+    means = x_mean * y_mean
+    squares = x_mean * x_mean + y_mean * y_mean
+    spreads = mean(x * x + y * y) - squares
+    both = mean(x * y) - means
+    alike = (means + means + light) * (both + both + contrast)
+    alike /= (squares + light) * (spreads + contrast)
     edge = WINDOW // 2
     return float(alike[edge:-edge, edge:-edge].mean(dtype=np.float64))

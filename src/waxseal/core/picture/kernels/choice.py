@@ -20,7 +20,8 @@ from waxseal.core.picture.target import Filter
 
 __all__ = ["KernelChoice", "Kernels"]
 
-WORTH_COMPILING = 150_000_000  # pixels: about seventy frames of 1920 × 1080
+# Pixels that are taken to light and coded, or what costs as much: see `picture.work`.
+WORTH_COMPILING = 300_000_000
 
 
 class Kernels(Protocol):
@@ -58,9 +59,9 @@ class KernelChoice:
         self.current: Kernels = plain
         self._thread: threading.Thread | None = None
 
-    def warm_for(self, pixels: int) -> None:
-        """Fetch the compiled kernels in a thread of their own, if that many pixels are to come."""
-        if self._thread is None and pixels >= WORTH_COMPILING:
+    def warm_for(self, work: int) -> None:
+        """Fetch the compiled kernels in a thread of their own, if that much work is to come."""
+        if self._thread is None and work >= WORTH_COMPILING:
             self._thread = threading.Thread(target=self._warm, name="kernels", daemon=True)
             self._thread.start()
 

@@ -47,11 +47,7 @@ def measure_movie(
         with open_media(path) as container:
             if not container.streams.video:
                 raise UnreadableInput(f"{plain(path.name)} has no picture in it.", path=path)
-            # The library's types do not say it: of an unknown codec there is no context.
-            if getattr(container.streams.video[0], "codec_context", None) is None:
-                raise UnreadableInput(
-                    f"{plain(path.name)} is in a codec that cannot be read.", path=path
-                )
+            refuse_unknown_codecs(container, path)
             return measure_stream(container, path, look, expected_frames, report, token)
     except FFmpegError as error:
         raise UnreadableInput(
@@ -61,6 +57,15 @@ def measure_movie(
         raise UnreadableInput(
             f"{plain(path)} cannot be opened: {error.strerror}.", path=path
         ) from error
+
+
+def refuse_unknown_codecs(container: av.container.InputContainer, path: Path) -> None:
+    """The library's types do not say it: of an unknown codec there is no context."""
+    for kind, streams in (("picture", container.streams.video), ("sound", container.streams.audio)):
+        if streams and getattr(streams[0], "codec_context", None) is None:
+            raise UnreadableInput(
+                f"{plain(path.name)}: its {kind} is in a codec that cannot be read.", path=path
+            )
 
 
 def measure_stream(
