@@ -595,3 +595,20 @@ def test_progress_is_plain_lines_where_there_is_no_terminal(frames: Path, out: P
     assert "encoding: 12 of 12" in done.stderr
     assert "\x1b" not in done.stderr
     assert done.stdout == ""
+
+
+def test_seals_are_signed_with_the_users_key(tmp_path: Path) -> None:
+    none = run("key")
+    assert (none.returncode, none.stdout) == (1, "")
+    made = run("key", "--make")
+    assert made.returncode == 0
+    key = made.stdout.strip()
+    assert json.loads(run("key", "--json").stdout)["key"] == key
+    assert run("key", "--make").returncode == 2
+    frames = write_sequence(tmp_path / "frames", frames=range(1, 5))
+    video = tmp_path / "a.mp4"
+    assert run("assemble", frames, "--rate", 24, "--out", video).returncode == 0
+    assert f"signed by: {key}" in run("check", video, "--signed-by", key).stdout
+    assert json.loads(run("check", video, "--json").stdout)["signed_by"] == key
+    assert run("check", video, "--signed-by", "A" * 43 + "=").returncode == 1
+    assert run("check", video, "--signed-by", "somebody").returncode == 2

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import subprocess
+from base64 import b64decode, b64encode
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,6 +13,8 @@ import OpenEXR
 import pytest
 import soundfile
 import tifffile
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
 from pymediainfo import MediaInfo
 from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
@@ -29,6 +32,7 @@ from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr, ssim
+from waxseal.core.seal.signing import is_genuine, signer_of
 
 
 def delivered(job: Job) -> Path:
@@ -233,3 +237,20 @@ def test_the_seal_s_checksum_is_that_of_sha256sum(film: Path) -> None:
     record = json.loads((film.parent / f"{film.name}.seal.json").read_text())
     done = subprocess.run(["sha256sum", str(film)], capture_output=True, text=True, check=True)
     assert done.stdout.split()[0] == record["sha256"]
+
+
+def test_signatures_against_rfc_8032() -> None:
+    """Source: RFC 8032, 7.1, TEST 2 (a message of one byte)."""
+    secret = bytes.fromhex("4ccd089b28ff96da9db6c346ec114e0f5b8a319f35aba624da8cf6ed4fb8a6fb")
+    public = bytes.fromhex("3d4017c3e843895a92b70aa74d1b7ebc9c982ccf2ec4968cc0cd55f12af4660c")
+    signature = bytes.fromhex(
+        "92a009a9f0d4cab8720e820b5f642540a2b27b5416503f8fb3762223ebdb69da"
+        "085ac1e43e15996e458f3613d0f11d8c387b2eaeb4302aeeb00d291612bb0c00"
+    )
+    key = Ed25519PrivateKey.from_private_bytes(secret)
+    pem = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
+    signer = signer_of(pem, Path("key.pem"))
+    assert b64decode(signer.public) == public
+    assert b64decode(signer.sign(b"\x72")) == signature
+    assert is_genuine(signer.public, b64encode(signature).decode(), b"\x72")
+    assert not is_genuine(signer.public, b64encode(signature).decode(), b"\x73")

@@ -35,7 +35,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-COMMANDS = ("scan", "assemble", "check", "demo")
+COMMANDS = ("scan", "assemble", "check", "key", "demo")
 
 Json = options.Json
 
@@ -130,12 +130,32 @@ def assemble(
 
 @app.command()
 def check(
-    files: Annotated[list[Path], typer.Argument(metavar="FILE...")], as_json: Json = False
+    files: Annotated[list[Path], typer.Argument(metavar="FILE...")],
+    signed_by: Annotated[
+        str,
+        typer.Option(
+            "--signed-by", metavar="KEY", help="The key that each seal has to be signed with."
+        ),
+    ] = "",
+    as_json: Json = False,
 ) -> None:
     """Measure a video or a folder of frames, all of it, and compare it with the seal beside it."""
     from waxseal.cli.checking import run_check
 
-    finish(lambda: run_check(files, as_json=as_json), as_json=as_json)
+    finish(lambda: run_check(files, signed_by=signed_by, as_json=as_json), as_json=as_json)
+
+
+@app.command()
+def key(
+    make: Annotated[
+        bool, typer.Option("--make", help="Make one; from then on every seal is signed with it.")
+    ] = False,
+    as_json: Json = False,
+) -> None:
+    """The key that your seals are signed with: what others need to know of it."""
+    from waxseal.cli.signing import run_key
+
+    finish(lambda: run_key(make=make, as_json=as_json), as_json=as_json)
 
 
 @app.command()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from platformdirs import user_cache_path, user_data_path, user_state_path
+from platformdirs import user_cache_path, user_config_path, user_data_path, user_state_path
 
 __all__ = [
     "autosave_folder",
@@ -15,6 +15,7 @@ __all__ = [
     "locks_folder",
     "made_folder",
     "measures_folder",
+    "settings_folder",
 ]
 
 
@@ -24,6 +25,10 @@ def demo_folder() -> Path:
 
 def autosave_folder() -> Path:
     return user_state_path("waxseal") / "autosave"
+
+
+def settings_folder() -> Path:
+    return user_config_path("waxseal")
 
 
 def made_folder() -> Path:

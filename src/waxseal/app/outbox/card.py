@@ -173,7 +173,8 @@ class DeliveryCard(Card):
         if outcome is None:
             return self.tr("encoding"), "quiet"
         if outcome.state is DeliveryState.SEALED:
-            words = self.tr("sealed · {0}").format(bytes_words(outcome.size_bytes))
+            sealed = self.tr("sealed and signed") if outcome.signed_by else self.tr("sealed")
+            words = f"{sealed} · {bytes_words(outcome.size_bytes)}"
             if since is Since.NOTHING:
                 return words, "good"
             return f"{words}\n{self.tr(CHANGED[since])}", "heed"

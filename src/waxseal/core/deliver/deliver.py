@@ -36,6 +36,7 @@ from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import seal_text
 from waxseal.core.seal.rules import Expected, ExpectedSound
+from waxseal.core.seal.signing import load_signer
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
 
@@ -264,9 +265,11 @@ def seal(
     trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
+    signer = load_signer()
     record = seal_text(
         form.path.name,
         measured,
+        signer=signer,
         likeness=checked.facts(),
         sources=sources_of(programme),
         notes=list(notes),
@@ -278,6 +281,7 @@ def seal(
         file=plain(form.path.name),
         size_bytes=measured.size_bytes,
         sha256=measured.sha256,
+        signed_by=signer.public if signer else "",
         made_from=programme.key,
         made_of=checked.film.key(),
         made_as=delivery.key,

@@ -14,12 +14,13 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import estimate_bytes, form_of
-from waxseal.core.errors import DeliveryRefused, JobError, SoundError
+from waxseal.core.errors import DeliveryRefused, JobError, SoundError, UnreadableInput
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.seal.signing import load_signer
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import bytes_words, counted, plain
 
@@ -44,6 +45,7 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
         *filter(None, (codec.size_trouble(timeline.size), codec.quality_trouble(delivery.quality))),
         *colour_reasons(timeline, delivery, codec),
         *sound_reason,
+        *key_reasons(),
     ]
     if form is not None and path.parent.is_dir():
         reasons += name_reasons(job, delivery, form, may_replace=may_replace)
@@ -60,6 +62,15 @@ def form_or_reason(timeline: Timeline, delivery: Delivery) -> tuple[Form | None,
         return form_of(timeline, delivery), []
     except SoundError as error:
         return None, [str(error)]
+
+
+def key_reasons() -> list[str]:
+    """Why the finished file could not be signed, where it would have to be."""
+    try:
+        load_signer()
+    except UnreadableInput as error:
+        return [str(error)]
+    return []
 
 
 def folder_reasons(folder: Path) -> list[str]:

@@ -78,6 +78,7 @@ class Outcome(Value):
     file: str = ""
     size_bytes: int = 0
     sha256: str = ""
+    signed_by: str = ""  # the key that signed its seal
     made_from: str = ""  # the programme's key, to tell whether the reel changed since
     made_of: str = ""  # its contents' key, to tell whether a file changed since
     made_as: str = ""  # the delivery's key, to tell whether its settings changed since

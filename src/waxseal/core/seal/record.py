@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,7 @@ from waxseal.core.regular import open_regular
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.signing import Signer, is_genuine
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
 
@@ -31,7 +33,8 @@ __all__ = [
 KIND = "waxseal seal"
 SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
-DIGEST = "record_sha256"
+DIGEST, SIGNATURE = "record_sha256", "signature"
+SIGNED_BY = "signed_by"
 
 
 def seal_path(video: Path) -> Path:
@@ -77,13 +80,23 @@ def rate_fact(measured: Measured) -> str | None:
 
 
 def record_digest(record: dict[str, Any]) -> str:
-    """SHA-256 of all that a record says but this, in a form that does not depend on layout."""
-    said = {name: value for name, value in record.items() if name != DIGEST}
+    """SHA-256 of all that a record says but this, in a form that does not depend on layout.
+
+    Who signed is a part of it; the signature, which is of it, is not.
+    """
+    said = {name: value for name, value in record.items() if name not in (DIGEST, SIGNATURE)}
     text = json.dumps(said, sort_keys=True, separators=(",", ":"), ensure_ascii=True)
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-def seal_text(name: str, measured: Measured, **more: object) -> bytes:
+def signed_message(digest: object) -> bytes:
+    """What is signed of a record: that it is one, and its digest."""
+    return f"{KIND} {SCHEMA} {digest}".encode()
+
+
+def seal_text(
+    name: str, measured: Measured, *, signer: Signer | None = None, **more: object
+) -> bytes:
     """The record of a file of that name that was checked.
 
     more: what else it holds: likeness, sources, notes. No clock: the
@@ -97,7 +110,11 @@ def seal_text(name: str, measured: Measured, **more: object) -> bytes:
         **more,
         "sealed_by": f"Wax Seal {__version__}",
     }
+    if signer is not None:
+        record[SIGNED_BY] = signer.public
     record[DIGEST] = record_digest(record)
+    if signer is not None:
+        record[SIGNATURE] = signer.sign(signed_message(record[DIGEST]))
     return (json.dumps(record, indent=1, ensure_ascii=True) + "\n").encode()
 
 
@@ -117,24 +134,32 @@ def read_seal(video: Path) -> dict[str, Any] | None:
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """A file against its seal."""
+    """A file against its seal. signed_by: the key that signed it; empty where nobody did."""
 
     state: DeliveryState
     reasons: tuple[str, ...]
     measured: Measured
     seal: Path | None
+    signed_by: str = ""
 
 
-def check(video: Path, *, report: Report = silent, token: CancelToken | None = None) -> Checked:
+def check(
+    video: Path,
+    *,
+    signed_by: str = "",
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Checked:
     """Measure a file and compare it with the seal beside it.
 
+    signed_by: the key that has to have signed it, where it has to be.
     Raises UnreadableInput where there is no video to measure, Cancelled.
     """
     measured = (measure_frames if video.is_dir() else measure_movie)(
         video, report=report, token=token
     )
     record = read_seal(video)
-    reasons: list[str] = []
+    reasons = [*signature_reasons(record, signed_by)]
     if measured.damaged_frames:
         one = measured.damaged_frames == 1
         words = "frame is damaged or missing" if one else "frames are damaged or missing"
@@ -148,7 +173,18 @@ def check(video: Path, *, report: Report = silent, token: CancelToken | None = N
     if broken:
         return Checked(DeliveryState.SEAL_BROKEN, (*broken, *reasons), measured, seal_path(video))
     state = DeliveryState.REFUSED if reasons else DeliveryState.SEALED
-    return Checked(state, tuple(reasons), measured, seal_path(video))
+    signer = str(record.get(SIGNED_BY, ""))
+    return Checked(state, tuple(reasons), measured, seal_path(video), signer)
+
+
+def signature_reasons(record: dict[str, Any] | None, wanted: str) -> Iterator[str]:
+    """Why a record is not signed by whom it has to be."""
+    if wanted and (record or {}).get(SIGNED_BY) != wanted:
+        yield (
+            f"It is signed by another key: {plain(str(record[SIGNED_BY]))}."
+            if record and SIGNED_BY in record
+            else "It is not signed."
+        )
 
 
 def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
@@ -157,6 +193,8 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
         return ("The seal beside the file is damaged: deliver again.",)
     if record.get(DIGEST) != record_digest(record):
         return ("The record of the seal was changed after it was written: deliver again.",)
+    if not is_signed_right(record):
+        return ("The signature of the seal is not by the key that it names.",)
     facts = facts_of(measured)
     reasons = []
     if record.get("sha256") != facts["sha256"]:
@@ -165,6 +203,15 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
         if fact != "sha256" and record.get(fact) != found:
             reasons.append(fact_sentence(fact, record.get(fact), found))
     return tuple(reasons)
+
+
+def is_signed_right(record: dict[str, Any]) -> bool:
+    """Whether a record is signed by whom it names, or says that nobody signed it."""
+    if SIGNED_BY not in record and SIGNATURE not in record:
+        return True
+    signature, key = record.get(SIGNATURE), record.get(SIGNED_BY)
+    message = signed_message(record[DIGEST])
+    return is_genuine(str(key), str(signature), message)
 
 
 def fact_sentence(fact: str, said: object, found: object) -> str:
