@@ -41,7 +41,7 @@ def seal_everything(window: Window) -> None:
     """Press the one button; where a rate is a guess, confirm it when asked."""
     press(window.outbox.seal_all)
     if window.outbox.asking.isVisible():
-        press(window.outbox.asking.confirm)
+        press(window.outbox.asking.yes)
 
 
 def drop(window: Window, qtbot: QtBot, *paths: Path) -> None:

@@ -44,7 +44,7 @@ def main(folder: Path, place: Path) -> int:
     until(is_painted)
     window.outbox.send_all()
     if window.outbox.asking.isVisible():
-        window.outbox.asking.confirm.click()
+        window.outbox.asking.yes.click()
 
     def is_sealed() -> bool:
         outcome = window.desk.job.deliveries[0].outcome

@@ -401,7 +401,7 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     choose(choice(window.outbox, "space"), "BT.2020 PQ")
     assert (delivery().codec, delivery().space) == ("H.265", Space.PQ)
     press(button(window.outbox, "Seal this one"))
-    press(window.outbox.asking.confirm)
+    press(window.outbox.asking.yes)
     qtbot.waitUntil(lambda: "sealed" in texts(window.outbox), timeout=PATIENCE)
     press(switch(window.outbox, "exact"))
     assert delivery().exact
@@ -432,16 +432,20 @@ def test_a_source_is_read_as_a_space_of_the_config(
 def test_a_title_card_is_a_still_with_words_that_can_be_changed(
     window: Window, row: ShotRow, qtbot: QtBot
 ) -> None:
+    window.player.go(4)
     window.generating.add_title_of("The Brass Orrery")
-    qtbot.waitUntil(lambda: window.desk.history.undo_name.startswith("the words"), timeout=PATIENCE)
-    shot = window.desk.job.reel.shots[1]
-    (text,) = shot.finish.corrections
+    qtbot.waitUntil(lambda: window.desk.history.undo_name == "lay a title card", timeout=PATIENCE)
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert len(window.desk.job.reel.shots) == 1
+    (card,) = window.desk.job.reel.overlays
+    assert (card.at, card.length) == (4, 48)
+    (text,) = card.finish.corrections
     assert isinstance(text, Text)
     assert text.words == "The Brass Orrery"
-    assert window.desk.job.sequence(shot.source).kind == "still"
-    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    window.actions_["undo"].trigger()  # the words alone
-    assert window.desk.job.reel.shots[1].finish.corrections == ()
+    assert window.desk.job.sequence(card.source).kind == "still"
+    window.actions_["undo"].trigger()  # the card stays in the in-tray
+    assert window.desk.job.reel.overlays == ()
+    assert len(window.desk.job.sequences) == 2
 
 
 def test_bars_tone_and_a_slate_come_in_like_anything_else(

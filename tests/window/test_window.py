@@ -143,6 +143,50 @@ def test_a_file_of_the_name_can_be_overwritten_there(
     qtbot.waitUntil(lambda: "sealed" in texts(delivery), timeout=PATIENCE)
 
 
+def test_what_has_alpha_is_offered_to_lie_over_its_neighbour(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    logo = write_sequence(tmp_path / "logo", "logo.%04d.png", frames=range(1, 3), channels=4)
+    drop(window, qtbot, frames, logo)
+    offer = window.ledger.offer
+    assert "logo has alpha" in texts(offer)
+    press(offer.yes)
+    qtbot.waitUntil(lambda: len(window.desk.job.reel.overlays) == 1)
+    assert len(window.desk.job.reel.shots) == 1
+    assert not offer.isVisible()
+    window.actions_["undo"].trigger()
+    assert len(window.desk.job.reel.shots) == 2
+    assert not offer.isVisible()
+
+
+def test_an_offer_is_declined_and_is_not_made_for_pictures_alike(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    logo = write_sequence(tmp_path / "logo", "logo.%04d.png", frames=range(1, 3), channels=4)
+    drop(window, qtbot, frames)
+    assert not window.ledger.offer.isVisible()
+    drop(window, qtbot, logo)
+    assert window.ledger.offer.isVisible()
+    press(window.ledger.offer.other)
+    assert not window.ledger.offer.isVisible()
+    assert len(window.desk.job.reel.shots) == 2
+
+
+def test_the_last_files_bitrate_stands_beside_the_field(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    seal_everything(window)
+    card = window.outbox.card("d1")
+    assert card is not None
+    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    press(card)
+    outcome = window.desk.job.deliveries[0].outcome
+    assert outcome is not None
+    bits = outcome.size_bytes * 8 / outcome.seconds
+    assert f"the last file took {bits / 1e3:.3g}k" in texts(card)
+
+
 def test_a_frame_that_was_rendered_again_is_said_and_delivered_again(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
@@ -172,8 +216,8 @@ def test_a_guessed_rate_is_asked_for_before_anything_is_made(
     press(window.outbox.seal_all)
     assert "confirm it" in window.message
     assert not window.sending.is_busy
-    assert asking.confirm.hasFocus()
-    press(asking.confirm)
+    assert asking.yes.hasFocus()
+    press(asking.yes)
     origins = {one.reading.rate.origin for one in window.desk.job.sequences}
     assert origins == {Origin.SAID}  # one act for all that were guessed alike
     assert not asking.isVisible()

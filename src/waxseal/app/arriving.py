@@ -38,6 +38,7 @@ class Arriving(QObject):
     looking = Signal(str, str)
     looked = Signal(str)  # a source's id: its files have been looked at
     dropped = Signal(list)  # folders that were brought in, whatever is in them
+    brought = Signal(object)  # the ids of sequences that a drop has put on the reel
 
     def __init__(self, desk: Desk, bench: Workbench, elsewhere: Elsewhere) -> None:
         super().__init__(desk)
@@ -68,22 +69,25 @@ class Arriving(QObject):
         self.said.emit(self.tr("Looking…"))
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
-    def take_beside(self, paths: list[Path]) -> None:
-        """Bring in sequences that began in a watched folder: into the in-tray, not on the reel."""
+    def take_beside(self, paths: list[Path], *, is_watched: bool = False) -> None:
+        """Bring in what nobody dropped: into the in-tray, not on the reel.
+
+        is_watched: whether it began in a watched folder.
+        """
         self._open += 1
-        drop = Drop(self, "", self._desk.number)
+        drop = Drop(self, "", self._desk.number, is_watched=is_watched)
         work = partial(list_and_look, paths, self._desk.job.habits)
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
-    def arrived(self, found: Scan, folder: str, number: int) -> None:
-        """folder: where a first delivery goes; empty for what came by itself."""
+    def arrived(self, found: Scan, folder: str, number: int, *, is_watched: bool) -> None:
+        """folder: where a first delivery goes; empty for what nobody dropped."""
         self._open -= 1
         if number != self._desk.number:
             return  # another job is open by now
         # What a drop before this one brought is in the job first: nothing comes in twice.
-        self._elsewhere.after(partial(self._take_in, found, folder))
+        self._elsewhere.after(partial(self._take_in, found, folder, is_watched=is_watched))
 
-    def _take_in(self, found: Scan, folder: str) -> None:
+    def _take_in(self, found: Scan, folder: str, *, is_watched: bool) -> None:
         fresh, again = without_known(self._desk.job, found.sources)
         if fresh:
             words = self.tr("add {0}").format(counted(len(fresh), "source"))
@@ -93,8 +97,10 @@ class Arriving(QObject):
                 else partial(add_sources, sources=fresh)
             )
             before = frozenset(source.id for source in self._desk.job.sources)
-            self._elsewhere.do(Edit(words, take), then=partial(self._examine_others, before))
-        if fresh and not folder:
+            self._elsewhere.do(
+                Edit(words, take), then=partial(self._taken, before, is_dropped=bool(folder))
+            )
+        if fresh and is_watched:
             names = ", ".join(source.name for source in fresh)
             self.said.emit(self.tr(sentences.NEW_IN_A_WATCHED_FOLDER).format(names))
         elif again:
@@ -110,11 +116,13 @@ class Arriving(QObject):
         else:
             self.said.emit("")
 
-    def _examine_others(self, known: frozenset[str]) -> None:
+    def _taken(self, known: frozenset[str], *, is_dropped: bool) -> None:
         """Have what is new in the job looked at."""
-        for source in self._desk.job.sequences:
-            if source.id not in known:
-                self._examine(source, examine)
+        fresh = [source for source in self._desk.job.sequences if source.id not in known]
+        for source in fresh:
+            self._examine(source, examine)
+        if is_dropped:
+            self.brought.emit(frozenset(source.id for source in fresh))
 
     def failed(self, error: Exception) -> None:
         self._open -= 1
@@ -189,12 +197,15 @@ class Arriving(QObject):
 class Drop(QObject):
     """Where one drop's task reports to, with the folder that its first delivery goes to."""
 
-    def __init__(self, arriving: Arriving, folder: str, number: int) -> None:
+    def __init__(
+        self, arriving: Arriving, folder: str, number: int, *, is_watched: bool = False
+    ) -> None:
         super().__init__(arriving)
         self._arriving, self._folder, self._number = arriving, folder, number
+        self._is_watched = is_watched
 
     def arrived(self, found: Scan) -> None:
-        self._arriving.arrived(found, self._folder, self._number)
+        self._arriving.arrived(found, self._folder, self._number, is_watched=self._is_watched)
         self.deleteLater()
 
     def failed(self, error: Exception) -> None:

@@ -14,8 +14,9 @@ from waxseal.app.picture.player import Player
 from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
 from waxseal.core.job.corrections import Text, TextPlace
-from waxseal.core.job.edits import Edit, set_correction
+from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, Size
+from waxseal.core.plan.offers import lay_card
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
@@ -29,16 +30,18 @@ TITLE_GROUND = "#101216"
 
 
 class Generating(QObject):
-    """made: the files that are there now. said: what went wrong."""
+    """made: files for the reel. card_made: for the in-tray alone. said: what went wrong."""
 
     made = Signal(object)
+    card_made = Signal(object)
     said = Signal(str)
 
     def __init__(self, parent: QWidget, desk: Desk, player: Player, bench: Workbench) -> None:
         super().__init__(parent)
         self._parent, self._desk, self._player, self._bench = parent, desk, player, bench
-        self._awaited: dict[Path, str] = {}  # cards on their way to the reel, and their words
-        desk.job_changed.connect(self._put_words)
+        # Cards on their way to the reel: their words, and the reel frame.
+        self._awaited: dict[Path, tuple[str, int]] = {}
+        desk.job_changed.connect(self._lay_card)
         desk.job_begun.connect(self._awaited.clear)
 
     def add_bars(self) -> None:
@@ -73,17 +76,18 @@ class Generating(QObject):
 
     def _title_made(self, made: tuple[Path, str]) -> None:
         path, words = made
-        self._awaited[path] = words
-        self.made.emit([path])
+        self._awaited[path] = (words, self._player.frame)
+        self.card_made.emit([path])
 
-    def _put_words(self, job: Job) -> None:
-        """The card is on the reel by now: its words are laid on it."""
+    def _lay_card(self, job: Job) -> None:
+        """The card is in the in-tray by now: it is laid, with its words."""
         for path in list(self._awaited):
-            shot = shot_of(job, path)
-            if shot is not None:
-                text = Text(words=self._awaited.pop(path), place=TextPlace.MIDDLE, size=90)
-                change = partial(set_correction, of=shot, correction=text)
-                edit = Edit(self.tr(sentences.THE_WORDS_OF_A_TITLE), change)
+            source = still_of(job, path)
+            if source is not None:
+                words, at = self._awaited.pop(path)
+                text = Text(words=words, place=TextPlace.MIDDLE, size=90)
+                change = partial(lay_card, source=source, at=at, text=text)
+                edit = Edit(self.tr("lay a title card"), change)
                 # Not within the job's own change: others still have to hear of that.
                 QTimer.singleShot(0, partial(self._desk.do, edit))
 
@@ -116,11 +120,11 @@ class Generating(QObject):
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
 
 
-def shot_of(job: Job, path: Path) -> str | None:
-    """The shot of a still's file."""
+def still_of(job: Job, path: Path) -> str | None:
+    """The source of a still's file."""
     for source in job.sequences:
         if source.kind == "still" and source.files.path_of(source.files.range.first) == path:
-            return next((one.id for one in job.reel.shots if one.source == source.id), None)
+            return source.id
     return None
 
 

@@ -34,7 +34,6 @@ THE_AUTOSAVE_CANNOT_BE_WRITTEN = "The autosave cannot be written: {0}."
 # ---- generating --------------------------------------------------------------------------------
 
 WHO_WHEN_WHICH_VERSION = "Who, when, which version:"
-THE_WORDS_OF_A_TITLE = "the words of a title card"
 
 # ---- going -------------------------------------------------------------------------------------
 

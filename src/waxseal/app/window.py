@@ -182,11 +182,12 @@ class Window(QMainWindow):
         self.arriving.looking.connect(self.tray.note)
         self.arriving.looked.connect(self.closely.want)
         self.arriving.looked.connect(self.tray.look_anew)
+        self.arriving.brought.connect(self._offer)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.changed.connect(self.sending.look_at_files)
         self.watching.said.connect(self.say)
         self.arriving.dropped.connect(self.watching.watch)
-        self.watching.came.connect(self.arriving.take_beside)
+        self.watching.came.connect(partial(self.arriving.take_beside, is_watched=True))
         self.watching.arriving.connect(self.tray.note_coming)
         self.lists.said.connect(self.say)
         self.relinking.said.connect(self.say)
@@ -195,6 +196,7 @@ class Window(QMainWindow):
         self.generating.said.connect(self.say)
         self.going.said.connect(self.say)
         self.generating.made.connect(self.take)
+        self.generating.card_made.connect(self.arriving.take_beside)
         self.closely.looking.connect(self.tray.note)
         self.copying.copying.connect(self.tray.note)
         self.copying.said.connect(self.say)
@@ -209,6 +211,9 @@ class Window(QMainWindow):
         self.player.programme_changed.connect(self._show_programme)
         self.rule.frame_asked.connect(self.going.to_frame)
         self.viewer.size_wanted.connect(self.player.show_size)
+
+    def _offer(self, fresh: frozenset[str]) -> None:
+        self.ledger.offer.offer(self.desk.job, fresh)
 
     def _acts(self) -> dict[str, Callable[[], object]]:
         """What each action does, by its name in the menus."""

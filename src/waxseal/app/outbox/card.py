@@ -27,7 +27,7 @@ from waxseal.app.outbox import sentences
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.naming import container_of, file_name, path_of
-from waxseal.core.deliver.quality import bitrate_words, parse_bitrate
+from waxseal.core.deliver.quality import bitrate_words, last_bitrate_words, parse_bitrate
 from waxseal.core.deliver.queue import Since, Status, changed_since
 from waxseal.core.deliver.settings import estimate_bytes
 from waxseal.core.job.corrections import LUTS
@@ -220,6 +220,11 @@ class DeliveryCard(Card):
             rows.append((self.tr("Quality"), self._grade_choice(delivery, codec)))
         if codec.has_bitrate:
             rows.append((self.tr("or bitrate"), self._bitrate_field(delivery)))
+            last = last_bitrate_words(delivery.outcome)
+            if last:
+                rows.append(
+                    ("", label(self.tr(sentences.THE_LAST_FILE_TOOK).format(last), "quiet"))
+                )
         if codec.takes_codes:
             rows += self._colour_rows(delivery, codec)
         for row, (words, widget) in enumerate(rows):

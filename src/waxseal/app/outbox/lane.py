@@ -132,7 +132,7 @@ class Outbox(Lane[DeliveryCard]):
             act()
             return
         self._held_back = act
-        self.asking.confirm.setFocus()
+        self.asking.yes.setFocus()
         self._pen.complained.emit(self.tr(sentences.CONFIRM_THE_RATE_FIRST))
 
     def _confirm(self, rate: Fraction) -> None:

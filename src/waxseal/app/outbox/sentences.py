@@ -25,6 +25,7 @@ YOUR_DELIVERIES_APPEAR_HERE = (
     "Your deliveries appear here. The first one is added with the first frames."
 )
 
+THE_LAST_FILE_TOOK = "the last file took {0}, with its sound"
 IS_A_GUESS = "{0} frames a second is only a guess."
 CONFIRM_THE_RATE_FIRST = "The rate is a guess: confirm it above the button, or type the right one."
 

@@ -15,6 +15,7 @@ from waxseal.app.look.small import Field, button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import RIGHT, tr, widths_of_left
+from waxseal.app.reel.offer import Offer
 from waxseal.app.reel.overlayrow import OverlayRow
 from waxseal.app.reel.reeldocket import ReelDocket
 from waxseal.app.reel.row import ShotRow
@@ -65,6 +66,8 @@ class Ledger(QFrame):
         column.addLayout(self._head())
         self._title_row = QWidget()
         self._title_row.setLayout(self._titles())
+        self.offer = Offer(pen)
+        column.addWidget(self.offer)
         column.addWidget(self._title_row)
         self._inside = QWidget()
         self._list = QVBoxLayout(self._inside)
@@ -133,6 +136,7 @@ class Ledger(QFrame):
     def show_programme(self, programme: Programme | None, job: Job) -> None:
         self._programme = programme
         self._show_reel(programme, job)
+        self.offer.show_job(job)
         self._title_row.setVisible(programme is not None)
         shots = [shot.id for shot in job.reel.shots] if programme is not None else []
         self._numbers = {shot: number for number, shot in enumerate(shots)}

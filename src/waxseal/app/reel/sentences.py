@@ -52,3 +52,8 @@ HELD_FRAMES = "A source frame and how often it is shown: 24×12, 48×6"
 # ---- soundrow ----------------------------------------------------------------------------------
 
 EXACTLY_AS_LONG_AS_THE_PICTURE = "Exactly as long as the picture."
+
+# ---- what could lie over its neighbour ---------------------------------------------------------
+
+HAS_ALPHA = "{0} has alpha: it can lie over the shot beside it instead of standing on its own."
+LAY_OVER_ITS_NEIGHBOUR = "lay over the shot beside it"

@@ -280,6 +280,7 @@ def seal(
         notes=notes,
         file=plain(form.path.name),
         size_bytes=measured.size_bytes,
+        seconds=round(measured.seconds, 6),
         sha256=measured.sha256,
         signed_by=signer.public if signer else "",
         made_from=programme.key,

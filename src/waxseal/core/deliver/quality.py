@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.model import Bitrate, ConstantQuality, Grade, Graded, Quality
+from waxseal.core.job.model import Bitrate, ConstantQuality, Grade, Graded, Outcome, Quality
 
-__all__ = ["bitrate_words", "parse_bitrate", "parse_quality"]
+__all__ = ["bitrate_words", "last_bitrate_words", "parse_bitrate", "parse_quality"]
 
 
 def parse_quality(text: str) -> Graded | ConstantQuality:
@@ -37,7 +37,15 @@ def parse_bitrate(text: str) -> Bitrate:
 
 def bitrate_words(quality: Quality) -> str:
     """A bitrate as it is typed; empty for a quality."""
-    if not isinstance(quality, Bitrate):
+    return bits_words(quality.bits_per_second) if isinstance(quality, Bitrate) else ""
+
+
+def last_bitrate_words(outcome: Outcome | None) -> str:
+    """What the finished file took, sound and all, as it would be typed; empty without one."""
+    if outcome is None or not outcome.size_bytes or not outcome.seconds:
         return ""
-    bits = quality.bits_per_second
+    return bits_words(float(f"{outcome.size_bytes * 8 / outcome.seconds:.3g}"))
+
+
+def bits_words(bits: float) -> str:
     return f"{bits / 1e6:g}M" if bits >= 1_000_000 else f"{bits / 1e3:g}k"

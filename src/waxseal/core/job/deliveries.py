@@ -77,6 +77,7 @@ class Outcome(Value):
     notes: tuple[str, ...] = ()
     file: str = ""
     size_bytes: int = 0
+    seconds: float = Field(default=0.0, ge=0.0)
     sha256: str = ""
     signed_by: str = ""  # the key that signed its seal
     made_from: str = ""  # the programme's key, to tell whether the reel changed since

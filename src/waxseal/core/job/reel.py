@@ -178,7 +178,8 @@ class Overlay(Laid):
     """A source laid over the reel for a while.
 
     at: the reel frame, from 1, where it begins. length: in reel frames; 0 is as
-        long as its source. A source that is shorter stays on its last frame.
+        long as its source, and of a still as the reel. A source that is shorter stays
+        on its last frame.
     values: what the numbers are while it is laid over.
     """
 

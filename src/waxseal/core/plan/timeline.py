@@ -267,7 +267,13 @@ def timeline_of(job: Job) -> Timeline:
     for shot in job.reel.shots:
         shots.append(part_of(shot, start))
         start = shots[-1].last + 1
-    overlays = (part_of(one, one.at, one.length) for one in job.reel.overlays)
+
+    def stay_of(overlay: Overlay) -> int:
+        """A still that nobody gave a length stays to the reel's end."""
+        is_still = sources[overlay.source].kind == "still" and not overlay.timing.holds
+        return overlay.length or (max(1, start - overlay.at) if is_still else 0)
+
+    overlays = (part_of(one, one.at, stay_of(one)) for one in job.reel.overlays)
     return Timeline(job, size, rate, tuple(shots), tuple(overlays))
 
 
