@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QFileDialog,
     QInputDialog,
     QPlainTextEdit,
+    QPushButton,
     QWidget,
 )
 from pytestqt.qtbot import QtBot
@@ -414,6 +415,17 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     qtbot.waitUntil(lambda: path_of(delivery()).is_dir(), timeout=PATIENCE)
     choose(choice(window.outbox, "codec"), "H.264, 8 bits")
     assert (delivery().codec, delivery().space) == ("H.264", Space.SRGB)
+
+
+def test_the_config_that_holds_is_named(
+    window: Window, row: ShotRow, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    window.ledger.toggle_reel()
+    assert any(one.text() == "built-in" for one in window.ledger.findChildren(QPushButton))
+    monkeypatch.setenv("OCIO", str(tmp_path / "house.ocio"))
+    window.ledger.toggle_reel()
+    window.ledger.toggle_reel()
+    assert any(one.text() == "house.ocio" for one in window.ledger.findChildren(QPushButton))
 
 
 def test_a_source_is_read_as_a_space_of_the_config(

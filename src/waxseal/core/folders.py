@@ -1,4 +1,4 @@
-"""What Wax Seal finds around it: where its own files go, and whether there is a screen."""
+"""What Wax Seal finds around it: where its own files go, a config, whether there is a screen."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from platformdirs import user_cache_path, user_config_path, user_data_path, user
 
 __all__ = [
     "autosave_folder",
+    "config_around",
     "demo_folder",
     "has_screen",
     "light_folder",
@@ -49,6 +50,11 @@ def locks_folder() -> Path:
 def light_folder() -> Path:
     """Light copies for playing; may be deleted at any time."""
     return user_cache_path("waxseal") / "light"
+
+
+def config_around() -> str:
+    """The OCIO config's file that the environment names; empty where it names none."""
+    return os.environ.get("OCIO", "")
 
 
 def has_screen() -> bool:

@@ -15,6 +15,7 @@ from waxseal.app.look.small import button, set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
+from waxseal.core.folders import config_around
 from waxseal.core.job.edits import REEL, change_colourway, put_behind, set_counting
 from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working
 from waxseal.core.timing.timecode import Counting, can_drop
@@ -69,7 +70,7 @@ class ColourSection(Section):
             self._white.addItem(self.tr("{0} cd/m²").format(white), white)
         self._white.activated.connect(self._say_white)
         self._config = button("", self._choose_config)
-        self._builtin = button(self.tr("built-in"), partial(self._say, config=""), "word")
+        self._builtin = button(self.tr("the usual one"), partial(self._say, config=""), "word")
         self.add(self.tr("working space"), self._working)
         self.add(self.tr("view"), self._view)
         self.add("", self._own)
@@ -80,8 +81,9 @@ class ColourSection(Section):
         self._working.setCurrentIndex(self._working.findData(colourway.working))
         self._view.setCurrentIndex(self._view.findData(colourway.view))
         self._white.setCurrentIndex(self._white.findData(colourway.white))
-        self._config.setText(Path(colourway.config).name or self.tr("built-in"))
-        set_tip(self._config, plain(colourway.config))
+        config = colourway.config or config_around()
+        self._config.setText(Path(config).name or self.tr("built-in"))
+        set_tip(self._config, plain(config))
         self._builtin.setVisible(bool(colourway.config))
         is_own = colourway.view is View.OWN
         self._own.setVisible(is_own)

@@ -7,7 +7,6 @@ the two have in common is ACES2065-1, through which one reaches the other.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -17,6 +16,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
+from waxseal.core.folders import config_around
 from waxseal.core.job.model import BT709, Colourway, Space, View, Working
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
@@ -69,7 +69,7 @@ def own_config(path: str) -> Any:
 
     Raises JobError for a file that is not one.
     """
-    path = path or os.environ.get("OCIO", "")
+    path = path or config_around()
     if not path:
         return built_in()
     return config_from(path, modified_ns(path))
