@@ -12,7 +12,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
-from waxseal.core.job.file import load, save
+from waxseal.core.job.file import load, save, stamp_of
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job, change
 from waxseal.core.progress import CancelToken, Report
@@ -28,6 +28,7 @@ class Desk(QObject):
     job_changed: the new job. refused: a sentence, when an edit or a file was not possible.
     """
 
+    acting = Signal()  # the user does something: what was said before is of the past
     job_begun = Signal()  # another job: before it is shown
     job_changed = Signal(object)
     refused = Signal(str)
@@ -39,6 +40,7 @@ class Desk(QObject):
         self.autosaves = autosaves
         self._saved = self._history.job
         self.path: Path | None = None
+        self.stamp = ""  # of the job's file, as it was read or written last
         self.number = 0  # another for each job that was put here: late results ask for it
         self._is_closed = False
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
@@ -58,6 +60,7 @@ class Desk(QObject):
 
     def do(self, edit: Edit) -> None:
         """Apply an edit that the user made."""
+        self.acting.emit()
         try:
             self.take(self._history.do(edit))
         except JobError as error:
@@ -76,16 +79,18 @@ class Desk(QObject):
         self._history = self._history.settle()
 
     def undo(self) -> None:
+        self.acting.emit()
         self.take(self._history.undo())
 
     def redo(self) -> None:
+        self.acting.emit()
         self.take(self._history.redo())
 
     def begin(self, job: Job, path: Path | None = None, *, is_saved: bool = True) -> None:
         """Put another job on the desk."""
         self._history = History(job)
         self.number += 1
-        self.path = path
+        self.path, self.stamp = path, stamp_of(path) if path is not None else ""
         self.job_begun.emit()
         self._saved = job if is_saved else Job(name="\0")
         self.job_changed.emit(job)
@@ -99,6 +104,20 @@ class Desk(QObject):
         self.begin(job, path)
         return True
 
+    def take_what_is_on_disk(self) -> bool:
+        """The job's file was written by somebody else: an edit, so that undo brings ours back."""
+        if self.path is None:
+            return False
+        stamp = stamp_of(self.path)
+        try:
+            job = load(self.path)
+        except JobError as error:
+            self.refused.emit(str(error))
+            return False
+        self._saved, self.stamp = job, stamp
+        self.do(Edit(self.tr(sentences.TAKE_THE_JOB_ON_DISK), lambda _: job))
+        return True
+
     def save(self, path: Path) -> bool:
         if self.job.name == "Untitled":
             named = change(self.job, name=path.stem)
@@ -108,7 +127,7 @@ class Desk(QObject):
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self.path, self._saved = path, self.job
+        self.path, self._saved, self.stamp = path, self.job, stamp_of(path)
         self.job_changed.emit(self.job)
         return True
 

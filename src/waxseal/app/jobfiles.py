@@ -4,23 +4,23 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from waxseal.app import sentences
 from waxseal.app.arriving import Arriving
 from waxseal.app.desk import Desk
 from waxseal.app.outbox.sending import Sending
+from waxseal.app.settings import Settings
 from waxseal.app.work import Workbench
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers
+from waxseal.core.job.file import stamp_of
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.words import counted, left_words
+from waxseal.core.words import counted, left_words, plain
 
 __all__ = ["JobFiles"]
-
-RECENT = 8
 
 
 class JobFiles(QObject):
@@ -36,7 +36,7 @@ class JobFiles(QObject):
         *,
         arriving: Arriving,
         sending: Sending,
-        settings: QSettings,
+        settings: Settings,
     ) -> None:
         super().__init__(window)
         self._window, self._desk, self._arriving = window, desk, arriving
@@ -60,16 +60,56 @@ class JobFiles(QObject):
         if name and self.may_leave():
             self.open_job(Path(name))
 
-    def open_job(self, path: Path) -> None:
-        if self._desk.open(path.absolute()):
-            self._remember(path)
-            self.said.emit("")
-            self._arriving.look_again(self._desk.job)
+    def open_job(self, path: Path) -> bool:
+        if not self._desk.open(path.absolute()):
+            return False
+        self._remember(path)
+        self.said.emit("")
+        self._arriving.look_again(self._desk.job)
+        return True
 
     def save(self) -> bool:
-        if self._desk.path is None:
+        path = self._desk.path
+        if path is None:
             return self.save_as()
-        return self._desk.save(self._desk.path)
+        stamp = stamp_of(path)
+        if stamp == self._desk.stamp:
+            return self._desk.save(path)
+        return self._save_over_another(path) if stamp else self._save_again(path)
+
+    def _save_over_another(self, path: Path) -> bool:
+        """Something else wrote the job's file: neither goes without a word."""
+        box = self._box(self.tr("Changed meanwhile"), sentences.IT_WAS_CHANGED_SINCE, path)
+        roles = QMessageBox.ButtonRole
+        mine = box.addButton(self.tr("Keep mine"), roles.DestructiveRole)
+        theirs = box.addButton(self.tr("Take theirs"), roles.AcceptRole)
+        other = box.addButton(self.tr("Save as…"), roles.ActionRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        answer = box.clickedButton()
+        if answer is mine:
+            return self._desk.save(path)
+        if answer is theirs and self._desk.take_what_is_on_disk():
+            self._arriving.look_again(self._desk.job)
+            return True
+        return answer is other and self.save_as()
+
+    def _save_again(self, path: Path) -> bool:
+        box = self._box(self.tr("Gone"), sentences.IT_IS_GONE, path)
+        here = box.addButton(self.tr("Save it there"), QMessageBox.ButtonRole.AcceptRole)
+        other = box.addButton(self.tr("Save as…"), QMessageBox.ButtonRole.ActionRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        if box.clickedButton() is here:
+            return self._desk.save(path)
+        return box.clickedButton() is other and self.save_as()
+
+    def _box(self, title: str, words: str, path: Path) -> QMessageBox:
+        box = QMessageBox(self._window)
+        box.setWindowTitle(title)
+        box.setTextFormat(Qt.TextFormat.PlainText)
+        box.setText(self.tr(words).format(plain(path.name)))
+        return box
 
     def save_as(self) -> bool:
         job = self._desk.job
@@ -88,8 +128,14 @@ class JobFiles(QObject):
         return True
 
     def may_leave(self) -> bool:
-        """Ask before a job is put away that is being delivered, or was not saved."""
-        return self._may_stop() and self._may_lose()
+        """Ask before a job is put away that is being delivered, or was not saved.
+
+        Nothing happens before the last question is answered.
+        """
+        if not (self._may_stop() and self._may_lose()):
+            return False
+        self._sending.stop_all()
+        return True
 
     def _may_stop(self) -> bool:
         if not self._sending.is_busy:
@@ -100,10 +146,7 @@ class JobFiles(QObject):
         leave = box.addButton(self.tr("Stop it"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
-        if box.clickedButton() is not leave:
-            return False
-        self._sending.stop_all()
-        return True
+        return box.clickedButton() is leave
 
     def _may_lose(self) -> bool:
         """What would be lost is said."""
@@ -123,23 +166,18 @@ class JobFiles(QObject):
         return answer == buttons.Discard
 
     def _remember(self, path: Path) -> None:
-        recent = [str(path.absolute()), *self._recent()]
-        self._settings.setValue("recent", list(dict.fromkeys(recent))[:RECENT])
-
-    def _recent(self) -> list[str]:
-        kept = self._settings.value("recent")
-        return [kept] if isinstance(kept, str) else [str(one) for one in kept or []]
+        self._settings.remember(path)
 
     def recent(self) -> list[Path]:
         """The jobs that were open last and are still there."""
-        return [Path(one) for one in self._recent() if Path(one).is_file()]
+        return [Path(one) for one in self._settings.recent if Path(one).is_file()]
 
     def open_recent(self, path: Path) -> None:
         if self.may_leave():
             self.open_job(path)
 
     def _last_folder(self) -> str:
-        recent = self._recent()
+        recent = self._settings.recent
         return str(Path(recent[0]).parent) if recent else str(Path.home())
 
     def open_demo(self) -> None:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import apply_look, load_font
+from waxseal.app.settings import Settings
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
@@ -50,8 +51,7 @@ def open_window(paths: list[Path]) -> int:
             sys.stderr.write(f"{plain(path)} is not there.\n")
             return 2
     settings = QSettings("waxseal", "waxseal")
-    kept = settings.value("look")
-    app = make_application(Look(kept) if kept in (Look.DAY.value, Look.LAMP.value) else None)
+    app = make_application(Settings(settings).look)
     use_helpers(nice=HELPERS_NICE)
     sys.setswitchinterval(SWITCH_S)
     window = Window(settings)

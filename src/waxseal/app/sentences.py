@@ -45,6 +45,18 @@ TAKE_THE_MARK_AWAY = "take the mark away"
 
 A_DELIVERY_IS_BEING_MADE = "A delivery is being made. It stops if you leave this job."
 HAS_NOT_SAVED_YET = "“{0}” has {1} not saved yet."
+ONE_JOB_AT_A_TIME = "Only {0} was opened: one job at a time."
+ONLY_FILES_OF_THIS_MACHINE = (
+    "What is not a file of this machine was left out: save it to a folder, and drop that."
+)
+TAKE_THE_JOB_ON_DISK = "take the job that is on the disk"
+CHANGED_ON_DISK = "{0} was changed by something else. Saving will ask which of the two to keep."
+GONE_FROM_DISK = "{0} is not there any more. Saving will ask where to."
+IT_WAS_CHANGED_SINCE = (
+    "{0} was changed by something else since you opened it. If you keep yours, what was changed "
+    "there is lost. If you take theirs, undo brings yours back."
+)
+IT_IS_GONE = "{0} was moved or deleted since you opened it."
 THE_DEMO_IS_BEING_TRACED = "The demo is being traced…"
 THE_DEMO_SO_FAR = "The demo is being traced: {0} of {1} frames{2}"
 THE_DEMO_COULD_NOT_BE_MADE = "The demo could not be made: {0}"

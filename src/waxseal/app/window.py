@@ -38,6 +38,7 @@ from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.generating import Generating
 from waxseal.app.going import Going
 from waxseal.app.jobfiles import JobFiles
+from waxseal.app.jobwatch import JobWatch
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.sheet import apply_look
@@ -53,6 +54,7 @@ from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.relinking import Relinking
 from waxseal.app.rerenderlists import RerenderLists
+from waxseal.app.settings import Settings
 from waxseal.app.tray.lane import Tray
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
@@ -68,14 +70,13 @@ from waxseal.core.plan.programme import Programme
 
 __all__ = ["Window"]
 
-RECENT = 8
 WARM_MS = 1500  # after the window is shown
 
 
 class Window(QMainWindow):
     def __init__(self, settings: QSettings, autosaves: Path | None = None) -> None:
         super().__init__()
-        self._settings = settings
+        self._settings = Settings(settings)
         self.autosaves = autosaves or autosave_folder()
         self.setObjectName("window")
         self.resize(1280, 800)
@@ -107,8 +108,9 @@ class Window(QMainWindow):
         self.footer = Footer()
         self.menus = CardMenus(self, self.desk, self.player, self.ledger, self.relinking)
         self.files = JobFiles(
-            self, self.desk, arriving=self.arriving, sending=self.sending, settings=settings
+            self, self.desk, arriving=self.arriving, sending=self.sending, settings=self._settings
         )
+        self.jobwatch = JobWatch(self.desk)
         self.actions_ = Actions(self)
         self._lay_out()
         self.recent_menu = make_menus(self, self.actions_, self._acts())
@@ -157,6 +159,8 @@ class Window(QMainWindow):
         desk.job_changed.connect(self._show_job)
         desk.refused.connect(self.say)
         desk.job_begun.connect(partial(self.say, ""))
+        desk.acting.connect(partial(self.say, ""))
+        self.jobwatch.said.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)
         self.pen.asked.connect(desk.do)
@@ -274,12 +278,8 @@ class Window(QMainWindow):
 
     def _restore(self) -> None:
         for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
-            state = self._settings.value(f"layout/{name}")
-            if state:
-                splitter.restoreState(state)
-        geometry = self._settings.value("layout/window")
-        if geometry:
-            self.restoreGeometry(geometry)
+            splitter.restoreState(self._settings.layout(name))
+        self.restoreGeometry(self._settings.layout("window"))
 
     # ---- showing ---------------------------------------------------------------------------
 
@@ -345,13 +345,15 @@ class Window(QMainWindow):
             self.take([Path(name) for name in names])
 
     def take(self, paths: list[Path]) -> None:
-        """Whatever was dropped: a job is opened, everything else comes in."""
+        """Whatever was dropped: a job is opened, everything else comes in, into that job."""
         jobs = [path for path in paths if path.suffix == ".waxseal" and path.is_file()]
-        if jobs:
-            if self.files.may_leave():
-                self.files.open_job(jobs[0])
-        elif paths:
-            self.arriving.take(paths)
+        rest = [path for path in paths if path not in jobs]
+        if jobs and not (self.files.may_leave() and self.files.open_job(jobs[0])):
+            return
+        if rest:
+            self.arriving.take(rest)
+        if len(jobs) > 1:
+            self.say(self.tr(sentences.ONE_JOB_AT_A_TIME).format(jobs[0].name))
 
     def look_again(self) -> None:
         self.arriving.look_again(self.desk.job)
@@ -430,7 +432,7 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             apply_look(app, set_look(look))
-        self._settings.setValue("look", look.value)
+        self._settings.look = look
         self.transport.draw_icons()
         self.update()
 
@@ -466,15 +468,17 @@ class Window(QMainWindow):
         paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
         event.acceptProposedAction()
         self.take(paths)
+        if len(paths) < len(urls):
+            self.say(self.tr(sentences.ONLY_FILES_OF_THIS_MACHINE))
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
             event.ignore()
             return
-        self._settings.setValue("layout/lanes", self._lanes.saveState())
-        self._settings.setValue("layout/middle", self.middle.saveState())
-        self._settings.setValue("layout/window", self.saveGeometry())
+        for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
+            self._settings.keep_layout(name, splitter.saveState())
+        self._settings.keep_layout("window", self.saveGeometry())
         self.end(is_orderly=True)
         event.accept()
 
@@ -482,6 +486,7 @@ class Window(QMainWindow):
         """Stop everything that still runs. What is not saved comes back unless it is orderly."""
         self.player.stop()
         self.watching.close()
+        self.jobwatch.close()
         self.sending.close()
         self.files.close()
         self.closely.close()

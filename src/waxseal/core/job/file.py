@@ -7,6 +7,7 @@ one sentence.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from pathlib import Path
@@ -19,7 +20,16 @@ from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import save_safely
 
-__all__ = ["SCHEMA", "document_of", "json_text", "load", "read_job", "save", "write_job"]
+__all__ = [
+    "SCHEMA",
+    "document_of",
+    "json_text",
+    "load",
+    "read_job",
+    "save",
+    "stamp_of",
+    "write_job",
+]
 
 KIND = "waxseal job"
 SCHEMA = 1
@@ -47,6 +57,15 @@ def load(path: Path) -> Job:
         return read_job(text, home_of(path))
     except JobError as error:
         raise JobError(f"{path.name} cannot be opened. {error}", path=path) from error
+
+
+def stamp_of(path: Path) -> str:
+    """What tells a job file's content from another; empty where there is none to be read."""
+    try:
+        with open_regular(path) as file:
+            return hashlib.blake2b(file.read(LARGEST_BYTES + 1), digest_size=16).hexdigest()
+    except OSError:
+        return ""
 
 
 def home_of(path: Path) -> Path:

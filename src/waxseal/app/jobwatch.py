@@ -1,0 +1,54 @@
+"""The file of the job that is open: whether something else writes it, said when it happens."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from waxseal.app import sentences
+from waxseal.app.desk import Desk
+from waxseal.app.work import Workbench
+from waxseal.core.job.file import stamp_of
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.words import plain
+
+__all__ = ["JobWatch"]
+
+EVERY_MS = 3000
+
+
+class JobWatch(QObject):
+    said = Signal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self._desk = desk
+        self._bench = Workbench(self, threads=1)
+        self._said = ""  # the stamp that was spoken of
+        self._timer = QTimer(self, interval=EVERY_MS)
+        self._timer.timeout.connect(self.look)
+        self._timer.start()
+
+    def close(self) -> None:
+        self._timer.stop()
+        self._bench.close()
+
+    def look(self) -> None:
+        if self._desk.path is not None:
+            look = partial(stamped, self._desk.path, self._desk.stamp)
+            self._bench.start(look, finished=self._seen)
+
+    def _seen(self, seen: tuple[Path, str, str]) -> None:
+        path, before, now = seen
+        if (path, before) != (self._desk.path, self._desk.stamp):
+            return  # saved, or another job, meanwhile
+        if now != before and now != self._said:
+            words = sentences.CHANGED_ON_DISK if now else sentences.GONE_FROM_DISK
+            self.said.emit(self.tr(words).format(plain(path.name)))
+        self._said = now
+
+
+def stamped(path: Path, before: str, _report: Report, _token: CancelToken) -> tuple[Path, str, str]:
+    return path, before, stamp_of(path)
