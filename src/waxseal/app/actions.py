@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
@@ -12,7 +12,9 @@ __all__ = ["ActionList", "Actions"]
 
 
 class Actions(QObject):
-    """The actions of a window, by a short name."""
+    """The actions of a window, by a short name. acting: one is about to be done."""
+
+    acting = Signal()
 
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
@@ -27,6 +29,7 @@ class Actions(QObject):
         keys: str | QKeySequence.StandardKey | None = None,
     ) -> QAction:
         action = QAction(words, self._window)
+        action.triggered.connect(self.acting)
         action.triggered.connect(lambda *_: act())
         if keys is not None:
             action.setShortcut(QKeySequence(keys))

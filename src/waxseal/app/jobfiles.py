@@ -14,7 +14,7 @@ from waxseal.app.outbox.sending import Sending
 from waxseal.app.settings import Settings
 from waxseal.app.work import Workbench
 from waxseal.core.folders import demo_folder
-from waxseal.core.job.autosave import Leftover, forget, leftovers
+from waxseal.core.job.autosave import Leftover, forget, leftovers, put_broken_aside
 from waxseal.core.job.file import stamp_of
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Progress, Report
@@ -203,6 +203,9 @@ class JobFiles(QObject):
 
     def offer_recovery(self) -> None:
         """Say that a job was left over by a crash, where there is one."""
+        broken = put_broken_aside(self._desk.autosaves)
+        if broken:
+            self.said.emit(self.tr(sentences.AN_AUTOSAVE_IS_BROKEN).format(plain(broken[0])))
         self._leftovers = leftovers(self._desk.autosaves)
         self.leftovers_changed.emit(bool(self._leftovers))
         if self._leftovers:

@@ -159,7 +159,8 @@ class Window(QMainWindow):
         desk.job_changed.connect(self._show_job)
         desk.refused.connect(self.say)
         desk.job_begun.connect(partial(self.say, ""))
-        desk.acting.connect(partial(self.say, ""))
+        for acts in (desk, self.actions_):
+            acts.acting.connect(partial(self.say, ""))
         self.jobwatch.said.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)

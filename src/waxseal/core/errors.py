@@ -15,6 +15,7 @@ __all__ = [
     "FrameError",
     "HelperLost",
     "JobError",
+    "NewerJob",
     "SoundError",
     "UnreadableInput",
     "WaxSealError",
@@ -67,6 +68,10 @@ class SoundError(UnreadableInput):
 
 class JobError(WaxSealError):
     """A job, or an edit of one, that does not hold together."""
+
+
+class NewerJob(JobError):
+    """A job that a newer Wax Seal wrote."""
 
 
 class DeliveryRefused(WaxSealError):

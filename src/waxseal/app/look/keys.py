@@ -7,7 +7,7 @@ they choose.
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QComboBox, QPushButton, QToolButton
 from typing_extensions import override
 
@@ -40,6 +40,19 @@ class ToolButton(QToolButton):
 
 
 class Choice(QComboBox):
+    """The wheel chooses only where the focus is: it goes by on its way down a lane."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)  # the wheel brings no focus either
+
+    @override
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus():
+            super().wheelEvent(event)
+        else:
+            event.ignore()  # the lane takes it
+
     @override
     def event(self, event: QEvent) -> bool:
         return keeps(event, SPACE | MOVES) or super().event(event)

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 import json
 import os
+import time
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from waxseal.core.errors import JobError
+from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.job.file import document_of, json_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import is_alive, write_safely
 
-__all__ = ["Leftover", "forget", "keep", "leftovers"]
+__all__ = ["Leftover", "forget", "keep", "leftovers", "put_broken_aside"]
 
+BROKEN = ".broken"
+KEPT_SECONDS = 30 * 24 * 3600
+UNREADABLE = (OSError, ValueError, KeyError, TypeError, RecursionError, JobError)
 HOME = Path("/")  # paths are kept whole: an autosave does not stand beside its job
 
 
@@ -52,12 +57,41 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
     for file in sorted(folder.glob("*.json")):
         if not file.stem.isdecimal() or is_alive(int(file.stem)):
             continue
-        try:
-            with open_regular(file) as opened:
-                document = json.load(opened)
-            origin = document["origin"]
-            job = read_job(json.dumps(document["job"]).encode(), HOME)
-        except (OSError, ValueError, KeyError, TypeError, RecursionError, JobError):
-            continue
-        found.append(Leftover(file, job, Path(origin) if origin else None))
+        with suppress(*UNREADABLE):
+            found.append(read_leftover(file))
     return tuple(found)
+
+
+def read_leftover(file: Path) -> Leftover:
+    """Raises one of UNREADABLE."""
+    with open_regular(file) as opened:
+        document = json.load(opened)
+    origin = document["origin"]
+    job = read_job(json.dumps(document["job"]).encode(), HOME)
+    return Leftover(file, job, Path(origin) if origin else None)
+
+
+def put_broken_aside(folder: Path) -> tuple[Path, ...]:
+    """Rename the autosaves of processes that are gone and that cannot be read.
+
+    Returns their new names. What was put aside a month ago is removed.
+    """
+    for old in folder.glob(f"*{BROKEN}"):
+        with suppress(OSError):
+            if time.time() - old.stat().st_mtime > KEPT_SECONDS:
+                old.unlink()
+    aside = []
+    for file in sorted(folder.glob("*.json")):
+        if not file.stem.isdecimal() or is_alive(int(file.stem)):
+            continue
+        try:
+            read_leftover(file)
+        except NewerJob:
+            continue  # the one that wrote it will read it
+        except UNREADABLE:
+            pass
+        else:
+            continue
+        with suppress(OSError):
+            aside.append(file.rename(file.with_suffix(BROKEN)))
+    return tuple(aside)

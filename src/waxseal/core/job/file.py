@@ -15,7 +15,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from waxseal.core.errors import JobError
+from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import save_safely
@@ -116,7 +116,7 @@ def read_job(text: bytes, home: Path) -> Job:
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
         raise JobError("It does not say which version of the job file it is.")
     if schema > SCHEMA:
-        raise JobError(
+        raise NewerJob(
             f"It was written by a newer Wax Seal (job file {schema}, this one reads {SCHEMA}): "
             "bring this one up to date."
         )
