@@ -748,7 +748,14 @@ def test_actions_are_searched(window: Window, qtbot: QtBot) -> None:
     window.actions_["actions"].trigger()
     (listed,) = window.findChildren(ActionList)
     QTest.keyClicks(listed._search, "lamp")
-    assert listed._list.currentItem().text().startswith("Lamp")
+    item = listed._list.currentItem()
+    assert item is not None
+    assert item.text(0) == "Lamp"
+    ((tray, keys),) = [
+        (one.text(0), one.text(1))
+        for one in listed._list.findItems("Fold the in-tray", Qt.MatchFlag.MatchExactly)
+    ]
+    assert (tray, keys) == ("Fold the in-tray", "F6")
     QTest.keyClick(listed._search, Qt.Key.Key_Return)
     assert current().look is Look.LAMP
     window.use_look(Look.DAY)

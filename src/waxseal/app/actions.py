@@ -6,7 +6,15 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
-from PySide6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QHeaderView,
+    QLineEdit,
+    QTreeWidget,
+    QTreeWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 __all__ = ["ActionList", "Actions"]
 
@@ -41,7 +49,7 @@ class Actions(QObject):
 
 
 class ActionList(QDialog):
-    """All actions with their shortcuts; typing searches, Return does it."""
+    """All actions, their shortcuts in a column of their own; typing searches, Return does it."""
 
     def __init__(self, window: QWidget, actions: Actions) -> None:
         super().__init__(window)
@@ -51,16 +59,24 @@ class ActionList(QDialog):
         self._search = QLineEdit()
         self._search.setPlaceholderText(self.tr("Search"))
         self._search.setAccessibleName(self.tr("Search the actions"))
-        self._list = QListWidget()
+        self._list = QTreeWidget()
         self._list.setAccessibleName(self.tr("Actions"))
+        self._list.setColumnCount(2)
+        self._list.setHeaderHidden(True)
+        self._list.setRootIsDecorated(False)
         column.addWidget(self._search)
         column.addWidget(self._list)
+        self._items: list[QTreeWidgetItem] = []
         for action in actions.by_name.values():
             keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
-            words = action.text().replace("&", "")
-            item = QListWidgetItem(f"{words}    {keys}" if keys else words)
-            item.setData(Qt.ItemDataRole.UserRole, action)
-            self._list.addItem(item)
+            item = QTreeWidgetItem([action.text().replace("&", ""), keys])
+            item.setData(0, Qt.ItemDataRole.UserRole, action)
+            self._items.append(item)
+        self._list.addTopLevelItems(self._items)
+        header = self._list.header()
+        header.setStretchLastSection(False)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
         self._search.textChanged.connect(self._narrow)
         self._search.returnPressed.connect(self._do)
         self._list.itemActivated.connect(self._do)
@@ -69,9 +85,9 @@ class ActionList(QDialog):
     def _narrow(self, text: str) -> None:
         wanted = text.casefold().split()
         first = None
-        for row in range(self._list.count()):
-            item = self._list.item(row)
-            fits = all(word in item.text().casefold() for word in wanted)
+        for item in self._items:
+            said = f"{item.text(0)} {item.text(1)}".casefold()
+            fits = all(word in said for word in wanted)
             item.setHidden(not fits)
             if fits and first is None:
                 first = item
@@ -82,4 +98,4 @@ class ActionList(QDialog):
         item = self._list.currentItem()
         if item is not None:
             self.accept()
-            item.data(Qt.ItemDataRole.UserRole).trigger()
+            item.data(0, Qt.ItemDataRole.UserRole).trigger()

@@ -48,7 +48,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("look again", "&Look at the files again", "F5"),
             ("relink", "Find &moved files…", None),
             ("watch", "&Watch the folders", None),
-            ("deep", "Look close&ly: decode every frame", "F9"),
+            ("deep", "Look cl&osely: decode every frame", "F9"),
             ("habits", "This job's &habits", "Ctrl+H"),
             ("flip alpha", "Fli&p the alpha reading", "A"),
             LINE,
@@ -61,7 +61,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
         (
             ("play", "&Play or stop", "Space"),
             ("back", "One frame &back", "Left"),
-            ("forth", "One frame &on", "Right"),
+            ("forth", "One frame o&n", "Right"),
             ("first", "To the &first frame", "Home"),
             ("last", "To the &last frame", "End"),
             ("copies", "Light copies for pla&ying", None),

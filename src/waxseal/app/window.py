@@ -42,6 +42,7 @@ from waxseal.app.jobwatch import JobWatch
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.sheet import apply_look
+from waxseal.app.look.taborder import focus_next
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
 from waxseal.app.outbox.sending import Sending
@@ -455,6 +456,10 @@ class Window(QMainWindow):
             self.tr("About Wax Seal"),
             self.tr(sentences.ABOUT).format(__version__),
         )
+
+    @override
+    def focusNextPrevChild(self, forwards: bool) -> bool:
+        return focus_next(self, forwards=forwards)
 
     # ---- dropping and leaving --------------------------------------------------------------
 

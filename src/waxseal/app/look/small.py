@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetrics,
@@ -139,15 +139,34 @@ def empty(layout: Any) -> None:
 
 @contextmanager
 def keeping_focus(widget: QWidget) -> Iterator[None]:
-    """What is inside a widget may be made anew: the focus goes to what has the same name then."""
+    """What is inside a widget may be made anew: the focus goes to what has the same name then.
+
+    Where nothing has, it goes to the widget itself, or to what that is on.
+    """
     focus = QApplication.focusWidget()
-    name = focus.objectName() if focus is not None and widget.isAncestorOf(focus) else ""
+    if focus is None or not widget.isAncestorOf(focus):
+        yield
+        return
+    names, before = names_of(focus), set(widget.findChildren(QWidget))
     yield
-    if name:
-        for again in reversed(widget.findChildren(QWidget, name)):
-            if not again.isHidden():
-                again.setFocus(Qt.FocusReason.OtherFocusReason)
-                return
+
+    def give() -> None:
+        made = [one for one in widget.findChildren(QWidget) if one not in before]
+        alike = [one for one in made if names_of(one) == names and one.isVisible()]
+        place: QWidget | None = alike[0] if alike else widget
+        while place is not None and place.focusPolicy() is Qt.FocusPolicy.NoFocus:
+            place = place.parentWidget()
+        if place is not None:
+            place.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    # What a layout has just got is shown, and takes the focus, after this event.
+    if not focus.isVisible():
+        QTimer.singleShot(0, widget, give)
+
+
+def names_of(widget: QWidget) -> tuple[str, str, str]:
+    """What tells a widget of a docket from the others in it."""
+    return type(widget).__name__, widget.objectName(), widget.accessibleName()
 
 
 def image_of(screen: Any) -> QImage:

@@ -35,7 +35,7 @@ class Outbox(Lane[DeliveryCard]):
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
         self._pen = pen
-        self._add = button(self.tr("+ &Delivery"), self.add, "word")
+        self._add = button(self.tr("+ De&livery"), self.add, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
         self._job = Job()

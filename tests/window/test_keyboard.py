@@ -1,0 +1,164 @@
+"""By keyboard alone: where Tab goes, where the focus stays, which letters open what."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_sequence
+from tests.window.driving import PATIENCE, at_rest, button, choice, drop, press
+from waxseal.app.window import Window
+
+
+@pytest.fixture
+def frames(tmp_path: Path) -> Path:
+    return write_sequence(tmp_path / "frames", frames=range(1, 9), width=160, height=90)
+
+
+@pytest.fixture
+def full(window: Window, qtbot: QtBot, frames: Path) -> Window:
+    """One of everything, with its docket open."""
+    drop(window, qtbot, frames)
+    window.tray.toggle("s1")
+    window.ledger.toggle("a1")
+    window.outbox.toggle("d1")
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    return window
+
+
+def focus() -> QWidget:
+    widget = QApplication.focusWidget()
+    assert widget is not None
+    return widget
+
+
+def place_of(widget: QWidget, window: Window) -> tuple[int, int]:
+    place = widget.mapTo(window, widget.rect().center())
+    return place.x(), place.y()
+
+
+def test_tab_goes_from_a_card_into_its_docket_and_to_the_button_below(full: Window) -> None:
+    card = full.outbox.card("d1")
+    assert card is not None
+    card.setFocus()
+    seen = []
+    for _ in range(14):
+        QTest.keyClick(focus(), Qt.Key.Key_Tab)
+        seen.append(focus())
+        if seen[-1] is full.outbox.seal_all:
+            break
+    inside, last = seen[:-1], seen[-1]
+    assert inside[0].objectName() == "deliveryName", "one Tab from the card to its name"
+    assert last is full.outbox.seal_all
+    heights = [place_of(one, full)[1] for one in inside if card.isAncestorOf(one)]
+    assert heights == sorted(heights)
+    for _ in seen:
+        QTest.keyClick(focus(), Qt.Key.Key_Backtab)
+    assert focus() is card
+
+
+def test_tab_passes_everything_once_and_comes_round(full: Window) -> None:
+    full.viewer.setFocus()
+    seen: list[QWidget] = []
+    while len(seen) < 300:
+        QTest.keyClick(focus(), Qt.Key.Key_Tab)
+        if focus() in seen:
+            break
+        seen.append(focus())
+    assert focus() is seen[0]
+    assert full.viewer in seen
+    lanes = [next((n for n, one in enumerate(seen) if lane.isAncestorOf(one)), -1)
+             for lane in (full.tray, full.middle, full.outbox)]  # fmt: skip
+    assert all(place >= 0 for place in lanes)
+    # Whole lanes, one after the other, from the left: cut where the walk began.
+    names = "".join(
+        letter
+        for one in seen
+        for letter, lane in (("t", full.tray), ("m", full.middle), ("o", full.outbox))
+        if lane.isAncestorOf(one)
+    )
+    assert re.fullmatch(r"m*o+t+m*|m+o+t+m+", names), names
+
+
+def test_an_edit_in_the_outbox_keeps_its_focus(full: Window, qtbot: QtBot) -> None:
+    box = choice(full.outbox, "quality")
+    box.setFocus()
+    QTest.keyClick(box, Qt.Key.Key_Down)
+    qtbot.waitUntil(lambda: at_rest(full), timeout=PATIENCE)
+    assert full.outbox.isAncestorOf(focus())
+    assert focus().objectName() == "quality"
+
+
+def test_the_focus_goes_on_after_the_rate_is_confirmed(full: Window, qtbot: QtBot) -> None:
+    asking = full.outbox.asking
+    asking.yes.setFocus()
+    QTest.keyClick(asking.yes, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: not asking.isVisible(), timeout=PATIENCE)
+    assert full.outbox.isAncestorOf(focus())
+
+
+def test_confirming_in_the_in_tray_keeps_the_focus_on_its_card(full: Window, qtbot: QtBot) -> None:
+    card = full.tray.card("s1")
+    assert card is not None
+    confirm = next(
+        one
+        for one in card.findChildren(QAbstractButton)
+        if one.isVisible() and "onfirm" in one.text()
+    )
+    confirm.setFocus()
+    press(confirm)
+    qtbot.waitUntil(lambda: at_rest(full), timeout=PATIENCE)
+    assert focus() is card or card.isAncestorOf(focus())
+
+
+def test_what_gets_the_focus_scrolls_into_sight(full: Window) -> None:
+    full.resize(1280, 500)
+    QApplication.processEvents()
+    card = full.outbox.card("d1")
+    assert card is not None
+    card.setFocus()
+    for _ in range(12):
+        QTest.keyClick(focus(), Qt.Key.Key_Tab)
+        QApplication.processEvents()
+        if not card.isAncestorOf(focus()):
+            break
+        assert not focus().visibleRegion().isEmpty(), focus().accessibleName()
+
+
+def letters(words: list[str]) -> list[str]:
+    found = (re.search("&([^&])", text) for text in words)
+    return [match[1].casefold() for match in found if match]
+
+
+def test_no_letter_opens_two_things(full: Window) -> None:
+    full.ledger.toggle_reel()
+    bar = [action.text() for action in full.menuBar().actions()]
+    buttons = [one.text() for one in full.findChildren(QAbstractButton) if one.isVisible()]
+    titles = [one.text() for one in full.findChildren(QLabel) if one.isVisible() and one.buddy()]
+    seen = [*buttons, *titles]
+    twice = [letter for letter, times in Counter(letters([*bar, *seen])).items() if times > 1]
+    assert twice == []
+    for menu in full.findChildren(QMenu):
+        inside = [action.text() for action in menu.actions() if not action.isSeparator()]
+        twice = [letter for letter, times in Counter(letters(inside)).items() if times > 1]
+        assert twice == [], menu.title()
+
+
+def test_every_button_of_an_open_docket_can_be_reached(full: Window) -> None:
+    card = full.outbox.card("d1")
+    assert card is not None
+    wanted = {one for one in card.findChildren(QAbstractButton) if one.isVisible()}
+    card.setFocus()
+    for _ in range(30):
+        QTest.keyClick(focus(), Qt.Key.Key_Tab)
+        wanted.discard(focus())
+    assert wanted == set()
+    assert button(card, "Seal this one").isEnabled()
