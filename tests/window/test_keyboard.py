@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QToolTip, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
@@ -162,3 +164,48 @@ def test_every_button_of_an_open_docket_can_be_reached(full: Window) -> None:
         wanted.discard(focus())
     assert wanted == set()
     assert button(card, "Seal this one").isEnabled()
+
+
+def changed_pixels(window: Window, widget: QWidget, act: Callable[[], object]) -> int:
+    """How many pixels of a widget are others after something is done."""
+    before = widget.grab().toImage()
+    act()
+    QApplication.processEvents()
+    after = widget.grab().toImage()
+    return sum(
+        before.pixel(x, y) != after.pixel(x, y)
+        for y in range(before.height())
+        for x in range(before.width())
+    )
+
+
+def test_the_focus_is_seen_wherever_it_is(full: Window) -> None:
+    """WCAG 2.1, success criterion 2.4.7."""
+    row, card = full.ledger.row("a1"), full.outbox.card("d1")
+    assert row is not None
+    assert card is not None
+    full.ledger.toggle("a1")
+    full.outbox.toggle("d1")
+    for widget in (full.viewer, row, card, full.outbox.seal_all, full.transport.frame_field):
+        full.tray.setFocus()
+        QApplication.processEvents()
+        give = partial(widget.setFocus, Qt.FocusReason.TabFocusReason)
+        around = 2 * (widget.width() + widget.height())
+        assert changed_pixels(full, widget, give) > min(around, 200) / 2, widget.accessibleName()
+
+
+def test_escape_gives_a_field_its_old_value(full: Window) -> None:
+    field = full.ledger._rate
+    before, job = field.text(), full.desk.job
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "nonsense")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert "nonsense" in field.accessibleDescription(), "it is said where it stands"
+    assert QToolTip.text() == field.toolTip()
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert (field.text(), field.accessibleDescription()) == (before, "")
+    assert field.hasFocus()
+    full.outbox.setFocus()
+    full.viewer.setFocus()
+    assert full.desk.job is job

@@ -702,6 +702,15 @@ def test_text_stands_out_from_its_ground(palette: Palette, text: str, ground: st
     assert (light + 0.05) / (dark + 0.05) >= 4.5
 
 
+@pytest.mark.parametrize("palette", [DAY, LAMP], ids=["day", "lamp"])
+@pytest.mark.parametrize("ground", ["ground", "raised"])
+def test_the_edge_of_what_can_be_changed_is_seen(palette: Palette, ground: str) -> None:
+    """WCAG 2.1, success criterion 1.4.11: at least 3:1."""
+    one, other = luminance(palette.edge), luminance(getattr(palette, ground))
+    light, dark = max(one, other), min(one, other)
+    assert (light + 0.05) / (dark + 0.05) >= 3
+
+
 def test_both_looks_can_be_chosen_and_are_remembered(window: Window, tmp_path: Path) -> None:
     window.actions_["lamp"].trigger()
     assert current().look is Look.LAMP

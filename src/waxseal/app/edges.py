@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFrame
 
 from waxseal.app.desk import Desk
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, button, label, row_of
 from waxseal.core.job.model import DeliveryState, Job, Origin
 from waxseal.core.plan.timeline import Timeline
@@ -22,7 +23,7 @@ class Header(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("header")
-        self.setFixedHeight(36)
+        self.setFixedHeight(px(36))
         self._name = label("", "jobName")
         self._saved = label("", "quiet")
         self._summary = label("", "quiet")
@@ -76,7 +77,7 @@ class Footer(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("footer")
-        self.setFixedHeight(26)
+        self.setFixedHeight(px(26))
         self._message = Elided("")
         self._want = button(self.tr("Restore it"), self.wanted.emit, "word")
         self._not = button(self.tr("Discard it"), self.unwanted.emit, "word")

@@ -41,6 +41,7 @@ from waxseal.app.jobfiles import JobFiles
 from waxseal.app.jobwatch import JobWatch
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.look.taborder import focus_next
 from waxseal.app.menus import make_menus
@@ -50,7 +51,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.picture.transport import Transport
 from waxseal.app.picture.viewer import Viewer
 from waxseal.app.pictures import Pictures
-from waxseal.app.reel.ledger import Ledger
+from waxseal.app.reel.ledger import NARROWEST, Ledger
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.relinking import Relinking
@@ -149,8 +150,9 @@ class Window(QMainWindow):
             self._lanes.addWidget(lane)
         self._lanes.setStretchFactor(1, 1)
         self._lanes.setSizes([310, 676, 294])
-        self.tray.setMinimumWidth(306)
-        self.outbox.setMinimumWidth(260)
+        self.middle.setMinimumWidth(px(NARROWEST))
+        self.tray.setMinimumWidth(px(306))
+        self.outbox.setMinimumWidth(px(260))
         column.addWidget(self._lanes, 1)
         column.addWidget(self.footer)
         self.setCentralWidget(whole)

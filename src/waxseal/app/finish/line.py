@@ -20,6 +20,7 @@ from waxseal.app.finish import sentences
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Field, button, check, label, row_of, swatch
 from waxseal.core.errors import WrongUse
@@ -55,7 +56,7 @@ class CorrectionLine(QWidget):
         self._parts: list[tuple[FieldOf, QWidget]] = []
         name = f"switch {correction.label}"
         self._switch = check(correction.label, partial(self._say, "on"), name)
-        self._switch.setFixedWidth(NAME_WIDTH)
+        self._switch.setFixedWidth(px(NAME_WIDTH))
         self._switch.setToolTip(self.tr(sentences.SWITCH_IT_OFF_AND_ON))
         fields = Flow()
         for one in correction.fields:
@@ -70,7 +71,7 @@ class CorrectionLine(QWidget):
         line = row_of(self._switch, inside, away)
         line.setStretch(1, 1)
         for widget in (self._switch, away):
-            widget.setFixedHeight(26)  # as tall as the first line of its fields
+            widget.setFixedHeight(px(26))  # as tall as the first line of its fields
             line.setAlignment(widget, Qt.AlignmentFlag.AlignTop)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -141,7 +142,7 @@ class CorrectionLine(QWidget):
         turn = parse_points if isinstance(one, Points) else str
         field = Field("", name, turn)
         field.setObjectName(name)
-        field.setFixedWidth(220 if isinstance(one, Points) else 96)
+        field.setFixedWidth(px(220 if isinstance(one, Points) else 96))
         field.said.connect(partial(self._say, one.name))
         field.wrong.connect(self._pen.complained)
         return field

@@ -18,13 +18,18 @@ class Look(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Palette:
-    """Colours by what they are for; text on its ground is 4.5:1 at the least."""
+    """Colours by what they are for.
+
+    Text on its ground is 4.5:1 at the least, and the edge of what can be changed 3:1
+    (WCAG 2.1, success criteria 1.4.3 and 1.4.11).
+    """
 
     look: Look
     ground: str
     raised: str
     sunken: str
     line: str
+    edge: str
     text: str
     quiet: str
     accent: str
@@ -46,6 +51,7 @@ DAY = Palette(
     raised="#FBF8F1",
     sunken="#E9E2D5",
     line="#D5CBBB",
+    edge="#867D6D",
     text="#262320",
     quiet="#6B6358",
     accent="#8F2430",
@@ -61,6 +67,7 @@ LAMP = Palette(
     raised="#2B2825",
     sunken="#181614",
     line="#45403A",
+    edge="#80786C",
     text="#E9E2D5",
     quiet="#A79E90",
     accent="#D8727A",

@@ -2,27 +2,30 @@
 
 from __future__ import annotations
 
+import re
 from importlib import resources
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QPalette
 from PySide6.QtWidgets import QApplication
 
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Palette
+from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
 
 __all__ = ["apply_look", "load_font"]
 
 FAMILY = "Lato"
-SIZE = 13  # pixels
+PIXELS = re.compile(r"(font-size|min-height): (\d+)px")  # of the sheet: what grows with the text
 
 
 def load_font(app: QApplication) -> None:
-    """Our own font, with figures of one width."""
+    """Our own font, with figures of one width, as large as the desktop's."""
+    set_text_pixels(QFontInfo(app.font()).pixelSize())
     for file in resources.files("waxseal.fonts").iterdir():
         if file.name.endswith(".ttf"):
             QFontDatabase.addApplicationFontFromData(file.read_bytes())
     font = QFont(FAMILY)
-    font.setPixelSize(SIZE)
+    font.setPixelSize(px(USUAL_PIXELS))
     font.setFeature(QFont.Tag("tnum"), 1)
     app.setFont(font)
 
@@ -31,7 +34,8 @@ def apply_look(app: QApplication, palette: Palette) -> None:
     app.setStyle("Fusion")
     app.setPalette(qt_palette(palette))
     colours = {name: getattr(palette, name) for name in NAMES}
-    app.setStyleSheet(SHEET.format(arrow=icon_file(f"down-{palette.look}").as_posix(), **colours))
+    sheet = SHEET.format(arrow=icon_file(f"down-{palette.look}").as_posix(), **colours)
+    app.setStyleSheet(PIXELS.sub(lambda found: f"{found[1]}: {px(int(found[2]))}px", sheet))
 
 
 NAMES = (
@@ -39,6 +43,7 @@ NAMES = (
     "raised",
     "sunken",
     "line",
+    "edge",
     "text",
     "quiet",
     "accent",
@@ -105,16 +110,18 @@ QSplitter::handle {{ background: {line}; }}
 #bad {{ color: {accent}; }}
 #strong {{ font-weight: 600; font-size: 14px; }}
 
-#card {{ background: {raised}; border: 1px solid {line}; border-radius: 3px; }}
+#card {{ background: {raised}; border: 1px solid {line}; padding: 1px; border-radius: 3px; }}
 #card[open="true"] {{ border: 1px solid {accent}; }}
-#card[chosen="true"] {{ border: 1px solid {quiet}; }}
-#row {{ border-bottom: 1px solid {line}; background: transparent; }}
-#row[chosen="true"] {{ background: {raised}; }}
+#card[chosen="true"] {{ border: 2px solid {text}; padding: 0; }}
+#row {{
+    border-bottom: 1px solid {line}; border-left: 3px solid transparent; background: transparent;
+}}
+#row[chosen="true"] {{ background: {raised}; border-left: 3px solid {accent}; }}
 #docket {{ border-top: 1px solid {line}; }}
 #habits {{ border-top: 1px solid {line}; border-bottom: 1px solid {line}; }}
 
 QLineEdit, QComboBox, QSpinBox {{
-    background: {ground}; border: 1px solid {line}; border-radius: 3px; padding: 2px 4px;
+    background: {ground}; border: 1px solid {edge}; border-radius: 3px; padding: 2px 4px;
     min-height: 18px; selection-background-color: {accent}; selection-color: {on_accent};
 }}
 QLineEdit:focus, QComboBox:focus, QSpinBox:focus {{ border: 1px solid {accent}; }}
@@ -123,10 +130,10 @@ QComboBox::drop-down {{ border: none; width: 16px; }}
 QComboBox::down-arrow {{ image: url({arrow}); width: 10px; height: 10px; }}
 QComboBox QAbstractItemView {{ background: {raised}; border: 1px solid {line}; outline: none; }}
 QPushButton {{
-    background: {raised}; border: 1px solid {line}; border-radius: 3px; padding: 3px 10px;
+    background: {raised}; border: 1px solid {edge}; border-radius: 3px; padding: 3px 10px;
 }}
-QPushButton:hover {{ border-color: {quiet}; }}
-QPushButton:focus {{ border-color: {accent}; }}
+QPushButton:hover {{ border-color: {text}; }}
+QPushButton:focus {{ border: 2px solid {accent}; padding: 2px 9px; }}
 QPushButton:disabled {{ color: {quiet}; }}
 QPushButton#seal {{
     background: {accent}; color: {on_accent}; border: 1px solid {accent}; font-weight: 600;

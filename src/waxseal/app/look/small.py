@@ -27,6 +27,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSizePolicy,
+    QToolTip,
     QWidget,
 )
 from typing_extensions import override
@@ -94,6 +95,7 @@ def check(words: str, act: Callable[[bool], Any], name: str = "") -> QCheckBox:
     """A box to tick; `act` is called with whether it is ticked."""
     made = QCheckBox(words)
     made.setObjectName(name)
+    made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
     made.clicked.connect(lambda *_: act(made.isChecked()))
     return made
 
@@ -178,6 +180,7 @@ def image_of(screen: Any) -> QImage:
 
 
 NARROWEST = 24
+COMPLAINT_MS = 8000
 
 
 class Elided(QLabel):
@@ -238,14 +241,31 @@ class Field(QLineEdit):
         self._shown = text
         if not self.hasFocus() or self.property("wrong") is not True:
             self.setText(text)
-            restyle(self, wrong=False)
-            self.setToolTip("")
+            self._complain("")
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.text() != self._shown:
+            self._is_typed = False
+            self._complain("")
+            self.setText(self._shown)
+            self.selectAll()
+            event.accept()
+            return
         super().keyPressEvent(event)
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             event.accept()  # not on to the card, which would open or close
+
+    def _complain(self, words: str) -> None:
+        """Say what is wrong where it stands; nothing where nothing is."""
+        if not words and self.property("wrong") is not True:
+            return
+        restyle(self, wrong=bool(words))
+        self.setAccessibleDescription(words)
+        set_tip(self, words)
+        if words and self.isVisible():
+            below = self.mapToGlobal(self.rect().bottomLeft())
+            QToolTip.showText(below, self.toolTip(), self, self.rect(), COMPLAINT_MS)
 
     def _type(self, _text: str) -> None:
         self._is_typed = True
@@ -258,12 +278,10 @@ class Field(QLineEdit):
         try:
             value = self._turn(self.text())
         except (WaxSealError, ValueError) as error:
-            restyle(self, wrong=True)
-            set_tip(self, str(error))
+            self._complain(str(error))
             self.wrong.emit(str(error))
             return
-        restyle(self, wrong=False)
-        self.setToolTip("")
+        self._complain("")
         self._shown = self.text()
         self.said.emit(value)
 

@@ -289,9 +289,10 @@ class DeliveryCard(Card):
         space.activated.connect(partial(self._say_space, space))
         lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
         lut.setToolTip(self.tr(sentences.A_LUT_THAT_IS_APPLIED))
-        dither = check(self.tr(sentences.HIDES_STEPS_IN_SOFT_GRADIENTS), self._say_dither, "dither")
+        dither = check(self.tr("on"), self._say_dither, "dither")
+        dither.setToolTip(self.tr(sentences.HIDES_STEPS_IN_SOFT_GRADIENTS))
         dither.setChecked(delivery.dither)
-        exact = check(self.tr(sentences.FOR_EACH_PIXEL), self._say_exact, "exact")
+        exact = check(self.tr("on"), self._say_exact, "exact")
         exact.setToolTip(self.tr(sentences.WORKS_THE_VIEW_OUT))
         exact.setChecked(delivery.exact)
         return [

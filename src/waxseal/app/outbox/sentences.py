@@ -14,9 +14,8 @@ FRAMES_HAVE_CHANGED_SINCE = "Frames or sounds have changed since."
 STOPPED_NOTHING_WAS_LEFT_BEHIND = "stopped · nothing was left behind"
 SRGB_KEEPS_THE_CODES = "sRGB keeps the codes of display-encoded frames; BT.709 is for BT.1886"
 A_LUT_THAT_IS_APPLIED = "A LUT that is applied at the very end"
-HIDES_STEPS_IN_SOFT_GRADIENTS = "hides steps in soft gradients"
-FOR_EACH_PIXEL = "for each pixel; slower"
-WORKS_THE_VIEW_OUT = "Works the view out for each pixel instead of through a table"
+HIDES_STEPS_IN_SOFT_GRADIENTS = "Hides steps in soft gradients"
+WORKS_THE_VIEW_OUT = "Works the view out for each pixel, not through a table; slower"
 LUT_OF_A_DELIVERY = "LUT of a delivery"
 
 # ---- lane --------------------------------------------------------------------------------------

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QImage, QPainter, QPen
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.scale import px
 
 if TYPE_CHECKING:
     from waxseal.core.picture.looking.scopes import Scopes
@@ -79,7 +80,7 @@ def draw_path(painter: QPainter, steps: tuple[Step, ...], corner: QPointF) -> No
         return
     painter.save()
     font = QFont(painter.font())
-    font.setPixelSize(12)
+    font.setPixelSize(px(12))
     painter.setFont(font)
     metrics = painter.fontMetrics()
     tall = metrics.height() + 3

@@ -5,8 +5,10 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
+from waxseal.app.look.givingway import LeavesOut
 from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Field, label
 from waxseal.app.picture import sentences
 from waxseal.app.picture.player import Player
@@ -43,11 +45,12 @@ class Transport(QFrame):
         self._buttons["loop"].setCheckable(True)
         self._buttons["loop"].setChecked(player.loops)
         row.addSpacing(14)
-        row.addWidget(label(self.tr("frame"), "quiet"))
+        title = label(self.tr("frame"), "quiet")
+        row.addWidget(title)
         row.addSpacing(4)
         self.frame_field = Field("1", self.tr(sentences.FRAME_OF_THE_REEL), self._parse)
         self.frame_field.setObjectName("frameField")
-        self.frame_field.setFixedWidth(64)
+        self.frame_field.setFixedWidth(px(64))
         self.frame_field.said.connect(player.go)
         row.addWidget(self.frame_field)
         row.addSpacing(4)
@@ -59,6 +62,8 @@ class Transport(QFrame):
         row.addStretch(1)
         self._part = label("", "quiet")
         row.addWidget(self._part)
+        LeavesOut(self, row, (self._part, title, self._of, self._code))
+        self.setMinimumWidth(px(280))
         self.draw_icons()
         player.moved.connect(self._moved)
         player.playing_changed.connect(self._show_playing)

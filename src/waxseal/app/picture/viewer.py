@@ -5,7 +5,15 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import (
+    QFocusEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
@@ -57,6 +65,7 @@ class Viewer(QWidget):
         self._place: Place | None = None
         self._trouble = ""
         self._rate = 0.0
+        self._has_tab = False
         self._pointer: QPointF | None = None
         self._sampled: object = None
         player.moved.connect(self._moved)
@@ -282,6 +291,21 @@ class Viewer(QWidget):
                 draw_scopes(painter, self._scopes, inside.topRight() + QPointF(0, 16))
             if self.shows_path:
                 draw_path(painter, self.path_steps(), inside.bottomLeft())
+            if self._has_tab:
+                painter.setPen(QPen(palette.colour("on_surround"), 2))
+                painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    @override
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Who comes by key sees where they are; who clicks knows it, and judges the picture."""
+        by_key = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._has_tab = event.reason() in by_key
+        super().focusInEvent(event)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._has_tab = False
+        super().focusOutEvent(event)
 
     def aspect_words(self, aspect: Aspect) -> str:
         """What is looked at, where it is not the picture."""

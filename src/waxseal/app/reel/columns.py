@@ -12,12 +12,14 @@ from functools import partial
 from PySide6.QtCore import QCoreApplication, Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
+from waxseal.app.look.givingway import GivesWay
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, label
 from waxseal.core.job.model import Order, Overlay, Sequence, Shot, Timing
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.timecode import length_words
 
-__all__ = ["LEFT", "RIGHT", "Cells", "Column", "tr", "widths_of_left"]
+__all__ = ["LEFT", "RIGHT", "Cells", "Column", "fit", "tr", "widths_of_left"]
 
 tr = partial(QCoreApplication.translate, "columns")
 GAP = 8
@@ -27,13 +29,18 @@ LEFT = {"number": 18, "picture": 52, "name": 92}  # before the bar: their widths
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """A column behind the bar. words: what it says of a part; tone: how it is written."""
+    """A column behind the bar.
+
+    words: what it says of a part; tone: how it is written. gives_way: in a ledger that
+    is not as wide, in usual pixels, it is left out.
+    """
 
     name: str
     width: int
     title: str
     words: Callable[[Part, Timeline], str]
     tone: str = ""
+    gives_way: int = 0
 
 
 def used_words(part: Part, _timeline: Timeline) -> str:
@@ -76,15 +83,15 @@ def holes_in(source: Sequence, shot: Shot) -> int:
 
 
 RIGHT: tuple[Column, ...] = (
-    Column("used", 78, "used of there", used_words),
-    Column("length", 62, "length", part_length_words),
-    Column("marks", 76, "", mark_words, tone="heed"),
+    Column("used", 78, "used of there", used_words, gives_way=466),
+    Column("length", 62, "length", part_length_words, gives_way=380),
+    Column("marks", 76, "", mark_words, tone="heed", gives_way=550),
 )
 
 
 def widths_of_left() -> int:
     """How far the bar begins from the left."""
-    return sum(LEFT.values()) + GAP * (len(LEFT) - 1)
+    return sum(px(width) for width in LEFT.values()) + GAP * (len(LEFT) - 1)
 
 
 class Cells:
@@ -101,6 +108,9 @@ class Cells:
         for cell in self.by_name.values():
             line.addWidget(cell)
 
+    def give_way_on(self, row: QWidget) -> None:
+        GivesWay(row, {self.by_name[one.name]: one.gives_way for one in RIGHT})
+
     def show_part(self, part: Part, timeline: Timeline) -> None:
         for one in RIGHT:
             cell, words = self.by_name[one.name], one.words(part, timeline)
@@ -111,6 +121,7 @@ class Cells:
 
 
 def fit(cell: QWidget, width: int) -> None:
-    cell.setFixedWidth(width)
+    """Give a cell its column's width; figures stand at the right."""
+    cell.setFixedWidth(px(width))
     if isinstance(cell, QLabel):
         cell.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.card import Card
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, Strip, label, restyle
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel.columns import LEFT, Cells
@@ -48,16 +49,17 @@ class LaidRow(Card):
         line.setSpacing(8)
         self._column.addLayout(line)
         self._sign = label(sign, "quiet")
-        self._sign.setFixedWidth(LEFT["number"])
+        self._sign.setFixedWidth(px(LEFT["number"]))
         self._strip = Strip(1, height=THUMB_TALL)
-        self._strip.setFixedWidth(LEFT["picture"])
+        self._strip.setFixedWidth(px(LEFT["picture"]))
         self._name = Elided("", "name")
-        self._name.setFixedWidth(LEFT["name"])
+        self._name.setFixedWidth(px(LEFT["name"]))
         self.cells = Cells()
         for left in (self._sign, self._strip, self._name):
             line.addWidget(left)
         line.addWidget(bar, 1)
         self.cells.add_to(line)
+        self.cells.give_way_on(self)
 
     def show_recipe(self, recipe: Recipe) -> None:
         """What its small picture shows."""
@@ -92,7 +94,7 @@ class LaidRow(Card):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self._thumb is None and self._recipe is not None:  # only rows in sight are decoded
             recipe = self._recipe
-            width = max(1, min(LEFT["picture"], THUMB_TALL * recipe.width // recipe.height))
+            width = max(1, min(px(LEFT["picture"]), THUMB_TALL * recipe.width // recipe.height))
             self._thumb = self._pictures.ask(recipe, width, THUMB_TALL, tell=self._made)
             self._made(self._thumb)
         super().paintEvent(event)

@@ -8,13 +8,15 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from waxseal.app.look.givingway import GivesWay, LeavesOut
 from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.look.scale import px
+from waxseal.app.look.small import Elided, Field, button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel import sentences
-from waxseal.app.reel.columns import RIGHT, tr, widths_of_left
+from waxseal.app.reel.columns import RIGHT, fit, tr, widths_of_left
 from waxseal.app.reel.offer import Offer
 from waxseal.app.reel.overlayrow import OverlayRow
 from waxseal.app.reel.reeldocket import ReelDocket
@@ -37,9 +39,10 @@ from waxseal.core.job.sizes import parse_size
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import parse_rate, rate_words
 
-__all__ = ["Ledger"]
+__all__ = ["NARROWEST", "Ledger"]
 
 ROW_TALL = 30  # pixels
+NARROWEST = 280
 
 
 class Ledger(QFrame):
@@ -60,6 +63,7 @@ class Ledger(QFrame):
         self._sound: SoundRow | None = None
         self._open = ""
         self._target: int | None = None
+        self.setMinimumWidth(px(NARROWEST))
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 6, 8, 4)
         column.setSpacing(4)
@@ -100,12 +104,12 @@ class Ledger(QFrame):
     def _head(self) -> QHBoxLayout:
         self._size = Field("", self.tr("The reel's size"), parse_reel_size)
         self._size.setObjectName("reelSize")
-        self._size.setFixedWidth(92)
+        self._size.setFixedWidth(px(88))
         self._size.said.connect(self._say_size)
         self._size.wrong.connect(self._pen.complained)
         self._rate = Field("", self.tr("The reel's rate"), parse_reel_rate)
         self._rate.setObjectName("reelRate")
-        self._rate.setFixedWidth(64)
+        self._rate.setFixedWidth(px(64))
         self._rate.said.connect(self._say_rate)
         self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
@@ -113,24 +117,28 @@ class Ledger(QFrame):
         title = label(self.tr("LEDGER"), "laneTitle")
         size, rate = label(self.tr("Size"), "quiet"), label(self.tr("Rate"), "quiet")
         self._open_reel = button(self.tr("Colour and finish"), self.toggle_reel, "word")
-        return row_of(
+        row = row_of(
             title, self._open_reel, 1, self._follows, self._back, size, self._size, rate, self._rate
         )
+        LeavesOut(self, row, (self._follows, title, size, rate))
+        return row
 
     def _titles(self) -> QHBoxLayout:
-        left = label(self.tr(sentences.SOURCE_AND_THE_PART), "columnTitle")
+        left = Elided(self.tr(sentences.SOURCE_AND_THE_PART), "columnTitle")
         left.setContentsMargins(0, 0, 0, 0)
         ahead = QLabel()
         ahead.setFixedWidth(widths_of_left())
         titles = [ahead, left]
         row = row_of(*titles)
         row.setStretch(1, 1)
+        give_way: dict[QWidget, int] = {}
         for column in RIGHT:
-            title = label(tr(column.title), "columnTitle")
-            title.setFixedWidth(column.width)
-            title.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            title = Elided(tr(column.title), "columnTitle")
+            give_way[title] = column.gives_way
+            fit(title, column.width)
             row.addWidget(title)
         row.setContentsMargins(0, 0, 6, 0)
+        GivesWay(self._title_row, give_way)
         return row
 
     def show_programme(self, programme: Programme | None, job: Job) -> None:

@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
 from waxseal.core.job.edits import Edit, change_overlay
@@ -69,7 +70,7 @@ class OverBar(QWidget):
         super().__init__()
         self._first, self._last, self._whole = 1, 1, 1
         self._grip: int | None = None
-        self.setFixedHeight(26)
+        self.setFixedHeight(px(26))
         self.setMinimumWidth(110)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import Palette, current
+from waxseal.app.look.scale import px
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -148,7 +149,7 @@ class Rule(QWidget):
 
     def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
         small = QFont(painter.font())
-        small.setPixelSize(10)
+        small.setPixelSize(px(10))
         painter.setFont(small)
         painter.setPen(current().colour("quiet"))
         seconds = float(programme.timeline.length / programme.timeline.rate)
@@ -200,7 +201,7 @@ class Rule(QWidget):
         if block.width() < LEAST_WIDE:
             return
         bold = QFont(painter.font())
-        bold.setPixelSize(12)
+        bold.setPixelSize(px(12))
         bold.setWeight(QFont.Weight.DemiBold)
         painter.setFont(bold)
         wide = painter.fontMetrics().horizontalAdvance(str(number + 1))

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from waxseal.app.look.flow import Flow
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Elided, Field, button, check, label, restyle, row_of
 from waxseal.app.reel import sentences
@@ -47,11 +48,11 @@ class Section(QWidget):
         fields = QWidget()
         fields.setLayout(self._flow)
         word = label(title, "name")
-        word.setFixedWidth(TITLE_WIDTH)
+        word.setFixedWidth(px(TITLE_WIDTH))
         line = row_of(word, fields)
         line.setStretch(1, 1)
         line.setAlignment(word, Qt.AlignmentFlag.AlignTop)
-        word.setFixedHeight(26)
+        word.setFixedHeight(px(26))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
@@ -85,7 +86,7 @@ class Section(QWidget):
     def field(self, name: str, turn: object, width: int) -> Field:
         made = Field("", name, turn)  # type: ignore[arg-type]
         made.setObjectName(name)
-        made.setFixedWidth(width)
+        made.setFixedWidth(px(width))
         made.wrong.connect(self._pen.complained)
         return made
 

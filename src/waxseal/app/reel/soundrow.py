@@ -7,7 +7,9 @@ from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
 from typing_extensions import override
 
+from waxseal.app.look.givingway import GivesWay
 from waxseal.app.look.palette import current
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, button, label, set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import LEFT, RIGHT
@@ -31,24 +33,31 @@ class SoundRow(QFrame):
         line.setContentsMargins(0, 3, 0, 3)
         line.setSpacing(8)
         ahead = QLabel()
-        ahead.setFixedWidth(LEFT["number"])
+        ahead.setFixedWidth(px(LEFT["number"]))
         self._kind = label(self.tr("sound"), "small")
-        self._kind.setFixedWidth(LEFT["picture"])
+        self._kind.setFixedWidth(px(LEFT["picture"]))
         self._name = Elided("", "name")
-        self._name.setFixedWidth(LEFT["name"])
+        self._name.setFixedWidth(px(LEFT["name"]))
         self._bar = SoundBar(peaks)
         self._seconds = label("")
         self._against = label("", "small")
         for widget, column in zip((self._seconds, self._against), RIGHT, strict=False):
-            widget.setFixedWidth(column.width)
+            widget.setFixedWidth(px(column.width))
             widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         lift = button(self.tr("take off"), self.lift_asked.emit, "word")
-        lift.setFixedWidth(RIGHT[-1].width)
+        lift.setFixedWidth(px(RIGHT[-1].width))
         for left in (ahead, self._kind, self._name):
             line.addWidget(left)
         line.addWidget(self._bar, 1)
         for right in (self._seconds, self._against, lift):
             line.addWidget(right)
+        GivesWay(
+            self,
+            {
+                one: column.gives_way
+                for one, column in zip((self._seconds, self._against, lift), RIGHT, strict=True)
+            },
+        )
 
     def show_timeline(self, timeline: Timeline) -> None:
         job = timeline.job

@@ -12,6 +12,7 @@ from typing_extensions import override
 from waxseal.app.look.keys import keeps
 from waxseal.app.look.palette import current
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
 from waxseal.core.job.model import Job
@@ -44,7 +45,7 @@ class TrimBar(QWidget):
         self._pen = pen
         self._job, self._shot = job, shot
         self._dragged = ""
-        self.setFixedHeight(36)
+        self.setFixedHeight(px(36))
         self.setMinimumWidth(110)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -149,7 +150,7 @@ class TrimBar(QWidget):
                 painter.drawLine(QPointF(x, top), QPointF(x + inwards, top))
                 painter.drawLine(QPointF(x, bottom), QPointF(x + inwards, bottom))
             small = QFont(painter.font())
-            small.setPixelSize(10)
+            small.setPixelSize(px(10))
             painter.setFont(small)
             painter.setPen(palette.colour("quiet"))
             line = QRectF(0, self.height() - 13, self.width(), 13)

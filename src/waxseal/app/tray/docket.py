@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Field, button, label, row_of, set_tip
 from waxseal.app.tray import sentences
 from waxseal.app.tray.findings import Findings
@@ -109,7 +110,11 @@ class SequenceDocket(QWidget):
         set_tip(through, plain(lut) or self.tr(sentences.THE_FILES_NUMBERS_GO))
         column.addLayout(row_of(through, 1))
         if alike:
-            others = self.tr(sentences.READ_OTHERS_THE_SAME_WAY).format(alike)
+            others = (
+                self.tr(sentences.READ_THE_OTHER_THE_SAME_WAY)
+                if alike == 1
+                else self.tr(sentences.READ_OTHERS_THE_SAME_WAY).format(alike)
+            )
             share = button(others, self._share, "word")
             share.setToolTip(self.tr(sentences.ALL_SOURCES_OF_THE_SAME))
             column.addLayout(row_of(share, 1))
@@ -209,7 +214,7 @@ class SequenceDocket(QWidget):
         title = label(name, "quiet")
         title.setBuddy(widget)
         self._grid.addWidget(title, row, 0)
-        widget.setFixedWidth(FIELD_WIDTH)
+        widget.setFixedWidth(px(FIELD_WIDTH))
         self._grid.addWidget(widget, row, 1)
         if told.origin is Origin.GUESS:
             act = confirm if callable(confirm) else self._confirm
@@ -273,7 +278,7 @@ class SequenceDocket(QWidget):
             box.setItemText(names.index(colour_words(*now)), reading.space.value)
             set_tip(box, reading.space.value)
         box.setCurrentIndex(names.index(colour_words(*now)))
-        box.view().setMinimumWidth(190)
+        box.view().setMinimumWidth(px(190))
         box.activated.connect(partial(self._say_colour, box))
         return box
 

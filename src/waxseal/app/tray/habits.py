@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QWidget
 
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
+from waxseal.app.look.scale import px
 from waxseal.app.look.small import Field, label
 from waxseal.app.tray import sentences
 from waxseal.core.job.edits import Edit, set_habit
@@ -65,7 +66,7 @@ class HabitsDocket(QWidget):
             title = label(name)
             title.setBuddy(widget)
             grid.addWidget(title, row, 0)
-            widget.setFixedWidth(150)
+            widget.setMinimumWidth(px(150))
             grid.addWidget(widget, row, 1)
 
     def show_job(self, job: Job) -> None:

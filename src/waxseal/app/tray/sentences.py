@@ -8,6 +8,7 @@ By module, in the order in which they come there. Single words and labels stay w
 
 READ_BY_A_LUT = "Read by a LUT…"
 THE_FILES_NUMBERS_GO = "The file's numbers go through it before anything else"
+READ_THE_OTHER_THE_SAME_WAY = "Read the other one the same way"
 READ_OTHERS_THE_SAME_WAY = "Read {0} others the same way"
 ALL_SOURCES_OF_THE_SAME = "All sources of the same format and channels; their ranges stay"
 A_PIXELS_WIDTH_TO_ITS_HEIGHT = "A pixel's width to its height: 1 is square, 16:15 or 2 is wide"
