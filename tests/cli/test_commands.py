@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -16,6 +17,7 @@ import pytest
 
 from tests.making import cut, emptied, gradient, write_sequence, write_tone
 from waxseal.cli.scanning import cell
+from waxseal.core.deliver.quality import parse_bitrate
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.seal.record import seal_path
 
@@ -612,3 +614,34 @@ def test_seals_are_signed_with_the_users_key(tmp_path: Path) -> None:
     assert json.loads(run("check", video, "--json").stdout)["signed_by"] == key
     assert run("check", video, "--signed-by", "A" * 43 + "=").returncode == 1
     assert run("check", video, "--signed-by", "somebody").returncode == 2
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--out", ""], "has no name"),
+        (["--out", "x" * 230 + ".mp4"], "too long"),
+        (["--out", "{file}/x.mp4"], "does not exist"),
+        (["--out", "/proc/x.mp4"], "choose another folder"),
+        (["--out", "{folder}/x.mp4", "--size", "99999x99999"], "1 to 32768 pixels"),
+        (["--out", "{folder}/x.mp4", "--bitrate", "1k"], "10k to 2000M"),
+        (["--out", "{folder}/x.mp4", "--burn-in", "x" * 5000], "too long"),
+    ],
+)
+def test_what_cannot_be_is_said_in_our_own_words(
+    tmp_path: Path, words: list[str], said: str
+) -> None:
+    frames = write_sequence(tmp_path / "frames", frames=range(1, 3))
+    (tmp_path / "file").touch()
+    places = {"{file}": str(tmp_path / "file"), "{folder}": str(tmp_path)}
+    for name, place in places.items():
+        words = [word.replace(name, place) for word in words]
+    done = run("assemble", frames, "--rate", 24, *words)
+    assert done.returncode in (1, 2)
+    assert said in done.stderr
+    assert not re.search(r"pydantic|should have|Input|Errno", done.stderr)
+
+
+def test_a_bitrate_is_taken_as_people_write_it(tmp_path: Path) -> None:
+    for text in ("5M", "5Mb", "5 Mbit/s", "5Mbps", "5000k"):
+        assert parse_bitrate(text).bits_per_second == 5_000_000

@@ -122,7 +122,7 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
         ("--lut", "gone.cube", "is not there any more"),
         ("--colour", "purple", "not a known colour"),
         ("--config", "gone.ocio", "not there"),
-        ("--exposure", "99", "less than or equal to 20"),
+        ("--exposure", "99", "20 or less"),
         ("--passes", None, "has no passes"),
     ],
 )

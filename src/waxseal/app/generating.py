@@ -15,7 +15,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
 from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.edits import Edit
-from waxseal.core.job.model import Job, Size
+from waxseal.core.job.model import Job, Size, make
 from waxseal.core.plan.offers import lay_card
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
@@ -85,8 +85,7 @@ class Generating(QObject):
             source = still_of(job, path)
             if source is not None:
                 words, at = self._awaited.pop(path)
-                text = Text(words=words, place=TextPlace.MIDDLE, size=90)
-                change = partial(lay_card, source=source, at=at, text=text)
+                change = partial(lay_words, source=source, at=at, words=words)
                 edit = Edit(self.tr("lay a title card"), change)
                 # Not within the job's own change: others still have to hear of that.
                 QTimer.singleShot(0, partial(self._desk.do, edit))
@@ -118,6 +117,11 @@ class Generating(QObject):
         """Beside the job where it has been saved, else among the user's data."""
         path = self._desk.path
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
+
+
+def lay_words(job: Job, *, source: str, at: int, words: str) -> Job:
+    text = make(Text, words=words, place=TextPlace.MIDDLE, size=90)
+    return lay_card(job, source=source, at=at, text=text)
 
 
 def still_of(job: Job, path: Path) -> str | None:

@@ -11,7 +11,7 @@ from waxseal.cli.ordering import Orders
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.naming import file_name, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import DeliveryRefused, WrongUse
 from waxseal.core.job.edits import (
@@ -147,7 +147,7 @@ def job_of(orders: Orders, found: Scan) -> Job:
     if orders.frames is not None:
         job = mark_frames(job, orders.frames)
     folder = str(orders.out.absolute().parent)
-    job = add_delivery(job, name=orders.out.name, folder=folder)
+    job = add_delivery(job, name=file_name(orders.out.name), folder=folder)
     change = partial(change_delivery, delivery=job.deliveries[0].id)
     return change(
         job,

@@ -7,6 +7,7 @@ import os
 import shutil
 import stat
 import zlib
+from contextlib import suppress
 from pathlib import Path
 
 __all__ = [
@@ -105,8 +106,9 @@ def flush_to_disk(path: Path) -> None:
 
 
 def remove_partial(partial: Path) -> None:
-    """A file or a folder that was begun; nothing if there is none."""
+    """A file or a folder that was begun; nothing if there is none, or can be none."""
     if partial.is_dir() and not partial.is_symlink():
         shutil.rmtree(partial, ignore_errors=True)
     else:
-        partial.unlink(missing_ok=True)
+        with suppress(FileNotFoundError, NotADirectoryError):
+            partial.unlink()

@@ -19,10 +19,10 @@ from waxseal.core.job.model import Order, Overlay, Sequence, Shot, Timing
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.timecode import length_words
 
-__all__ = ["LEFT", "RIGHT", "Cells", "Column", "fit", "tr", "widths_of_left"]
+__all__ = ["AHEAD", "LEFT", "RIGHT", "Cells", "Column", "fit", "tr", "widths_of_left"]
 
 tr = partial(QCoreApplication.translate, "columns")
-GAP = 8
+GAP, AHEAD = 8, 4  # between two cells, and before the first
 
 LEFT = {"number": 18, "picture": 52, "name": 92}  # before the bar: their widths
 
@@ -91,7 +91,7 @@ RIGHT: tuple[Column, ...] = (
 
 def widths_of_left() -> int:
     """How far the bar begins from the left."""
-    return sum(px(width) for width in LEFT.values()) + GAP * (len(LEFT) - 1)
+    return AHEAD + sum(px(width) for width in LEFT.values()) + GAP * (len(LEFT) - 1)
 
 
 class Cells:

@@ -12,7 +12,7 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, Strip, label, restyle
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.app.reel.columns import LEFT, Cells
+from waxseal.app.reel.columns import AHEAD, LEFT, Cells
 from waxseal.app.reel.docket import LaidDocket
 from waxseal.core.job.model import Overlay, Shot
 from waxseal.core.plan.recipe import Recipe
@@ -43,7 +43,7 @@ class LaidRow(Card):
         self._is_open = False
         self.opened.connect(self._toggle)
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 2, 0, 2)
+        self._column.setContentsMargins(AHEAD, 2, 0, 2)
         self._column.setSpacing(2)
         line = QHBoxLayout()
         line.setSpacing(8)

@@ -12,7 +12,7 @@ from waxseal.app.look.palette import current
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, button, label, set_tip
 from waxseal.app.reel import sentences
-from waxseal.app.reel.columns import LEFT, RIGHT
+from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT
 from waxseal.app.reel.waveform import Peaks, draw_peaks
 from waxseal.core.errors import SoundError
 from waxseal.core.plan.timeline import Timeline
@@ -30,7 +30,7 @@ class SoundRow(QFrame):
         self.setObjectName("row")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         line = QHBoxLayout(self)
-        line.setContentsMargins(0, 3, 0, 3)
+        line.setContentsMargins(AHEAD, 3, 0, 3)
         line.setSpacing(8)
         ahead = QLabel()
         ahead.setFixedWidth(px(LEFT["number"]))

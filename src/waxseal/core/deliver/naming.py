@@ -53,6 +53,8 @@ def aside_of(delivery: Delivery) -> Path:
 def file_name(text: str) -> str:
     """A delivery's name as it was typed. Raises WrongUse."""
     name = text.strip()
-    if not name or "/" in name or "\0" in name or name in (".", ".."):
+    if not name:
+        raise WrongUse("The file has no name: give it one.")
+    if "/" in name or "\0" in name or name in (".", ".."):
         raise WrongUse(f"“{text}” cannot be a file name: leave out slashes.")
     return name

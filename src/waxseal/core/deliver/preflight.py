@@ -201,6 +201,8 @@ def space_reasons(timeline: Timeline, delivery: Delivery) -> list[str]:
         return [f"The free space in {plain(delivery.folder)} is unknown: {error.strerror}."]
     if free >= needed:
         return []
+    if not free:
+        return [f"Nothing can be kept in {plain(delivery.folder)}: choose another folder."]
     return [
         f"About {bytes_words(needed)} are needed and {bytes_words(free)} are free in "
         f"{plain(delivery.folder)}: make room, or choose another folder."

@@ -26,13 +26,14 @@ def parse_quality(text: str) -> Graded | ConstantQuality:
 
 def parse_bitrate(text: str) -> Bitrate:
     """`5M`, `800k` or plain bits a second. Raises WrongUse."""
-    found = re.fullmatch(r"\s*(\d{1,10}(?:[.,]\d{1,3})?)\s*([kKmM]?)(?:bit/s)?\s*", text)
-    if found:
-        unit = {"": 1, "k": 1000, "m": 1_000_000}[found[2].lower()]
-        bits = int(float(found[1].replace(",", ".")) * unit)
-        if 10_000 <= bits <= 2_000_000_000:
-            return Bitrate(bits_per_second=bits)
-    raise WrongUse(f"“{text}” is not a bitrate: write it as 5M or 800k (bits a second).")
+    found = re.fullmatch(r"\s*(\d{1,10}(?:[.,]\d{1,3})?)\s*([kKmM]?)(?:b|bps|b/s|bit/s)?\s*", text)
+    if not found:
+        raise WrongUse(f"“{text}” is not a bitrate: write it as 5M or 800k (bits a second).")
+    unit = {"": 1, "k": 1000, "m": 1_000_000}[found[2].lower()]
+    bits = int(float(found[1].replace(",", ".")) * unit)
+    if not 10_000 <= bits <= 2_000_000_000:
+        raise WrongUse(f"“{text}”: a bitrate is 10k to 2000M, in bits a second.")
+    return Bitrate(bits_per_second=bits)
 
 
 def bitrate_words(quality: Quality) -> str:

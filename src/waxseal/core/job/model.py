@@ -72,7 +72,7 @@ from waxseal.core.job.sources import (
     shown_width,
 )
 from waxseal.core.job.stack import Operation, Stack, StackPass
-from waxseal.core.job.values import Value, change, sentence_of
+from waxseal.core.job.values import Value, change, make, sentence_of
 from waxseal.core.timing.rates import Rate
 
 __all__ = [
@@ -130,6 +130,7 @@ __all__ = [
     "change",
     "colour_choices",
     "colour_words",
+    "make",
     "parse_colour",
     "parse_shape",
     "sentence_of",

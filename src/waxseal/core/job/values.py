@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 
 from waxseal.core.errors import JobError
 
-__all__ = ["Value", "change", "sentence_of"]
+__all__ = ["Value", "change", "make", "sentence_of"]
 
 
 M = TypeVar("M", bound="Value")
@@ -20,6 +20,14 @@ class Value(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
 
 
+def make(kind: type[M], **fields: object) -> M:
+    """A value of what somebody typed. Raises JobError with a sentence."""
+    try:
+        return kind.model_validate(fields)
+    except ValidationError as error:
+        raise JobError(sentence_of(error)) from error
+
+
 def change(value: M, **fields: object) -> M:
     """A copy with other fields, validated. Raises JobError with a sentence."""
     try:
@@ -29,8 +37,39 @@ def change(value: M, **fields: object) -> M:
 
 
 def sentence_of(error: ValidationError) -> str:
-    """The first complaint of a validation, with the place where it is."""
+    """The first complaint of a validation, in our own words, with the place where it is."""
     first = error.errors(include_url=False, include_input=False)[0]
-    place = ".".join(str(part) for part in first["loc"])
-    what = first["msg"].removeprefix("Value error, ")
+    kind, facts = first["type"], first.get("ctx", {})
+    if kind == "value_error":
+        what = str(facts["error"])
+    else:
+        words = next((words for start, words in WORDS if kind.startswith(start)), OTHER_WORDS)
+        what = words.format(**facts)
+    # Entries of lists are counted from 1, as people do.
+    parts = [f"{part + 1}" if isinstance(part, int) else str(part) for part in first["loc"]]
+    place = " › ".join(parts)
     return f"{place}: {what}" if place else what
+
+
+# What is said for the kinds of complaints that the library has, by how their names begin.
+WORDS = (
+    ("string_too_long", "it is too long: {max_length} letters are the most."),
+    ("string_too_short", "it is empty, or too short."),
+    ("string", "it has to be a text."),
+    ("greater_than_equal", "it has to be {ge} or more."),
+    ("greater_than", "it has to be more than {gt}."),
+    ("less_than_equal", "it has to be {le} or less."),
+    ("less_than", "it has to be less than {lt}."),
+    ("int", "it has to be a whole number."),
+    ("float", "it has to be a number."),
+    ("finite_number", "it has to be a number."),
+    ("bool", "it has to be true or false."),
+    ("enum", "it has to be {expected}."),
+    ("literal_error", "it has to be {expected}."),
+    ("missing", "it is not there."),
+    ("extra_forbidden", "nothing is known here under that name."),
+    ("too_long", "it has too many entries: {max_length} are the most."),
+    ("too_short", "it has too few entries: {min_length} are the least."),
+    ("union_tag", "nothing of that kind is known here."),
+)
+OTHER_WORDS = "it is not what has to stand there."

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from waxseal.core.job.edits.parts import free_ids, replace_part
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change, make
 
 __all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
 
 
 def add_delivery(job: Job, *, name: str, folder: str) -> Job:
     fresh = next(free_ids("d", [one.id for one in job.deliveries]))
-    return change(job, deliveries=(*job.deliveries, Delivery(id=fresh, name=name, folder=folder)))
+    delivery = make(Delivery, id=fresh, name=name, folder=folder)
+    return change(job, deliveries=(*job.deliveries, delivery))
 
 
 def change_delivery(job: Job, *, delivery: str, **fields: object) -> Job:
