@@ -391,9 +391,84 @@ def test_a_frame_that_is_shown_twice_on_a_card_is_shown_twice(
 ) -> None:
     """Of two frames the first is the middle one too."""
     drop(window, qtbot, write_sequence(tmp_path / "two", frames=range(1, 3)))
-    strip = window.tray.cards["s1"].findChild(Strip)
-    assert strip is not None
+    window.tray.toggle("s1")
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    strip = next(one for one in window.tray.cards["s1"].findChildren(Strip) if one.isVisible())
     picture = strip.grab().toImage()
-    middles = [picture.pixelColor(21 + place * 44, 12) for place in range(3)]
+    middles = [
+        picture.pixelColor(picture.width() * (2 * place + 1) // 6, picture.height() // 2)
+        for place in range(3)
+    ]
     ground = window.palette().window().color()
     assert middles[0] == middles[1] != ground
+
+
+@pytest.fixture
+def crowd(window: Window, qtbot: QtBot, tmp_path: Path) -> Window:
+    """Nine sources: a beauty with two passes, six shots, of which one has a hole."""
+    for kind in ("beauty", "diffuse", "specular"):
+        write_sequence(tmp_path / "sh", f"sh_{kind}.%04d.png", frames=range(1, 4))
+    for number in range(1, 7):
+        frames = [1, 2, 3, 4] if number != 5 else [1, 2, 4]
+        write_sequence(tmp_path / f"x{number}", f"x{number}.%04d.png", frames=frames)  # type: ignore[arg-type]
+    drop(window, qtbot, tmp_path / "sh", *(tmp_path / f"x{number}" for number in range(1, 7)))
+    return window
+
+
+def settle(window: Window, qtbot: QtBot) -> None:
+    QApplication.processEvents()
+    qtbot.waitUntil(lambda: at_rest(window) and not window.tray.is_busy, timeout=PATIENCE)
+
+
+def shown(window: Window) -> list[str]:
+    """The names of the cards, from the top."""
+    cards = sorted(window.tray.cards.values(), key=lambda card: card.y())
+    return [window.desk.job.source(card.source_id).name for card in cards if card.isVisible()]
+
+
+def test_passes_fold_under_their_beauty(crowd: Window, qtbot: QtBot) -> None:
+    assert len(crowd.desk.job.sources) == 9
+    assert shown(crowd) == ["sh_beauty", *(f"x{number}" for number in range(1, 7))]
+    press(button(crowd.tray, "2 passes"))
+    settle(crowd, qtbot)
+    assert len(shown(crowd)) == 9
+    press(button(crowd.tray, "2 passes"))
+    settle(crowd, qtbot)
+    assert len(shown(crowd)) == 7
+    folded = next(one for one in crowd.desk.job.sequences if one.name == "sh_diffuse")
+    crowd.tray.show_docket(folded.id)
+    settle(crowd, qtbot)
+    assert "sh_diffuse" in shown(crowd), "what is asked for is shown"
+
+
+def test_cards_are_found_by_name_and_state(crowd: Window, qtbot: QtBot) -> None:
+    line = crowd.tray.sifting.wanted
+    assert line.isVisible()
+    for words, names in (("x3", ["x3"]), ("re-render", ["x5"]), ("DIFF", ["sh_diffuse"])):
+        line.clear()
+        QTest.keyClicks(line, words)
+        settle(crowd, qtbot)
+        assert shown(crowd) == names
+    line.clear()
+    settle(crowd, qtbot)
+    assert len(shown(crowd)) == 7
+
+
+def test_what_needs_attention_comes_first_by_choice(crowd: Window) -> None:
+    crowd.tray.sifting.first.click()
+    QApplication.processEvents()
+    assert shown(crowd)[0] == "x5"
+    crowd.tray.sifting.first.click()
+    QApplication.processEvents()
+    assert shown(crowd)[0] == "sh_beauty"
+
+
+def test_sixty_cards_are_half_as_tall_as_they_were(crowd: Window) -> None:
+    heights = sorted(card.height() for card in crowd.tray.cards.values())
+    assert heights[-2] <= 80, "all but the one that passes fold under"
+
+
+def test_few_sources_need_no_sifting(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    drop(window, qtbot, write_sequence(tmp_path / "a"))
+    assert not window.tray.sifting.isVisible()

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import partial
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout
 from typing_extensions import override
@@ -14,6 +15,7 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
     Strip,
+    button,
     empty,
     keeping_focus,
     mark,
@@ -25,15 +27,16 @@ from waxseal.app.reel.waveform import Waveform
 from waxseal.app.tray.docket import SequenceDocket
 from waxseal.app.tray.presence import PresenceLine
 from waxseal.app.tray.stack import StackDocket
-from waxseal.app.tray.words import count_words, health_words, kind_words, sound_words
+from waxseal.app.tray.words import count_words, health_words, kind_words, length_words, sound_words
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, change
 from waxseal.core.plan.picks import source_recipe
 from waxseal.core.words import plain
 
 __all__ = ["SourceCard"]
 
-THUMB = (96, 54)
-Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...], Fraction | None]
+THUMB = (160, 90)
+THUMB_TALL, STRIP_TALL = 40, 46  # pixels: of a closed card, and of an open one
+Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...], Fraction | None, str]
 
 
 class SourceCard(Card):
@@ -45,6 +48,7 @@ class SourceCard(Card):
     frame_asked = Signal(str, int)
     compare_asked = Signal(str)
     see_asked = Signal()
+    unfold_asked = Signal(str)
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures, pen: Pen) -> None:
         super().__init__()
@@ -61,7 +65,7 @@ class SourceCard(Card):
         self._whole = whole
         self.stack: StackDocket | None = None
         self._source: Sequence | Sound | None = None
-        self._shown: Shown = (None, False, "", 0, (), None)
+        self._shown: Shown = (None, False, "", 0, (), None, "")
         self._is_open = False
         self._is_asked = False
         self.note = ""
@@ -85,14 +89,15 @@ class SourceCard(Card):
         remarks: tuple[str, ...] = (),
         job: Job | None = None,
         near: Fraction | None = None,
+        passes: str = "",
     ) -> None:
         """Draw the source again, if anything about it is another.
 
-        alike, remarks, near: see SequenceDocket; they and the job are only looked at while
-            it is open.
+        passes: what is said of those that fold under it. alike, remarks, near: see
+            SequenceDocket; they and the job are only looked at while it is open.
         """
         self._show_stack(source, job if is_open else None)
-        shown = (unstacked(source), is_open, note, alike, remarks, near)
+        shown = (unstacked(source), is_open, note, alike, remarks, near, passes)
         if shown == self._shown:
             self._source = source
             return
@@ -133,25 +138,40 @@ class SourceCard(Card):
 
     def _fill_sequence(self, source: Sequence) -> None:
         self.setAccessibleName(f"{source.name}, {count_words(source)}")
-        count = 1 if source.kind == "still" else 3
-        self._strip = Strip(count, height=24)
+        _, _, _, alike, remarks, near, passes = self._shown
+        is_beside = not self._is_open or source.kind == "still"  # the strip beside the words
         health, tone = health_words(source)
         self._health = mark(self.note or health, "heed" if self.note else tone)
-        self._column.addLayout(row_of(self._strip, 1, self._health))
-        name = f"{plain(source.files.pattern)}"
-        title = Elided(name, "name", middle=True)
-        self._column.addWidget(title)
-        numbers = str(source.range).replace("-", "–") if source.files.padding else ""
-        line = f"{numbers} · {count_words(source)}" if numbers else count_words(source)
+        title = Elided(f"{plain(source.files.pattern)}", "name", middle=True)
+        line = length_words(source) if is_beside else count_words(source)
         is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
-        self._column.addWidget(
-            Elided(f"{line} ?" if is_guess else line, "heed" if is_guess else "")
-        )
-        self._column.addWidget(Elided(kind_words(source), "small"))
+        about = [
+            Elided(f"{line} ?" if is_guess else line, "heed" if is_guess else ""),
+            Elided(kind_words(source), "small"),
+        ]
+        if not is_beside:
+            self._strip = Strip(3, height=STRIP_TALL)
+            self._column.addWidget(self._strip)
+            beside = self._column
+        else:
+            self._strip = Strip(1, height=THUMB_TALL)
+            line_up = row_of(self._strip)
+            beside = QVBoxLayout()
+            beside.setSpacing(2)
+            line_up.addLayout(beside, 1)
+            line_up.setAlignment(self._strip, Qt.AlignmentFlag.AlignTop)
+            self._column.addLayout(line_up)
+        first = row_of(title, self._health)
+        first.setStretch(0, 1)
+        beside.addLayout(first)
+        for words in about:
+            beside.addWidget(words)
+        if passes:
+            unfold = button(passes, partial(self.unfold_asked.emit, source.id), "word")
+            beside.addLayout(row_of(unfold, 1))
         self._column.addSpacing(3)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
-            _, _, _, alike, remarks, near = self._shown
             docket = SequenceDocket(
                 source, self._pen, alike=alike, remarks=remarks, config=self._config, near=near
             )
@@ -187,8 +207,10 @@ class SourceCard(Card):
         files = source.files
         if not source.found.format:
             return
-        wanted = [files.range.first, (files.range.first + files.range.last) // 2, files.range.last]
-        for place, frame in enumerate(wanted[: 1 if source.kind == "still" else 3]):
+        middle = (files.range.first + files.range.last) // 2
+        is_long = self._is_open and source.kind != "still"
+        wanted = [files.range.first, middle, files.range.last] if is_long else [middle]
+        for place, frame in enumerate(wanted):
             shown = nearest_whole(source, frame, damaged)
             if shown is None:
                 continue

@@ -16,13 +16,15 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.tray import sentences
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
+from waxseal.app.tray.sifting import Sifting
+from waxseal.app.tray.words import health_words
 from waxseal.core.job.edits import count_alike, near_rate
 from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.plan.differences import reel_differences, sound_against
 
 __all__ = ["Tray"]
 
-CARD_TALL = 118  # pixels
+CARD_TALL = 72  # pixels
 
 
 class Tray(Lane[SourceCard]):
@@ -42,6 +44,9 @@ class Tray(Lane[SourceCard]):
         self.habits = HabitsDocket(pen)
         self.habits.hide()
         self.column.addWidget(self.habits)
+        self.sifting = Sifting()
+        self.sifting.changed.connect(self._sift)
+        self.column.addWidget(self.sifting)
         self._pictures = pictures
         self._notes: dict[str, str] = {}
         self._coming: dict[str, str] = {}
@@ -73,13 +78,17 @@ class Tray(Lane[SourceCard]):
     def show_job(self, job: Job) -> None:
         self._job = job
         self._by_id = {source.id: source for source in job.sources}
+        shown = self.sifting.sift(job, self._open)
         for card in list(self.cards):
             if card in self._by_id:
                 self._show_source(self._by_id[card])
-        self.show_cards(list(self._by_id), self._open)
+        self.show_cards(shown, self._open)
         self.habits.show_job(job)
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
+
+    def _sift(self) -> None:
+        self.show_cards(self.sifting.sift(self._job, self._open), self._open)
 
     def _show_source(self, source: Sequence | Sound) -> None:
         card = self.cards.get(source.id)
@@ -92,9 +101,21 @@ class Tray(Lane[SourceCard]):
         more: dict[str, Any] = {}
         if isinstance(source, Sound):
             more = {"remarks": (sound_against(self._job, source),)}
-        elif is_open:
-            more = self._more_about(source)
+        else:
+            more = self._more_about(source) if is_open else {}
+            more["passes"] = self._passes_words(source.id)
         card.show_source(source, is_open=is_open, note=self._note_of(source.id), **more)
+
+    def _passes_words(self, source: str) -> str:
+        """How many passes fold under it, and how many of them need attention."""
+        passes = [self._by_id[one] for one in self.sifting.passes_of(source)]
+        if not passes:
+            return ""
+        words = self.tr("{0} passes").format(len(passes))
+        in_need = sum(
+            isinstance(one, Sequence) and health_words(one)[1] != "good" for one in passes
+        )
+        return words + (self.tr(", look at {0}").format(in_need) if in_need else "")
 
     def _note_of(self, source: str) -> str:
         return self._notes.get(source) or self._coming.get(source, "")
@@ -117,6 +138,7 @@ class Tray(Lane[SourceCard]):
         card.frame_asked.connect(self.frame_asked)
         card.compare_asked.connect(self.compare_asked)
         card.see_asked.connect(self.see_asked)
+        card.unfold_asked.connect(self.sifting.unfold)
         self._fill_card(card, self._by_id[wanted])
         return card
 
@@ -170,6 +192,7 @@ class Tray(Lane[SourceCard]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+        self.sifting.begin()
 
     def toggle_habits(self) -> None:
         self.habits.setVisible(self.habits.isHidden())

@@ -61,3 +61,8 @@ ANOTHER_ORDER_OF_PASSES = "{0}: another order of passes"
 # ---- words -------------------------------------------------------------------------------------
 
 NO_FRAME_CAN_BE_READ = "no frame can be read"
+
+# ---- sifting -----------------------------------------------------------------------------------
+
+FIND_SOURCES = "Find sources by their name or state"
+NEEDS_ATTENTION_FIRST = "what needs attention first"

@@ -9,7 +9,15 @@ from waxseal.core.job.model import Health, Origin, Sequence, Sound
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
 
-__all__ = ["count_words", "health_words", "kind_words", "origin_words", "sound_words", "tr"]
+__all__ = [
+    "count_words",
+    "health_words",
+    "kind_words",
+    "length_words",
+    "origin_words",
+    "sound_words",
+    "tr",
+]
 
 
 def tr(text: str) -> str:
@@ -50,7 +58,19 @@ def count_words(sequence: Sequence) -> str:
     count = tr("{0} frames").format(there)
     if there != expected:
         count = tr("{0} of {1} frames").format(there, expected)
+    if sequence.files.padding:
+        count = f"{str(sequence.range).replace('-', '–')} · {count}"
     return f"{count} · {seconds_words(expected, rate)} {tr('at')} {rate_words(rate)}"
+
+
+def length_words(sequence: Sequence) -> str:
+    """The same in less room: the files' own numbers in place of their count."""
+    if sequence.kind == "still" or not sequence.files.padding:
+        return count_words(sequence)
+    rate = sequence.reading.rate.value
+    numbers = str(sequence.range).replace("-", "–")
+    length = seconds_words(sequence.range.count, rate)
+    return f"{numbers} · {length} {tr('at')} {rate_words(rate)}"
 
 
 def kind_words(sequence: Sequence) -> str:

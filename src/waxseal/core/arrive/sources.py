@@ -62,6 +62,8 @@ def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
             sources += movie_and_sound(path)
         except FrameError as error:
             troubles.append(f"{plain(path.name)} cannot be read as a movie: {error}.")
+    # What runs comes first: a plate or a title beside the shots' folders is not the first shot.
+    sources.sort(key=lambda one: isinstance(one, Sequence) and one.kind == "still")
     for path in listing.sounds:
         try:
             sources.append(carefully(probe_sound, path))

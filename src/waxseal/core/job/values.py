@@ -44,7 +44,8 @@ def sentence_of(error: ValidationError) -> str:
         what = str(facts["error"])
     else:
         words = next((words for start, words in WORDS if kind.startswith(start)), OTHER_WORDS)
-        what = words.format(**facts)
+        said = {name: f"{one:g}" if isinstance(one, float) else one for name, one in facts.items()}
+        what = words.format(**said)
     # Entries of lists are counted from 1, as people do.
     parts = [f"{part + 1}" if isinstance(part, int) else str(part) for part in first["loc"]]
     place = " › ".join(parts)
