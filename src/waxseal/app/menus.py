@@ -86,6 +86,11 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
     (
         "&View",
         (
+            ("fit", "As large as there is r&oom", "Ctrl+0"),
+            ("half", "At &50 %", "Ctrl+5"),
+            ("one", "At &100 %", "Ctrl+1"),
+            ("two", "At &200 %", "Ctrl+2"),
+            LINE,
             ("before", "&Before any finish", "B"),
             ("alpha", "The &alpha", "Shift+A"),
             ("apart", "Differe&nce from the beauty", "Shift+D"),
@@ -100,7 +105,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("lamp", "&Lamp", None),
             LINE,
             ("tray", "Fold the &in-tray", "F6"),
-            ("outbox", "Fold the &outbox", "F7"),
+            ("outbox", "Fold the outbo&x", "F7"),
             ("ledger", "Fold the l&edger", "F8"),
             ("full", "&Full screen", Keys.FullScreen),
         ),

@@ -13,16 +13,17 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QResizeEvent,
+    QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
-from waxseal.app.look.small import fit_inside
 from waxseal.app.picture import sentences
 from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
+from waxseal.app.picture.zoom import FIT, STEP, Room, Zoom
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.deliver.settings import target_of
 from waxseal.core.errors import JobError
@@ -39,6 +40,7 @@ if TYPE_CHECKING:
 __all__ = ["Viewer"]
 
 MARGIN = 10
+PIXELS_FROM = 2.0  # screen pixels for one of the reel
 USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
@@ -66,6 +68,8 @@ class Viewer(QWidget):
         self._trouble = ""
         self._rate = 0.0
         self._has_tab = False
+        self._zoom = FIT
+        self._held: QPointF | None = None  # where the picture was last dragged to
         self._pointer: QPointF | None = None
         self._sampled: object = None
         player.moved.connect(self._moved)
@@ -90,11 +94,53 @@ class Viewer(QWidget):
 
     def room(self) -> QRectF:
         """The reel's frame in this widget."""
+        return self._zoom.place(self._around())
+
+    def _around(self) -> Room:
         inside = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         if self._programme is None:
-            return inside
-        size = self._programme.timeline.size
-        return fit_inside(QSize(size.width, size.height), inside)
+            return Room(inside.size().toSize(), inside)
+        size, zoom = self._programme.timeline.size, self._zoom
+        # Nothing is left free around a picture that is larger than its room.
+        around = inside if zoom.is_fitted else QRectF(self.rect())
+        return Room(QSize(size.width, size.height), around, self.devicePixelRatioF())
+
+    def show_at(self, scale: float) -> None:
+        """Screen pixels for a pixel of the reel; 0 is as large as there is room."""
+        pointed = self._pointer or QRectF(self.rect()).center()
+        self._set_zoom(self._zoom.scaled(scale, pointed, self._around()) if scale else FIT)
+
+    def _set_zoom(self, zoom: Zoom) -> None:
+        self._zoom = zoom
+        self._ask_size()
+        self.update()
+
+    @override
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Larger and smaller where the pointer is."""
+        if self._programme is None or not self.hasFocus():
+            event.ignore()
+            return
+        around = self._around()
+        scale = self._zoom.scale_in(around) * STEP ** (event.angleDelta().y() / 120)
+        self._set_zoom(self._zoom.scaled(scale, event.position(), around))
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        super().mousePressEvent(event)
+        self._held = event.position() if event.button() is Qt.MouseButton.LeftButton else None
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        self._held = None
+
+    @override
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Every pixel of the reel as one of the screen, and back."""
+        self._held = None
+        self._pointer = event.position()
+        self.show_at(1.0 if self._zoom.is_fitted else 0.0)
 
     def _ask_size(self) -> None:
         if self._programme is None:
@@ -154,6 +200,9 @@ class Viewer(QWidget):
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._pointer = event.position()
+        if self._held is not None and not self._zoom.is_fitted:
+            by, self._held = event.position() - self._held, event.position()
+            self._set_zoom(self._zoom.moved(by, self._around()))
         self._ask_values()
         self.update()
 
@@ -274,7 +323,9 @@ class Viewer(QWidget):
                 return
             room = self.room()
             if self._image is not None:
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                # Much enlarged, pixels are looked at: they stay what they are.
+                is_smooth = self._zoom.scale < PIXELS_FROM
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, is_smooth)
                 painter.drawImage(room, self._image)
             elif self._trouble:
                 painter.drawText(
@@ -326,7 +377,8 @@ class Viewer(QWidget):
             words = self.tr(sentences.FRAME_STANDS_IN_FOR).format(name, place.shown, place.frame)
         metrics = painter.fontMetrics()
         box = QRectF(0, 0, metrics.horizontalAdvance(words) + 24, metrics.height() + 12)
-        box.moveCenter(QPointF(room.center().x(), room.bottom() - box.height()))
+        seen = room.intersected(QRectF(self.rect()))
+        box.moveCenter(QPointF(seen.center().x(), seen.bottom() - box.height()))
         painter.fillRect(box, current().colour("raised"))
         painter.setPen(current().colour("accent"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
@@ -337,7 +389,7 @@ class Viewer(QWidget):
         if programme is None:
             return
         edge = self.rect().adjusted(12, 6, -12, -6)
-        percent = round(100 * self.room().width() / programme.timeline.size.width)
+        percent = round(100 * self._zoom.scale_in(self._around()))
         left = f"{programme.timeline.size} · {percent} %"
         wanted = rate_words(programme.timeline.rate)
         right = self.tr("{0} fps").format(wanted)
@@ -349,7 +401,7 @@ class Viewer(QWidget):
             right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
             if self._player.shows_light:
                 right += self.tr(" · light copy")
-        over = painter.fontMetrics().height() + 10 > self.room().top()
+        shown = self.room()
         for words, align in (
             (left, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),
             (right, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop),
@@ -358,8 +410,8 @@ class Viewer(QWidget):
             if not words:
                 continue
             box = painter.boundingRect(QRectF(edge), align, words)
-            if over:
-                painter.fillRect(box.adjusted(-4, -1, 4, 1), current().colour("surround", 0.7))
+            if shown.intersects(box):  # 4.5:1 whatever is under it
+                painter.fillRect(box.adjusted(-4, -1, 4, 1), current().colour("surround", 0.92))
             painter.drawText(box, align, words)
 
 
