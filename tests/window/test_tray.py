@@ -32,7 +32,7 @@ from waxseal.app.tray.card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import Edit, change_delivery
+from waxseal.core.job.edits import Edit, change_delivery, change_reading
 from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn
 from waxseal.core.job.primaries import PRIMARIES
 
@@ -472,3 +472,49 @@ def test_sixty_cards_are_half_as_tall_as_they_were(crowd: Window) -> None:
 def test_few_sources_need_no_sifting(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     drop(window, qtbot, write_sequence(tmp_path / "a"))
     assert not window.tray.sifting.isVisible()
+
+
+def test_the_header_takes_you_to_the_rate_to_confirm(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    drop(window, qtbot, write_sequence(tmp_path / "a"))
+    press(button(window.header, "1 rate to confirm"))
+    QApplication.processEvents()
+    card = window.tray.card("s1")
+    assert card is not None
+    assert field(card, "rate").isVisible()
+    window.desk.do(Edit("say it", partial(change_reading, source="s1", rate=Fraction(25))))
+    assert not any(
+        one.isVisible() for one in window.header.findChildren(QPushButton) if "rate" in one.text()
+    )
+
+
+def test_a_depth_pass_is_seen_in_its_own_range(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    depth = np.linspace(200, 900, 64 * 36, dtype=np.float32).reshape(36, 64, 1)
+    (tmp_path / "sh").mkdir()
+    for frame in (1, 2):
+        write_pixels(tmp_path / "sh" / f"sh_depth.{frame:04}.exr", np.repeat(depth, 3, axis=2))
+        write_pixels(
+            tmp_path / "sh" / f"sh_beauty.{frame:04}.exr", np.repeat(depth / 900, 3, axis=2)
+        )
+    drop(window, qtbot, tmp_path / "sh")
+    source = next(one for one in window.desk.job.sequences if one.name.endswith("depth"))
+    window.tray.show_docket(source.id)
+    settle(window, qtbot)
+    card = window.tray.card(source.id)
+    assert card is not None
+    strip = next(one for one in card.findChildren(Strip) if one.isVisible())
+
+    def middle_row() -> list[int]:
+        picture = strip.grab().toImage()
+        y = picture.height() // 2
+        return [picture.pixelColor(4, 2).red(), picture.pixelColor(20, y).red(),
+                picture.pixelColor(70, picture.height() - 3).red()]  # fmt: skip
+
+    def is_stretched() -> bool:
+        top, middle, bottom = middle_row()
+        return top < 40 and 90 < middle < 165 and bottom > 215
+
+    qtbot.waitUntil(is_stretched, timeout=PATIENCE)

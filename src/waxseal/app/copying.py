@@ -89,8 +89,9 @@ class Copying(QObject):
         if progress.stage != self._source and self._source:
             self.copying.emit(self._source, "")
         self._source = progress.stage
-        words = self.tr("light copy {0} / {1}").format(progress.done, progress.total)
-        self.copying.emit(self._source, words)
+        if progress.total > 1:  # of a still it is over before anyone reads it
+            words = self.tr("light copy {0} / {1}").format(progress.done, progress.total)
+            self.copying.emit(self._source, words)
 
     def _finished(self, programme: Programme) -> None:
         self._done = programme

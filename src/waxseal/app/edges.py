@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame
 
 from waxseal.app.desk import Desk
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, button, label, row_of
+from waxseal.app.look.small import Elided, button, label, rename, row_of
 from waxseal.core.job.model import DeliveryState, Job, Origin
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.rates import rate_words
@@ -20,20 +20,30 @@ __all__ = ["Footer", "Header"]
 
 
 class Header(QFrame):
+    """source_asked: a source whose rate is a guess."""
+
+    source_asked = Signal(str)
+
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("header")
         self.setFixedHeight(px(36))
         self._name = label("", "jobName")
         self._saved = label("", "quiet")
+        self._guessed = button("", self._go, "word")
+        self._guessed.hide()
+        self._first_guessed = ""
         self._summary = label("", "quiet")
-        row = row_of(self._name, self._saved, 1, self._summary, gap=14)
+        row = row_of(self._name, self._saved, 1, self._guessed, self._summary, gap=14)
         row.setContentsMargins(14, 0, 14, 0)
         self.setLayout(row)
 
     @property
     def name(self) -> str:
         return self._name.text()
+
+    def _go(self) -> None:
+        self.source_asked.emit(self._first_guessed)
 
     def show_job(self, desk: Desk) -> None:
         job = desk.job
@@ -49,13 +59,15 @@ class Header(QFrame):
         parts = []
         if job.sources:
             parts.append(counted(len(job.sources), self.tr("source")))
-        guesses = sum(
-            1
+        guesses = [
+            one.id
             for one in job.sequences
             if one.reading.rate.origin is Origin.GUESS and one.kind == "sequence"
-        )
-        if guesses:
-            parts.append(self.tr("{0} to confirm").format(counted(guesses, self.tr("rate"))))
+        ]
+        self._first_guessed = guesses[0] if guesses else ""
+        self._guessed.setVisible(bool(guesses))
+        words = counted(len(guesses), self.tr("rate"))
+        rename(self._guessed, self.tr("{0} to confirm").format(words))
         if timeline is not None:
             length = length_words(timeline.length, timeline.rate)
             parts.append(self.tr("reel {0} at {1}").format(length, rate_words(timeline.rate)))

@@ -210,7 +210,8 @@ class Window(QMainWindow):
         self.copying.said.connect(self.say)
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
-        self.outbox.source_asked.connect(self.tray.show_docket)
+        for asks in (self.outbox, self.header):
+            asks.source_asked.connect(self.tray.show_docket)
         self.sending.ended.connect(self._delivery_ended)
         self.sending.status_changed.connect(self._show_summary)
         self.sending.status_changed.connect(self._let_others_work)
@@ -491,6 +492,8 @@ class Window(QMainWindow):
         for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
             self._settings.keep_layout(name, splitter.saveState())
         self._settings.keep_layout("window", self.saveGeometry())
+        self.hide()  # at once; what still runs is stopped behind it
+        QApplication.processEvents()
         self.end(is_orderly=True)
         event.accept()
 

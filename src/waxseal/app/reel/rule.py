@@ -17,6 +17,7 @@ from waxseal.core.plan.programme import Programme
 __all__ = ["Rule"]
 
 SIDE, TALL = 14, 72
+BAR_TALL, MOST_OVERLAYS = 3, 4  # pixels, and how many have room
 SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 18
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
@@ -145,6 +146,7 @@ class Rule(QWidget):
             self._draw_scale(painter, programme)
             self._draw_marked(painter, programme)
             self._draw_shots(painter, programme)
+            self._draw_overlays(painter, programme)
             self._draw_sound(painter, programme)
 
     def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
@@ -182,6 +184,14 @@ class Rule(QWidget):
             if pixel > drawn_to or part.sequence.to_rerender:
                 self._draw_shot(painter, programme, number)
                 drawn_to = pixel
+
+    def _draw_overlays(self, painter: QPainter, programme: Programme) -> None:
+        """A bar for each that lies over the shots, the lowest at the bottom."""
+        for number, part in enumerate(programme.timeline.overlays[:MOST_OVERLAYS]):
+            left, right = self.place_of(part.first), self.place_of(part.last + 1)
+            y = BLOCK_TOP + BLOCK_TALL - (number + 1) * (BAR_TALL + 1)
+            bar = QRectF(left, y, max(2.0, right - left), BAR_TALL)
+            painter.fillRect(bar, current().colour("heed"))
 
     def _draw_shot(self, painter: QPainter, programme: Programme, number: int) -> None:
         palette, span = current(), programme.timeline.span(number)

@@ -29,6 +29,8 @@ from waxseal.app.tray.presence import PresenceLine
 from waxseal.app.tray.stack import StackDocket
 from waxseal.app.tray.words import count_words, health_words, kind_words, length_words, sound_words
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, change
+from waxseal.core.job.passes import PassKind
+from waxseal.core.picture.target import PICTURE, Aspect, Inspection
 from waxseal.core.plan.picks import source_recipe
 from waxseal.core.words import plain
 
@@ -220,7 +222,9 @@ class SourceCard(Card):
                 width = max(1, height * recipe.width // recipe.height)
             else:
                 height = max(1, width * recipe.height // recipe.width)
-            key = self._pictures.ask(recipe, width, height, tell=self._picture_made)
+            key = self._pictures.ask(
+                recipe, width, height, inspection=seen_as(source), tell=self._picture_made
+            )
             self._wanted.setdefault(key, []).append(place)
             self._picture_made(key)
 
@@ -235,6 +239,12 @@ class SourceCard(Card):
     @override
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu_asked.emit(self.source_id, event.globalPos())
+
+
+def seen_as(source: Sequence) -> Inspection:
+    """Depth is no light: it would be white, or black."""
+    is_depth = source.belongs is not None and source.belongs.kind is PassKind.DEPTH
+    return Inspection(Aspect.RANGE) if is_depth else PICTURE
 
 
 def unstacked(source: Sequence | Sound) -> Sequence | Sound:

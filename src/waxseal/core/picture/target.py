@@ -67,6 +67,7 @@ class Aspect(StrEnum):
     ALPHA = "alpha"
     DIFFERENCE = "difference from the beauty"
     UNSURE = "unsure motion"  # where the movement between two frames is not known
+    RANGE = "own range"  # numbers that are no light, from the least to the most of them
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,7 @@ from waxseal.core.plan.recipe import BARE, Layer, Pick, Recipe
 
 __all__ = ["inspect"]
 
+NOTHING_THERE, OUTLIERS = 1e6, 0.005  # a depth of the background, and a share of the pixels
 DOUBTFUL = np.array((1.0, 0.72, 0.2), np.float32)  # what is unsure, over a grey picture
 
 
@@ -70,10 +71,26 @@ def unsure(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
     return np.asarray(grey * (1 - covered) + DOUBTFUL * covered, np.float32)
 
 
+def own_range(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
+    """Depth and its like, black at its least and white at its most.
+
+    A few outliers do not count, nor does what renderers write where there is nothing.
+    """
+    values = whole_frame(layer, canvas)[..., :3]
+    there = values[np.isfinite(values) & (np.abs(values) < NOTHING_THERE)]
+    if not there.size:
+        return np.zeros_like(values)
+    least, most = (float(np.quantile(there, share)) for share in (OUTLIERS, 1 - OUTLIERS))
+    stretched = (values - np.float32(least)) / np.float32(max(most - least, 1e-12))
+    held = np.clip(np.nan_to_num(stretched, nan=1.0, posinf=1.0, neginf=0.0), 0, 1)
+    return np.asarray(held, np.float32)
+
+
 ASPECTS: dict[Aspect, Callable[[Layer, Pick | None, Canvas], Light]] = {
     Aspect.ALPHA: alpha,
     Aspect.DIFFERENCE: difference,
     Aspect.UNSURE: unsure,
+    Aspect.RANGE: own_range,
 }
 
 
