@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxseal.app.look.keys import Choice
 from waxseal.app.look.small import Elided
 
 __all__ = ["cut_texts"]
@@ -36,7 +37,7 @@ def cut_texts(window: QWidget) -> list[str]:
 
 
 def text_of(widget: QWidget) -> str:
-    if isinstance(widget, Elided):
+    if isinstance(widget, Elided | Choice) or getattr(widget, "_may_shrink", False):
         return ""  # shortened with an ellipsis, the whole in its tool tip
     if isinstance(widget, QLabel | QAbstractButton):
         return widget.text().replace("&", "")

@@ -58,7 +58,7 @@ def test_drop_confirm_seal_and_read_back(window: Window, qtbot: QtBot, tmp_path:
     drop(window, qtbot, folder)
     card = window.tray.card("s1")
     assert card is not None
-    assert "24 frames · 1.000 s at 24 ?" in texts(card)
+    assert "1–24 · 1.000 s at 24 ?" in texts(card)
     press(card)
     press(button(card, "guessed, confirm"))
     assert window.desk.job.sequences[0].reading.rate.origin is Origin.SAID
@@ -747,7 +747,11 @@ def test_everything_is_reached_by_tab(window: Window, qtbot: QtBot, frames: Path
         focus = QApplication.focusWidget()
         if focus is not None:
             reached.add(focus.accessibleName())
-    for wanted in ("shot, 24 frames · 1.000 s at 24", "Seal everything", "Frame of the reel"):
+    for wanted in (
+        "shot, 1–24 · 24 frames · 1.000 s at 24",
+        "Seal everything",
+        "Frame of the reel",
+    ):
         assert wanted in reached
     assert any(name.startswith("Trim shot") for name in reached)
     assert any(name.startswith("shot.mp4") for name in reached)

@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
+    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
@@ -118,7 +119,8 @@ class Window(QMainWindow):
         self.recent_menu = make_menus(self, self.actions_, self._acts())
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
-        self._restore()
+        self.restoreGeometry(self._settings.layout("window"))
+        self._is_laid_out = False
         self._show_job(self.desk.job)
         self.viewer.setFocus()
         QTimer.singleShot(WARM_MS, self.pictures.warm)
@@ -143,13 +145,11 @@ class Window(QMainWindow):
         self.middle.addWidget(above)
         self.middle.addWidget(self.ledger)
         self.middle.setStretchFactor(0, 1)
-        self.middle.setSizes([470, 240])
         self._lanes = QSplitter(Qt.Orientation.Horizontal)
         self._lanes.setHandleWidth(1)
         for lane in (self.tray, self.middle, self.outbox):
             self._lanes.addWidget(lane)
         self._lanes.setStretchFactor(1, 1)
-        self._lanes.setSizes([310, 676, 294])
         self.middle.setMinimumWidth(px(NARROWEST))
         self.tray.setMinimumWidth(px(306))
         self.outbox.setMinimumWidth(px(260))
@@ -285,10 +285,21 @@ class Window(QMainWindow):
             "about": self.show_about,
         }
 
-    def _restore(self) -> None:
-        for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
-            splitter.restoreState(self._settings.layout(name))
-        self.restoreGeometry(self._settings.layout("window"))
+    @override
+    def showEvent(self, event: QShowEvent) -> None:
+        """Lanes get their widths when the window has its own: before, they are squeezed."""
+        super().showEvent(event)
+        if self._is_laid_out:
+            return
+        self._is_laid_out = True
+        wide, tall = self._lanes.width(), self.middle.height()
+        tray, outbox, ledger = px(310), px(294), px(240)
+        for name, splitter, usual in (
+            ("lanes", self._lanes, [tray, wide - tray - outbox, outbox]),
+            ("middle", self.middle, [tall - ledger, ledger]),
+        ):
+            if not splitter.restoreState(self._settings.layout(name)):
+                splitter.setSizes(usual)
 
     # ---- showing ---------------------------------------------------------------------------
 

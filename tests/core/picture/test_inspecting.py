@@ -149,3 +149,15 @@ def test_soft_scaling_stays_between_the_values_that_are_there(tmp_path: Path) ->
     placing = change(layer.placement.placing, scaling=Scaling.SOFT)
     soft_too = replace(layer.placement, placing=placing)
     assert replace(layer, placement=soft_too) != layer
+
+
+def test_what_is_no_light_is_seen_in_its_own_range(tmp_path: Path) -> None:
+    depth = np.array(flat(300, 300, 300))
+    depth[:, :4] = 200
+    depth[:, 12:] = 400
+    depth[0, 15] = np.inf  # nothing there, as some renderers write it
+    whole = seen(job_with(tmp_path, a=depth), Aspect.RANGE)
+    assert whole[4, 2].tolist() == [0, 0, 0]
+    assert np.abs(whole[4, 8].astype(int) - 128).max() <= 1
+    assert whole[4, 14].tolist() == [255] * 3 == whole[0, 15].tolist()
+    assert np.unique(seen(job_with(tmp_path / "b", a=flat(7, 7, 7)), Aspect.RANGE)).size == 1

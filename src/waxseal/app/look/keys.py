@@ -6,13 +6,24 @@ they choose.
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QKeyEvent, QWheelEvent
-from PySide6.QtWidgets import QComboBox, QPushButton, QToolButton
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QPaintEvent, QWheelEvent
+from PySide6.QtWidgets import (
+    QComboBox,
+    QPushButton,
+    QSizePolicy,
+    QStyle,
+    QStyleOptionButton,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QToolButton,
+    QWidget,
+)
 from typing_extensions import override
 
 __all__ = ["Button", "Choice", "ToolButton", "keeps"]
 
+NARROWEST = 40  # pixels, of what may shrink
 SPACE = frozenset({Qt.Key.Key_Space})
 MOVES = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End})
 
@@ -27,7 +38,43 @@ def keeps(event: QEvent, keys: frozenset[Qt.Key]) -> bool:
     return True
 
 
+def elided(widget: QWidget, text: str, room: int) -> str:
+    """The text, or as much of it as there is room for; then its tool tip has the whole."""
+    shown = widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
+    if shown != text and not widget.toolTip():
+        widget.setToolTip(text)
+    return shown
+
+
 class Button(QPushButton):
+    """Where there is no room its words end in an ellipsis, and are whole in its tool tip.
+
+    may_shrink: whether it takes less room than its words need.
+    """
+
+    def __init__(self, text: str = "", *, may_shrink: bool = False) -> None:
+        super().__init__(text)
+        self._may_shrink = may_shrink
+        if may_shrink:
+            self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        whole = super().minimumSizeHint()
+        return QSize(min(whole.width(), NARROWEST), whole.height()) if self._may_shrink else whole
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        whole = super().minimumSizeHint().width()
+        if self.width() >= whole:
+            super().paintEvent(event)
+            return
+        option = QStyleOptionButton()
+        self.initStyleOption(option)
+        room = self.fontMetrics().horizontalAdvance(self.text()) - (whole - self.width())
+        option.text = elided(self, self.text(), room)
+        QStylePainter(self).drawControl(QStyle.ControlElement.CE_PushButton, option)
+
     @override
     def event(self, event: QEvent) -> bool:
         return keeps(event, SPACE) or super().event(event)
@@ -45,6 +92,22 @@ class Choice(QComboBox):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)  # the wheel brings no focus either
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        field = self.style().subControlRect(
+            QStyle.ComplexControl.CC_ComboBox,
+            option,
+            QStyle.SubControl.SC_ComboBoxEditField,
+            self,
+        )
+        text = elided(self, self.currentText(), field.width() - 2)
+        option.currentText = text
+        painter = QStylePainter(self)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
     @override
     def wheelEvent(self, event: QWheelEvent) -> None:

@@ -77,8 +77,10 @@ def mark(text: str, tone: str) -> QLabel:
     return made
 
 
-def button(text: str, act: Callable[[], Any], name: str = "") -> QPushButton:
-    made = Button(text)
+def button(
+    text: str, act: Callable[[], Any], name: str = "", *, may_shrink: bool = False
+) -> QPushButton:
+    made = Button(text, may_shrink=may_shrink)
     made.setObjectName(name)
     made.setAccessibleName(text.replace("&", ""))
     made.clicked.connect(lambda *_: act())

@@ -21,7 +21,8 @@ LUT_OF_A_DELIVERY = "LUT of a delivery"
 # ---- lane --------------------------------------------------------------------------------------
 
 YOUR_DELIVERIES_APPEAR_HERE = (
-    "Your deliveries appear here. The first one is added with the first frames."
+    "Your deliveries appear here. The first one is added with the first frames. Each is a file, "
+    "or a folder of frames, made from the whole reel; when it is checked it gets a seal."
 )
 
 THE_LAST_FILE_TOOK = "the last file took {0}, with its sound"

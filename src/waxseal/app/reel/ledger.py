@@ -73,6 +73,10 @@ class Ledger(QFrame):
         self.offer = Offer(pen)
         column.addWidget(self.offer)
         column.addWidget(self._title_row)
+        self._empty = label(self.tr(sentences.THE_REEL_APPEARS_HERE), "quiet", wraps=True)
+        self._empty.setContentsMargins(0, 12, 12, 0)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignTop)
+        column.addWidget(self._empty, 1)
         self._inside = QWidget()
         self._list = QVBoxLayout(self._inside)
         self._list.setContentsMargins(0, 0, 6, 0)
@@ -109,7 +113,7 @@ class Ledger(QFrame):
         self._size.wrong.connect(self._pen.complained)
         self._rate = Field("", self.tr("The reel's rate"), parse_reel_rate)
         self._rate.setObjectName("reelRate")
-        self._rate.setFixedWidth(px(64))
+        self._rate.setFixedWidth(px(58))
         self._rate.said.connect(self._say_rate)
         self._rate.wrong.connect(self._pen.complained)
         self._follows = label("", "small")
@@ -146,6 +150,8 @@ class Ledger(QFrame):
         self._show_reel(programme, job)
         self.offer.show_job(job)
         self._title_row.setVisible(programme is not None)
+        self._empty.setVisible(programme is None)
+        self._area.setVisible(programme is not None)
         shots = [shot.id for shot in job.reel.shots] if programme is not None else []
         self._numbers = {shot: number for number, shot in enumerate(shots)}
         for shot, row in self._shots.widgets.items():

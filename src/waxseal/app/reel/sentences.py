@@ -57,3 +57,11 @@ EXACTLY_AS_LONG_AS_THE_PICTURE = "Exactly as long as the picture."
 
 HAS_ALPHA = "{0} has alpha: it can lie over the shot beside it instead of standing on its own."
 LAY_OVER_ITS_NEIGHBOUR = "lay over the shot beside it"
+
+# ---- an empty reel -----------------------------------------------------------------------------
+
+THE_REEL_APPEARS_HERE = (
+    "The reel: shots one after the other, a row for each. What you drop is put on it in its "
+    "order. Drag a row to move it, drag the ends of its bar to cut heads and tails, and open it "
+    "for framing, time and finish."
+)

@@ -149,7 +149,7 @@ class SourceCard(Card):
         is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
         about = [
             Elided(f"{line} ?" if is_guess else line, "heed" if is_guess else ""),
-            Elided(kind_words(source), "small"),
+            Elided(kind_words(source, is_lead=bool(passes)), "small"),
         ]
         if not is_beside:
             self._strip = Strip(3, height=STRIP_TALL)
@@ -169,8 +169,10 @@ class SourceCard(Card):
         for words in about:
             beside.addWidget(words)
         if passes:
-            unfold = button(passes, partial(self.unfold_asked.emit, source.id), "word")
-            beside.addLayout(row_of(unfold, 1))
+            unfold = button(
+                passes, partial(self.unfold_asked.emit, source.id), "word", may_shrink=True
+            )
+            beside.addLayout(row_of(fold, 1))
         self._column.addSpacing(3)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:

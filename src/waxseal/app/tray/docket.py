@@ -115,7 +115,7 @@ class SequenceDocket(QWidget):
                 if alike == 1
                 else self.tr(sentences.READ_OTHERS_THE_SAME_WAY).format(alike)
             )
-            share = button(others, self._share, "word")
+            share = button(others, self._share, "word", may_shrink=True)
             share.setToolTip(self.tr(sentences.ALL_SOURCES_OF_THE_SAME))
             column.addLayout(row_of(share, 1))
         if sequence.findings or sequence.missing:
@@ -218,7 +218,7 @@ class SequenceDocket(QWidget):
         self._grid.addWidget(widget, row, 1)
         if told.origin is Origin.GUESS:
             act = confirm if callable(confirm) else self._confirm
-            origin: QWidget = button(origin_words(told.origin), act, "confirm")
+            origin: QWidget = button(origin_words(told.origin), act, "confirm", may_shrink=True)
             if not callable(confirm):
                 origin.setToolTip(self.tr(sentences.TAKE_THIS_RATE_HERE))
         else:

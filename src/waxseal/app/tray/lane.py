@@ -21,6 +21,7 @@ from waxseal.app.tray.words import health_words
 from waxseal.core.job.edits import count_alike, near_rate
 from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.plan.differences import reel_differences, sound_against
+from waxseal.core.words import counted
 
 __all__ = ["Tray"]
 
@@ -111,7 +112,10 @@ class Tray(Lane[SourceCard]):
         passes = [self._by_id[one] for one in self.sifting.passes_of(source)]
         if not passes:
             return ""
-        words = self.tr("{0} passes").format(len(passes))
+        lead = self._by_id[source]
+        kind = lead.belongs.kind if isinstance(lead, Sequence) and lead.belongs else ""
+        count = counted(len(passes), self.tr("pass"), self.tr("passes"))
+        words = self.tr("{0} and {1}").format(kind, count)
         in_need = sum(
             isinstance(one, Sequence) and health_words(one)[1] != "good" for one in passes
         )

@@ -73,7 +73,8 @@ def length_words(sequence: Sequence) -> str:
     return f"{numbers} · {length} {tr('at')} {rate_words(rate)}"
 
 
-def kind_words(sequence: Sequence) -> str:
+def kind_words(sequence: Sequence, *, is_lead: bool = False) -> str:
+    """is_lead: whether other passes fold under it, and which pass it is stands there."""
     found = sequence.found
     if not found.format:
         return tr(sentences.NO_FRAME_CAN_BE_READ)
@@ -83,7 +84,7 @@ def kind_words(sequence: Sequence) -> str:
     words = f"{found.size} · {kind} {channels} {depth}"
     if sequence.stack is not None and sequence.stack.on:
         return tr("{0} passes").format(len(sequence.stack.passes)) + f" · {words}"
-    return f"{sequence.belongs.kind} · {words}" if sequence.belongs else words
+    return f"{sequence.belongs.kind} · {words}" if sequence.belongs and not is_lead else words
 
 
 def codec_words(codec: str) -> str:

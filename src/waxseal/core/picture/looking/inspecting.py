@@ -23,7 +23,8 @@ from waxseal.core.plan.recipe import BARE, Layer, Pick, Recipe
 
 __all__ = ["inspect"]
 
-NOTHING_THERE, OUTLIERS = 1e6, 0.005  # a depth of the background, and a share of the pixels
+NOTHING_THERE, MOST_OF_HALF = 1e6, 65_504  # depths of the background
+OUTLIERS = 0.005  # of the pixels
 DOUBTFUL = np.array((1.0, 0.72, 0.2), np.float32)  # what is unsure, over a grey picture
 
 
@@ -77,7 +78,8 @@ def own_range(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
     A few outliers do not count, nor does what renderers write where there is nothing.
     """
     values = whole_frame(layer, canvas)[..., :3]
-    there = values[np.isfinite(values) & (np.abs(values) < NOTHING_THERE)]
+    is_there = np.isfinite(values) & (np.abs(values) < NOTHING_THERE) & (values != MOST_OF_HALF)
+    there = values[is_there]
     if not there.size:
         return np.zeros_like(values)
     least, most = (float(np.quantile(there, share)) for share in (OUTLIERS, 1 - OUTLIERS))
