@@ -172,7 +172,7 @@ class SourceCard(Card):
             unfold = button(
                 passes, partial(self.unfold_asked.emit, source.id), "word", may_shrink=True
             )
-            beside.addLayout(row_of(fold, 1))
+            beside.addLayout(row_of(unfold, 1))
         self._column.addSpacing(3)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
