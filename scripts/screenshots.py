@@ -13,16 +13,26 @@ from pathlib import Path
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QSettings
+from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QApplication
 
-from waxseal.app.look.palette import Look
+from waxseal.app.look.palette import Look, current
+from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
+from waxseal.app.look.sheet import apply_look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.corrections import Cdl, Exposure, Vignette
-from waxseal.core.job.edits import Edit, change_delivery, make_stack, set_correction
+from waxseal.core.job.edits import (
+    Edit,
+    add_sources,
+    change_delivery,
+    make_stack,
+    put_on_reel,
+    set_correction,
+)
 from waxseal.core.job.file import save
-from waxseal.core.job.model import DeliveryState, Job
+from waxseal.core.job.model import DeliveryState, Job, change
 from waxseal.demo.making import demo_job, with_stand_ins
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -122,6 +132,28 @@ def show_stack(window: Window, app: QApplication) -> None:
     window.tray.toggle(source)
 
 
+def crowd(job: Job) -> Job:
+    """Sixty sources and fifty shots: the demo's, again and again."""
+    several = [one for one in job.sequences if one.belongs is None or one.name == "sh010"]
+    runs = [change(one, belongs=None) for one in several if one.kind == "sequence"]
+    fresh = [
+        change(runs[number % len(runs)], id="s0", name=f"sh{number + 4:02}0")
+        for number in range(60 - len(job.sources))
+    ]
+    job = add_sources(job, sources=fresh)
+    missing = 50 - len(job.reel.shots)
+    return put_on_reel(job, sources=[one.id for one in job.sequences[-missing:]])
+
+
+def write_larger(app: QApplication, times: float) -> None:
+    """As on a desktop whose text is larger."""
+    set_text_pixels(USUAL_PIXELS * times)
+    font = QFont(app.font())
+    font.setPixelSize(px(USUAL_PIXELS))
+    app.setFont(font)
+    apply_look(app, current())
+
+
 def main() -> None:
     app = make_application(Look.DAY)
     job = demo_job(demo_folder())
@@ -149,6 +181,9 @@ def main() -> None:
         window.player.go(60)
         sealed_at(window, DeliveryState.SEALED, app)
         shoot(window, "main-day", app)
+        window.outbox.toggle(delivery)
+        shoot(window, "outbox-day", app)
+        window.outbox.toggle(delivery)
         window.use_look(Look.LAMP)
         window.player.go(130)
         shoot(window, "main-lamp", app)
@@ -158,6 +193,19 @@ def main() -> None:
         show_stack(window, app)
         window.desk.begin(Job())
         shoot(window, "empty-day", app)
+        window.end(is_orderly=True)
+        window.hide()
+
+        window = opened(crowd(job), folder, app)
+        window.use_look(Look.LAMP)
+        shoot(window, "crowd-lamp", app)
+        window.end(is_orderly=True)
+        window.hide()
+
+        write_larger(app, 1.5)
+        window = opened(with_stand_ins(job), folder, app)
+        window.use_look(Look.DAY)
+        shoot(window, "large-day", app)
         window.end(is_orderly=True)
         window.hide()
 

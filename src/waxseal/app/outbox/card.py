@@ -222,9 +222,8 @@ class DeliveryCard(Card):
             rows.append((self.tr("or bitrate"), self._bitrate_field(delivery)))
             last = last_bitrate_words(delivery.outcome)
             if last:
-                rows.append(
-                    ("", label(self.tr(sentences.THE_LAST_FILE_TOOK).format(last), "quiet"))
-                )
+                words = self.tr(sentences.THE_LAST_FILE_TOOK).format(last)
+                rows.append(("", label(words, "quiet", wraps=True)))
         if codec.takes_codes:
             rows += self._colour_rows(delivery, codec)
         for row, (words, widget) in enumerate(rows):

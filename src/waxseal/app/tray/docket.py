@@ -61,7 +61,7 @@ from waxseal.core.words import names_words, plain
 
 __all__ = ["SequenceDocket"]
 
-FIELD_WIDTH = 105  # leaves room for “guessed, confirm” beside it
+FIELD_WIDTH = 98  # leaves room for “guessed, confirm” beside it
 
 
 class SequenceDocket(QWidget):
