@@ -11,6 +11,7 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from tests.window.driving import put_away
 from waxseal.app.look.palette import Look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
@@ -33,9 +34,6 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     made.show()
     qtbot.waitExposed(made)
     yield made
-    made.end(is_orderly=True)
-    made.hide()
-    made.deleteLater()
-    QApplication.processEvents()
+    put_away(made)
     left = [thread for thread in threading.enumerate() if thread not in before]
     assert not left, f"threads left over: {left}"

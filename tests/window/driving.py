@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
@@ -21,8 +21,10 @@ __all__ = [
     "drop",
     "field",
     "press",
+    "put_away",
     "seal_everything",
     "texts",
+    "turn_wheel",
     "typed",
 ]
 
@@ -54,6 +56,25 @@ def drop(window: Window, qtbot: QtBot, *paths: Path) -> None:
     QApplication.sendEvent(window, QDragEnterEvent(place, action, mime, button, none))
     QApplication.sendEvent(window, QDropEvent(QPointF(place), action, mime, button, none))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+
+
+def turn_wheel(widget: QWidget, notches: int = -1) -> None:
+    """Over the middle of a widget; the focus stays where it is."""
+    place = QPointF(widget.rect().center())
+    angle, none = QPoint(0, 120 * notches), Qt.KeyboardModifier.NoModifier
+    still, phase = Qt.MouseButton.NoButton, Qt.ScrollPhase.NoScrollPhase
+    there = widget.mapToGlobal(place)
+    inverted = False
+    event = QWheelEvent(place, there, QPoint(), angle, still, none, phase, inverted)
+    QApplication.sendEvent(widget, event)
+
+
+def put_away(window: Window) -> None:
+    """The end of a window, as when somebody quits."""
+    window.end(is_orderly=True)
+    window.hide()
+    window.deleteLater()
+    QApplication.processEvents()
 
 
 def press(widget: QWidget) -> None:

@@ -8,12 +8,12 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, QSettings, Qt, QTimer, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QComboBox, QMessageBox, QPushButton, QWidget
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QApplication, QComboBox, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
-from tests.window.driving import PATIENCE, at_rest, drop
+from tests.window.driving import PATIENCE, at_rest, drop, put_away, turn_wheel
 from waxseal.app.window import Window
 from waxseal.core.job.autosave import put_broken_aside
 from waxseal.core.job.edits import Edit
@@ -24,23 +24,6 @@ from waxseal.core.job.model import Job, change
 @pytest.fixture
 def frames(tmp_path: Path) -> Path:
     return write_sequence(tmp_path / "frames", frames=range(1, 9), width=160, height=90)
-
-
-def turn_wheel(widget: QWidget) -> None:
-    place = widget.rect().center()
-    QApplication.sendEvent(
-        widget,
-        QWheelEvent(
-            QPointF(place),
-            QPointF(widget.mapToGlobal(place)),
-            QPoint(),
-            QPoint(0, -120),
-            Qt.MouseButton.NoButton,
-            Qt.KeyboardModifier.NoModifier,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,  # noqa: FBT003 - how Qt takes it
-        ),
-    )
 
 
 def test_the_wheel_changes_only_what_has_the_focus(
@@ -217,9 +200,7 @@ def window_of(qtbot: QtBot, tmp_path: Path) -> Iterator[Callable[[QSettings], Wi
 
     yield make
     for window in made:
-        window.end(is_orderly=True)
-        window.hide()
-        window.deleteLater()
+        put_away(window)
 
 
 def drop_urls(window: Window, *urls: str) -> None:

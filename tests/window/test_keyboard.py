@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, button, choice, drop, press
+from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.window import Window
 
 
@@ -209,3 +210,19 @@ def test_escape_gives_a_field_its_old_value(full: Window) -> None:
     full.outbox.setFocus()
     full.viewer.setFocus()
     assert full.desk.job is job
+
+
+def test_state_and_keys_are_told(full: Window) -> None:
+    """What a screen reader says of cards, rows and the picture."""
+    card, row = full.outbox.card("d1"), full.ledger.row("a1")
+    assert card is not None
+    assert row is not None
+    assert card.accessibleDescription() == "open; Return closes it"
+    full.outbox.toggle("d1")
+    assert card.accessibleDescription() == "Return opens it"
+    assert "Alt+Up" in row.accessibleDescription()
+    full.player.go(5)
+    assert full.viewer.accessibleDescription() == "frame 5 of 8"
+    seal = card.findChild(SealDrawing)
+    assert seal is not None
+    assert seal.accessibleName() == "Seal: draft"

@@ -14,7 +14,7 @@ from typing_extensions import override
 
 from tests.making import write_sequence, write_tone
 from tests.window.cuts import cut_texts
-from tests.window.driving import PATIENCE, at_rest, drop
+from tests.window.driving import PATIENCE, at_rest, drop, put_away
 from waxseal.app.look.palette import current
 from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
 from waxseal.app.look.sheet import apply_look
@@ -64,10 +64,7 @@ def room(qtbot: QtBot, tmp_path: Path, translator: None, scale: float) -> Iterat
     made.show()
     qtbot.waitExposed(made)
     yield made
-    made.end(is_orderly=True)
-    made.hide()
-    made.deleteLater()
-    QApplication.processEvents()
+    put_away(made)
 
 
 @pytest.mark.parametrize(

@@ -8,13 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
-from tests.window.driving import drag, drop
+from tests.window.driving import drag, drop, turn_wheel
 from waxseal.app.picture.zoom import FIT, Room, Zoom
 from waxseal.app.window import Window
 
@@ -98,31 +96,13 @@ def test_a_large_picture_is_dragged(looked: Window) -> None:
     assert (after.x() - before.x(), after.y() - before.y()) == pytest.approx((60, 40))
 
 
-def turn(window: Window, notches: int) -> None:
-    place = QPointF(window.viewer.rect().center())
-    none = Qt.KeyboardModifier.NoModifier
-    QApplication.sendEvent(
-        window.viewer,
-        QWheelEvent(
-            place,
-            window.viewer.mapToGlobal(place),
-            QPoint(),
-            QPoint(0, 120 * notches),
-            Qt.MouseButton.NoButton,
-            none,
-            Qt.ScrollPhase.NoScrollPhase,
-            False,  # noqa: FBT003 - how Qt takes it
-        ),
-    )
-
-
 def test_the_wheel_enlarges_where_the_focus_is(looked: Window) -> None:
     before = looked.viewer.room()
     looked.outbox.seal_all.setFocus()
-    turn(looked, 1)
+    turn_wheel(looked.viewer, 1)
     assert looked.viewer.room() == before
     looked.viewer.setFocus()
-    turn(looked, 1)
+    turn_wheel(looked.viewer, 1)
     assert looked.viewer.room().width() == pytest.approx(before.width() * 1.25)
-    turn(looked, -1)
+    turn_wheel(looked.viewer, -1)
     assert looked.viewer.room().width() == pytest.approx(before.width())

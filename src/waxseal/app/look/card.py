@@ -21,6 +21,13 @@ class Card(QFrame):
         super().__init__()
         self.setObjectName("card")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.say_open(is_open=False)
+
+    def say_open(self, *, is_open: bool) -> None:
+        """Show whether its docket is open, and tell it."""
+        restyle(self, open=is_open)
+        words = self.tr("open; Return closes it") if is_open else self.tr("Return opens it")
+        self.setAccessibleDescription(words)
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -135,7 +135,7 @@ class DeliveryCard(Card):
         self._notes.setText("\n".join(notes))
         self._notes.setVisible(bool(notes))
         self._show_actions(delivery, status, programme)
-        restyle(self, open=is_open)
+        self.say_open(is_open=is_open)
         self._docket.setVisible(is_open)
         state = (delivery, is_open, status.is_running)
         if is_open and state != self._docket_of:

@@ -163,6 +163,9 @@ class Viewer(QWidget):
         else:
             self._place = self._programme.place(frame)
             self._take_picture()
+            if not self._player.is_playing:
+                length = self._programme.timeline.length
+                self.setAccessibleDescription(self.tr("frame {0} of {1}").format(frame, length))
         self._sampled = None
         self._ask_values()
         self._ask_looking()

@@ -12,6 +12,7 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, Strip, label, restyle
 from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import AHEAD, LEFT, Cells
 from waxseal.app.reel.docket import LaidDocket
 from waxseal.core.job.model import Overlay, Shot
@@ -42,6 +43,7 @@ class LaidRow(Card):
         self._docket: LaidDocket | None = None
         self._is_open = False
         self.opened.connect(self._toggle)
+        self.setAccessibleDescription(self.tr(sentences.KEYS_OF_A_ROW))
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(AHEAD, 2, 0, 2)
         self._column.setSpacing(2)

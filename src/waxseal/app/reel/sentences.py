@@ -58,6 +58,10 @@ EXACTLY_AS_LONG_AS_THE_PICTURE = "Exactly as long as the picture."
 HAS_ALPHA = "{0} has alpha: it can lie over the shot beside it instead of standing on its own."
 LAY_OVER_ITS_NEIGHBOUR = "lay over the shot beside it"
 
+# ---- by ear ------------------------------------------------------------------------------------
+
+KEYS_OF_A_ROW = "Return opens it. Alt+Up and Alt+Down move it. Delete takes it off the reel."
+
 # ---- an empty reel -----------------------------------------------------------------------------
 
 THE_REEL_APPEARS_HERE = (

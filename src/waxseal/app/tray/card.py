@@ -19,7 +19,6 @@ from waxseal.app.look.small import (
     empty,
     keeping_focus,
     mark,
-    restyle,
     row_of,
 )
 from waxseal.app.pictures import Pictures, ScreenKey
@@ -106,7 +105,7 @@ class SourceCard(Card):
         self._shown = shown
         self._config = job.reel.colour.config if job is not None else ""
         self._source, self._is_open, self.note = source, is_open, note
-        restyle(self, open=is_open)
+        self.say_open(is_open=is_open)
         with keeping_focus(self):
             empty(self._column)
             if isinstance(source, Sequence):
