@@ -31,7 +31,8 @@ def load_font(app: QApplication) -> None:
 
 
 def apply_look(app: QApplication, palette: Palette) -> None:
-    app.setStyle("Fusion")
+    if not app.styleSheet():
+        app.setStyle("Fusion")  # once: each time every widget is fitted out anew
     app.setPalette(qt_palette(palette))
     colours = {name: getattr(palette, name) for name in NAMES}
     sheet = SHEET.format(arrow=icon_file(f"down-{palette.look}").as_posix(), **colours)
