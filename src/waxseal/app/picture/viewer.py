@@ -293,6 +293,8 @@ class Viewer(QWidget):
 
     def values_words(self) -> str:
         """The values at the pointer, as they are written under the picture."""
+        if self._sampled is None:
+            return ""  # without an import in the middle of drawing
         from waxseal.core.picture.looking.sample import Sampled
 
         sampled, programme = self._sampled, self._programme
