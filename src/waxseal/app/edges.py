@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import shutil
+from functools import partial
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QElapsedTimer, Signal
 from PySide6.QtWidgets import QFrame
 
 from waxseal.app.desk import Desk
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, button, label, rename, row_of
+from waxseal.app.work import Workbench
 from waxseal.core.job.model import DeliveryState, Job, Origin
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, counted
 
 __all__ = ["Footer", "Header"]
+
+EVERY_MS = 5000
 
 
 class Header(QFrame):
@@ -86,8 +91,10 @@ class Footer(QFrame):
     wanted = Signal()
     unwanted = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, bench: Workbench) -> None:
         super().__init__()
+        self._bench, self._asked = bench, ""
+        self._since = QElapsedTimer()
         self.setObjectName("footer")
         self.setFixedHeight(px(26))
         self._message = Elided("")
@@ -112,12 +119,24 @@ class Footer(QFrame):
         self._not.setVisible(is_there)
 
     def show_space(self, job: Job) -> None:
-        """What is free where the first delivery goes."""
-        words = ""
-        if job.deliveries:
-            try:
-                free = shutil.disk_usage(job.deliveries[0].folder).free
-            except OSError:
-                free = 0
-            words = self.tr("{0} free").format(bytes_words(free)) if free else ""
-        self._free.setText(words)
+        """What is free where the first delivery goes; asked on a thread, and not all the time."""
+        folder = job.deliveries[0].folder if job.deliveries else ""
+        if not folder:
+            self._free.setText("")
+        elif folder != self._asked or self._since.hasExpired(EVERY_MS):
+            self._since.start()
+            self._bench.start(partial(free_in, folder), finished=self._show_free)
+        self._asked = folder
+
+    def _show_free(self, found: tuple[str, int]) -> None:
+        folder, free = found
+        if folder == self._asked:
+            self._free.setText(self.tr("{0} free").format(bytes_words(free)) if free else "")
+
+
+def free_in(folder: str, _report: Report, _token: CancelToken) -> tuple[str, int]:
+    """The folder, and the bytes that are free there; 0 where that is not known."""
+    try:
+        return folder, shutil.disk_usage(folder).free
+    except OSError:
+        return folder, 0

@@ -6,7 +6,7 @@ import signal
 import sys
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
@@ -67,4 +67,8 @@ def open_window(paths: list[Path]) -> int:
     waking.start()
     code = app.exec()
     window.end()
+    # While the application is still there: the interpreter would take them apart in any order.
+    waking.stop()
+    window.deleteLater()
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     return code

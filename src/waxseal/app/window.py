@@ -108,7 +108,7 @@ class Window(QMainWindow):
         self.ledger = Ledger(self.pictures, self.peaks, self.pen)
         self.outbox = Outbox(self.sending, self.pen)
         self.header = Header()
-        self.footer = Footer()
+        self.footer = Footer(self.bench)
         self.menus = CardMenus(self, self.desk, self.player, self.ledger, self.relinking)
         self.files = JobFiles(
             self, self.desk, arriving=self.arriving, sending=self.sending, settings=self._settings
