@@ -20,6 +20,7 @@ __all__ = [
     "drag",
     "drop",
     "field",
+    "open_dockets",
     "press",
     "put_away",
     "seal_everything",
@@ -67,6 +68,13 @@ def turn_wheel(widget: QWidget, notches: int = -1) -> None:
     inverted = False
     event = QWheelEvent(place, there, QPoint(), angle, still, none, phase, inverted)
     QApplication.sendEvent(widget, event)
+
+
+def open_dockets(window: Window) -> None:
+    """Of the first source, shot and delivery."""
+    window.tray.toggle("s1")
+    window.ledger.toggle("a1")
+    window.outbox.toggle("d1")
 
 
 def put_away(window: Window) -> None:

@@ -13,7 +13,14 @@ from PySide6.QtWidgets import QApplication, QComboBox, QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
-from tests.window.driving import PATIENCE, at_rest, drop, put_away, turn_wheel
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    drop,
+    open_dockets,
+    put_away,
+    turn_wheel,
+)
 from waxseal.app.window import Window
 from waxseal.core.job.autosave import put_broken_aside
 from waxseal.core.job.edits import Edit
@@ -30,9 +37,7 @@ def test_the_wheel_changes_only_what_has_the_focus(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    window.tray.toggle("s1")
-    window.ledger.toggle("a1")
-    window.outbox.toggle("d1")
+    open_dockets(window)
     window.ledger.toggle_reel()
     QApplication.processEvents()
     before = window.desk.job

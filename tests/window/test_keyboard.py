@@ -15,7 +15,15 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QToo
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
-from tests.window.driving import PATIENCE, at_rest, button, choice, drop, press
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    button,
+    choice,
+    drop,
+    open_dockets,
+    press,
+)
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.window import Window
 
@@ -29,9 +37,7 @@ def frames(tmp_path: Path) -> Path:
 def full(window: Window, qtbot: QtBot, frames: Path) -> Window:
     """One of everything, with its docket open."""
     drop(window, qtbot, frames)
-    window.tray.toggle("s1")
-    window.ledger.toggle("a1")
-    window.outbox.toggle("d1")
+    open_dockets(window)
     QApplication.processEvents()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     return window

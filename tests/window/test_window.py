@@ -25,6 +25,7 @@ from tests.window.driving import (
     drag,
     drop,
     field,
+    open_dockets,
     press,
     seal_everything,
     texts,
@@ -143,10 +144,15 @@ def test_a_file_of_the_name_can_be_overwritten_there(
     qtbot.waitUntil(lambda: "sealed" in texts(delivery), timeout=PATIENCE)
 
 
+@pytest.fixture
+def logo(tmp_path: Path) -> Path:
+    """Two frames with alpha."""
+    return write_sequence(tmp_path / "logo", "logo.%04d.png", frames=range(1, 3), channels=4)
+
+
 def test_what_has_alpha_is_offered_to_lie_over_its_neighbour(
-    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+    window: Window, qtbot: QtBot, frames: Path, logo: Path
 ) -> None:
-    logo = write_sequence(tmp_path / "logo", "logo.%04d.png", frames=range(1, 3), channels=4)
     drop(window, qtbot, frames, logo)
     offer = window.ledger.offer
     assert "logo has alpha" in texts(offer)
@@ -160,9 +166,8 @@ def test_what_has_alpha_is_offered_to_lie_over_its_neighbour(
 
 
 def test_an_offer_is_declined_and_is_not_made_for_pictures_alike(
-    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+    window: Window, qtbot: QtBot, frames: Path, logo: Path
 ) -> None:
-    logo = write_sequence(tmp_path / "logo", "logo.%04d.png", frames=range(1, 3), channels=4)
     drop(window, qtbot, frames)
     assert not window.ledger.offer.isVisible()
     drop(window, qtbot, logo)
@@ -724,9 +729,7 @@ def test_every_control_has_a_name_for_assistive_technology(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    window.tray.toggle("s1")
-    window.ledger.toggle("a1")
-    window.outbox.toggle("d1")
+    open_dockets(window)
     kinds = (QPushButton, QLineEdit, QComboBox)
     nameless = [
         one
