@@ -36,6 +36,8 @@ python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || {
 see_to_libraries
 [ -x .venv/bin/python ] || python3 -m venv .venv
 .venv/bin/python -m pip --disable-pip-version-check --quiet install --require-hashes -r requirements/bootstrap.txt
-VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip sync --quiet --require-hashes requirements/lock.txt
+# Compiled once here, not in each process where the shell forbids Python to keep what it compiles.
+VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip sync --compile-bytecode --quiet --require-hashes requirements/lock.txt
 VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip install --quiet --no-deps --no-build-isolation --editable .
+.venv/bin/python -m compileall -q src
 touch .venv/.ready
