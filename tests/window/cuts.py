@@ -18,7 +18,7 @@ from waxseal.app.look.small import Elided
 
 __all__ = ["cut_texts"]
 
-SLACK = 1  # pixels
+TOLERANCE = 1  # pixels
 
 
 def cut_texts(window: QWidget) -> list[str]:
@@ -28,7 +28,7 @@ def cut_texts(window: QWidget) -> list[str]:
         if not widget.isVisible() or not text_of(widget):
             continue
         wide, tall = needed(widget)
-        if wide > widget.width() + SLACK or tall > widget.height() + SLACK:
+        if wide > widget.width() + TOLERANCE or tall > widget.height() + TOLERANCE:
             room = f"{widget.width()} × {widget.height()}"
             found.append(f"{text_of(widget)!r}: {room} for {wide} × {tall}")
         elif leaves(widget, window):
@@ -67,7 +67,7 @@ def leaves(widget: QWidget, window: QWidget) -> bool:
     around = widget.parentWidget()
     while around is not None and around is not window:
         room = QRect(around.mapTo(window, QPoint()), around.size())
-        if inside.left() < room.left() - SLACK or inside.right() > room.right() + SLACK:
+        if inside.left() < room.left() - TOLERANCE or inside.right() > room.right() + TOLERANCE:
             return True
         if isinstance(around.parentWidget(), QScrollArea):
             area = around.parentWidget()
@@ -75,4 +75,4 @@ def leaves(widget: QWidget, window: QWidget) -> bool:
             if area.horizontalScrollBarPolicy() is not Qt.ScrollBarPolicy.ScrollBarAlwaysOff:
                 return False
         around = around.parentWidget()
-    return inside.right() > window.width() + SLACK
+    return inside.right() > window.width() + TOLERANCE

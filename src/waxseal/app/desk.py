@@ -96,12 +96,14 @@ class Desk(QObject):
         self.job_changed.emit(job)
 
     def open(self, path: Path) -> bool:
+        stamp = stamp_of(path)  # before: what comes after it was not read
         try:
             job = load(path)
         except JobError as error:
             self.refused.emit(str(error))
             return False
         self.begin(job, path)
+        self.stamp = stamp
         return True
 
     def take_what_is_on_disk(self) -> bool:

@@ -13,7 +13,7 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState, Outcome
-from waxseal.core.progress import CancelToken, silent
+from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.seal.record import check, record_digest, seal_path
 from waxseal.core.seal.signing import is_genuine, is_public_key, key_path, load_signer, make_key
 
@@ -137,3 +137,15 @@ def test_a_key_that_is_named_has_to_be_there(
 @pytest.mark.parametrize("key", ["", "nothing", "A" * 44, "é", "A" * 43 + "="])
 def test_what_is_no_key_signed_nothing(key: str) -> None:
     assert not is_genuine(key, "A" * 86 + "==", b"")
+
+
+def test_a_key_that_goes_away_meanwhile_signs_all_the_same(tmp_path: Path) -> None:
+    key = make_key().public
+    job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 5)))
+
+    def report(_progress: Progress) -> None:
+        key_path().unlink(missing_ok=True)
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert (outcome.state, outcome.signed_by) == (DeliveryState.SEALED, key)
+    assert check(path_of(job.deliveries[0]), signed_by=key).state is DeliveryState.SEALED

@@ -72,6 +72,7 @@ def make_held(
     try:
         replaces = may_replace(delivery, token, overwrite=overwrite)
         programme = preflight(job, delivery, may_replace=replaces)
+        signer = load_signer()  # once: it may go away while the film is made
         form = form_of(programme.timeline, delivery)
         kernels = KernelChoice()
         programme, film, encoded = encode_whole(programme, form, partial, kernels, report, token)
@@ -90,7 +91,27 @@ def make_held(
             return put_aside(partial, delivery, form, (reasons, notes))
         # Asked again: another file may have come meanwhile.
         replaces = may_replace(delivery, token, overwrite=overwrite)
-        return seal(partial, delivery, programme, (measured, checked), notes, replaces=replaces)
+        record = seal_text(
+            form.path.name,
+            measured,
+            signer=signer,
+            likeness=checked.facts(),
+            sources=sources_of(programme),
+            notes=list(notes),
+        )
+        sealed = Outcome(
+            state=DeliveryState.SEALED,
+            notes=notes,
+            file=plain(form.path.name),
+            size_bytes=measured.size_bytes,
+            seconds=round(measured.seconds, 6),
+            sha256=measured.sha256,
+            signed_by=signer.public if signer else "",
+            made_from=programme.key,
+            made_of=film.key(),
+            made_as=delivery.key,
+        )
+        return place(partial, record, form, sealed, replaces=replaces)
     except Cancelled:
         return Outcome(state=DeliveryState.STOPPED)
     except DeliveryRefused as error:
@@ -250,43 +271,13 @@ def expected_of(form: Form, stream: str) -> Expected:
 # ---- the end ---------------------------------------------------------------------------------
 
 
-def seal(
-    partial: Path,
-    delivery: Delivery,
-    programme: Programme,
-    found: tuple[Measured, Check],
-    notes: tuple[str, ...],
-    *,
-    replaces: bool,
-) -> Outcome:
-    """Give a good file its name, and write the record beside it."""
-    measured, checked = found
-    form = checked.form
+def place(partial: Path, record: bytes, form: Form, sealed: Outcome, *, replaces: bool) -> Outcome:
+    """Give a good file its name, and write its record beside it."""
     trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
-    signer = load_signer()
-    record = seal_text(
-        form.path.name,
-        measured,
-        signer=signer,
-        likeness=checked.facts(),
-        sources=sources_of(programme),
-        notes=list(notes),
-    )
     hand_over(partial, record, form.path, overwrite=replaces)
-    return Outcome(
-        state=DeliveryState.SEALED,
-        notes=notes,
-        file=plain(form.path.name),
-        size_bytes=measured.size_bytes,
-        seconds=round(measured.seconds, 6),
-        sha256=measured.sha256,
-        signed_by=signer.public if signer else "",
-        made_from=programme.key,
-        made_of=checked.film.key(),
-        made_as=delivery.key,
-    )
+    return sealed
 
 
 def put_aside(
