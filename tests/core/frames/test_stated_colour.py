@@ -14,6 +14,7 @@ from PIL import Image, ImageCms
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import look
+from waxseal.core.frames.headers.stated import by_profile, gamma_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import add_sources, put_on_reel
 from waxseal.core.job.model import Colour, FindingKind, Job, Origin, Referred, Sequence
@@ -152,3 +153,51 @@ def test_a_profile_that_unpacks_to_gigabytes_is_cut(tmp_path: Path) -> None:
     packed.write(packer.flush())
     source = png(tmp_path, chunk(b"iCCP", b"profile\0\0" + packed.getvalue()))
     assert "cannot be read" in source.findings[0].what
+
+
+def matrix_profile(gamma: float, red: tuple[float, float, float]) -> bytes:
+    """A small ICC profile, version 2: primaries, one gamma, a name that says nothing."""
+
+    def fixed(*values: float) -> bytes:
+        return struct.pack(f">{len(values)}i", *(round(value * 65_536) for value in values))
+
+    words = b"a monitor\0"
+    tags = {
+        b"desc": b"desc\0\0\0\0" + struct.pack(">I", len(words)) + words + b"\0" * 78,
+        b"cprt": b"text\0\0\0\0free\0",
+        b"wtpt": b"XYZ \0\0\0\0" + fixed(0.9642, 1.0, 0.8249),
+        b"rXYZ": b"XYZ \0\0\0\0" + fixed(*red),
+        b"gXYZ": b"XYZ \0\0\0\0" + fixed(0.20528, 0.62567, 0.06087),
+        b"bXYZ": b"XYZ \0\0\0\0" + fixed(0.14919, 0.06322, 0.74457),
+    }
+    curve = b"curv\0\0\0\0" + struct.pack(">IH", 1, round(gamma * 256))
+    tags |= dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), curve)
+    table, content = b"", b""
+    start = 132 + 12 * len(tags)
+    for name, value in tags.items():
+        value += b"\0" * (-len(value) % 4)
+        table += struct.pack(">4sII", name, start + len(content), len(value))
+        content += value
+    size = start + len(content)
+    header = struct.pack(">I4xI4s4s4s", size, 0x02100000, b"mntr", b"RGB ", b"XYZ ")
+    header = header.ljust(36, b"\0") + b"acsp"
+    header = header.ljust(68, b"\0") + fixed(0.9642, 1.0, 0.8249)
+    return header.ljust(128, b"\0") + struct.pack(">I", len(tags)) + table + content
+
+
+@pytest.mark.parametrize(
+    ("gamma", "red", "is_known"),
+    [
+        (563 / 256, (0.60974, 0.31111, 0.01947), True),  # IEC 61966-2-5, from memory
+        (1.0, (0.60974, 0.31111, 0.01947), False),
+        (563 / 256, (0.4361, 0.2225, 0.0139), False),
+    ],
+)
+def test_a_profile_of_oprgb_is_known_by_what_it_does(
+    gamma: float, red: tuple[float, float, float], is_known: bool
+) -> None:
+    stated = by_profile(matrix_profile(gamma, red))
+    assert stated is not None
+    assert (stated.words == "opRGB") is is_known
+    assert (stated.colour is Colour.OWN) is is_known
+    assert gamma_of(matrix_profile(gamma, red)[:140]) == 0.0

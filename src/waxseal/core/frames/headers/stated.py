@@ -6,6 +6,7 @@ import io
 import struct
 import zlib
 from dataclasses import dataclass
+from typing import Any
 
 from waxseal.core.job.model import BT709, Chromaticities, Colour
 from waxseal.core.job.primaries import PRIMARIES, are_primaries
@@ -15,6 +16,7 @@ __all__ = ["LARGEST_PROFILE", "Stated", "by_chunks", "by_profile"]
 LARGEST_PROFILE = 4 << 20  # bytes: the largest in use are of printers, and have two million
 LINEAR_GAMMA, USUAL_GAMMA = 1.0, 1 / 2.2
 CLOSE = 0.01
+MOST_TAGS = 100
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +39,11 @@ class Stated:
 
 SRGB = Stated("sRGB", Colour.SRGB)
 P3 = Stated("Display P3", Colour.OWN, space="sRGB Encoded P3-D65")
-ADOBE = Stated("Adobe RGB (1998)", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
+OPRGB = Stated("opRGB", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
+
+# IEC 61966-2-5: what a profile of opRGB says of its primaries, X Y Z under D50, and its gamma.
+OPRGB_PRIMARIES = ((0.6097, 0.3111, 0.0195), (0.2053, 0.6257, 0.0609), (0.1492, 0.0632, 0.7446))
+OPRGB_GAMMA = 563 / 256
 
 # ITU-T H.273, tables 2 and 3: primaries and transfer characteristics that mean one of ours.
 BT2020, P3_D65 = 9, 12
@@ -99,9 +105,37 @@ def by_profile(profile: bytes) -> Stated | None:
         return SRGB
     if "p3" in plain and "display" in plain:
         return P3
-    if "adobe rgb" in plain or "adobergb" in plain:
-        return ADOBE
+    if is_oprgb(opened.profile, profile):
+        return OPRGB
     return Stated(f"the profile “{name[:80]}”")
+
+
+def is_oprgb(opened: Any, profile: bytes) -> bool:
+    """By what a profile does: it goes by several names."""
+    colorants = (opened.red_colorant, opened.green_colorant, opened.blue_colorant)
+    if None in colorants:
+        return False
+    there = [part for colorant in colorants for part in colorant[0]]
+    wanted = [part for primary in OPRGB_PRIMARIES for part in primary]
+    is_near = all(abs(one - other) < CLOSE / 5 for one, other in zip(there, wanted, strict=True))
+    return is_near and abs(gamma_of(profile) - OPRGB_GAMMA) < CLOSE
+
+
+def gamma_of(profile: bytes) -> float:
+    """The gamma of a profile's red; 0 where it is another curve, or cannot be read.
+
+    Source: ICC.1:2004-10, 7.3 (tag table) and 10.5 (curveType: one value, u8Fixed8).
+    """
+    try:
+        (count,) = struct.unpack_from(">I", profile, 128)
+        for number in range(min(count, MOST_TAGS)):
+            name, offset, _ = struct.unpack_from(">4sII", profile, 132 + 12 * number)
+            if name == b"rTRC":
+                kind, values, value = struct.unpack_from(">4s4xIH", profile, offset)
+                return value / 256 if (kind, values) == (b"curv", 1) else 0.0
+    except struct.error:
+        pass
+    return 0.0
 
 
 def unpacked(packed: bytes) -> bytes:
