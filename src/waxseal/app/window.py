@@ -6,20 +6,18 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt, QTimer, QUrl
+from PySide6.QtCore import QSettings, QTimer, QUrl
 from PySide6.QtGui import (
     QCloseEvent,
     QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
-    QShowEvent,
 )
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QMainWindow,
     QMessageBox,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -40,9 +38,9 @@ from waxseal.app.generating import Generating
 from waxseal.app.going import Going
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.jobwatch import JobWatch
+from waxseal.app.lanes import Lanes
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.scale import px
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.look.taborder import focus_next
 from waxseal.app.menus import make_menus
@@ -52,7 +50,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.picture.transport import Transport
 from waxseal.app.picture.viewer import Viewer
 from waxseal.app.pictures import Pictures
-from waxseal.app.reel.ledger import NARROWEST, Ledger
+from waxseal.app.reel.ledger import Ledger
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.relinking import Relinking
@@ -120,7 +118,6 @@ class Window(QMainWindow):
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
         self.restoreGeometry(self._settings.layout("window"))
-        self._is_laid_out = False
         self._show_job(self.desk.job)
         self.viewer.setFocus()
         QTimer.singleShot(WARM_MS, self.pictures.warm)
@@ -133,26 +130,9 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
-        self.middle = QSplitter(Qt.Orientation.Vertical)
-        self.middle.setHandleWidth(1)
-        above = QWidget()
-        inner = QVBoxLayout(above)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(0)
-        inner.addWidget(self.viewer, 1)
-        inner.addWidget(self.transport)
-        inner.addWidget(self.rule)
-        self.middle.addWidget(above)
-        self.middle.addWidget(self.ledger)
-        self.middle.setStretchFactor(0, 1)
-        self._lanes = QSplitter(Qt.Orientation.Horizontal)
-        self._lanes.setHandleWidth(1)
-        for lane in (self.tray, self.middle, self.outbox):
-            self._lanes.addWidget(lane)
-        self._lanes.setStretchFactor(1, 1)
-        self.middle.setMinimumWidth(px(NARROWEST))
-        self.tray.setMinimumWidth(px(306))
-        self.outbox.setMinimumWidth(px(260))
+        picture = (self.viewer, self.transport, self.rule)
+        self._lanes = Lanes(self.tray, picture, self.ledger, self.outbox, self._settings)
+        self.middle = self._lanes.middle
         column.addWidget(self._lanes, 1)
         column.addWidget(self.footer)
         self.setCentralWidget(whole)
@@ -284,22 +264,6 @@ class Window(QMainWindow):
             "actions": self.show_actions,
             "about": self.show_about,
         }
-
-    @override
-    def showEvent(self, event: QShowEvent) -> None:
-        """Lanes get their widths when the window has its own: before, they are squeezed."""
-        super().showEvent(event)
-        if self._is_laid_out:
-            return
-        self._is_laid_out = True
-        wide, tall = self._lanes.width(), self.middle.height()
-        tray, outbox, ledger = px(310), px(294), px(240)
-        for name, splitter, usual in (
-            ("lanes", self._lanes, [tray, wide - tray - outbox, outbox]),
-            ("middle", self.middle, [tall - ledger, ledger]),
-        ):
-            if not splitter.restoreState(self._settings.layout(name)):
-                splitter.setSizes(usual)
 
     # ---- showing ---------------------------------------------------------------------------
 
@@ -500,8 +464,7 @@ class Window(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
-        for name, splitter in (("lanes", self._lanes), ("middle", self.middle)):
-            self._settings.keep_layout(name, splitter.saveState())
+        self._lanes.keep()
         self._settings.keep_layout("window", self.saveGeometry())
         self.hide()  # at once; what still runs is stopped behind it
         QApplication.processEvents()

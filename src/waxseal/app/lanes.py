@@ -1,0 +1,71 @@
+"""The three lanes side by side: in-tray, reel, outbox; how wide each is, from day to day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
+from typing_extensions import override
+
+from waxseal.app.look.scale import px
+from waxseal.app.reel.ledger import NARROWEST
+from waxseal.app.settings import Settings
+
+__all__ = ["Lanes"]
+
+TRAY, OUTBOX, LEDGER = 310, 294, 240  # pixels, of a new window
+LEAST_TRAY, LEAST_OUTBOX = 306, 260
+
+
+class Lanes(QSplitter):
+    """picture: what stands above the ledger, from the top; the first takes what is left."""
+
+    def __init__(
+        self,
+        tray: QWidget,
+        picture: Sequence[QWidget],
+        ledger: QWidget,
+        outbox: QWidget,
+        settings: Settings,
+    ) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self._settings, self._is_laid_out = settings, False
+        self.setHandleWidth(1)
+        self.middle = QSplitter(Qt.Orientation.Vertical)
+        self.middle.setHandleWidth(1)
+        above = QWidget()
+        inner = QVBoxLayout(above)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(0)
+        for part in picture:
+            inner.addWidget(part)
+        inner.setStretch(0, 1)
+        self.middle.addWidget(above)
+        self.middle.addWidget(ledger)
+        self.middle.setStretchFactor(0, 1)
+        for lane in (tray, self.middle, outbox):
+            self.addWidget(lane)
+        self.setStretchFactor(1, 1)
+        self.middle.setMinimumWidth(px(NARROWEST))
+        tray.setMinimumWidth(px(LEAST_TRAY))
+        outbox.setMinimumWidth(px(LEAST_OUTBOX))
+
+    @override
+    def showEvent(self, event: QShowEvent) -> None:
+        """Widths come with the window's own: before it has one, all would be squeezed for good."""
+        super().showEvent(event)
+        if self._is_laid_out:
+            return
+        self._is_laid_out = True
+        tray, outbox, ledger = px(TRAY), px(OUTBOX), px(LEDGER)
+        if not self.restoreState(self._settings.layout("lanes")):
+            self.setSizes([tray, self.width() - tray - outbox, outbox])
+        if not self.middle.restoreState(self._settings.layout("middle")):
+            self.middle.setSizes([self.height() - ledger, ledger])
+
+    def keep(self) -> None:
+        """Remember the widths for the next day."""
+        self._settings.keep_layout("lanes", self.saveState())
+        self._settings.keep_layout("middle", self.middle.saveState())
