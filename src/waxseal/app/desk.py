@@ -107,7 +107,7 @@ class Desk(QObject):
         return True
 
     def take_what_is_on_disk(self) -> bool:
-        """The job's file was written by somebody else: an edit, so that undo brings ours back."""
+        """Take the job from its file, which something else wrote. Undo brings ours back."""
         if self.path is None:
             return False
         stamp = stamp_of(self.path)

@@ -87,7 +87,7 @@ class ToolButton(QToolButton):
 
 
 class Choice(QComboBox):
-    """The wheel chooses only where the focus is: it goes by on its way down a lane."""
+    """Answers the wheel only while it has the focus: scrolling a lane changes nothing."""
 
     def __init__(self) -> None:
         super().__init__()

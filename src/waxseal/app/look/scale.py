@@ -13,7 +13,7 @@ class _InForce:
 
 
 def set_text_pixels(pixels: float) -> None:
-    """How tall the desktop writes; widgets that are there already do not hear of it."""
+    """The height of the desktop's text, in pixels. Widgets that exist already keep theirs."""
     _InForce.scale = min(max(pixels / USUAL_PIXELS, LEAST), MOST)
 
 

@@ -259,7 +259,7 @@ class Field(QLineEdit):
             event.accept()  # not on to the card, which would open or close
 
     def _complain(self, words: str) -> None:
-        """Say what is wrong where it stands; nothing where nothing is."""
+        """Show a complaint at the field; an empty text takes it away."""
         if not words and self.property("wrong") is not True:
             return
         restyle(self, wrong=bool(words))

@@ -26,7 +26,7 @@ LOOKED_AT = 8  # recipes, evenly spaced
 
 
 def work_of_film(film: Recipes, target: Target) -> int:
-    """The work of all its pictures, in pixels that are only coded; by a few of them."""
+    """An estimate from a few of its pictures. The unit: a pixel that is only coded."""
     frames = film.frames
     count = min(LOOKED_AT, frames.count)
     numbers = [frames.first + index * frames.count // count for index in range(count)]
