@@ -256,3 +256,20 @@ def test_broken_autosaves_are_put_aside_and_said(window: Window, tmp_path: Path)
     assert [path.name for path in folder.glob("*.broken")] == [f"{gone}.broken"]
     assert (folder / f"{gone + 1}.json").exists()
     assert put_broken_aside(folder) == ()
+
+
+def test_what_was_written_between_a_crash_and_its_recovery_is_asked_for(
+    window: Window, saved: Path
+) -> None:
+    rename(window, "mine")
+    window.desk.autosave()
+    (own,) = window.autosaves.glob("*.json")
+    own.rename(own.with_name(f"{2**22 + 9}.json"))  # no process has that number
+    save(change(load(saved), name="theirs"), saved)
+    window.desk.begin(Job())
+    window.files.offer_recovery()
+    window.files.bring_back()
+    assert window.desk.job.name == "mine"
+    answer("Cancel")
+    assert not window.files.save()
+    assert load(saved).name == "theirs"

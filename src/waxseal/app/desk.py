@@ -138,7 +138,7 @@ class Desk(QObject):
         if self.is_saved:
             forget(self.autosaves)
         else:
-            work = partial(autosave_now, self.job, self.autosaves, self.path)
+            work = partial(autosave_now, self.job, self.autosaves, self.path, self.stamp)
             self._bench.start(work, failed=self._not_kept)
 
     def _not_kept(self, error: Exception) -> None:
@@ -151,7 +151,7 @@ class Desk(QObject):
             forget(self.autosaves)
             return
         try:
-            keep(self.job, folder=self.autosaves, origin=self.path)
+            keep(self.job, folder=self.autosaves, origin=self.path, stamp=self.stamp)
         except OSError as error:
             self._not_kept(error)
 
@@ -178,6 +178,11 @@ class Desk(QObject):
 
 
 def autosave_now(
-    job: Job, autosaves: Path, origin: Path | None, _report: Report, _token: CancelToken
+    job: Job,
+    autosaves: Path,
+    origin: Path | None,
+    stamp: str,
+    _report: Report,
+    _token: CancelToken,
 ) -> None:
-    keep(job, folder=autosaves, origin=origin)
+    keep(job, folder=autosaves, origin=origin, stamp=stamp)

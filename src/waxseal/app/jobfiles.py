@@ -217,6 +217,7 @@ class JobFiles(QObject):
         left = self._leftovers[0]
         if self.may_leave():
             self._desk.begin(left.job, left.origin, is_saved=False)
+            self._desk.stamp = left.stamp  # what came to its file since is not known
             self._desk.autosave()
             self._arriving.look_again(left.job)
             self.let_go()

@@ -27,22 +27,25 @@ HOME = Path("/")  # paths are kept whole: an autosave does not stand beside its 
 class Leftover:
     """A job that was open when its process ended without a word.
 
-    origin: the job file that it was saved in last, if it ever was.
+    origin: the job file that it was saved in last, if it ever was. stamp: what that file
+        held then; empty where that is not known.
     """
 
     file: Path
     job: Job
     origin: Path | None
+    stamp: str = ""
 
 
 def own_file(folder: Path) -> Path:
     return folder / f"{os.getpid()}.json"
 
 
-def keep(job: Job, *, folder: Path, origin: Path | None) -> None:
-    """Write this process's autosave. Raises OSError."""
+def keep(job: Job, *, folder: Path, origin: Path | None, stamp: str = "") -> None:
+    """Write this process's autosave. stamp: of its file, as it is known. Raises OSError."""
     folder.mkdir(parents=True, exist_ok=True)
-    document = {"origin": str(origin) if origin else None, "job": document_of(job, HOME)}
+    from_file = {"origin": str(origin) if origin else None, "stamp": stamp}
+    document = {**from_file, "job": document_of(job, HOME)}
     write_safely(own_file(folder), json_text(document).encode())
 
 
@@ -68,7 +71,8 @@ def read_leftover(file: Path) -> Leftover:
         document = json.load(opened)
     origin = document["origin"]
     job = read_job(json.dumps(document["job"]).encode(), HOME)
-    return Leftover(file, job, Path(origin) if origin else None)
+    stamp = str(document.get("stamp", ""))
+    return Leftover(file, job, Path(origin) if origin else None, stamp)
 
 
 def put_broken_aside(folder: Path) -> tuple[Path, ...]:
