@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QInputDialog,
+    QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QWidget,
@@ -36,6 +37,7 @@ from tests.window.driving import (
     typed,
 )
 from waxseal.app.finish.docket import FinishDocket
+from waxseal.app.finish.line import LineBox
 from waxseal.app.look.scrub import Handle
 from waxseal.app.reel.row import ShotRow
 from waxseal.app.window import Window
@@ -441,12 +443,21 @@ def test_a_source_is_read_as_a_space_of_the_config(
     assert choice(card, "colour").currentText() == "ACEScct"
 
 
+def seen_fields(row: QWidget) -> set[str]:
+    return {one.objectName() for one in row.findChildren(QLineEdit) if one.isVisibleTo(row)}
+
+
 def test_a_title_card_is_a_still_with_words_that_can_be_changed(
     window: Window, row: ShotRow, qtbot: QtBot
 ) -> None:
     window.player.go(4)
-    window.generating.add_title_of("The Brass Orrery")
-    qtbot.waitUntil(lambda: window.desk.history.undo_name == "lay a title card", timeout=PATIENCE)
+    window.actions_["title"].trigger()
+    qtbot.waitUntil(lambda: isinstance(QApplication.focusWidget(), LineBox), timeout=PATIENCE)
+    assert window.player.frame == 4  # the picture that is written on is looked at
+    words = QApplication.focusWidget()
+    assert words is not None
+    QTest.keyClicks(words, "The Brass Orrery")  # in place of the word that stood there
+    window.desk.settle()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert len(window.desk.job.reel.shots) == 1
     (card,) = window.desk.job.reel.overlays
@@ -455,7 +466,12 @@ def test_a_title_card_is_a_still_with_words_that_can_be_changed(
     assert isinstance(text, Text)
     assert text.words == "The Brass Orrery"
     assert window.desk.job.sequence(card.source).kind == "still"
-    window.actions_["undo"].trigger()  # the card stays in the in-tray
+    docket = window.ledger.overlay(card.id)
+    assert docket is not None
+    assert "overlay length" in seen_fields(docket)
+    assert not {"head", "length"} & seen_fields(docket)  # a still has no time of its own
+    for _ in range(2):  # the words, and the card; it stays in the in-tray
+        window.actions_["undo"].trigger()
     assert window.desk.job.reel.overlays == ()
     assert len(window.desk.job.sequences) == 2
 
@@ -464,14 +480,20 @@ def test_bars_tone_and_a_slate_come_in_like_anything_else(
     window: Window, row: ShotRow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr("waxseal.app.generating.made_folder", lambda: tmp_path / "made")
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_: ("take 3, tonight", True))
     window.generating.add_bars()
     qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window))
-    window.generating.add_slate()
-    qtbot.waitUntil(lambda: len(window.desk.job.sequences) == 3 and at_rest(window))
+    window.actions_["slate"].trigger()
+    qtbot.waitUntil(lambda: len(window.desk.job.reel.shots) == 3 and at_rest(window))
+    slate = window.desk.job.reel.shots[0]  # before the first frame
+    assert [text.place for text in slate.finish.corrections] == ["top left", "bottom left"]  # type: ignore[union-attr]
+    window.ledger.toggle(window.desk.job.reel.shots[2].id)
+    bars = window.ledger.row(window.desk.job.reel.shots[2].id)
+    assert bars is not None
+    qtbot.waitUntil(lambda: "length" in seen_fields(bars), timeout=PATIENCE)
+    assert "speed" not in seen_fields(bars)
     names = [source.name for source in window.desk.job.sequences]
     assert names[1:] == ["160x90_bars", "160x90_slate"]
     assert window.player.programme is not None
     assert (
-        window.player.programme.timeline.length == 8 + 2 * 5 * 24
-    )  # a still stays for five seconds
+        window.player.programme.timeline.length == 8 + 5 * 24 + 2 * 24
+    )  # a still stays for five seconds, a card for two

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtWidgets import QInputDialog, QWidget
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.picture.player import Player
 from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
-from waxseal.core.job.corrections import Text, TextPlace
+from waxseal.core.job.corrections import Text
 from waxseal.core.job.edits import Edit
-from waxseal.core.job.model import Job, Size, make
+from waxseal.core.job.model import Job, Size
 from waxseal.core.plan.offers import lay_card
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
@@ -28,70 +29,85 @@ USUAL = Size(width=1920, height=1080)
 TONE_SECONDS = 10.0
 TITLE_GROUND = "#101216"
 
+Making = Callable[[Path, Size, Report, CancelToken], Path]
+
+
+@dataclass(frozen=True)
+class Awaited:
+    """A card on its way to the reel. name: what undo calls laying it."""
+
+    name: str
+    at: int  # a reel frame
+    texts: tuple[Text, ...]
+
 
 class Generating(QObject):
-    """made: files for the reel. card_made: for the in-tray alone. said: what went wrong."""
+    """made: files for the reel. card_made: for the in-tray alone. said: what went wrong.
+
+    written: a card lies on the reel, under this id, and its words want to be written.
+    """
 
     made = Signal(object)
     card_made = Signal(object)
     said = Signal(str)
+    written = Signal(str)
 
-    def __init__(self, parent: QWidget, desk: Desk, player: Player, bench: Workbench) -> None:
+    def __init__(self, desk: Desk, player: Player, bench: Workbench, parent: QObject) -> None:
         super().__init__(parent)
-        self._parent, self._desk, self._player, self._bench = parent, desk, player, bench
-        # Cards on their way to the reel: their words, and the reel frame.
-        self._awaited: dict[Path, tuple[str, int]] = {}
-        desk.job_changed.connect(self._lay_card)
+        self._desk, self._player, self._bench = desk, player, bench
+        self._awaited: dict[Path, Awaited] = {}
+        desk.job_changed.connect(self._lay_cards)
         desk.job_begun.connect(self._awaited.clear)
 
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
-        self._start(partial(bars_and_tone, self._folder(), self._size()))
+        work = partial(bars_and_tone, self._folder(), self._size())
+        self._bench.start(work, finished=self.made.emit, failed=self._fail)
 
     def add_slate(self) -> None:
-        """A slate that says what the reel is, with what somebody types."""
-        note, is_wanted = QInputDialog.getText(
-            self._parent, self.tr("Slate"), self.tr(sentences.WHO_WHEN_WHICH_VERSION)
-        )
-        if is_wanted:
-            work = partial(
-                slate, self._folder(), self._size(), self._desk.job.name, self._lines(note)
-            )
-            self._start(work)
+        """A slate before the first frame, whose words are written in the ledger."""
+        from waxseal.core.picture.cards import slate_texts
+
+        texts = slate_texts(self._desk.job.name, self._lines())
+        self._make(slate, Awaited(self.tr("lay a slate"), 1, texts))
 
     def add_title(self) -> None:
-        """A title card: a still, and its words as a text that can be changed in the ledger."""
-        words, is_wanted = QInputDialog.getMultiLineText(
-            self._parent, self.tr("Title card"), self.tr("What it says:")
-        )
-        if is_wanted and words.strip():
-            self.add_title_of(words.strip())
+        """A title card at the playhead, whose words are written in the ledger."""
+        from waxseal.core.picture.cards import title_text
 
-    def add_title_of(self, words: str) -> None:
+        texts = (title_text(self.tr("Title")),)
+        self._make(card, Awaited(self.tr("lay a title card"), self._player.frame, texts))
+
+    def _make(self, work: Making, awaited: Awaited) -> None:
         self._bench.start(
-            partial(card, self._folder(), self._size(), words),
-            finished=self._title_made,
+            partial(work, self._folder(), self._size()),
+            finished=partial(self._card_made, awaited),
             failed=self._fail,
         )
 
-    def _title_made(self, made: tuple[Path, str]) -> None:
-        path, words = made
-        self._awaited[path] = (words, self._player.frame)
+    def _card_made(self, awaited: Awaited, path: Path) -> None:
+        self._awaited[path] = awaited
         self.card_made.emit([path])
 
-    def _lay_card(self, job: Job) -> None:
-        """The card is in the in-tray by now: it is laid, with its words."""
+    def _lay_cards(self, job: Job) -> None:
+        """Those that are in the in-tray by now are laid, with their words."""
         for path in list(self._awaited):
             source = still_of(job, path)
             if source is not None:
-                words, at = self._awaited.pop(path)
-                change = partial(lay_words, source=source, at=at, words=words)
-                edit = Edit(self.tr("lay a title card"), change)
+                awaited = self._awaited.pop(path)
                 # Not within the job's own change: others still have to hear of that.
-                QTimer.singleShot(0, partial(self._desk.do, edit))
+                QTimer.singleShot(0, partial(self._lay, source, awaited))
 
-    def _start(self, work: object) -> None:
-        self._bench.start(work, finished=self.made.emit, failed=self._fail)  # type: ignore[arg-type]
+    def _lay(self, source: str, awaited: Awaited) -> None:
+        change = partial(lay_card, source=source, at=awaited.at, texts=awaited.texts)
+        self._desk.do(Edit(awaited.name, change))
+        timeline = self._timeline
+        if timeline is None:
+            return
+        for part in (*timeline.shots, *timeline.overlays):
+            if part.laid.source == source:
+                self._player.go(part.first)
+                self.written.emit(part.laid.id)
 
     def _fail(self, error: Exception) -> None:
         self.said.emit(str(error))
@@ -103,9 +119,9 @@ class Generating(QObject):
     def _size(self) -> Size:
         return self._timeline.size if self._timeline else USUAL
 
-    def _lines(self, note: str) -> tuple[str, ...]:
+    def _lines(self) -> tuple[str, ...]:
+        lines = [self.tr(sentences.WHO_WHEN_WHICH_VERSION)]
         timeline = self._timeline
-        lines = [line for line in (note.strip(),) if line]
         if timeline is not None:
             frames = timeline.frames.count
             lines.append(self.tr("{0} at {1}").format(timeline.size, rate_words(timeline.rate)))
@@ -119,11 +135,6 @@ class Generating(QObject):
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
 
 
-def lay_words(job: Job, *, source: str, at: int, words: str) -> Job:
-    text = make(Text, words=words, place=TextPlace.MIDDLE, size=90)
-    return lay_card(job, source=source, at=at, text=text)
-
-
 def still_of(job: Job, path: Path) -> str | None:
     """The source of a still's file."""
     for source in job.sequences:
@@ -132,28 +143,19 @@ def still_of(job: Job, path: Path) -> str | None:
     return None
 
 
-def card(
-    folder: Path, size: Size, words: str, _report: Report, _token: CancelToken
-) -> tuple[Path, str]:
+def card(folder: Path, size: Size, _report: Report, _token: CancelToken) -> Path:
     from waxseal.core.picture.cards import make_card
 
-    return make_card(folder, size, TITLE_GROUND), words
+    return make_card(folder, size, TITLE_GROUND)
+
+
+def slate(folder: Path, size: Size, _report: Report, _token: CancelToken) -> Path:
+    from waxseal.core.picture.cards import make_slate
+
+    return make_slate(folder, size)
 
 
 def bars_and_tone(folder: Path, size: Size, _report: Report, _token: CancelToken) -> list[Path]:
     from waxseal.core.picture.cards import make_bars, make_tone
 
     return [make_bars(folder, size), make_tone(folder, TONE_SECONDS)]
-
-
-def slate(
-    folder: Path,
-    size: Size,
-    title: str,
-    lines: tuple[str, ...],
-    _report: Report,
-    _token: CancelToken,
-) -> list[Path]:
-    from waxseal.core.picture.cards import make_slate
-
-    return [make_slate(folder, size, title, lines)]

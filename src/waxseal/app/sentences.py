@@ -33,7 +33,7 @@ THE_AUTOSAVE_CANNOT_BE_WRITTEN = "The autosave cannot be written: {0}."
 
 # ---- generating --------------------------------------------------------------------------------
 
-WHO_WHEN_WHICH_VERSION = "Who, when, which version:"
+WHO_WHEN_WHICH_VERSION = "Who, when, which version"
 
 # ---- going -------------------------------------------------------------------------------------
 

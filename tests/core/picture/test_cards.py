@@ -10,8 +10,9 @@ import soundfile
 
 from tests.making import job_of
 from waxseal.core.errors import JobError
+from waxseal.core.job.edits import add_text
 from waxseal.core.job.model import Size
-from waxseal.core.picture.cards import make_bars, make_slate, make_tone
+from waxseal.core.picture.cards import make_bars, make_slate, make_tone, slate_texts
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
@@ -48,13 +49,16 @@ def test_the_tone_is_at_the_alignment_level(tmp_path: Path) -> None:
 
 
 def test_a_slate_says_what_follows(tmp_path: Path) -> None:
-    one = make_slate(tmp_path, Size(width=640, height=360), "sh010", ("24", "1280 × 720"))
-    shown = make(recipe(job_of(tmp_path), 1), Target(640, 360, Layout.SCREEN)).planes[0]
+    one = make_slate(tmp_path, Size(width=640, height=360))
+    job = job_of(tmp_path)
+    for text in slate_texts("sh010", ("24", "1280 × 720")):
+        job = add_text(job, of="a1", text=text)
+    shown = make(recipe(job, 1), Target(640, 360, Layout.SCREEN)).planes[0]
     assert one.name == "640x360_slate.png"
     assert shown[:120, :320, :3].max() > 220  # the title
     assert shown[240:, :320, :3].max() > 190  # the lines
     assert shown[:, 600:, :3].max() < 130
-    other = make_slate(tmp_path, Size(width=640, height=360), "sh020", ())
+    other = make_slate(tmp_path, Size(width=640, height=360))
     assert other.name == "640x360_slate_b.png"
 
 

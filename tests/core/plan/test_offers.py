@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,7 @@ from tests.making import write_sequence
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Text
-from waxseal.core.job.edits import add_sources, lay_over, take_in
+from waxseal.core.job.edits import add_sources, lay_over, set_length, set_reel_rate, take_in
 from waxseal.core.job.model import Job, Overlay, Shot
 from waxseal.core.plan.offers import could_lie_over, lay_card, lay_over_neighbours
 from waxseal.core.plan.timeline import timeline_of
@@ -39,7 +40,7 @@ def laid(job: Job) -> Shot | Overlay:
 def test_a_card_goes_between_shots_where_the_playhead_is_at_a_cut(
     reel: Job, at: int, place: int
 ) -> None:
-    job = lay_card(reel, source="s3", at=at, text=TITLE)
+    job = lay_card(reel, source="s3", at=at, texts=[TITLE])
     assert [shot.source for shot in job.reel.shots].index("s3") == place
     assert timeline_of(job).length == 22 + 2 * 24
     assert laid(job).finish.corrections == (TITLE,)
@@ -47,7 +48,7 @@ def test_a_card_goes_between_shots_where_the_playhead_is_at_a_cut(
 
 @pytest.mark.parametrize("at", [2, 12, 14, 21])
 def test_inside_a_shot_a_card_is_laid_over_the_picture(reel: Job, at: int) -> None:
-    job = lay_card(reel, source="s3", at=at, text=TITLE)
+    job = lay_card(reel, source="s3", at=at, texts=[TITLE])
     card = laid(job)
     assert isinstance(card, Overlay)
     assert (card.at, card.length) == (at, 2 * 24)
@@ -57,9 +58,17 @@ def test_inside_a_shot_a_card_is_laid_over_the_picture(reel: Job, at: int) -> No
 
 def test_on_an_empty_reel_a_card_is_the_first_shot(reel: Job) -> None:
     empty = Job(sources=reel.sources)
-    job = lay_card(empty, source="s3", at=1, text=TITLE)
+    job = lay_card(empty, source="s3", at=1, texts=[TITLE])
     assert [shot.source for shot in job.reel.shots] == ["s3"]
     assert timeline_of(job).length == 48
+
+
+def test_a_card_lasts_two_seconds_of_a_reel_at_another_rate(reel: Job) -> None:
+    job = lay_card(set_reel_rate(reel, rate=Fraction(30)), source="s3", at=1, texts=[TITLE])
+    part = timeline_of(job).shots[0]
+    assert (part.first, part.last) == (1, 60)
+    job = set_length(job, of=part.laid.id, frames=7, count=1)
+    assert timeline_of(job).shots[0].count == 7
 
 
 def dropped(folder: Path, *names: str) -> Job:

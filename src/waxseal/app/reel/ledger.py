@@ -8,6 +8,7 @@ from functools import partial
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from waxseal.app.finish.line import LineBox
 from waxseal.app.look.givingway import GivesWay, LeavesOut
 from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
@@ -278,6 +279,21 @@ class Ledger(QFrame):
         if self._programme is not None:
             self.show_programme(self._programme, self._programme.timeline.job)
             QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
+
+    def write_on(self, laid: str) -> None:
+        """Open the docket of a card, with its first words chosen: to type writes others."""
+        if self._open != laid:
+            self.toggle(laid)
+        QTimer.singleShot(0, partial(self._focus_words, laid))
+
+    def _focus_words(self, laid: str) -> None:
+        row = self._shots.need(laid) or self._overlays.get(laid)
+        words = row.findChild(LineBox) if row is not None else None
+        if words is not None:
+            words.setFocus(Qt.FocusReason.OtherFocusReason)
+            words.selectAll()
+            # The docket has its size when the events of its layout are through.
+            QTimer.singleShot(0, partial(self._area.ensureWidgetVisible, words))
 
     def _bring_into_sight(self, laid: str) -> None:
         row = self._shots.need(laid) or self._overlays.get(laid)

@@ -61,11 +61,12 @@ class Section(QWidget):
         self._remark.hide()
         column.addWidget(self._remark)
 
-    def add(self, words: str, *widgets: QWidget) -> None:
+    def add(self, words: str, *widgets: QWidget) -> QWidget:
         holder = QWidget()
         named = [label(words, "quiet")] if words else []
         holder.setLayout(row_of(*named, *widgets, gap=4))
         self._flow.addWidget(holder)
+        return holder
 
     def remark(self, words: str, tone: str = "heed") -> None:
         self._remark.setVisible(bool(words))
@@ -213,18 +214,28 @@ class TimeSection(Section):
         self._to_and_fro = check(self.tr("to and fro"), partial(self._say, "to_and_fro"))
         self._times = self.field("times", self._whole, 40)
         self._times.said.connect(partial(self._say, "times"))
-        self.add(self.tr("Head"), self._head)
-        self.add(self.tr("Tail"), self._tail)
-        self.add(self.tr("speed"), self._speed)
+        before = (
+            self.add(self.tr("Head"), self._head),
+            self.add(self.tr("Tail"), self._tail),
+            self.add(self.tr("speed"), self._speed),
+        )
         self.add(self.tr("length"), self._length)
-        self.add(self.tr("between"), self._conversion)
-        self.add(self.tr("left out"), self._without)
-        self.add(self.tr("held"), self._holds)
-        self.add("", self._backwards)
-        self.add("", self._to_and_fro)
-        self.add(self.tr("times"), self._times)
+        after = (
+            self.add(self.tr("between"), self._conversion),
+            self.add(self.tr("left out"), self._without),
+            self.add(self.tr("held"), self._holds),
+            self.add("", self._backwards),
+            self.add("", self._to_and_fro),
+            self.add(self.tr("times"), self._times),
+        )
+        self._of_moving = before + after
 
     def show_laid(self, laid: Shot | Overlay, source: Sequence, timeline: Timeline) -> None:
+        """Of a still only its length means something; that of an overlay stands elsewhere."""
+        is_still = source.kind == "still"
+        for holder in self._of_moving:
+            holder.setVisible(not is_still)
+        self.setVisible(not (is_still and isinstance(laid, Overlay)))
         timing = laid.timing
         self._rate = timeline.rate
         self._count = len(order_of(laid, source))
@@ -241,7 +252,8 @@ class TimeSection(Section):
         self._times.show_text(str(timing.times))
         rate = source.reading.rate.value * timing.speed
         words = conversion_words(rate, timeline.rate, len(order_of(laid, source)))
-        self.remark(f"{rate_words(rate)} → {rate_words(timeline.rate)}: {words}" if words else "")
+        is_told = bool(words) and not is_still
+        self.remark(f"{rate_words(rate)} → {rate_words(timeline.rate)}: {words}" if is_told else "")
 
     def _frames(self, text: str) -> int:
         return parse_frames(text, self._rate)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import string
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -13,9 +14,8 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.model import Size
 from waxseal.core.picture.colour.curves import encode_srgb
-from waxseal.core.picture.finish.lettering import draw_text
 
-__all__ = ["make_bars", "make_card", "make_slate", "make_tone"]
+__all__ = ["make_bars", "make_card", "make_slate", "make_tone", "slate_texts", "title_text"]
 
 # White, yellow, cyan, green, magenta, red, blue, black. ITU-R BT.471, 75 per cent.
 BARS = ((1, 1, 1), (1, 1, 0), (0, 1, 1), (0, 1, 0), (1, 0, 1), (1, 0, 0), (0, 0, 1), (0, 0, 0))
@@ -48,17 +48,25 @@ def make_tone(folder: Path, seconds: float) -> Path:
     return path
 
 
-def make_slate(folder: Path, size: Size, title: str, lines: tuple[str, ...]) -> Path:
-    """A still that says what follows: a title and lines under it. Raises JobError."""
+def make_slate(folder: Path, size: Size) -> Path:
+    """A still for a slate's words to stand on, with a rule under its title. Raises JobError."""
     light = np.full((size.height, size.width, 3), SLATE_DARK, np.float32)
     top = round(size.height * 0.36)
     rule = slice(top, top + max(1, size.height // 360))
     light[rule, round(size.width * 0.05) : round(size.width * 0.95)] = SLATE_RULE
-    head = Text(words=title, place=TextPlace.TOP_LEFT, size=110)
-    body = Text(words="\n".join(lines), place=TextPlace.BOTTOM_LEFT, size=58, colour="#d8d2c4")
-    light = draw_text(draw_text(light, head), body)
     codes = (encode_srgb(light) * 255 + 0.5).astype(np.uint8)
     return write_card(free_name(folder, f"{size.width}x{size.height}_slate"), codes)
+
+
+def slate_texts(title: str, lines: Sequence[str]) -> tuple[Text, Text]:
+    """What a slate says: what follows, and lines about it."""
+    head = Text(words=title, place=TextPlace.TOP_LEFT, size=110)
+    body = Text(words="\n".join(lines), place=TextPlace.BOTTOM_LEFT, size=58, colour="#d8d2c4")
+    return head, body
+
+
+def title_text(words: str) -> Text:
+    return Text(words=words, place=TextPlace.MIDDLE, size=90)
 
 
 def make_card(folder: Path, size: Size, colour: str) -> Path:

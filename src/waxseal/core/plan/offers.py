@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Text
 from waxseal.core.job.edits import (
+    add_text,
     change_overlay,
-    change_timing,
     lay_over,
     move_shot,
     put_on_reel,
     remove_shot,
-    set_correction,
+    set_length,
 )
 from waxseal.core.job.edits.stacks import has_alpha
 from waxseal.core.job.model import Job, Shot
@@ -24,8 +24,8 @@ __all__ = ["could_lie_over", "lay_card", "lay_over_neighbours"]
 CARD_SECONDS = 2
 
 
-def lay_card(job: Job, *, source: str, at: int, text: Text) -> Job:
-    """Lay a title card, a still, at a reel frame for two seconds, with its words on it.
+def lay_card(job: Job, *, source: str, at: int, texts: Sequence[Text]) -> Job:
+    """Lay a title card or a slate, a still, at a reel frame for two seconds, with its words on it.
 
     Where one shot ends and another begins it goes between them, and so it does before the
     first and after the last; elsewhere it is laid over the picture.
@@ -38,15 +38,15 @@ def lay_card(job: Job, *, source: str, at: int, text: Text) -> Job:
     if timeline is None or place is not None:
         job = put_on_reel(job, sources=[source])
         laid = job.reel.shots[-1].id
-        still = job.sequence(source)
-        count = round(CARD_SECONDS * still.reading.rate.value)
-        job = change_timing(job, of=laid, holds=((still.range.first, count),))
+        job = set_length(job, of=laid, frames=round(CARD_SECONDS * job.reel_rate), count=1)
         job = move_shot(job, shot=laid, to=place or 0)
     else:
         job = lay_over(job, source=source, at=at)
         laid = job.reel.overlays[-1].id
         job = change_overlay(job, overlay=laid, length=round(CARD_SECONDS * timeline.rate))
-    return set_correction(job, of=laid, correction=text)
+    for text in texts:
+        job = add_text(job, of=laid, text=text)
+    return job
 
 
 def place_between(timeline: Timeline, at: int) -> int | None:

@@ -43,10 +43,17 @@ def change_timing(job: Job, *, of: str, **values: object) -> Job:
 
 
 def set_length(job: Job, *, of: str, frames: int, count: int) -> Job:
-    """Choose the speed so that `count` source frames fill so many reel frames."""
+    """Choose the speed so that `count` source frames fill so many reel frames.
+
+    A still is held for so many frames.
+    """
     if frames < 1:
         raise JobError("A shot lasts at least one frame.")
-    rate = job.sequence(job.laid(of).source).reading.rate.value
+    source = job.sequence(job.laid(of).source)
+    rate = source.reading.rate.value
+    if source.kind == "still":
+        holds = ((job.laid(of).first, frames),)
+        return change_timing(job, of=of, holds=holds, speed=job.reel_rate / rate)
     return change_timing(job, of=of, speed=Fraction(count) * job.reel_rate / (rate * frames))
 
 
