@@ -81,7 +81,6 @@ def qt_palette(palette: Palette) -> QPalette:
 
 
 SHEET = """
-QWidget {{ color: {text}; }}
 QMainWindow, QMenuBar, QScrollArea, #lane {{ background: {ground}; }}
 QMenuBar {{ padding: 2px 4px; border-bottom: 1px solid {line}; }}
 QMenuBar::item {{ padding: 4px 8px; background: transparent; border-radius: 3px; }}
