@@ -60,6 +60,9 @@ class Player(QObject):
         self._timer = QTimer(self, interval=TICK_MS)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)
+        # After the act that moved the playhead: what comes next may take a moment longer.
+        self._ahead = QTimer(self, interval=0, singleShot=True)
+        self._ahead.timeout.connect(self._fetch_ahead)
         pictures.made.connect(self._fetch_on)
 
     def show_job(self, job: Job) -> None:
@@ -229,11 +232,11 @@ class Player(QObject):
         recipe = self.recipe(self.frame)
         if recipe is not None:
             self._ask(self.frame, recipe, Wish.NOW)
-            self._fetch_ahead()
+            self._ahead.start()
 
     def _fetch_on(self, key: ScreenKey) -> None:
         if (key.width, key.height) == self._size:
-            self._fetch_ahead()
+            self._ahead.start()
 
     def _fetch_ahead(self) -> None:
         if self.programme is None:
