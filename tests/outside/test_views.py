@@ -19,7 +19,8 @@ from waxseal.core.job.model import Colour, Colourway, Job, Space, View, Working
 from waxseal.core.picture.colour.curves import primaries_matrix, whole_table
 from waxseal.core.picture.colour.spaces import display_of, display_to_working, exact_display
 from waxseal.core.picture.kernels import compiled, plain
-from waxseal.core.picture.make import BT709_LUMA, BT2020, light_for, make, noise
+from waxseal.core.picture.coding import BT709_LUMA, BT2020, noise
+from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 

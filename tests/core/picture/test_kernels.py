@@ -132,3 +132,26 @@ def test_what_is_looked_up_in_a_table_is_the_same_bits(channels: int) -> None:
         made.append((shown, unsure))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
+
+
+@pytest.mark.parametrize(("across", "down"), [(2, 2), (2, 1), (1, 1)])
+@pytest.mark.parametrize("is_full", [False, True])
+@pytest.mark.parametrize("spreads", [False, True])
+def test_codes_of_every_layout_are_the_same_bits(
+    across: int, down: int, is_full: bool, spreads: bool
+) -> None:
+    values, table = picture(np.uint16, 4)[:34, :52], encoded_table(np.dtype(np.uint16), Colour.SRGB)
+    random = np.random.default_rng(6)
+    spread = random.random((34, 52) if spreads else (1, 1), np.float32)
+    made = []
+    for kernels in (plain, compiled):
+        y, cb, cr = (
+            np.zeros((34 // n, 52 // m), np.uint16) for n, m in ((1, 1), *[(down, across)] * 2)
+        )
+        coefficients = (0.299, 0.114)
+        kernels.to_ycbcr(values, table, (y, cb, cr), coefficients, 10, spread, is_full=is_full)
+        rgb = tuple(np.zeros((34, 52), np.uint8) for _ in range(3))
+        kernels.to_rgb(values, table, rgb, 255, spread)
+        made.append((y, cb, cr, *rgb))
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)

@@ -21,6 +21,7 @@ class Canvas:
     """size: in pixels, of what is made. frame: of the reel. store: keeps framed light.
 
     exact: whether a view is worked out for each pixel rather than read from a table.
+    is_clear: whether there is nothing under the layers, rather than a ground.
     """
 
     size: tuple[int, int]
@@ -29,6 +30,7 @@ class Canvas:
     chosen: Filter
     store: LightStore | None = None
     exact: bool = False
+    is_clear: bool = False
 
     @property
     def kernels(self) -> Kernels:
@@ -48,8 +50,10 @@ class Canvas:
         return typed_colour(hex_colour, self.means)
 
     def empty(self, ground: str, rows: int | None = None) -> Light:
-        """The whole frame in one colour, or a band of it with so many rows."""
+        """The whole frame in one colour, or a band of it with so many rows; or clear, (h, w, 4)."""
         width, height = self.size
+        if self.is_clear:
+            return np.zeros((rows or height, width, 4), np.float32)
         whole = np.empty((rows or height, width, 3), np.float32)
         whole.reshape(len(whole), -1)[:] = np.tile(self.colour(ground), width)
         return whole

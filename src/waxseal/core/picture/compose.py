@@ -45,7 +45,7 @@ MODES = {
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Composed:
-    """The reel's frame as opaque light, (h, w, 3).
+    """The reel's frame as light: (h, w, 3), or (h, w, 4) where nothing is under its layers.
 
     is_shown: whether it is what the display shows, in the light of graphics; else it is
         working light that has to go through the view.
@@ -262,10 +262,10 @@ def blend_shown(
     encode, decode = in_display_values()
     light = np.array(light, np.float32, order="C")
     part = np.ascontiguousarray(whole[at.y : at.y + at.height, at.x : at.x + at.width])
-    encode.apply(part)
+    transform_premultiplied(part, encode.apply, canvas.kernels)
     transform_premultiplied(light, encode.apply, canvas.kernels)
     canvas.kernels.blend(part, light, (0, 0), opacity, mode)
-    decode.apply(part)
+    transform_premultiplied(part, decode.apply, canvas.kernels)
     whole[at.y : at.y + at.height, at.x : at.x + at.width] = part
 
 

@@ -19,6 +19,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.framing import Box
+from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
 from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick
@@ -35,6 +36,7 @@ __all__ = [
     "in_display_values",
     "is_sure_to_cover",
     "mix",
+    "with_alpha",
 ]
 
 
@@ -104,17 +106,28 @@ def veil_values(light: Light, colour: Light, part: float) -> Light:
 
 
 def mix(before: Light, after: Light, share: float, values: Values) -> Light:
-    """Two opaque pictures, (h, w, 3); share: how much there is of the second, 0..1."""
+    """Two pictures, (h, w, 3 or 4), premultiplied; share: how much of the second, 0..1."""
     part = np.float32(share)
+    if before.shape != after.shape:
+        before, after = with_alpha(before), with_alpha(after)
     if values is Values.LINEAR:
         return before * (np.float32(1) - part) + after * part
     encode, decode = in_display_values()
     sides = [np.array(one, np.float32, order="C") for one in (before, after)]
     for side in sides:
-        encode.apply(side)
+        transform_premultiplied(side, encode.apply, plain)
     mixed = sides[0] * (np.float32(1) - part) + sides[1] * part
-    decode.apply(mixed)
+    transform_premultiplied(mixed, decode.apply, plain)
     return mixed
+
+
+def with_alpha(light: Light) -> Light:
+    """(h, w, 4): what has no alpha is opaque."""
+    if light.shape[2] == 4:
+        return light
+    four = np.ones((*light.shape[:2], 4), np.float32)
+    four[..., :3] = light
+    return four
 
 
 @lru_cache(maxsize=1)

@@ -7,18 +7,20 @@ through one table. Everything else is worked out in light (`compose`).
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.model import DISPLAY_ENCODED, Colour, Space, View, Working
-from waxseal.core.picture.arrays import Integers, Light, Plane, Planes
+from waxseal.core.job.model import DISPLAY_ENCODED, Alpha, Colour, Space, View, Working
+from waxseal.core.picture.arrays import Light, Planes
 from waxseal.core.picture.banding import flat_layers, light_bands
 from waxseal.core.picture.canvas import Canvas
+from waxseal.core.picture.clear import transform_premultiplied
+from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes, planes_of
 from waxseal.core.picture.colour.curves import (
-    Table,
+    alpha_table,
     encoded_table,
     encoded_table_of_bits,
     primaries_matrix,
@@ -30,6 +32,7 @@ from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.framing import Box, scale_size
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.layers import with_alpha
 from waxseal.core.picture.light.reading import (
     Means,
     decode_pick,
@@ -41,12 +44,10 @@ from waxseal.core.picture.placing import box_of, turn
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
-__all__ = ["Picture", "encode", "light_for", "make"]
+if TYPE_CHECKING:
+    from waxseal.core.picture.colour import spaces
 
-# Red and blue in luma. ITU-R BT.709-6 and BT.2020-2.
-BT709_LUMA, BT2020 = (0.2126, 0.0722), (0.2627, 0.0593)
-YCbCr = tuple[Plane, Plane, Plane]
-HALF = np.full((1, 1), 0.5, np.float32)
+__all__ = ["Picture", "encode", "light_for", "make"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -59,18 +60,6 @@ class Picture:
     @property
     def size_bytes(self) -> int:
         return sum(plane.nbytes for plane in self.planes)
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Coded:
-    """A picture whose encoded R'G'B' is table[values].
-
-    is_untouched: whether they are the very codes of a display-encoded file.
-    """
-
-    values: Integers
-    table: Table
-    is_untouched: bool = False
 
 
 def make(
@@ -92,7 +81,10 @@ def make(
     """
     if target.layout is Layout.LIGHT:
         canvas = canvas_for(recipe, target, kernels, store, None)
-        return Picture(target.layout, (as_halves(compose(recipe, canvas, pixels).light),))
+        light = compose(recipe, canvas, pixels).light
+        return Picture(
+            target.layout, (as_halves(with_alpha(light) if target.has_alpha else light),)
+        )
     banded = None if store is not None else in_bands(recipe, target, kernels, pixels)
     if banded is not None:
         return banded
@@ -118,7 +110,7 @@ def in_bands(
 ) -> Picture | None:
     """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
     is_one_table = target.is_inspected or is_untouched(recipe, target)
-    if target.layout is Layout.SCREEN or is_one_table:
+    if target.layout is Layout.SCREEN or target.has_alpha or is_one_table:
         return None
     canvas = canvas_for(recipe, target, kernels, None, None)
     layers = flat_layers(recipe, canvas)
@@ -130,50 +122,6 @@ def in_bands(
         is_last = top + len(light) == target.height
         fill_planes(coded, target, kernels, planes, top, None if is_last else top + len(light))
     return Picture(target.layout, planes)
-
-
-def planes_of(coded: Coded, target: Target, kernels: Kernels) -> YCbCr:
-    planes = empty_planes(target)
-    fill_planes(coded, target, kernels, planes, 0, None)
-    return planes
-
-
-def empty_planes(target: Target) -> YCbCr:
-    width, height = target.stored_size
-    dtype = np.uint8 if target.layout.depth == 8 else np.uint16
-    luma = np.empty((height, width), dtype)
-    cb, cr = (np.empty((height // target.layout.chroma_rows, width // 2), dtype) for _ in range(2))
-    return luma, cb, cr
-
-
-def fill_planes(
-    coded: Coded, target: Target, kernels: Kernels, planes: YCbCr, top: int, stop: int | None
-) -> None:
-    """Fill the rows from `top` on with a part of a picture; stop: None for all that are left."""
-    rows = slice(top, stop)
-    down = target.layout.chroma_rows
-    half = slice(top // down, None if stop is None else stop // down)
-    y, cb, cr = planes[0][rows], planes[1][half], planes[2][half]
-    dither = target.dither and not coded.is_untouched
-    if target.layout is Layout.YUV420 and not dither and not target.space.is_high_range:
-        kernels.to_yuv420(coded.values, coded.table, y, cb, cr)
-    else:
-        coefficients = BT2020 if target.space.is_high_range else BT709_LUMA
-        spread = noise(*planes[0].shape)[rows] if dither else HALF
-        kernels.to_ycbcr(
-            coded.values, coded.table, (y, cb, cr), coefficients, target.layout.depth, spread
-        )
-
-
-@lru_cache(maxsize=4)
-def noise(height: int, width: int) -> Light:
-    """What dithering adds before rounding down: 0..1, even over any few pixels.
-
-    Source: Jimenez 2014, Next Generation Post Processing: interleaved gradient noise.
-    """
-    rows, columns = np.mgrid[0:height, 0:width].astype(np.float64)
-    slope = np.modf(columns * 0.06711056 + rows * 0.00583715)[0]
-    return np.asarray(np.modf(52.9829189 * slope)[0], np.float32)
 
 
 def coded_picture(
@@ -200,10 +148,13 @@ def coded_picture(
         frame = (recipe.width, recipe.height)
         box = scale_size(box_of(shot, source, frame), frame, size)
         fills = box == Box(0, 0, *source) and source == size
-        if fills and is_opaque(values, kind, shot.pick.read.alpha):
-            colour = shot.pick.read.colour
-            table = encoded_table(kind, colour)
-            return Coded(np.ascontiguousarray(values), table, colour in DISPLAY_ENCODED)
+        read = shot.pick.read
+        if fills and (is_opaque(values, kind, read.alpha) or keeps_its_alpha(recipe, target)):
+            table, has_codes = encoded_table(kind, read.colour), read.colour in DISPLAY_ENCODED
+            alpha = alpha_of(values, kind) if target.has_alpha else None
+            if read.alpha is Alpha.NONE:
+                alpha = None
+            return Coded(np.ascontiguousarray(values), table, has_codes, alpha)
     canvas = canvas_for(recipe, target, kernels, store, copies)
     return encode(compose(recipe, canvas, pixels), recipe, target, kernels)
 
@@ -231,6 +182,32 @@ def is_untouched(recipe: Recipe, target: Target) -> bool:
     return read.colour is Colour.FILM_LOG or primaries_matrix(read.chromaticities) is None
 
 
+def keeps_its_alpha(recipe: Recipe, target: Target) -> bool:
+    """Whether an untouched shot's alpha is wanted as it is in its file, with its codes."""
+    shot = recipe.shot
+    if shot is None or recipe.behind is not None:
+        return False
+    read = shot.pick.read
+    is_on_black = read.alpha is Alpha.STRAIGHT or read.matte == "#000000"
+    return read.alpha is target.alpha and read.colour in DISPLAY_ENCODED and is_on_black
+
+
+def alpha_of(values: NDArray[Any], kind: np.dtype[Any]) -> NDArray[np.uint16] | None:
+    """Stored alpha, whole range; None where there is none."""
+    if values.shape[2] == 3:
+        return None
+    if kind == np.uint8:
+        return values[..., 3].astype(np.uint16) * np.uint16(257)
+    if kind == np.uint16:
+        return values[..., 3]
+    return whole_alpha(alpha_table(kind)[values[..., 3]])
+
+
+def whole_alpha(alpha: Light) -> NDArray[np.uint16]:
+    bounded = np.clip(alpha, np.float32(0), np.float32(1))
+    return (bounded * np.float32(MOST) + np.float32(0.5)).astype(np.uint16)
+
+
 def light_for(
     recipe: Recipe,
     target: Target,
@@ -253,33 +230,60 @@ def canvas_for(
 ) -> Canvas:
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
     means = Means(recipe.colour, target.space, kernels, copies)
-    return Canvas(size, frame, means, target.filter, store, target.exact)
+    return Canvas(size, frame, means, target.filter, store, target.exact, target.has_alpha)
 
 
 def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
     """Light through the view, where it has not been there yet, into the target's space."""
-    light, colour = composed.light, recipe.colour
+    light = composed.light
+    if light.shape[2] == 4:
+        return encode_clear(composed, recipe, target, kernels)
     indexes = np.empty(light.shape, np.uint16)
-    is_plain = colour.view is View.PLAIN and colour.working is Working.BT709
+    is_plain = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
     if target.space is Space.SRGB and (is_plain or composed.is_shown) and target.lut is None:
         kernels.lay_over(light, np.zeros(3, np.float32), indexes)
         return Coded(indexes, encoded_table_of_bits())
+    steps = display_steps(composed, recipe, target)
+    for step in steps[:-1]:
+        step.apply(light, kernels)
+    if steps:
+        steps[-1].to_indexes(light, indexes, kernels)
+    else:
+        kernels.to_indexes(light, indexes)
+    return Coded(indexes, whole_table())
+
+
+def encode_clear(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+    """The same for premultiplied light with alpha, which stays: colour as the target wants it."""
+    light = np.ascontiguousarray(composed.light)
+    steps = display_steps(composed, recipe, target)
+
+    def transform(straight: Light) -> None:
+        for step in steps:
+            step.apply(straight, kernels)
+
+    transform_premultiplied(light, transform, kernels)
+    if target.alpha is Alpha.STRAIGHT:
+        kernels.divide_alpha(light)
+    indexes = np.empty((*light.shape[:2], 3), np.uint16)
+    kernels.to_indexes(light, indexes)
+    return Coded(indexes, whole_table(), alpha=whole_alpha(light[..., 3]))
+
+
+def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[spaces.Shows]:
+    """From light to the numbers of the target, one after the other."""
     from waxseal.core.picture.colour import spaces
 
+    last: spaces.Shows | None
     if composed.is_shown:
-        last: spaces.Shows | None = spaces.graphics_to_display(target.space, colour.white)
+        last = spaces.graphics_to_display(target.space, recipe.colour.white)
     else:
-        last = spaces.display_of(colour, target.space, exact=target.exact)
+        last = spaces.display_of(recipe.colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
         last = spaces.make_process(spaces.curve(encode=True))
+    steps = [] if last is None else [last]
     if target.lut is not None:
         from waxseal.core.picture.finish.grading import lut_process
 
-        if last is not None:
-            last.apply(light, kernels)
-        last = lut_process(target.lut)
-    if last is None:
-        kernels.to_indexes(light, indexes)
-    else:
-        last.to_indexes(light, indexes, kernels)
-    return Coded(indexes, whole_table())
+        steps.append(lut_process(target.lut))
+    return steps

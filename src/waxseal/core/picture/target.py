@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from waxseal.core.job.model import Space
+from waxseal.core.job.model import Alpha, Space
 from waxseal.core.plan.keys import Keyed
 from waxseal.core.plan.recipe import FileState, Pick
 
@@ -23,23 +23,39 @@ class Layout(StrEnum):
 
     YUV420 = "yuv420"  # three planes, 8-bit limited-range Y'CbCr; sides made even
     YUV420_10 = "yuv420p10"  # the same with 10 bits, as uint16
+    YUV422 = "yuv422"
     YUV422_10 = "yuv422p10"
+    YUV444_10 = "yuv444p10"
+    FULL_422 = "full422"  # full range, and the older matrix of ITU-R BT.601: as JPEG has it
+    RGB8 = "rgb8"  # three planes of R, G, B
+    RGB10 = "rgb10"  # the same in 10 bits, which fill 16: the upper ones are repeated below
+    RGB16 = "rgb16"
     SCREEN = "screen"  # one plane of B, G, R, 255
     LIGHT = "light"  # one plane of R, G, B: halves of scene-linear light in working primaries
 
     @property
     def is_ycbcr(self) -> bool:
-        return self in (Layout.YUV420, Layout.YUV420_10, Layout.YUV422_10)
+        return self in CHROMA
+
+    @property
+    def is_rgb(self) -> bool:
+        """Whether its planes are codes of R, G and B."""
+        return self in (Layout.RGB8, Layout.RGB10, Layout.RGB16)
+
+    @property
+    def chroma_columns(self) -> int:
+        """Columns of luma to one of chroma."""
+        return CHROMA[self][0]
 
     @property
     def chroma_rows(self) -> int:
         """Rows of luma to one of chroma."""
-        return 1 if self is Layout.YUV422_10 else 2
+        return CHROMA[self][1]
 
     @property
     def depth(self) -> int:
         """Bits of a code."""
-        return 8 if self in (Layout.YUV420, Layout.SCREEN) else 10
+        return DEPTHS[self]
 
     def stored_size(self, width: int, height: int) -> tuple[int, int]:
         """The size that a picture is stored in.
@@ -49,7 +65,25 @@ class Layout(StrEnum):
         """
         if not self.is_ycbcr:
             return width, height
-        return width + width % 2, height + height % self.chroma_rows
+        return width + width % self.chroma_columns, height + height % self.chroma_rows
+
+
+CHROMA = {
+    Layout.YUV420: (2, 2),
+    Layout.YUV420_10: (2, 2),
+    Layout.YUV422: (2, 1),
+    Layout.YUV422_10: (2, 1),
+    Layout.YUV444_10: (1, 1),
+    Layout.FULL_422: (2, 1),
+}
+DEPTHS = dict.fromkeys(Layout, 8) | {
+    Layout.YUV420_10: 10,
+    Layout.YUV422_10: 10,
+    Layout.YUV444_10: 10,
+    Layout.RGB10: 10,
+    Layout.RGB16: 16,
+    Layout.LIGHT: 16,
+}
 
 
 class Filter(StrEnum):
@@ -88,6 +122,8 @@ class Target(Keyed):
     exact: whether a view is worked out for each pixel rather than read from a table.
     lut: a LUT's file that the finished numbers go through.
     dither: whether what is rounded to codes is spread.
+    alpha: how colour is related to it where it is kept, as a last plane (in `LIGHT` as a
+        last channel, premultiplied); NONE where a ground is under everything.
     """
 
     width: int
@@ -98,7 +134,12 @@ class Target(Keyed):
     exact: bool = False
     lut: FileState | None = None
     dither: bool = False
+    alpha: Alpha = Alpha.NONE
     inspection: Inspection = PICTURE
+
+    @property
+    def has_alpha(self) -> bool:
+        return self.alpha is not Alpha.NONE
 
     @property
     def is_inspected(self) -> bool:

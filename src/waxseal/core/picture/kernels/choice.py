@@ -28,6 +28,7 @@ class Kernels(Protocol):
     """What `plain` and `compiled` have in common; see `plain` for what each does."""
 
     to_yuv420: Callable[..., None]
+    to_rgb: Callable[..., None]
     to_screen: Callable[..., None]
     lay_over: Callable[..., None]
     blend: Callable[..., None]
@@ -92,6 +93,9 @@ def exercise(kernels: Kernels) -> None:
         deep = tuple(plane.astype(np.uint16) for plane in (y, cb, cr))
         kernels.to_ycbcr(values, table, deep, (0.2126, 0.0722), 10, np.ones((1, 1), np.float32))
         kernels.to_screen(values, table, np.empty((4, 4, 4), np.uint8))
+        for one in (np.uint8, np.uint16):
+            codes = tuple(np.empty((4, 4), one) for _ in range(3))
+            kernels.to_rgb(values, table, codes, 255, np.ones((1, 1), np.float32))
         light = kernels.to_linear(values, table, table, matrix, is_straight=True, channels=channels)
         light = kernels.resample(light, half, half)
         kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))

@@ -35,6 +35,7 @@ __all__ = [
     "resample",
     "to_indexes",
     "to_linear",
+    "to_rgb",
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
@@ -108,6 +109,29 @@ def to_screen(values: Any, table: Any, screen: Any) -> None:
                 code = table[values[row, x, channel]] * SCREEN_CODES + HALF_UP
                 screen[row, x, 2 - channel] = np.uint8(code)
             screen[row, x, 3] = np.uint8(255)
+
+
+@compiled
+def fill_rgb(values: Any, table: Any, r: Any, g: Any, b: Any, most: Any, spread: Any) -> None:
+    spreads = spread.shape[0] > 1
+    added = spread[0, 0]
+    for row in range(values.shape[0]):
+        for x in range(values.shape[1]):
+            if spreads:
+                added = spread[row, x]
+            r[row, x] = table[values[row, x, 0]] * most + added
+            g[row, x] = table[values[row, x, 1]] * most + added
+            b[row, x] = table[values[row, x, 2]] * most + added
+
+
+def to_rgb(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    most: int,
+    spread: NDArray[np.float32],
+) -> None:
+    fill_rgb(values, table, *planes, np.float32(most), spread)
 
 
 @compiled
@@ -368,7 +392,7 @@ def widen(light: Any, four: Any) -> None:
 
 @compiled
 def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, spread: Any) -> None:
-    kr, kg, kb, luma_scale, zero, blue_scale, red_scale, middle = scales
+    kr, kg, kb, luma_scale, zero, blue_scale, red_scale, middle, most = scales
     height, width = values.shape[0], values.shape[1]
     rows, columns = y.shape
     across, down = columns // cb.shape[1], rows // cb.shape[0]
@@ -404,8 +428,8 @@ def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, s
             luma = (red * kr + green * kg) + blue * kb
             if spreads:
                 added = spread[top, at]
-            cb[top // down, x] = (blue - luma) * blue_scale + (middle + added)
-            cr[top // down, x] = (red - luma) * red_scale + (middle + added)
+            cb[top // down, x] = min((blue - luma) * blue_scale + (middle + added), most)
+            cr[top // down, x] = min((red - luma) * red_scale + (middle + added), most)
 
 
 def to_ycbcr(
@@ -415,18 +439,22 @@ def to_ycbcr(
     coefficients: tuple[float, float],
     depth: int,
     spread: NDArray[np.float32],
+    *,
+    is_full: bool = False,
 ) -> None:
     kr, kb = (np.float32(one) for one in coefficients)
     step = np.float32(1 << (depth - 8))
-    one, two, colour = np.float32(1), np.float32(2), np.float32(224) * step
+    reach, difference, foot = plain.FULL if is_full else plain.LIMITED
+    one, two, colour = np.float32(1), np.float32(2), difference * step
     scales = (
         kr,
         one - kr - kb,
         kb,
-        np.float32(219) * step,
-        np.float32(16) * step,
+        reach * step,
+        foot * step,
         colour / (two * (one - kb)),
         colour / (two * (one - kr)),
         np.float32(128) * step,
+        np.float32((256 << (depth - 8)) - 1),
     )
     fill_ycbcr(values, table, *planes, scales, spread)

@@ -43,6 +43,7 @@ __all__ = [
     "resample",
     "to_indexes",
     "to_linear",
+    "to_rgb",
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
@@ -56,6 +57,9 @@ BLUE_SCALE = np.float32(224 / 1.8556)
 RED_SCALE = np.float32(224 / 1.5748)
 HALF_UP = np.float32(0.5)
 OVER, ADD, MULTIPLY, SCREEN = range(4)  # what `blend` does
+# Codes of 8 bits from black to white, from one end of a colour difference to the other, and black.
+LIMITED = (np.float32(219), np.float32(224), np.float32(16))
+FULL = (np.float32(255), np.float32(255), np.float32(0))
 
 
 def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
@@ -93,6 +97,21 @@ def to_screen(values: Integers, table: Table, screen: Codes) -> None:
     for at in range(3):
         screen[..., 2 - at] = table[values[..., at]] * np.float32(255) + HALF_UP
     screen[..., 3] = 255
+
+
+def to_rgb(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    most: int,
+    spread: NDArray[np.float32],
+) -> None:
+    """Fill planes of R, G and B with codes from 0 to `most`, uint8 or uint16.
+
+    values, table: encoded R'G'B' is table[values], 0..1. spread: as of `to_ycbcr`.
+    """
+    for at, plane in enumerate(planes):
+        plane[:] = table[values[..., at]] * np.float32(most) + spread
 
 
 def to_linear(
@@ -279,8 +298,10 @@ def to_ycbcr(
     coefficients: tuple[float, float],
     depth: int,
     spread: NDArray[np.float32],
+    *,
+    is_full: bool = False,
 ) -> None:
-    """Fill three planes with limited-range Y'CbCr of any depth, chroma sited left.
+    """Fill three planes with Y'CbCr of any depth, of limited range or full, chroma sited left.
 
     planes: uint8 or uint16; chroma as large as luma, half as wide, or half as
         wide and high. coefficients: of red and of blue in luma.
@@ -292,17 +313,19 @@ def to_ycbcr(
     kr, kb = (np.float32(one) for one in coefficients)
     kg = np.float32(1) - kr - kb
     step = np.float32(1 << (depth - 8))
-    blue_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kb))
-    red_scale = np.float32(224) * step / (np.float32(2) * (np.float32(1) - kr))
+    reach, difference, foot = FULL if is_full else LIMITED
+    blue_scale = difference * step / (np.float32(2) * (np.float32(1) - kb))
+    red_scale = difference * step / (np.float32(2) * (np.float32(1) - kr))
     colours = [even_out(table[values[..., at]], y.shape) for at in range(3)]
-    scale, zero = np.float32(219) * step, np.float32(16) * step
+    scale, zero = reach * step, foot * step
     y[:] = luma_of(colours, kr, kg, kb) * scale + (zero + spread)
     across, down = y.shape[1] // cb.shape[1], y.shape[0] // cb.shape[0]
     colours = [place_chroma(one, across, down) for one in colours]
     luma = luma_of(colours, kr, kg, kb)
     offset = np.float32(128) * step + spread[::down, ::across]
-    cb[:] = (colours[2] - luma) * blue_scale + offset
-    cr[:] = (colours[0] - luma) * red_scale + offset
+    most = np.float32((256 << (depth - 8)) - 1)  # of full range, a difference of 0.5 is beyond it
+    cb[:] = np.minimum((colours[2] - luma) * blue_scale + offset, most)
+    cr[:] = np.minimum((colours[0] - luma) * red_scale + offset, most)
 
 
 def luma_of(colours: list[Table], kr: np.float32, kg: np.float32, kb: np.float32) -> Table:
