@@ -80,7 +80,8 @@ def test_what_is_read_as_premultiplied_goes_out_straight(tmp_path: Path) -> None
     picture(tmp_path, "a", values, "png")
     job = change_reading(job_of(tmp_path), source="s1", alpha=Alpha.PREMULTIPLIED)
     red, _, _, kept = made(job, target(Layout.RGB8))
-    assert (int(red[0, 0]), kept[0, 0]) == (pytest.approx(100 * 255 / 128, abs=1), 128)
+    assert abs(int(red[0, 0]) - 100 * 255 / 128) <= 1
+    assert kept[0, 0] == 128
     same = made(job, target(Layout.RGB8, Alpha.PREMULTIPLIED))
     np.testing.assert_array_equal(np.dstack(same), values)  # untouched
 
