@@ -118,7 +118,7 @@ def test_a_space_of_the_config_by_its_name(grey: Path, tmp_path: Path) -> None:
         ("--graphics-white", "120", "choose one of 203, 100"),
         ("--space", "BT.2020 PQ", "H.264 cannot carry BT.2020 PQ"),
         ("--codec", "EXR", "go into a folder, name it film"),
-        ("--codec", "DV", "choose one of H.264, H.265, EXR"),
+        ("--codec", "DV", "choose one of H.264, H.265, "),
         ("--lut", "gone.cube", "is not there any more"),
         ("--colour", "purple", "not a known colour"),
         ("--config", "gone.ocio", "not there"),

@@ -10,7 +10,7 @@ from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.job.edits import change_delivery, set_reel_rate
-from waxseal.core.job.model import ConstantQuality, DeliveryState, Grade, Graded, Job, Quality
+from waxseal.core.job.model import ConstantQuality, DeliveryState, Grade, Graded, Job, Quality, Size
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.timing.rates import parse_rate
 
@@ -22,7 +22,7 @@ def film(
     codec: Codec,
     count: int,
     quality: Quality | None = None,
-    size: tuple[int, int] = (64, 36),
+    size: tuple[int, int] = (64, 64),
 ) -> Job:
     frames, (width, height) = range(1, count + 1), size
     job = job_of(write_sequence(folder / "frames", frames=frames, width=width, height=height))
@@ -37,14 +37,16 @@ def assert_sealed(job: Job) -> None:
 
 
 @pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
-@pytest.mark.parametrize("count", [1, 2, 3, 4, 7])
-@pytest.mark.parametrize("rate", ["24", "30000/1001"])
+@pytest.mark.parametrize(
+    ("count", "rate"),
+    [(1, "24"), (1, "30000/1001"), (2, "24"), (2, "30000/1001"), (3, "24"), (7, "30000/1001")],
+)
 def test_every_length(tmp_path: Path, codec: Codec, count: int, rate: str) -> None:
     assert_sealed(set_reel_rate(film(tmp_path, codec, count), rate=parse_rate(rate)))
 
 
 @pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
-@pytest.mark.parametrize("part", [0.0, 0.006, 0.012, 0.03, 0.5])
+@pytest.mark.parametrize("part", [0.0, 0.012, 0.03, 0.5])
 def test_every_figure(tmp_path: Path, codec: Codec, part: float) -> None:
     figure = codec.best + (codec.coarsest - codec.best) * part
     assert_sealed(film(tmp_path, codec, 5, ConstantQuality(figure=figure)))
@@ -57,6 +59,12 @@ def test_every_grade(tmp_path: Path, codec: Codec, grade: Grade) -> None:
 
 
 @pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
-@pytest.mark.parametrize(("width", "height"), [(16, 16), (17, 16), (19, 33), (400, 16), (16, 400)])
+@pytest.mark.parametrize(("width", "height"), [(16, 16), (19, 33), (400, 16), (65, 64), (64, 400)])
 def test_every_size(tmp_path: Path, codec: Codec, width: int, height: int) -> None:
-    assert_sealed(film(tmp_path, codec, 3, size=(width, height)))
+    job = film(tmp_path, codec, 3, size=(width, height))
+    trouble = codec.size_trouble(Size(width=width, height=height))
+    if not trouble:
+        assert_sealed(job)
+        return
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.reasons == (trouble,)

@@ -14,6 +14,7 @@ from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import target_of
+from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Outcome, Size, Space
 from waxseal.core.picture.make import make
@@ -21,7 +22,6 @@ from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr, sketch
 from waxseal.core.seal.measure.movies import measure_movie as measure
-from waxseal.core.seal.measure.movies import planes_of
 
 
 @pytest.fixture
@@ -79,7 +79,7 @@ def test_the_codes_of_ten_bits_come_through_the_codec(job: Job) -> None:
         frames = list(container.decode(video=0))
     for number, frame in enumerate(frames, 1):
         made = make(reel.recipe(number), target_of(reel.timeline.size, delivery)).planes
-        for ours, theirs in zip(made, planes_of(frame), strict=True):
+        for ours, theirs in zip(made, read_planes(frame), strict=True):
             assert theirs.dtype == np.uint16
             assert np.abs(ours.astype(int) - theirs).mean() < 1.0
 

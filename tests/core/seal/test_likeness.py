@@ -20,11 +20,12 @@ from waxseal.core.deliver import deliver
 from waxseal.core.deliver.containers import movie
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie, planes_of
+from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.sketches import Verdict, compare_films, sketch
 
 WIDE, TALL, COUNT = 320, 180, 12
@@ -94,7 +95,7 @@ def coded(film: Film, library: str, figure: float) -> Film:
         stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv420p"
         for at, one in enumerate(film):
             frame = av.VideoFrame(WIDE, TALL, "yuv420p")
-            for plane, values in zip(planes_of(frame), one, strict=True):
+            for plane, values in zip(read_planes(frame), one, strict=True):
                 plane.flags.writeable = True
                 plane[:] = values
             frame.pts = at
@@ -103,7 +104,7 @@ def coded(film: Film, library: str, figure: float) -> Film:
     file.seek(0)
     with av.open(file, "r") as decoded:
         return [
-            tuple(plane.copy() for plane in planes_of(frame)) for frame in decoded.decode(video=0)
+            tuple(plane.copy() for plane in read_planes(frame)) for frame in decoded.decode(video=0)
         ]
 
 
@@ -265,8 +266,8 @@ def test_what_reaches_the_encoder_is_what_was_made(
 
     def wrong(picture: Any, pixel_format: str, tags: Any) -> av.VideoFrame:
         frame = right(picture, pixel_format, tags)
-        (changed,) = change([tuple(plane.copy() for plane in planes_of(frame))])
-        for plane, values in zip(planes_of(frame), changed, strict=True):
+        (changed,) = change([tuple(plane.copy() for plane in read_planes(frame))])
+        for plane, values in zip(read_planes(frame), changed, strict=True):
             plane.flags.writeable = True
             plane[:] = values
         return frame

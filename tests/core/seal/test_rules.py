@@ -41,7 +41,7 @@ EXPECTED = Expected(
     profile="High",
     pixel_format="yuv420p",
     colour=BT709,
-    sound=ExpectedSound(48_000, 2, 96_000),
+    sound=ExpectedSound("aac", 48_000, 2, 96_000),
 )
 ALIKE = Likeness(compared=48, farthest=0.5, farthest_frame=3, unlike=())
 GOOD = Evidence(MEASURED, EXPECTED, ALIKE, 42.0)

@@ -12,7 +12,8 @@ from typing import Any
 
 from av.error import FFmpegError
 
-from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.codecs import StreamEncoder
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
@@ -194,7 +195,7 @@ class Check:
     def run(self, partial: Path, report: Report, token: CancelToken) -> Measured:
         """Decode all of it. Raises UnreadableInput, FrameError, Cancelled."""
         try:
-            measured = container_for(self.form.codec).measure(
+            measured = CONTAINERS[self.form.container].measure(
                 partial,
                 look=self._look,
                 expected_frames=self.film.frames.count,
@@ -252,20 +253,29 @@ def evenly(count: int) -> set[int]:
 def expected_of(form: Form, stream: str) -> Expected:
     """What a file of this form has to measure; stream: see Encoded."""
     width, height = form.target.stored_size
-    sound, facts = form.sound, form.codec.facts
+    coding = form.codec.coding
+    facts, container = form.codec.facts, CONTAINERS[form.container]
     return Expected(
         width=width,
         height=height,
         frames=form.frames.count,
         rate=form.rate,
+        says_rate=isinstance(coding, StreamEncoder) or coding.says_rate,
         codec=facts.codec,
         profile=facts.profile,
-        pixel_format=facts.pixel_format,
-        colour=form.tags,
-        sound=ExpectedSound(sound.sample_rate, sound.channels, sound.count) if sound else None,
-        has_boxes=container_for(form.codec).has_boxes,
+        pixel_format=facts.clear_format if form.target.has_alpha else facts.pixel_format,
+        colour=container.tags_of(form.codec, form.space),
+        sound=expected_sound(form),
+        has_boxes=container.has_boxes,
         stream=stream,
     )
+
+
+def expected_sound(form: Form) -> ExpectedSound | None:
+    sound, codec = form.sound, form.sound_codec
+    if sound is None or codec is None:
+        return None
+    return ExpectedSound(codec.codec, sound.sample_rate, sound.channels, sound.count)
 
 
 # ---- the end ---------------------------------------------------------------------------------
@@ -273,7 +283,7 @@ def expected_of(form: Form, stream: str) -> Expected:
 
 def place(partial: Path, record: bytes, form: Form, sealed: Outcome, *, replaces: bool) -> Outcome:
     """Give a good file its name, and write its record beside it."""
-    trouble = container_for(form.codec).path_trouble(form.path, form, overwrite=replaces)
+    trouble = CONTAINERS[form.container].path_trouble(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
     hand_over(partial, record, form.path, overwrite=replaces)
@@ -289,7 +299,7 @@ def put_aside(
     """Keep a file that is not good enough under another name. why: reasons, and notes."""
     reasons, notes = why
     aside = aside_of(delivery)
-    trouble = container_for(form.codec).path_trouble(aside, form, overwrite=True)
+    trouble = CONTAINERS[form.container].path_trouble(aside, form, overwrite=True)
     if trouble:
         return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, trouble), notes=notes)
     put_at(partial, aside)

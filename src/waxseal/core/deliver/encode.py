@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
 from waxseal.core.errors import FrameError, WrongUse
@@ -61,7 +61,7 @@ def encode(
     speed = Speedometer("encoding", frames.count)
     marks: list[Any] = []
     try:
-        with container_for(form.codec).open(partial, form) as writer:
+        with CONTAINERS[form.container].open(partial, form) as writer:
             for index, reel_frame in enumerate(frames):
                 token.check()
                 made = supply.next_made(reel_frame)

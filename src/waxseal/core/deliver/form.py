@@ -26,12 +26,14 @@ COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure
 @dataclass(frozen=True, slots=True)
 class Form:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
+    container: by its name.
 
     sound, sound_codec: None where no sound goes into it.
     """
 
     path: Path
     codec: Codec
+    container: str
     target: Target
     quality: Quality
     rate: Fraction
@@ -47,7 +49,7 @@ class Form:
             pixels = self.target.width * self.target.height * self.rate
             return self.quality.bits_per_second < COARSE_BITS * pixels
         figure = self.codec.figure_for(self.quality)
-        return figure is not None and figure > COARSE_PART * self.codec.coarsest
+        return figure is not None and self.codec.coarseness(figure) > COARSE_PART
 
     @property
     def comparison(self) -> Comparison:
@@ -58,6 +60,7 @@ class Form:
             self.target.stored_size,
             is_lossless=self.codec.is_lossless,
             is_coarse=self.is_coarse,
+            is_rgb=self.target.layout.is_rgb,
         )
 
     @property

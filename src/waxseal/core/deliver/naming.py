@@ -24,7 +24,7 @@ def stem_of(name: str) -> str:
 
 def container_of(delivery: Delivery) -> Container:
     """Raises JobError for a codec that is not known."""
-    return container_for(codec_named(delivery.codec))
+    return container_for(codec_named(delivery.codec), delivery.container)
 
 
 def path_of(delivery: Delivery) -> Path:

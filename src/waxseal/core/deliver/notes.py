@@ -7,7 +7,8 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
-from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.containers import Container
+from waxseal.core.deliver.naming import container_of
 from waxseal.core.job.model import Alpha, Delivery, Health, Origin, StandIn
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.programme import Programme
@@ -33,11 +34,11 @@ def notes_on(timeline: Timeline, delivery: Delivery) -> tuple[str, ...]:
     codec = codec_named(delivery.codec)
     return (
         *lut_notes(delivery, codec),
-        *alpha_notes(timeline),
+        *alpha_notes(timeline, delivery),
         *source_notes(timeline),
         *framing_notes(timeline),
         *size_notes(timeline, codec),
-        *sound_notes(timeline, codec),
+        *sound_notes(timeline, container_of(delivery)),
     )
 
 
@@ -46,8 +47,10 @@ def lut_notes(delivery: Delivery, codec: Codec) -> Iterator[str]:
         yield f"{codec.name} carries light: {plain(Path(delivery.lut).name)} is left out."
 
 
-def alpha_notes(timeline: Timeline) -> Iterator[str]:
-    """No codec carries alpha yet: what is clear is filled with the ground."""
+def alpha_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
+    """Where alpha is not kept, what is clear is filled with the ground."""
+    if delivery.alpha is not Alpha.NONE:
+        return
     clear = [
         part.sequence.name
         for part in timeline.shots
@@ -96,13 +99,13 @@ def size_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
         )
 
 
-def sound_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
+def sound_notes(timeline: Timeline, container: Container) -> Iterator[str]:
     job = timeline.job
-    if container_for(codec).sound is None:
+    if container.sound is None:
         for laid in job.reel.sounds:
             yield f"Frames carry no sound: {job.sound(laid.source).name} is left out."
         return
-    plan = sound_plan(job, timeline.frames, timeline.rate)
+    plan = sound_plan(job, timeline.frames, timeline.rate, container.sound.rates)
     if plan is not None:
         yield from plan.notes
 

@@ -9,10 +9,10 @@ from os.path import realpath  # Path.resolve falls over a circle of links
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
-from waxseal.core.deliver.containers import Container, container_for
+from waxseal.core.deliver.containers import CONTAINERS, Container
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import name_trouble
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError, UnreadableInput
 from waxseal.core.filenames import MOVIE_SUFFIXES
@@ -35,6 +35,7 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
     try:
         planned = programme(job)
         codec, path = codec_named(delivery.codec), path_of(delivery)
+        container = container_of(delivery)
     except JobError as error:
         raise DeliveryRefused(str(error)) from None
     timeline = planned.timeline
@@ -42,7 +43,7 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
     reasons = [
         *folder_reasons(path.parent),
         *missing_reasons(planned),
-        *filter(None, (codec.size_trouble(timeline.size), codec.quality_trouble(delivery.quality))),
+        *coding_reasons(timeline, delivery, codec, container),
         *colour_reasons(timeline, delivery, codec),
         *sound_reason,
         *key_reasons(),
@@ -55,6 +56,19 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
     if reasons:
         raise DeliveryRefused(*reasons, path=path)
     return planned
+
+
+def coding_reasons(
+    timeline: Timeline, delivery: Delivery, codec: Codec, container: Container
+) -> list[str]:
+    """Why the codec or the container cannot take what it would be given."""
+    troubles = (
+        codec.size_trouble(timeline.size),
+        codec.quality_trouble(delivery.quality),
+        codec.alpha_trouble(delivery.alpha, container.name),
+        container.rate_trouble(timeline.rate),
+    )
+    return [one for one in troubles if one]
 
 
 def form_or_reason(timeline: Timeline, delivery: Delivery) -> tuple[Form | None, list[str]]:
@@ -84,7 +98,7 @@ def folder_reasons(folder: Path) -> list[str]:
 def name_reasons(job: Job, delivery: Delivery, form: Form, *, may_replace: bool) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
-    container = container_for(form.codec)
+    container = CONTAINERS[form.container]
     too_much = name_trouble(path) or suffix_trouble(delivery.name, container)
     if too_much:
         return [too_much]

@@ -29,23 +29,28 @@ def target_of(size: Size, delivery: Delivery) -> Target:
         exact=delivery.exact,
         lut=state_of(delivery.lut) if delivery.lut else None,
         dither=delivery.dither,
+        alpha=delivery.alpha,
     )
 
 
 def form_of(timeline: Timeline, delivery: Delivery) -> Form:
     """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
     codec = codec_named(delivery.codec)
-    sound_codec = container_for(codec).sound
+    container = container_for(codec, delivery.container)
+    sound_codec = container.sound
     frames, job = timeline.frames, timeline.job
     return Form(
         path=path_of(delivery),
         codec=codec,
+        container=container.name,
         target=target_of(timeline.size, delivery),
         quality=delivery.quality,
         rate=timeline.rate,
         frames=frames,
         primaries=job.reel.colour.working.chromaticities,
-        sound=sound_plan(job, frames, timeline.rate) if sound_codec is not None else None,
+        sound=sound_plan(job, frames, timeline.rate, sound_codec.rates)
+        if sound_codec is not None
+        else None,
         sound_codec=sound_codec,
     )
 
@@ -61,6 +66,6 @@ def estimate_bytes(delivery: Delivery, size: Size, frames: int, rate: Fraction) 
     else:
         figure = codec.figure_for(delivery.quality) or 0.0
         bits = codec.bits_a_pixel(figure) * size.width * size.height * frames
-    if container_for(codec).is_folder:
+    if container_for(codec, delivery.container).is_folder:
         return int(bits / 8) + frames * 4096
     return int(bits / 8 + seconds * SOUND_BYTES_PER_SECOND + AROUND)

@@ -1,8 +1,9 @@
-"""Pixels to one file: EXR, PNG or TIFF, by the suffix; halves of light to EXR without a clock."""
+"""Pixels to one file, by its suffix; what is delivered has no clock in it."""
 
 from __future__ import annotations
 
 import errno
+import os
 import shutil
 from fractions import Fraction
 from pathlib import Path
@@ -13,7 +14,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 
-__all__ = ["write_light", "write_pixels"]
+__all__ = ["write_codes", "write_light", "write_pixels"]
 
 
 def write_pixels(
@@ -93,3 +94,46 @@ def write_light(
         # The library does not say why: a disk without room for a frame is why enough.
         is_full = shutil.disk_usage(path.parent).free < values.nbytes
         raise OSError(errno.ENOSPC if is_full else errno.EIO, str(error)) from error
+
+
+def write_codes(
+    path: Path,
+    values: NDArray[Any],
+    *,
+    quality: float | None = None,
+    bits: int = 0,
+    is_premultiplied: bool = False,
+    rate: Fraction | None = None,
+) -> None:
+    """Write codes, (height, width, 3 or 4), uint8 or uint16: the same values, the same bytes.
+
+    quality: of JPEG, 1 to 100. bits: of a code, where they are fewer than the type has.
+    rate: frames a second, kept in DPX only. Raises OSError.
+    """
+    attributes: dict[str, Any] = {
+        "oiio:UnassociatedAlpha": 0 if is_premultiplied else 1,
+        "DateTime": "",
+    }
+    if quality is not None:
+        attributes |= {"compression": f"jpeg:{round(quality)}", "jpeg:subsampling": "4:4:4"}
+    if bits:
+        attributes["oiio:BitsPerSample"] = bits
+    if rate is not None and path.suffix.lower() == ".dpx":
+        attributes |= {"dpx:FrameRate": float(rate), "dpx:TemporalFrameRate": float(rate)}
+    try:
+        write_pixels(path, values, attributes=attributes)
+        if path.suffix.lower() == ".dpx":
+            name_in_dpx(path)
+    except FrameError as error:
+        is_full = shutil.disk_usage(path.parent).free < values.nbytes
+        raise OSError(errno.ENOSPC if is_full else errno.EIO, str(error)) from error
+
+
+def name_in_dpx(path: Path) -> None:
+    """Give a DPX its bare name: the library writes where it was made, on this machine.
+
+    SMPTE ST 268: the name's field, 100 bytes, begins at 36.
+    """
+    with path.open("r+b") as file:
+        file.seek(36)
+        file.write(os.fsencode(path.name)[:99].ljust(100, b"\0"))

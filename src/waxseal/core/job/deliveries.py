@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 
 from waxseal.core.job.colourway import Space
 from waxseal.core.job.paths import PathText
+from waxseal.core.job.reading import Alpha
 from waxseal.core.job.values import Value
 
 __all__ = [
@@ -88,7 +89,8 @@ class Outcome(Value):
 class Delivery(Value):
     """One file, or one folder of frames, that is to be made from the reel.
 
-    codec: by its name (see `deliver.codecs`).
+    codec, container: by their names (see `deliver`); empty for the codec's usual container.
+    alpha: how colour is related to it in the file; NONE where a ground is under everything.
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a table.
@@ -99,6 +101,8 @@ class Delivery(Value):
     name: str = Field(min_length=1, max_length=200)
     folder: PathText
     codec: str = Field(default="H.264", min_length=1, max_length=40)
+    container: str = Field(default="", max_length=40)
+    alpha: Alpha = Alpha.NONE
     quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""
@@ -116,7 +120,12 @@ class Delivery(Value):
     @property
     def key(self) -> str:
         """What its file depends on besides the reel, as a hash."""
-        settings = (self.codec, self.quality, self.space, self.lut, self.dither, self.exact)
+        settings: tuple[object, ...] = (
+            *(self.codec, self.quality, self.space, self.lut, self.dither, self.exact),
+        )
+        more = (self.container, self.alpha)
+        if more != ("", Alpha.NONE):  # jobs that were sealed before there were any stay sealed
+            settings += more
         return hashlib.blake2b(
             repr(settings).encode("utf-8", "backslashreplace"), digest_size=16
         ).hexdigest()

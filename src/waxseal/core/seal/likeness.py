@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
-from waxseal.core.seal.sketches import Sketch, compare_films, sketch, steps_in_code
+from waxseal.core.seal.sketches import Sketch, compare_films, sketch, sketch_of_rgb, steps_in_code
 from waxseal.core.seal.stream import planes_digest
 
 __all__ = [
@@ -66,12 +66,16 @@ class Comparison:
 
 
 def comparison_for(
-    size: tuple[int, int], *, is_lossless: bool, is_coarse: bool = False
+    size: tuple[int, int], *, is_lossless: bool, is_coarse: bool = False, is_rgb: bool = False
 ) -> Comparison:
-    """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`."""
+    """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`.
+
+    is_rgb: whether their planes are R, G and B, and not Y'CbCr.
+    """
     if is_lossless:
         return Comparison(planes_digest, compare_digests)
-    return Comparison(sketch, partial(compare_sketches, size=size, is_coarse=is_coarse))
+    mark = sketch_of_rgb if is_rgb else sketch
+    return Comparison(mark, partial(compare_sketches, size=size, is_coarse=is_coarse))
 
 
 # ---- digests ---------------------------------------------------------------------------------

@@ -24,6 +24,7 @@ POOREST_PSNR = 16.0  # dB: below it a frame is another picture, whatever the bit
 
 @dataclass(frozen=True, slots=True)
 class ExpectedSound:
+    codec: str
     sample_rate: int
     channels: int
     samples: int
@@ -35,6 +36,7 @@ class Expected:
 
     colour: as in Measured. sound: None for no sound track at all.
     has_boxes: whether the boxes of an MP4 are to say the same.
+    says_rate: whether the file has words for its rate; frames mostly have none.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
 
@@ -48,6 +50,7 @@ class Expected:
     colour: tuple[int, int, int, bool]
     sound: ExpectedSound | None
     has_boxes: bool = True
+    says_rate: bool = True
     stream: str = ""
 
 
@@ -81,6 +84,8 @@ def count(evidence: Evidence) -> Iterator[str]:
 
 def rate(evidence: Evidence) -> Iterator[str]:
     expected, found = evidence.expected.rate, evidence.measured.rate
+    if found is None and not evidence.expected.says_rate and not evidence.measured.is_uneven:
+        return
     if found != expected:
         words = f"{rate_words(found)} fps" if found else "a rate that changes"
         yield f"Expected {rate_words(expected)} fps, found {words}."
@@ -212,6 +217,8 @@ def sound_kind(evidence: Evidence) -> Iterator[str]:
     expected, found = evidence.expected.sound, evidence.measured.sound
     if expected is None or found is None:
         return
+    if found.codec != expected.codec:
+        yield f"Expected sound in {expected.codec}, found {found.codec}."
     if (found.sample_rate, found.channels) != (expected.sample_rate, expected.channels):
         yield (
             f"Expected sound of {expected.sample_rate} Hz and "

@@ -24,6 +24,7 @@ __all__ = [
     "compare_films",
     "distance",
     "sketch",
+    "sketch_of_rgb",
     "steps_in_code",
 ]
 
@@ -31,7 +32,7 @@ ACROSS, DOWN = 64, 36  # blocks of luma; a quarter as many of chroma each way
 FINE = 256  # steps of a code, 0..255, in which means are kept
 WINDOW = 48  # frames that are judged together
 
-Sketch = tuple[NDArray[np.uint16], ...]  # of luma and of both chroma planes, (down, across)
+Sketch = tuple[NDArray[np.uint16], ...]  # of luma, both chroma planes, and alpha; (down, across)
 Grid = NDArray[np.float32]  # (frames, down, across), in codes of 8 bits
 
 # All in codes of 8 bits. Measured on soft, textured, dark, grey, still, fast and noisy films
@@ -47,6 +48,7 @@ LATE, LATEST = 0.6, 1.6  # frames
 NEIGHBOUR = 0.5  # of the distance to its own picture, squared: nearer to its neighbour
 LEAST_AWAY = 0.1  # less is what rounding does
 APART = 0.7  # of that distance: how far its neighbour has to be from its own picture
+MOST_ALPHA = 12.0  # of the mean of a block: edges of few pixels cost less
 FAR, FARTHEST, ODD = 6.0, 20.0, 4.0  # rms: to be odd among its like, and whatever its like
 
 
@@ -65,8 +67,16 @@ class Verdict:
     faults: tuple[str, ...]
 
 
+def sketch_of_rgb(planes: Sequence[Plane]) -> Sketch:
+    """The same of planes of R, G and B with 8 bits, by sums that are near luma and chroma."""
+    red, green, blue = (plane.astype(np.int16) for plane in planes[:3])
+    luma = (red + green + green + blue).astype(np.uint16)  # four steps a code
+    cb, cr = (((one - green) // 2 + 128).astype(np.uint8) for one in (blue, red))
+    return sketch((luma, cb, cr))
+
+
 def sketch(planes: Sequence[Plane]) -> Sketch:
-    """The block means of three planes, in steps of 1/256 code."""
+    """The block means of three or four planes, in steps of 1/256 code."""
     luma = block_means(planes[0], ACROSS, DOWN)
     return (luma, *(block_means(plane, ACROSS // 4, DOWN // 4) for plane in planes[1:]))
 
@@ -111,7 +121,7 @@ def rms(values: NDArray[np.float32]) -> float:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Stretch:
-    """Neighbouring frames: what was made and what was decoded; of luma, and of both chroma.
+    """Neighbouring frames: what was made and what was decoded; of luma, both chroma, and alpha.
 
     block: the pixels of one of luma, across and down.
     """
@@ -120,6 +130,8 @@ class Stretch:
     seen: Grid
     made_chroma: tuple[Grid, ...]
     seen_chroma: tuple[Grid, ...]
+    made_alpha: tuple[Grid, ...]  # one, or none
+    seen_alpha: tuple[Grid, ...]
     block: tuple[float, float]
 
     @property
@@ -234,8 +246,18 @@ def late(one: Stretch) -> Iterator[str]:
         yield f"The pictures come {words}, by about a frame."
 
 
+def otherwise_clear(one: Stretch) -> Iterator[str]:
+    for made, seen in zip(one.made_alpha, one.seen_alpha, strict=True):
+        away = float(np.abs(seen - made).max())
+        if away > MOST_ALPHA:
+            yield f"The alpha is not that of the reel's pictures: {away:.0f} codes from it."
+
+
 Fault = Callable[[Stretch], Iterator[str]]
-FAULTS: tuple[Fault, ...] = (brighter, tinted, swapped_colour, stretched, turned, moved, late)
+FAULTS: tuple[Fault, ...] = (
+    *(brighter, tinted, swapped_colour, stretched, turned, moved, late),
+    otherwise_clear,
+)
 
 
 # ---- the film --------------------------------------------------------------------------------
@@ -286,13 +308,16 @@ def is_odd(far: float, usual: float, *, is_coarse: bool) -> bool:
 
 
 def stretch_of(made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, int]) -> Stretch:
-    chroma = range(1, len(made[0]))
+    planes = range(len(made[0]))
+    chroma, alpha = planes[1:3], planes[3:]
     down, across = made[0][0].shape
     return Stretch(
         grids(made, 0),
         grids(seen, 0),
         tuple(grids(made, plane) for plane in chroma),
         tuple(grids(seen, plane) for plane in chroma),
+        tuple(grids(made, plane) for plane in alpha),
+        tuple(grids(seen, plane) for plane in alpha),
         (size[0] / across, size[1] / down),
     )
 

@@ -33,6 +33,10 @@ class StreamDigest:
         self._total = xxhash.xxh3_128()
 
     def add(self, packet: bytes) -> None:
+        if self._codec == "av1":
+            for unit in av1_units(packet):
+                self._total.update(unit)
+            return
         if self._codec not in BESIDE:
             self._total.update(packet)
             return
@@ -44,6 +48,30 @@ class StreamDigest:
     @property
     def value(self) -> str:
         return self._total.hexdigest()
+
+
+# AV1 specification, 6.2.2: delimiters, redundant headers, lists of tiles, padding.
+AV1_BESIDE = frozenset({2, 7, 8, 15})
+
+
+def av1_units(packet: bytes) -> Iterator[bytes]:
+    """The units of a packet but for those that containers leave out. AV1 specification, 5.3."""
+    at = 0
+    while at < len(packet):
+        head, begin = packet[at], at
+        at += 2 if head & 0x04 else 1  # an extension follows
+        length, shift = len(packet) - at, 0
+        if head & 0x02:  # it says its size, seven bits a byte
+            length = 0
+            while at < len(packet):
+                byte = packet[at]
+                length |= (byte & 0x7F) << shift
+                at, shift = at + 1, shift + 7
+                if not byte & 0x80:
+                    break
+        at += length
+        if head >> 3 & 0x0F not in AV1_BESIDE:
+            yield packet[begin:at]
 
 
 def kind_of(unit: bytes, codec: str) -> int:

@@ -66,9 +66,12 @@ class SoundPlan:
         return tuple(notes)
 
 
-def sound_plan(job: Job, frames: FrameRange, rate: Fraction) -> SoundPlan | None:
+def sound_plan(
+    job: Job, frames: FrameRange, rate: Fraction, rates: tuple[int, ...] = ()
+) -> SoundPlan | None:
     """The sound of these reel frames (from 1), to the sample; None if there is none.
 
+    rates: the sample rates that its codec takes; empty for any.
     Raises SoundError for a number of channels that is not delivered.
     """
     if not job.reel.sounds:
@@ -82,7 +85,7 @@ def sound_plan(job: Job, frames: FrameRange, rate: Fraction) -> SoundPlan | None
                 path=Path(one.sound.path),
             )
     first = placed[0].sound.sample_rate
-    sample_rate = first if first in KEPT_RATES else 48_000
+    sample_rate = first if first in (rates or KEPT_RATES) else 48_000
     start, stop = (round(frame * sample_rate / rate) for frame in (frames.first - 1, frames.last))
     channels = max(one.sound.channels for one in placed)
     return SoundPlan(sample_rate, channels, start, stop - start, placed)

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from waxseal.core.deliver.codecs.codec import SoundCodec
+from waxseal.core.deliver.codecs.codec import LAYOUTS, SoundCodec
 
 __all__ = ["AAC"]
 
 AAC = SoundCodec(
     name="AAC",
     library="aac",
+    codec="aac",
     sample_format="fltp",
-    layouts={1: "mono", 2: "stereo", 6: "5.1"},
-    block=1024,
+    layouts=LAYOUTS,
     bits_per_second={1: 128_000, 2: 192_000, 6: 384_000},
 )

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from waxseal.core.job.model import (
+    Alpha,
     Bitrate,
-    Chromaticities,
     ConstantQuality,
     Grade,
     Graded,
@@ -24,10 +24,12 @@ from waxseal.core.job.model import (
 from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:  # no NumPy for those who only ask for names
+    from waxseal.core.deliver.form import Form
     from waxseal.core.picture.arrays import Planes
 
 __all__ = [
     "HIGH_RANGE",
+    "LAYOUTS",
     "STANDARD_RANGE",
     "Codec",
     "Facts",
@@ -35,6 +37,8 @@ __all__ = [
     "SoundCodec",
     "StreamEncoder",
     "Tags",
+    "always",
+    "of_rgb",
 ]
 
 Tags = tuple[int, int, int, bool]  # ITU-T H.273: primaries, transfer, matrix; whether full range
@@ -48,16 +52,36 @@ STANDARD_RANGE: dict[Space, Tags] = {
 HIGH_RANGE: dict[Space, Tags] = {Space.PQ: (9, 16, 9, False), Space.HLG: (9, 18, 9, False)}
 
 
+def of_rgb(*, is_full: bool) -> dict[Space, Tags]:
+    """The tags of what holds R'G'B' and no Y'CbCr: the matrix is none, by its number 0.
+
+    is_full: whether its files say that they have the whole range, which all of them have.
+    """
+    return {space: (*tags[:2], 0, is_full) for space, tags in STANDARD_RANGE.items()}
+
+
+LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels, for the library
+
 SHORT = 2  # frames: no picture can be reordered
+
+
+def always(bits: float) -> Callable[[float], float]:
+    """As many bits a pixel, whatever the figure."""
+    return partial(same_bits, bits)
+
+
+def same_bits(bits: float, _figure: float) -> float:
+    return bits
 
 
 @dataclass(frozen=True, slots=True)
 class Facts:
-    """How a finished file of a codec measures."""
+    """How a finished file of a codec measures. clear_format: the pixels' where it has alpha."""
 
     codec: str
     profile: str
     pixel_format: str
+    clear_format: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +89,10 @@ class StreamEncoder:
     """How the codecs' library encodes a stream of pictures.
 
     library: the encoder's name there. threads: fixed, because the bytes depend on it.
-    options: for every quality. figure: the option that takes the codec's own figure, and
-    finest the least that it is given: below it the library leaves the profile.
+    options: for every quality. figures: the options that take the codec's own figure;
+    finest the least that it is given: below it the library leaves the profile; is_whole:
+    whether it takes whole figures only.
+    clear_format: the pixels that it is given where alpha is kept; clear_options: besides.
     tag: what the container calls the stream; empty for the usual name.
     if_short: options in place of those where there are fewer frames than are reordered.
     """
@@ -74,26 +100,39 @@ class StreamEncoder:
     library: str
     pixel_format: str
     options: Mapping[str, str]
-    figure: str = "crf"
+    figures: tuple[str, ...] = ("crf",)
     threads: int = 4
     tag: str = ""
     finest: float = 0.0
+    is_whole: bool = False
+    clear_format: str = ""
+    clear_options: Mapping[str, str] = field(default_factory=dict)
     if_short: Mapping[str, str] = field(default_factory=dict)
 
-    def options_for(self, figure: float | None, frames: int) -> dict[str, str]:
+    def options_for(
+        self, figure: float | None, frames: int, *, has_alpha: bool = False
+    ) -> dict[str, str]:
         """What the library is told; figure: None where a bitrate is said instead."""
         options = {**self.options, **(self.if_short if frames <= SHORT else {})}
+        if has_alpha:
+            options |= self.clear_options
         if figure is not None:
-            options[self.figure] = f"{max(figure, self.finest):g}"
+            least = max(figure, self.finest)
+            for name in self.figures:
+                options[name] = f"{round(least) if self.is_whole else least:g}"
         return options
 
 
 @dataclass(frozen=True, slots=True)
 class FrameFile:
-    """How one frame becomes a file of its own. write: may raise OSError."""
+    """How one frame becomes a file of its own. write: may raise OSError.
+
+    says_rate: whether a file says at which rate it is one of many.
+    """
 
     suffix: str
-    write: Callable[[Path, Planes, Fraction, Chromaticities], None]
+    write: Callable[[Path, Planes, Form], None]
+    says_rate: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,7 +144,10 @@ class Codec:
     each is tagged. containers: by their names, the usual one first.
     coding: a stream in a movie, or a file a frame.
     grades: its own figure for each; empty where there is no quality to choose.
-    best, coarsest: the ends of its own figures.
+    best, coarsest: the ends of its own figures; of some codecs the higher is the better.
+    alphas: how colour may be related to alpha, the usual one first; empty where it
+    carries none. clear_containers: those that keep it.
+    untagged: how it measures in a container that says nothing of colour.
     bits_a_pixel: how much a grainy picture takes at a figure, about.
     most_pixels, longest, shortest: what a frame may measure.
     """
@@ -126,6 +168,9 @@ class Codec:
     grades: Mapping[Grade, float] = field(default_factory=dict)
     best: float = 0.0
     coarsest: float = 0.0
+    alphas: tuple[Alpha, ...] = ()
+    clear_containers: tuple[str, ...] = ()
+    untagged: Tags = (2, 2, 2, False)
 
     @property
     def usual_space(self) -> Space:
@@ -150,12 +195,29 @@ class Codec:
             return "" if self.has_bitrate else f"{self.name} takes no bitrate: leave it out."
         if not self.grades:
             return f"{self.name} has no quality to choose: leave it out."
-        if self.best <= quality.figure <= self.coarsest:
+        if 0 <= self.coarseness(quality.figure) <= 1:
             return ""
         return (
             f"{self.name} has no quality {quality.figure:g}: "
             f"choose from {self.best:g} (best) to {self.coarsest:g}."
         )
+
+    def coarseness(self, figure: float) -> float:
+        """Where a figure is from the best, 0, to the coarsest, 1."""
+        return (figure - self.best) / (self.coarsest - self.best)
+
+    def alpha_trouble(self, alpha: Alpha, container: str) -> str:
+        """Why a file cannot keep alpha so; empty where it can, or need not."""
+        if alpha is Alpha.NONE:
+            return ""
+        if not self.alphas:
+            return f"{self.name} carries no alpha: choose a codec that does, or leave alpha out."
+        if alpha not in self.alphas:
+            return f"{self.name} keeps alpha {self.alphas[0]}: choose that."
+        if container not in self.clear_containers:
+            names = " or ".join(self.clear_containers)
+            return f"{self.name} loses its alpha in {container}: choose {names}."
+        return ""
 
     def size_trouble(self, size: Size) -> str:
         """Why a frame does not fit into it; empty where it does."""
@@ -173,14 +235,19 @@ class Codec:
 class SoundCodec:
     """A codec of sound.
 
-    library: the encoder's name there. layouts: by the number of channels, as the
-    library calls them. block: samples in one packet.
-    bits_per_second: by the number of channels.
+    library: the encoder's name there. codec: how a finished file measures.
+    layouts: by the number of channels, as the library calls them. block: samples that
+    are mixed at once. bits: of a sample, of what loses nothing else.
+    rates: the sample rates that it takes; empty for any.
+    bits_per_second: by the number of channels; empty for what is not told a bitrate.
     """
 
     name: str
     library: str
+    codec: str
     sample_format: str
     layouts: Mapping[int, str]
-    block: int
-    bits_per_second: Mapping[int, int]
+    block: int = 1024
+    bits: int = 0
+    rates: tuple[int, ...] = ()
+    bits_per_second: Mapping[int, int] = field(default_factory=dict)

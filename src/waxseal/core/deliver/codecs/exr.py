@@ -2,29 +2,24 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from waxseal.core.deliver.codecs.codec import Codec, Facts, FrameFile
-from waxseal.core.job.model import Chromaticities, Space
+from waxseal.core.deliver.codecs.codec import Codec, Facts, FrameFile, always
+from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:
+    from waxseal.core.deliver.form import Form
     from waxseal.core.picture.arrays import Planes
 
 __all__ = ["EXR"]
 
 
-def write(path: Path, planes: Planes, rate: Fraction, primaries: Chromaticities) -> None:
+def write(path: Path, planes: Planes, form: Form) -> None:
     from waxseal.core.frames.writing import write_light
 
-    write_light(path, planes[0], rate=rate, chromaticities=primaries)
-
-
-def bits_of_light(_figure: float) -> float:
-    """Three halves: light compresses little."""
-    return 48.0
+    write_light(path, planes[0], rate=form.rate, chromaticities=form.primaries)
 
 
 EXR = Codec(
@@ -32,11 +27,13 @@ EXR = Codec(
     title="EXR frames, half",
     layout=Layout.LIGHT,
     spaces={Space.LINEAR: (0, 0, 0, True)},  # the files name their primaries themselves
-    facts=Facts("exr", "half", "RGB"),
+    facts=Facts("exr", "half", "RGB", "RGBA"),
     containers=("frames",),
     coding=FrameFile(".exr", write),
-    bits_a_pixel=bits_of_light,
+    bits_a_pixel=always(48.0),  # three halves: light compresses little
     most_pixels=16_384 * 16_384,
     longest=32_768,
     is_lossless=True,
+    alphas=(Alpha.PREMULTIPLIED,),
+    clear_containers=("frames",),
 )

@@ -1,17 +1,23 @@
-"""The containers that a delivery can have: a file each, and a line in the table here."""
+"""The containers that a delivery can have, and the table of them here."""
 
 from __future__ import annotations
 
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.containers.container import Container, Writer
 from waxseal.core.deliver.containers.frames import FRAMES
-from waxseal.core.deliver.containers.mp4 import MP4
+from waxseal.core.deliver.containers.movies import MOVIES
+from waxseal.core.errors import JobError
 
 __all__ = ["CONTAINERS", "Container", "Writer", "container_for"]
 
-CONTAINERS: dict[str, Container] = {one.name: one for one in (MP4, FRAMES)}
+CONTAINERS: dict[str, Container] = {one.name: one for one in (*MOVIES, FRAMES)}
 
 
-def container_for(codec: Codec) -> Container:
-    """The usual container of a codec."""
-    return CONTAINERS[codec.containers[0]]
+def container_for(codec: Codec, name: str = "") -> Container:
+    """A codec's container of that name, in whatever case, or its usual one. Raises JobError."""
+    wanted = name or codec.containers[0]
+    for known in codec.containers:
+        if known.casefold() == wanted.casefold():
+            return CONTAINERS[known]
+    names = " or ".join(codec.containers)
+    raise JobError(f"{codec.name} does not go into {wanted}: choose {names}.")

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol, Self
 
-from waxseal.core.deliver.codecs import SoundCodec
+from waxseal.core.deliver.codecs import Codec, SoundCodec
+from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.job.model import Space
 from waxseal.core.progress import CancelToken, Report
+from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
     from waxseal.core.deliver.form import Form
@@ -64,6 +68,8 @@ class Container:
 
     suffix: of its file, with the dot; empty where it is a folder.
     sound: the codec of the sound that it carries; None where it carries none.
+    has_tags: whether it says itself of what colour its pictures are.
+    rates: those that it takes; empty for any.
     open: begins to write a form at a path that nobody else knows yet.
     measure: opens what was written and decodes all of it.
     has_boxes: whether what the boxes of an MP4 say is checked too.
@@ -75,9 +81,22 @@ class Container:
     suffix: str
     sound: SoundCodec | None
     has_boxes: bool
+    has_tags: bool = True
+    rates: tuple[Fraction, ...] = ()
     open: Callable[[Path, Form], Writer]
     measure: Measure
     path_trouble: PathTrouble
+
+    def tags_of(self, codec: Codec, space: Space) -> Tags:
+        """How the colour of a finished file measures."""
+        return codec.spaces[space] if self.has_tags else codec.untagged
+
+    def rate_trouble(self, rate: Fraction) -> str:
+        """Why pictures cannot come at a rate in it; empty where they can."""
+        if not self.rates or rate in self.rates:
+            return ""
+        names = ", ".join(rate_words(one) for one in self.rates)
+        return f"{self.name} takes no {rate_words(rate)} fps: choose one of {names}."
 
     @property
     def is_folder(self) -> bool:

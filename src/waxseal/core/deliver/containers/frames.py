@@ -68,7 +68,7 @@ class FrameFolder:
             one.result()
 
     def _write_one(self, path: Path, picture: Picture) -> None:
-        self._coding.write(path, picture.planes, self._form.rate, self._form.primaries)
+        self._coding.write(path, picture.planes, self._form)
         flush_to_disk(path)
 
 

@@ -11,15 +11,17 @@ from typing import Any, Self, cast
 import av
 import numpy as np
 from av.error import FFmpegError
+from numpy.typing import NDArray
 
 from waxseal.core.deliver.codecs import SoundCodec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import Tags
 from waxseal.core.deliver.form import Form
+from waxseal.core.frames.movies.planes import read_planes, write_planes
 from waxseal.core.job.model import Bitrate
 from waxseal.core.picture.make import Picture
-from waxseal.core.seal.measure.movies import planes_of
 from waxseal.core.seal.stream import StreamDigest, planes_digest
 from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.timeline import SoundPlan
 
 __all__ = ["MovieWriter"]
@@ -28,13 +30,17 @@ __all__ = ["MovieWriter"]
 class MovieWriter:
     """One stream of pictures, and the sound up to the end of each picture beside it."""
 
-    def __init__(self, path: Path, form: Form, name: str, options: Mapping[str, str]) -> None:
+    def __init__(
+        self, path: Path, form: Form, name: str, options: Mapping[str, str], *, scales: bool
+    ) -> None:
+        """scales: whether the file has one scale of time, which both tracks' lengths fit then."""
         self._form = form
         scale = form.rate.numerator
         if form.sound is not None:
             scale = lcm(scale, form.sound.sample_rate)
-        # The scale of the whole file, so that both tracks' lengths are exact in it.
-        whole = {"fflags": "+bitexact", **options, "movie_timescale": str(scale)}
+        whole = {"fflags": "+bitexact", **options}
+        if scales:
+            whole["movie_timescale"] = str(scale)
         self._container = av.open(str(path), "w", format=name, container_options=whole)
         self._digest = StreamDigest(form.codec.facts.codec, is_in_container=False)
         self._encoder = cast(StreamEncoder, form.codec.coding)
@@ -59,21 +65,24 @@ class MovieWriter:
     def _add_pictures(self) -> av.VideoStream:
         form, encoder = self._form, self._encoder
         figure = form.codec.figure_for(form.quality)
-        options = encoder.options_for(figure, form.frames.count)
+        has_alpha = form.target.has_alpha
+        options = encoder.options_for(figure, form.frames.count, has_alpha=has_alpha)
         stream = cast(
             av.VideoStream,
             self._container.add_stream(encoder.library, rate=form.rate, options=options),
         )
         stream.width, stream.height = form.target.stored_size
-        stream.pix_fmt = encoder.pixel_format
+        self._pixel_format = encoder.clear_format if has_alpha else encoder.pixel_format
+        stream.pix_fmt = self._pixel_format
         if encoder.tag:
             stream.codec_context.codec_tag = encoder.tag
         stream.time_base = 1 / form.rate
         context = stream.codec_context
         context.time_base = 1 / form.rate
         context.framerate = form.rate
-        context.color_primaries, context.color_trc, context.colorspace, _ = form.tags
-        context.color_range = 1
+        primaries, transfer, matrix, is_full = form.tags
+        context.color_primaries, context.color_trc, context.colorspace = primaries, transfer, matrix
+        context.color_range = 2 if is_full else 1
         context.flags |= av.codec.context.Flags.bitexact
         # Slices, the default, would cut each picture in as many parts as there are threads.
         context.thread_type = "FRAME"
@@ -92,12 +101,12 @@ class MovieWriter:
 
         Returns the digest of the planes that the encoder was given.
         """
-        frame = video_frame(picture, self._encoder.pixel_format, self._form.tags)
+        frame = video_frame(picture, self._pixel_format, self._form.tags)
         frame.pts, frame.time_base = index, 1 / self._form.rate
         self._mux(self._video.encode(frame))
         if self._sound is not None:
             self._sound.write_until((index + 1) / self._form.rate)
-        return planes_digest(planes_of(frame))
+        return planes_digest(read_planes(frame))
 
     def _mux(self, packets: list[av.Packet[Any]]) -> None:
         for packet in packets:
@@ -126,7 +135,8 @@ class SoundTrack:
         context = self._stream.codec_context
         context.layout = self._layout
         context.format = codec.sample_format
-        context.bit_rate = codec.bits_per_second[plan.channels]
+        if codec.bits_per_second:
+            context.bit_rate = codec.bits_per_second[plan.channels]
         context.time_base = Fraction(1, plan.sample_rate)
         context.flags |= av.codec.context.Flags.bitexact
         self._blocks: Iterator[np.ndarray] = mix_blocks(plan, codec.block)
@@ -146,9 +156,8 @@ class SoundTrack:
             block = next(self._blocks, None)
             if block is None:
                 return
-            frame = av.AudioFrame.from_ndarray(
-                np.ascontiguousarray(block.T), self._codec.sample_format, self._layout
-            )
+            samples = samples_for(block, self._codec)
+            frame = av.AudioFrame.from_ndarray(samples, self._codec.sample_format, self._layout)
             frame.sample_rate = self._plan.sample_rate
             frame.pts, frame.time_base = self._written, Fraction(1, self._plan.sample_rate)
             self._written += len(block)
@@ -158,10 +167,22 @@ class SoundTrack:
 def video_frame(picture: Picture, pixel_format: str, tags: Tags) -> av.VideoFrame:
     height, width = picture.planes[0].shape
     frame = av.VideoFrame(width, height, pixel_format)
-    for plane, values in zip(frame.planes, picture.planes, strict=True):
-        in_line = plane.line_size // values.itemsize
-        lines = np.frombuffer(memoryview(plane), values.dtype).reshape(-1, in_line)
-        lines[: values.shape[0], : values.shape[1]] = values
-    frame.color_primaries, frame.color_trc, frame.colorspace, _ = tags
-    frame.color_range = 1
+    write_planes(frame, picture.planes)
+    frame.color_primaries, frame.color_trc, frame.colorspace, is_full = tags
+    frame.color_range = 2 if is_full else 1
     return frame
+
+
+def samples_for(block: Samples, codec: SoundCodec) -> NDArray[Any]:
+    """Samples of ±1 as the encoder takes them: floats, or whole numbers in the upper bits."""
+    if codec.bits:
+        steps = 1 << (codec.bits - 1)
+        whole = np.clip(np.rint(block.astype(np.float64) * steps), -steps, steps - 1)
+        if codec.sample_format == "s32":
+            return np.ascontiguousarray(
+                (whole * (1 << (32 - codec.bits))).astype(np.int32)
+            ).reshape(1, -1)
+        return np.ascontiguousarray(whole.astype(np.int16)).reshape(1, -1)
+    if codec.sample_format.endswith("p"):
+        return np.ascontiguousarray(block.T)
+    return np.ascontiguousarray(block).reshape(1, -1)

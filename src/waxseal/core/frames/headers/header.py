@@ -41,7 +41,7 @@ class Header:
 
     width, height: of the display window as it is looked at, in pixels.
     channels: all that the file has, in all its parts.
-    depth: half, float, uint8, uint16.
+    depth: half, float, uint8, uint16. bits: of a code, where they are fewer; else 0.
     rate, chromaticities, pixel_shape (width : height): where the file says so.
     is_log: whether its values are film densities.
     stated: what it states of its colour, where its format has words for it.
@@ -66,6 +66,7 @@ class Header:
     orientation: int = 1
     is_ordinary: bool = False
     size_bytes: int = 0  # of the file
+    bits: int = 0
 
     def part(self, name: str) -> Part:
         """One of the pictures in the file; without a name the first. Raises FrameError."""

@@ -110,6 +110,7 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
         pixel_shape=shape_of(spec),
         is_log=attributes_of(spec).get("dpx:Transfer") in LOG_TRANSFERS,
         orientation=orientation_of(spec),
+        bits=int(bits) if depth == "uint16" and int(bits) in range(9, 16) else 0,
     )
 
 

@@ -9,7 +9,8 @@ from pathlib import Path
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.headers import Header
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.reading import Pixels, read_pixels
+from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.facts import Look, Measured, checksum
 from waxseal.core.words import plain
@@ -27,7 +28,7 @@ def measure_frames(
 ) -> Measured:
     """Decode every frame of the one sequence in a folder and say what it is.
 
-    look: called with each frame's place (from 0) and its pixels, as one plane.
+    look: called with each frame's place (from 0) and its pixels, see planes_of.
     expected_frames: asked for of every measure; the files are counted here.
     Raises UnreadableInput where there is not exactly one sequence, Cancelled.
     """
@@ -52,7 +53,7 @@ def measure_frames(
             rates.add(pixels.header.rate)
             damaged += kind_of(pixels.header) != kind_of(header)
             if look is not None:
-                look(place, (pixels.values,))
+                look(place, planes_of(pixels))
         sums.append((path.name, checksum(path, token)))
         size_bytes += path.stat().st_size
         report(Progress("checking", place + 1, len(numbers)))
@@ -67,7 +68,7 @@ def measure_frames(
         rate=rate,
         seconds=float(count / rate) if rate else 0.0,
         codec=header.format.lower(),
-        profile=header.depth,
+        profile=f"{header.bits}" if header.bits else PROFILES.get(header.depth, header.depth),
         pixel_format="".join(header.channels),
         colour=(0, 0, 0, True),
         sound=None,
@@ -77,6 +78,17 @@ def measure_frames(
         damaged_frames=damaged + len(files.missing),
         is_uneven=len(rates) > 1,
     )
+
+
+PROFILES = {"uint8": "8", "uint16": "16"}  # bits
+
+
+def planes_of(pixels: Pixels) -> Planes:
+    """Codes as a plane for each channel; light as one for all."""
+    values = pixels.values
+    if values.dtype.kind != "u":
+        return (values,)
+    return tuple(values[..., at] for at in range(values.shape[2]))
 
 
 def kind_of(header: Header) -> tuple[object, ...]:

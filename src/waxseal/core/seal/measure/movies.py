@@ -8,22 +8,21 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.errors import UnreadableInput
+from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.media import open_media
-from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.boxes import Boxes, read_boxes
 from waxseal.core.seal.measure.facts import Look, Measured, SoundFacts, checksum
 from waxseal.core.seal.stream import StreamDigest
 from waxseal.core.words import plain
 
-__all__ = ["measure_movie", "planes_of"]
+__all__ = ["measure_movie"]
 
-SAMPLINGS = ("yuv420p", "yuv422p", "yuv444p")
-PLANAR = dict.fromkeys(SAMPLINGS, np.uint8) | {f"{name}10le": np.uint16 for name in SAMPLINGS}
+COARSE_STEP = Fraction(1, 2000)  # of a second: a container that counts milliseconds
+ALPHA_DECODERS = {"vp9": "libvpx-vp9"}  # the usual one leaves alpha out without a word
 
 
 def measure_movie(
@@ -81,17 +80,19 @@ def measure_stream(
     context.thread_type = "AUTO"
     context.thread_count = 0
     times: list[Fraction] = []
-    damaged = 0
+    damaged, pixel_format = 0, ""
     stream_digest = StreamDigest(context.codec.canonical_name, is_in_container=has_lengths(context))
     for frame in decoded(container, stream, stream_digest):
         token.check()
         damaged += bool(frame.is_corrupt)
+        pixel_format = pixel_format or frame.format.name
         times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
         if look is not None:
-            look(len(times) - 1, planes_of(frame))
+            look(len(times) - 1, read_planes(frame))
         report(Progress("checking", len(times), expected_frames or stream.frames))
     boxes = read_boxes(path)
-    rate = constant_rate(times, boxes, stream.average_rate)
+    is_rounded = (stream.time_base or Fraction(1)) >= COARSE_STEP
+    rate = constant_rate(times, boxes, stream.average_rate, is_rounded=is_rounded)
     return Measured(
         width=stream.width,
         height=stream.height,
@@ -101,14 +102,14 @@ def measure_stream(
         seconds=seconds_of(times, stream),
         codec=context.codec.canonical_name,
         profile=str(context.profile or ""),
-        pixel_format=str(context.format.name) if context.format else "",
+        pixel_format=pixel_format,
         colour=(
             int(context.color_primaries),
             int(context.color_trc),
             int(context.colorspace),
             int(context.color_range) == 2,
         ),
-        sound=sound_of(container, boxes),
+        sound=sound_of(container, boxes, path, token),
         boxes=boxes,
         size_bytes=path.stat().st_size,
         sha256=checksum(path, token),
@@ -126,12 +127,26 @@ def decoded(
     container: av.container.InputContainer, stream: av.VideoStream, digest: StreamDigest
 ) -> Iterator[av.VideoFrame]:
     """Every frame; the packets that they come from go into the digest."""
+    decoder = decoder_of_alpha(stream)
     for packet in container.demux(stream):
         if packet.size:
             digest.add(bytes(packet))
-        for frame in packet.decode():
+        frames = decoder.decode(packet) if decoder is not None else packet.decode()
+        for frame in frames:
             if isinstance(frame, av.VideoFrame):
                 yield frame
+
+
+def decoder_of_alpha(stream: av.VideoStream) -> av.VideoCodecContext | None:
+    """The decoder of a stream whose alpha the usual one would not give."""
+    name = ALPHA_DECODERS.get(stream.codec_context.codec.canonical_name)
+    if name is None or stream.metadata.get("alpha_mode") != "1":
+        return None
+    context = av.CodecContext.create(name, "r")
+    if not isinstance(context, av.VideoCodecContext):
+        return None
+    context.extradata = stream.codec_context.extradata
+    return context
 
 
 def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
@@ -141,28 +156,15 @@ def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
     return float((stream.duration or 0) * (stream.time_base or 0))
 
 
-def planes_of(frame: av.VideoFrame) -> Planes:
-    """A frame's planes as they lie in the decoder, without a copy.
-
-    uint8, or uint16 where it has 10 bits; empty where it is not planar.
-    """
-    dtype = PLANAR.get(frame.format.name)
-    if dtype is None:
-        return ()
-    planes: list[Plane] = []
-    for plane in frame.planes:
-        in_line = plane.line_size // np.dtype(dtype).itemsize
-        lines = np.frombuffer(memoryview(plane), dtype).reshape(-1, in_line)
-        planes.append(lines[: plane.height, : plane.width])
-    return tuple(planes)
-
-
 def constant_rate(
-    times: list[Fraction], boxes: Boxes | None, average: Fraction | None
+    times: list[Fraction], boxes: Boxes | None, average: Fraction | None, *, is_rounded: bool
 ) -> Fraction | None:
-    """The exact rate, where every frame follows the one before after the same time."""
+    """The exact rate, where every frame follows the one before after the same time.
+
+    is_rounded: whether times are too coarse to tell: the rate is then what is said besides.
+    """
     steps = {later - earlier for earlier, later in itertools.pairwise(times)}
-    if len(steps) == 1:
+    if len(steps) == 1 and not (is_rounded and average):
         step = steps.pop()
         return 1 / step if step > 0 else None
     if len(times) == 1:
@@ -175,17 +177,33 @@ def constant_rate(
     return None
 
 
-def sound_of(container: av.container.InputContainer, boxes: Boxes | None) -> SoundFacts | None:
+def sound_of(
+    container: av.container.InputContainer, boxes: Boxes | None, path: Path, token: CancelToken
+) -> SoundFacts | None:
+    """What an edit list shows of the sound, else all that it decodes to."""
     if not container.streams.audio:
         return None
     stream = container.streams.audio[0]
-    seconds = Fraction(stream.duration or 0) * (stream.time_base or 1)
-    for track in boxes.tracks if boxes else ():
-        if track.kind == "soun" and track.shown is not None:
-            seconds = track.shown
+    shown = [track.shown for track in (boxes.tracks if boxes else ()) if track.kind == "soun"]
+    seconds = shown[0] if shown else None
+    if seconds is None:
+        seconds = Fraction(samples_in(path, token), stream.codec_context.sample_rate)
     return SoundFacts(
         codec=stream.codec_context.codec.canonical_name,
         sample_rate=stream.codec_context.sample_rate,
         channels=stream.codec_context.channels,
         seconds=seconds,
     )
+
+
+def samples_in(path: Path, token: CancelToken) -> int:
+    """How many samples the sound decodes to, without what its encoder says is only padding.
+
+    From the file's beginning: after a seek a decoder may leave its first ones out.
+    """
+    count = 0
+    with open_media(path) as container:
+        for frame in container.decode(audio=0):
+            token.check()
+            count += frame.samples
+    return count

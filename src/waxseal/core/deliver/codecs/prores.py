@@ -1,0 +1,64 @@
+"""ProRes in five grades of its own: what pictures are edited and handed on in."""
+
+from __future__ import annotations
+
+from waxseal.core.deliver.codecs.codec import (
+    HIGH_RANGE,
+    STANDARD_RANGE,
+    Codec,
+    Facts,
+    StreamEncoder,
+    always,
+)
+from waxseal.core.job.model import Alpha
+from waxseal.core.picture.target import Layout
+
+__all__ = ["PRORES", "PRORES_4444"]
+
+
+def of_422(name: str, profile: str, measured: str, bits: float) -> Codec:
+    """bits: a pixel, about: its published rate for 1920 x 1080 at 29.97, from memory."""
+    return Codec(
+        name=f"ProRes {name}",
+        title=f"ProRes {name}, 10 bits 4:2:2",
+        layout=Layout.YUV422_10,
+        spaces=STANDARD_RANGE | HIGH_RANGE,
+        facts=Facts("prores", measured, "yuv422p10le"),
+        containers=("MOV", "MXF", "MKV"),
+        coding=StreamEncoder("prores_ks", "yuv422p10le", {"profile": profile}),
+        bits_a_pixel=always(bits),
+        most_pixels=16_384 * 8_640,
+        longest=16_384,
+        shortest=16,
+    )
+
+
+PRORES = (
+    of_422("proxy", "proxy", "Proxy", 0.72),
+    of_422("LT", "lt", "LT", 1.64),
+    of_422("422", "standard", "Standard", 2.37),
+    of_422("HQ", "hq", "HQ", 3.54),
+)
+
+PRORES_4444 = Codec(
+    name="ProRes 4444",
+    title="ProRes 4444, 10 bits, with alpha",
+    layout=Layout.YUV444_10,
+    spaces=STANDARD_RANGE | HIGH_RANGE,
+    # Its decoder gives 12 bits, whatever was encoded.
+    facts=Facts("prores", "4444", "yuv444p12le", "yuva444p12le"),
+    containers=("MOV", "MKV"),
+    coding=StreamEncoder(
+        "prores_ks",
+        "yuv444p10le",
+        {"profile": "4444"},
+        clear_format="yuva444p10le",
+        clear_options={"alpha_bits": "16"},
+    ),
+    bits_a_pixel=always(7.0),
+    most_pixels=16_384 * 8_640,
+    longest=16_384,
+    shortest=16,
+    alphas=(Alpha.STRAIGHT, Alpha.PREMULTIPLIED),
+    clear_containers=("MOV", "MKV"),
+)

@@ -1,0 +1,101 @@
+"""The files that hold a stream of pictures, and a sound beside it where there is one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from waxseal.core.deliver.codecs.aac import AAC
+from waxseal.core.deliver.codecs.codec import SoundCodec
+from waxseal.core.deliver.codecs.flac import FLAC
+from waxseal.core.deliver.codecs.opus import OPUS
+from waxseal.core.deliver.codecs.pcm import PCM16, PCM24
+from waxseal.core.deliver.containers.container import Container
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.words import plain
+
+if TYPE_CHECKING:
+    from waxseal.core.deliver.containers.movie import MovieWriter
+    from waxseal.core.deliver.form import Form
+    from waxseal.core.seal.measure.facts import Look, Measured
+
+__all__ = ["MOVIES"]
+
+# The index in front, so that it plays while it is loaded.
+IN_FRONT = {"movflags": "+faststart"}
+
+# SMPTE ST 379 knows no others.
+BROADCAST_RATES = tuple(
+    Fraction(*one)
+    for one in (
+        *((24_000, 1001), (24, 1), (25, 1), (30_000, 1001), (30, 1)),
+        *((50, 1), (60_000, 1001), (60, 1)),
+    )
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Open:
+    """Begins to write a file. format: the library's name for it; options: what it is told."""
+
+    format: str
+    options: Mapping[str, str] = field(default_factory=dict)
+    has_whole_scale: bool = False
+
+    def __call__(self, path: Path, form: Form) -> MovieWriter:
+        from waxseal.core.deliver.containers.movie import MovieWriter
+
+        return MovieWriter(path, form, self.format, self.options, scales=self.has_whole_scale)
+
+
+def measure(
+    path: Path, *, look: Look | None, expected_frames: int, report: Report, token: CancelToken
+) -> Measured:
+    from waxseal.core.seal.measure.movies import measure_movie
+
+    return measure_movie(
+        path, look=look, expected_frames=expected_frames, report=report, token=token
+    )
+
+
+def path_trouble(path: Path, _form: Form, *, overwrite: bool) -> str:
+    if path.is_dir():
+        return f"{plain(path.name)} is a folder: choose another name."
+    if path.exists() and not overwrite:
+        return f"{plain(path.name)} is there already: choose another name, or overwrite it."
+    return ""
+
+
+def of_movies(
+    name: str,
+    suffix: str,
+    sound: SoundCodec,
+    begin: Open,
+    *,
+    has_tags: bool = True,
+    rates: tuple[Fraction, ...] = (),
+) -> Container:
+    return Container(
+        name=name,
+        suffix=suffix,
+        sound=sound,
+        has_boxes=begin.has_whole_scale,
+        has_tags=has_tags,
+        rates=rates,
+        open=begin,
+        measure=measure,
+        path_trouble=path_trouble,
+    )
+
+
+MOVIES = (
+    of_movies("MP4", ".mp4", AAC, Open("mp4", IN_FRONT, has_whole_scale=True)),
+    of_movies("MOV", ".mov", PCM24, Open("mov", IN_FRONT, has_whole_scale=True)),
+    of_movies("MKV", ".mkv", FLAC, Open("matroska")),
+    of_movies("WebM", ".webm", OPUS, Open("webm")),
+    of_movies("AVI", ".avi", PCM16, Open("avi"), has_tags=False),
+    of_movies("MXF", ".mxf", PCM24, Open("mxf"), rates=BROADCAST_RATES),
+)

@@ -1,0 +1,154 @@
+"""Every codec in every container, with and without alpha: sealed, and what was asked for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.making import write_sequence, write_tone
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.codecs import CODECS, codec_named
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.frames.movies.planes import read_planes
+from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import change_delivery, change_reading, take_in
+from waxseal.core.job.model import Alpha, DeliveryState, Grade, Graded, Job, Outcome
+from waxseal.core.media import open_media
+from waxseal.core.progress import CancelToken, silent
+
+WIDE, TALL, COUNT = 288, 270, 6
+
+
+@pytest.fixture(scope="module")
+def clip(tmp_path_factory: pytest.TempPathFactory) -> Job:
+    """A disc with a soft edge on nothing, with sound."""
+    folder = tmp_path_factory.mktemp("clip")
+    rows, columns = np.mgrid[0:TALL, 0:WIDE]
+    (folder / "disc").mkdir()
+    for number in range(1, COUNT + 1):
+        values = np.zeros((TALL, WIDE, 4), np.uint8)
+        values[..., 0] = columns * 255 // WIDE
+        values[..., 1] = rows * 255 // TALL
+        values[..., 2] = (columns + number * 9) % 256
+        away = np.hypot(columns - 90 - number * 9, rows - TALL // 2)
+        values[..., 3] = np.clip((70 - away) * 8, 0, 255)
+        write_pixels(folder / "disc" / f"disc.{number:04}.png", values)
+    write_tone(folder / "disc.wav", seconds=COUNT / 24, channels=2)
+    job = take_in(Job(), sources=scan([folder]).sources, folder=str(folder))
+    return change_reading(job, source="s1", alpha=Alpha.STRAIGHT)
+
+
+def delivered(job: Job, folder: Path, codec: str, **fields: object) -> tuple[Outcome, Path]:
+    space = codec_named(codec).usual_space
+    fields = {"codec": codec, "folder": str(folder), "name": "file", "space": space, **fields}
+    job = change_delivery(job, delivery="d1", **fields)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    return outcome, path_of(job.deliveries[0])
+
+
+KINDS = [
+    pytest.param(codec.name, container, alpha, id=f"{codec.name} {container} {alpha}")
+    for codec in CODECS.values()
+    for container in codec.containers
+    for alpha in (Alpha.NONE, *(codec.alphas if container in codec.clear_containers else ()))
+]
+
+
+@pytest.mark.parametrize(("codec", "container", "alpha"), KINDS)
+def test_every_kind_is_made_and_sealed(
+    clip: Job, tmp_path: Path, codec: str, container: str, alpha: Alpha
+) -> None:
+    outcome, path = delivered(clip, tmp_path, codec, container=container, alpha=alpha)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert path.is_dir() == (container == "frames")
+    lost = [note for note in outcome.notes if "alpha" in note]
+    assert bool(lost) == (alpha is Alpha.NONE)  # never in silence
+
+
+@pytest.mark.parametrize(("codec", "container", "alpha"), KINDS[::5])
+def test_the_same_delivery_has_the_same_bytes(
+    clip: Job, tmp_path: Path, codec: str, container: str, alpha: Alpha
+) -> None:
+    sums = set()
+    for name in ("one", "other"):
+        (tmp_path / name).mkdir()
+        fields = {"container": container, "alpha": alpha}
+        sums.add(delivered(clip, tmp_path / name, codec, **fields)[0].sha256)
+    assert len(sums) == 1
+
+
+@pytest.mark.parametrize("codec", ["PNG", "TIFF 8"])
+def test_untouched_frames_go_out_with_the_same_codes_and_alpha(
+    clip: Job, tmp_path: Path, codec: str
+) -> None:
+    outcome, folder = delivered(clip, tmp_path, codec, alpha=Alpha.STRAIGHT)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    files = clip.sequences[0].files
+    for number, path in enumerate(sorted(folder.iterdir()), 1):
+        ours, theirs = read_pixels(path).values, read_pixels(files.path_of(number)).values
+        np.testing.assert_array_equal(ours, theirs)
+
+
+@pytest.mark.parametrize(
+    ("codec", "container", "away"),
+    [
+        ("PNG movie", "MOV", 0),
+        ("run-length", "MOV", 0),
+        ("FFV1 8", "MKV", 0),
+        ("ProRes 4444", "MOV", 2),
+    ],
+)
+def test_alpha_in_a_movie_is_the_frames_own(
+    clip: Job, tmp_path: Path, codec: str, container: str, away: int
+) -> None:
+    _, path = delivered(clip, tmp_path, codec, container=container, alpha=Alpha.STRAIGHT)
+    files = clip.sequences[0].files
+    with open_media(path) as movie:
+        for number, frame in enumerate(movie.decode(video=0), 1):
+            kept = read_planes(frame)[3]
+            theirs = read_pixels(files.path_of(number)).values[..., 3].astype(float)
+            scale = 255 / 1023 if kept.dtype == np.uint16 else 1.0
+            assert np.abs(kept * scale - theirs).max() <= away
+
+
+@pytest.mark.parametrize(
+    ("fields", "sentence"),
+    [
+        ({"codec": "H.264", "alpha": Alpha.STRAIGHT}, "H.264 carries no alpha"),
+        ({"codec": "EXR", "alpha": Alpha.STRAIGHT}, "EXR keeps alpha premultiplied: choose that."),
+        (
+            {"codec": "VP9", "container": "MP4", "alpha": Alpha.STRAIGHT},
+            "VP9 loses its alpha in MP4: choose WebM or MKV.",
+        ),
+        ({"codec": "H.264", "container": "WebM"}, "H.264 does not go into WebM: choose MP4"),
+    ],
+)
+def test_what_cannot_go_together_is_refused_with_what_can(
+    clip: Job, tmp_path: Path, fields: dict[str, object], sentence: str
+) -> None:
+    outcome, _ = delivered(clip, tmp_path, **fields)  # type: ignore[arg-type]
+    assert outcome.state is DeliveryState.REFUSED
+    assert outcome.reasons[0].startswith(sentence)
+
+
+def test_mxf_takes_the_rates_of_broadcast_only(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "a", frames=range(1, 5), width=320, height=270)
+    job = take_in(Job(), sources=scan([folder]).sources, folder=str(tmp_path))
+    job = change_reading(job, source="s1", rate=12)
+    outcome, _ = delivered(job, tmp_path, "DNxHR SQ", container="MXF")
+    assert "MXF takes no 12 fps: choose one of 23.976, 24, 25" in outcome.reasons[0]
+
+
+@pytest.mark.parametrize("codec", ["VP9", "AV1", "MJPEG", "JPEG"])
+def test_a_better_grade_is_a_larger_file(clip: Job, tmp_path: Path, codec: str) -> None:
+    sizes = []
+    for grade in Grade:
+        (tmp_path / grade).mkdir()
+        outcome, _ = delivered(clip, tmp_path / grade, codec, quality=Graded(grade=grade))
+        assert outcome.state is DeliveryState.SEALED, outcome.reasons
+        sizes.append(outcome.size_bytes)
+    assert sizes == sorted(sizes)
