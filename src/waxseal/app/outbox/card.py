@@ -29,7 +29,8 @@ from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.naming import container_of, file_name, path_of
 from waxseal.core.deliver.quality import bitrate_words, last_bitrate_words, parse_bitrate
 from waxseal.core.deliver.queue import Since, Status, changed_since
-from waxseal.core.deliver.settings import estimate_bytes
+from waxseal.core.deliver.settings import bytes_of
+from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import LUTS
 from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
@@ -159,8 +160,10 @@ class DeliveryCard(Card):
                 return self.tr(sentences.NOTHING_ON_THE_REEL_YET), "quiet"
             if delivery.codec not in CODECS:
                 return self.tr("draft"), "quiet"
-            timeline = programme.timeline
-            about = estimate_bytes(delivery, timeline.size, timeline.frames.count, timeline.rate)
+            try:
+                about = bytes_of(programme.timeline, delivery)
+            except JobError as error:
+                return str(error), "bad"
             return self.tr(sentences.DRAFT_UP_TO_ABOUT).format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"

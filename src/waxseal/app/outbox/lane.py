@@ -76,7 +76,7 @@ class Outbox(Lane[DeliveryCard]):
             delivery,
             self._sending.status(delivery),
             self._programme,
-            film_key=self._sending.film_key,
+            film_key=self._sending.film_keys.get(delivery.id, ""),
             is_open=delivery.id == self._open,
         )
 

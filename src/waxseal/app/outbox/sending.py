@@ -12,6 +12,7 @@ from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import Queue, Status, is_fresh
+from waxseal.core.deliver.settings import film_keys
 from waxseal.core.job.edits import Edit, record_outcome
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import Programme
@@ -39,7 +40,8 @@ class Sending(QObject):
         self._task: Task | None = None
         self._number = 0
         self._over: set[str] = set()  # deliveries that may overwrite a file, this once
-        self.film_key = ""  # of what the reel is made of; empty until somebody has looked
+        # What each delivery would be made of now, by its id; empty until somebody has looked.
+        self.film_keys: dict[str, str] = {}
         self._programme: Programme | None = None
         self._late = QTimer(self, singleShot=True, interval=CALM_MS)
         self._late.timeout.connect(self._look_at_film)
@@ -76,7 +78,7 @@ class Sending(QObject):
 
     def show_programme(self, programme: Programme | None) -> None:
         """The reel is another: what it is made of is looked at as soon as it is quiet."""
-        self._programme, self.film_key = programme, ""
+        self._programme, self.film_keys = programme, {}
         self.look_at_files()
 
     def look_at_files(self) -> None:
@@ -91,12 +93,13 @@ class Sending(QObject):
             for one in self._desk.job.deliveries
         ):
             return  # the reel itself has changed since: that is said anyway
-        self._looking.start(partial(film_key_of, programme), finished=self._film_seen)
+        sealed = [one for one in self._desk.job.deliveries if one.outcome is not None]
+        self._looking.start(partial(look_at_films, programme, sealed), finished=self._films_seen)
 
-    def _film_seen(self, found: tuple[Programme, str]) -> None:
-        programme, film_key = found
-        if programme is self._programme and film_key != self.film_key:
-            self.film_key = film_key
+    def _films_seen(self, found: tuple[Programme, dict[str, str]]) -> None:
+        programme, keys = found
+        if programme is self._programme and keys != self.film_keys:
+            self.film_keys = keys
             self.status_changed.emit("")
 
     def send(self, delivery: str, *, overwrite: bool = False) -> None:
@@ -181,10 +184,10 @@ def deliver(
     )
 
 
-def film_key_of(
-    programme: Programme, _report: Report, _token: CancelToken
-) -> tuple[Programme, str]:
-    return programme, programme.film().key()
+def look_at_films(
+    programme: Programme, deliveries: list[Delivery], _report: Report, _token: CancelToken
+) -> tuple[Programme, dict[str, str]]:
+    return programme, film_keys(programme, deliveries)
 
 
 def stale(
@@ -195,10 +198,10 @@ def stale(
     _token: CancelToken,
 ) -> tuple[list[str], list[str], int]:
     """The ids of those to be made, the names of those that are sealed already, and the number."""
-    film_key = programme.film().key()
+    keys = film_keys(programme, deliveries)
     wanted, sealed = [], []
     for one in deliveries:
-        if is_fresh(one, reel_key=programme.key, film_key=film_key):
+        if is_fresh(one, reel_key=programme.key, film_key=keys[one.id]):
             sealed.append(path_of(one).name)
         else:
             wanted.append(one.id)

@@ -25,7 +25,7 @@ from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_area
 from waxseal.app.picture.player import Player
 from waxseal.app.picture.zoom import FIT, STEP, Room, Zoom
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.core.deliver.settings import target_of
+from waxseal.core.deliver.settings import reel_target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Target
@@ -224,7 +224,7 @@ class Viewer(QWidget):
         timeline = self._programme.timeline
         for delivery in (*timeline.job.deliveries[:1], USUAL):
             try:
-                return target_of(timeline.size, delivery)
+                return reel_target_of(timeline.size, delivery)
             except JobError:
                 continue  # its codec is not known here: the usual one is shown
         return None

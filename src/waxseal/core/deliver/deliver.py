@@ -21,7 +21,7 @@ from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
-from waxseal.core.deliver.settings import form_of
+from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
@@ -76,7 +76,9 @@ def make_held(
         signer = load_signer()  # once: it may go away while the film is made
         form = form_of(programme.timeline, delivery)
         kernels = KernelChoice()
-        programme, film, encoded = encode_whole(programme, form, partial, kernels, report, token)
+        programme, film, encoded = encode_whole(
+            programme, delivery, form, partial, kernels, report, token
+        )
         if partial.is_file():
             flush_to_disk(partial)
         checked = Check(film, form, encoded, kernels)
@@ -85,7 +87,7 @@ def make_held(
         reasons = judge(measured, expected, checked.likeness(), checked.psnr)
         notes = (
             *notes_on(programme.timeline, delivery),
-            *stand_in_notes(programme),
+            *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
         )
         if reasons:
@@ -130,6 +132,7 @@ def make_held(
 
 def encode_whole(
     programme: Programme,
+    delivery: Delivery,
     form: Form,
     partial: Path,
     kernels: KernelChoice,
@@ -141,7 +144,7 @@ def encode_whole(
     Raises DeliveryRefused with every frame that nothing may stand in for.
     """
     while True:
-        film = programme.film()
+        film = film_of(programme, delivery)
         encoded = encode(film, form, partial, kernels, report, token)
         if not encoded.unreadable:
             return programme, film, encoded
@@ -268,6 +271,8 @@ def expected_of(form: Form, stream: str) -> Expected:
         sound=expected_sound(form),
         has_boxes=container.has_boxes,
         stream=stream,
+        key_frames=form.key_frames,
+        most_bytes=form.most_bytes,
     )
 
 

@@ -26,7 +26,7 @@ COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure
 @dataclass(frozen=True, slots=True)
 class Form:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
-    container: by its name.
+    container: by its name. key_seconds, most_bytes: see Delivery.
 
     sound, sound_codec: None where no sound goes into it.
     """
@@ -41,6 +41,13 @@ class Form:
     primaries: Chromaticities
     sound: SoundPlan | None
     sound_codec: SoundCodec | None
+    key_seconds: float = 0.0
+    most_bytes: int = 0
+
+    @property
+    def key_frames(self) -> int:
+        """Frames from one key frame to the next, at the most; 0 for as many as the codec likes."""
+        return max(1, int(self.key_seconds * self.rate)) if self.key_seconds else 0
 
     @property
     def is_coarse(self) -> bool:

@@ -7,15 +7,15 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from waxseal.core.deliver.codecs import Codec, codec_named
-from waxseal.core.deliver.containers import Container
 from waxseal.core.deliver.naming import container_of
-from waxseal.core.job.model import Alpha, Delivery, Health, Origin, StandIn
+from waxseal.core.deliver.settings import sound_of, stretch_of
+from waxseal.core.job.model import Alpha, Delivery, Health, Origin, Size, StandIn
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Pick
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.timeline import sound_plan
-from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.matching import conversion_words
+from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import names_words, plain
 
@@ -37,8 +37,10 @@ def notes_on(timeline: Timeline, delivery: Delivery) -> tuple[str, ...]:
         *alpha_notes(timeline, delivery),
         *source_notes(timeline),
         *framing_notes(timeline),
-        *size_notes(timeline, codec),
-        *sound_notes(timeline, container_of(delivery)),
+        *size_notes(delivery.size or timeline.size, codec),
+        *reframing_notes(timeline, delivery),
+        *rate_notes(timeline, delivery),
+        *sound_notes(timeline, delivery),
     )
 
 
@@ -89,8 +91,22 @@ def framing_notes(timeline: Timeline) -> Iterator[str]:
             yield f"{part.sequence.name}, {size}: {words}."
 
 
-def size_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
-    size = timeline.size
+def reframing_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
+    if delivery.size is not None and delivery.size != timeline.size:
+        reel, frame = ((one.width, one.height) for one in (timeline.size, delivery.size))
+        words = framing_words(reel, frame, delivery.framing)
+        yield f"The reel, {timeline.size}, in {delivery.size}: {words}."
+
+
+def rate_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
+    stretch = stretch_of(timeline, delivery)
+    words = conversion_words(stretch.reel_rate, stretch.rate, stretch.reel.count)
+    if words:
+        rates = f"{rate_words(stretch.reel_rate)} → {rate_words(stretch.rate)}"
+        yield f"The reel is shown at another rate, {rates}: {words}."
+
+
+def size_notes(size: Size, codec: Codec) -> Iterator[str]:
     width, height = codec.layout.stored_size(size.width, size.height)
     if (width, height) != (size.width, size.height):
         yield (
@@ -99,23 +115,23 @@ def size_notes(timeline: Timeline, codec: Codec) -> Iterator[str]:
         )
 
 
-def sound_notes(timeline: Timeline, container: Container) -> Iterator[str]:
+def sound_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     job = timeline.job
-    if container.sound is None:
+    if container_of(delivery).sound is None:
         for laid in job.reel.sounds:
             yield f"Frames carry no sound: {job.sound(laid.source).name} is left out."
         return
-    plan = sound_plan(job, timeline.frames, timeline.rate, container.sound.rates)
+    plan = sound_of(timeline, delivery)
     if plan is not None:
         yield from plan.notes
 
 
-def stand_in_notes(planned: Programme) -> tuple[str, ...]:
+def stand_in_notes(planned: Programme, frames: FrameRange) -> tuple[str, ...]:
     """Which frames something else stood in for, a sentence for each source."""
     return tuple(
         f"{missing.sequence.name}: {STOOD_IN[missing.sequence.reading.stand_in.value]} "
         f"for {write_frames(missing.frames)}."
-        for missing in planned.missing()
+        for missing in planned.missing(frames)
     )
 
 

@@ -13,7 +13,7 @@ from waxseal.core.deliver.containers import CONTAINERS, Container
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.naming import container_of, path_of
-from waxseal.core.deliver.settings import estimate_bytes, form_of
+from waxseal.core.deliver.settings import bytes_of, form_of, frames_of
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError, UnreadableInput
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.misfits import Misfit, misfits
@@ -21,7 +21,7 @@ from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.seal.signing import load_signer
-from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.words import bytes_words, counted, plain
 
 __all__ = ["missing_sentence", "preflight"]
@@ -39,10 +39,14 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
     except JobError as error:
         raise DeliveryRefused(str(error)) from None
     timeline = planned.timeline
+    try:
+        frames = frames_of(timeline, delivery)
+    except JobError as error:
+        raise DeliveryRefused(str(error)) from None
     form, sound_reason = form_or_reason(timeline, delivery)
     reasons = [
         *folder_reasons(path.parent),
-        *missing_reasons(planned),
+        *missing_reasons(planned, frames),
         *coding_reasons(timeline, delivery, codec, container),
         *colour_reasons(timeline, delivery, codec),
         *sound_reason,
@@ -63,10 +67,10 @@ def coding_reasons(
 ) -> list[str]:
     """Why the codec or the container cannot take what it would be given."""
     troubles = (
-        codec.size_trouble(timeline.size),
+        codec.size_trouble(delivery.size or timeline.size),
         codec.quality_trouble(delivery.quality),
         codec.alpha_trouble(delivery.alpha, container.name),
-        container.rate_trouble(timeline.rate),
+        container.rate_trouble(delivery.rate or timeline.rate),
     )
     return [one for one in troubles if one]
 
@@ -138,12 +142,12 @@ def is_source(job: Job, path: Path) -> bool:
     )
 
 
-def missing_reasons(planned: Programme) -> list[str]:
+def missing_reasons(planned: Programme, frames: FrameRange) -> list[str]:
     """One sentence for each source with frames that are not there and may not be stood in for."""
     odd = misfits(planned.timeline.job)
     return [
         missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
-        for missing in planned.missing()
+        for missing in planned.missing(frames)
         if not missing.is_stood_in
     ]
 
@@ -208,7 +212,7 @@ def sound_reasons(form: Form) -> list[str]:
 
 
 def space_reasons(timeline: Timeline, delivery: Delivery) -> list[str]:
-    needed = estimate_bytes(delivery, timeline.size, timeline.frames.count, timeline.rate)
+    needed = bytes_of(timeline, delivery)
     try:
         free = shutil.disk_usage(delivery.folder).free
     except OSError as error:

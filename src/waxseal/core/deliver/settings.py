@@ -2,25 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import replace
 from fractions import Fraction
 
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.job.model import Bitrate, Delivery, Size
-from waxseal.core.picture.target import Target
+from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.errors import JobError
+from waxseal.core.job.model import Bitrate, Delivery, Framing, Size
+from waxseal.core.picture.framing import Box, place
+from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.film import Film, Stretch
+from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import state_of
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.timeline import sound_plan
+from waxseal.core.sound.timeline import SoundPlan, sound_plan
+from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["estimate_bytes", "form_of", "target_of"]
+__all__ = [
+    "bytes_of",
+    "estimate_bytes",
+    "film_keys",
+    "film_of",
+    "form_of",
+    "frames_of",
+    "reel_target_of",
+    "sound_of",
+    "stretch_of",
+    "target_of",
+]
 
 SOUND_BYTES_PER_SECOND, AROUND = 48_000, 64_000  # what sound and container take, at the most
 
 
-def target_of(size: Size, delivery: Delivery) -> Target:
-    """What pictures are made for when they are delivered. Raises JobError."""
+def reel_target_of(size: Size, delivery: Delivery) -> Target:
+    """What pictures of the reel's own size are coded as in a delivery. Raises JobError."""
     return Target(
         size.width,
         size.height,
@@ -33,26 +51,103 @@ def target_of(size: Size, delivery: Delivery) -> Target:
     )
 
 
+def target_of(size: Size, delivery: Delivery) -> Target:
+    """What pictures are made for when they are delivered; size: of the reel. Raises JobError."""
+    target = reel_target_of(delivery.size or size, delivery)
+    if delivery.size is None or delivery.size == size:
+        return target
+    box = placed_in(size, delivery.size, delivery.framing, target.layout)
+    if box == Box(0, 0, target.width, target.height):
+        return target
+    return replace(target, placed=box)
+
+
+def placed_in(reel: Size, frame: Size, framing: Framing, layout: Layout) -> Box:
+    """Where the reel's picture is in a frame, on whole pixels of chroma."""
+    box = place((reel.width, reel.height), (frame.width, frame.height), framing)
+    columns, rows = (layout.chroma_columns, layout.chroma_rows) if layout.is_ycbcr else (1, 1)
+    left, top = box.x - box.x % columns, box.y - box.y % rows
+    right, below = box.x + box.width, box.y + box.height
+    return Box(left, top, right - left + -right % columns, below - top + -below % rows)
+
+
+def frames_of(timeline: Timeline, delivery: Delivery) -> FrameRange:
+    """The frames of the reel that a delivery shows. Raises JobError for some that are not there."""
+    if delivery.range is None:
+        return timeline.frames
+    first, last = delivery.range
+    if not 1 <= first <= last <= timeline.length:
+        raise JobError(
+            f"The reel has frames 1 to {timeline.length}: {delivery.name} wants {first}-{last}."
+        )
+    return FrameRange(first, last)
+
+
+def film_of(planned: Programme, delivery: Delivery) -> Film:
+    """What a delivery shows, frame by frame. Raises JobError."""
+    return planned.film(frames_of(planned.timeline, delivery), delivery.rate)
+
+
+def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, str]:
+    """What each delivery would be made of now, by its id; empty where it cannot be made."""
+    keys: dict[tuple[object, ...], str] = {}
+    found = {}
+    for one in deliveries:
+        shown = (one.range, one.rate)
+        if shown not in keys:
+            try:
+                keys[shown] = film_of(planned, one).key()
+            except JobError:
+                keys[shown] = ""
+        found[one.id] = keys[shown]
+    return found
+
+
+def stretch_of(timeline: Timeline, delivery: Delivery) -> Stretch:
+    """The frames of the reel that a delivery shows, and its own. Raises JobError."""
+    rate = delivery.rate or timeline.rate
+    return Stretch(frames_of(timeline, delivery), timeline.rate, rate)
+
+
+def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
+    """The sound that goes into a delivery, where there is one. Raises JobError, SoundError."""
+    codec = container_of(delivery).sound
+    if codec is None:
+        return None
+    stretch = stretch_of(timeline, delivery)
+    seconds = None
+    if stretch.rate != stretch.reel_rate:
+        seconds = stretch.shown.count / stretch.rate
+    return sound_plan(timeline.job, stretch.reel, timeline.rate, codec.rates, seconds=seconds)
+
+
 def form_of(timeline: Timeline, delivery: Delivery) -> Form:
     """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
     codec = codec_named(delivery.codec)
     container = container_for(codec, delivery.container)
     sound_codec = container.sound
-    frames, job = timeline.frames, timeline.job
+    stretch = stretch_of(timeline, delivery)
     return Form(
         path=path_of(delivery),
         codec=codec,
         container=container.name,
         target=target_of(timeline.size, delivery),
         quality=delivery.quality,
-        rate=timeline.rate,
-        frames=frames,
-        primaries=job.reel.colour.working.chromaticities,
-        sound=sound_plan(job, frames, timeline.rate, sound_codec.rates)
-        if sound_codec is not None
-        else None,
+        rate=stretch.rate,
+        frames=stretch.shown,
+        primaries=timeline.job.reel.colour.working.chromaticities,
+        sound=sound_of(timeline, delivery),
         sound_codec=sound_codec,
+        key_seconds=delivery.key_seconds,
+        most_bytes=delivery.most_bytes,
     )
+
+
+def bytes_of(timeline: Timeline, delivery: Delivery) -> int:
+    """About how large a delivery gets. Raises JobError."""
+    stretch = stretch_of(timeline, delivery)
+    size = delivery.size or timeline.size
+    return estimate_bytes(delivery, size, stretch.shown.count, stretch.rate)
 
 
 def estimate_bytes(delivery: Delivery, size: Size, frames: int, rate: Fraction) -> int:

@@ -11,7 +11,10 @@ from pydantic import Field, model_validator
 from waxseal.core.job.colourway import Space
 from waxseal.core.job.paths import PathText
 from waxseal.core.job.reading import Alpha
+from waxseal.core.job.reel import Framing
+from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Value
+from waxseal.core.timing.rates import Rate
 
 __all__ = [
     "Bitrate",
@@ -23,6 +26,13 @@ __all__ = [
     "Outcome",
     "Quality",
 ]
+
+
+# Settings that came later: what was sealed before there were any has the same key still.
+LATER = (
+    *("container", "alpha", "size", "framing", "rate", "range"),
+    *("key_seconds", "most_bytes"),
+)
 
 
 class Grade(StrEnum):
@@ -91,6 +101,12 @@ class Delivery(Value):
 
     codec, container: by their names (see `deliver`); empty for the codec's usual container.
     alpha: how colour is related to it in the file; NONE where a ground is under everything.
+    spec: of the spec book, by its name; empty for none.
+    size, framing: of its frame, where it is another than the reel's, and how the reel's
+    picture sits in it. rate: where it is another. range: reel frames, both ends included;
+    None for the marked ones, or all.
+    key_seconds: from one key frame to the next at the most; 0 for the codec's usual.
+    most_bytes: more is refused; 0 for any.
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a table.
@@ -103,6 +119,13 @@ class Delivery(Value):
     codec: str = Field(default="H.264", min_length=1, max_length=40)
     container: str = Field(default="", max_length=40)
     alpha: Alpha = Alpha.NONE
+    spec: str = Field(default="", max_length=100)
+    size: Size | None = None
+    framing: Framing = Framing.FIT
+    rate: Rate | None = None
+    range: tuple[int, int] | None = None
+    key_seconds: float = Field(default=0.0, ge=0, le=600)
+    most_bytes: int = Field(default=0, ge=0)
     quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""
@@ -123,9 +146,12 @@ class Delivery(Value):
         settings: tuple[object, ...] = (
             *(self.codec, self.quality, self.space, self.lut, self.dither, self.exact),
         )
-        more = (self.container, self.alpha)
-        if more != ("", Alpha.NONE):  # jobs that were sealed before there were any stay sealed
-            settings += more
+        fields = type(self).model_fields
+        settings += tuple(
+            (name, getattr(self, name))
+            for name in LATER
+            if getattr(self, name) != fields[name].default
+        )
         return hashlib.blake2b(
             repr(settings).encode("utf-8", "backslashreplace"), digest_size=16
         ).hexdigest()

@@ -6,7 +6,7 @@ through one table. Everything else is worked out in light (`compose`).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -41,6 +41,7 @@ from waxseal.core.picture.light.reading import (
 )
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.placing import box_of, turn
+from waxseal.core.picture.reframing import inner_target, reframe
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
@@ -48,6 +49,9 @@ if TYPE_CHECKING:
     from waxseal.core.picture.colour import spaces
 
 __all__ = ["Picture", "encode", "light_for", "make"]
+
+
+GROUND_SIDE = 4  # pixels: room for chroma
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -79,6 +83,11 @@ def make(
     Raises FrameError where a frame cannot be read, JobError for a colour that
     cannot be worked out.
     """
+    if target.placed is not None:
+        inner = inner_target(target, target.placed)
+        whole = make(recipe, inner, kernels=kernels, pixels=pixels, store=store, copies=copies)
+        ground = ground_planes(recipe, inner, kernels)
+        return Picture(target.layout, reframe(whole.planes, ground, target, target.placed))
     if target.layout is Layout.LIGHT:
         canvas = canvas_for(recipe, target, kernels, store, None)
         light = compose(recipe, canvas, pixels).light
@@ -95,6 +104,17 @@ def make(
         kernels.to_screen(coded.values, coded.table, screen)
         return Picture(target.layout, (screen,))
     return Picture(target.layout, planes_of(coded, target, kernels))
+
+
+def ground_planes(recipe: Recipe, target: Target, kernels: Kernels) -> Planes:
+    """The reel's ground as it is delivered, a few pixels of it."""
+    few = replace(target, width=GROUND_SIDE, height=GROUND_SIDE, dither=False)
+    canvas = canvas_for(recipe, few, kernels, None, None)
+    is_shown = not canvas.means.is_one_light
+    light = (canvas.graphics if is_shown else canvas).empty(recipe.ground)
+    if target.layout is Layout.LIGHT:
+        return (as_halves(light),)
+    return planes_of(encode(Composed(light, is_shown), recipe, few, kernels), few, kernels)
 
 
 def as_halves(light: Light) -> NDArray[np.float16]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from waxseal.core.job.model import Alpha, Space
+from waxseal.core.picture.framing import Box
 from waxseal.core.plan.keys import Keyed
 from waxseal.core.plan.recipe import FileState, Pick
 
@@ -122,6 +123,8 @@ class Target(Keyed):
     exact: whether a view is worked out for each pixel rather than read from a table.
     lut: a LUT's file that the finished numbers go through.
     dither: whether what is rounded to codes is spread.
+    placed: where the reel's picture is in the frame, where the frame has another shape; its
+        corner lies on whole pixels of chroma.
     alpha: how colour is related to it where it is kept, as a last plane (in `LIGHT` as a
         last channel, premultiplied); NONE where a ground is under everything.
     """
@@ -135,6 +138,7 @@ class Target(Keyed):
     lut: FileState | None = None
     dither: bool = False
     alpha: Alpha = Alpha.NONE
+    placed: Box | None = None
     inspection: Inspection = PICTURE
 
     @property

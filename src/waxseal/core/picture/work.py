@@ -10,6 +10,7 @@ from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.layers import header_of
 from waxseal.core.picture.make import canvas_for
 from waxseal.core.picture.placing import box_on, inside_of
+from waxseal.core.picture.reframing import inner_target
 from waxseal.core.picture.scaling import LOBES
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.film import Recipes
@@ -36,6 +37,8 @@ def work_of_film(film: Recipes, target: Target) -> int:
 
 def work_of(recipe: Recipe, target: Target) -> float:
     """The same of one."""
+    if target.placed is not None:
+        target = inner_target(target, target.placed)
     pixels = target.width * target.height
     canvas = canvas_for(recipe, target, plain, None, None)
     layers = sum(A_LAYER * pixels + scaling(layer, canvas) for layer in recipe.layers())

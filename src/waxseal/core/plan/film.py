@@ -7,15 +7,18 @@ that the first frame of a long reel does not wait for the last.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
 from typing import Protocol
 
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Pick, Recipe, state_of
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.matching import index_at, length_on_reel, matched_rate
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Film", "Recipes", "replaced_in"]
+__all__ = ["Film", "Recipes", "Stretch", "replaced_in"]
 
 
 class Recipes(Protocol):
@@ -27,19 +30,54 @@ class Recipes(Protocol):
     def recipe(self, reel_frame: int) -> Recipe: ...
 
 
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """Frames of the reel, and those that show them at another rate.
+
+    The exact rule that matches the rate of a source to the reel's.
+    """
+
+    reel: FrameRange
+    reel_rate: Fraction
+    rate: Fraction
+
+    @property
+    def shown(self) -> FrameRange:
+        """Counted as the reel's where the rate is the same, else from 1."""
+        if self.rate == self.reel_rate:
+            return self.reel
+        source = matched_rate(self.reel.count, self.reel_rate, self.rate)
+        return FrameRange(1, length_on_reel(self.reel.count, source, self.rate))
+
+    def reel_frame(self, frame: int) -> int:
+        if self.rate == self.reel_rate:
+            return frame
+        source = matched_rate(self.reel.count, self.reel_rate, self.rate)
+        return self.reel.first + index_at(frame - 1, self.reel.count, source, self.rate)
+
+
 def replaced_in(recipe: Recipe) -> tuple[Pick, ...]:
     return tuple(pick for pick in recipe.picks() if state_of(pick.file.path) != pick.file)
 
 
 class Film:
-    """frames: reel frames, both ends included. made: the recipes that were asked for."""
+    """frames: its own, both ends included: those of the reel, where the rate is the reel's.
 
-    def __init__(self, timeline: Timeline, composer: Composer, frames: FrameRange) -> None:
-        self.timeline, self.frames = timeline, frames
+    made: the recipes that were asked for, by the frames of the reel.
+    """
+
+    def __init__(
+        self, timeline: Timeline, composer: Composer, frames: FrameRange, rate: Fraction | None
+    ) -> None:
+        """frames: of the reel. rate: another one that they are shown at, in the same time."""
+        self.timeline = timeline
         self._composer = composer
+        self._stretch = Stretch(frames, timeline.rate, rate or timeline.rate)
+        self.frames = self._stretch.shown
         self.made: dict[int, Recipe] = {}
 
-    def recipe(self, reel_frame: int) -> Recipe:
+    def recipe(self, frame: int) -> Recipe:
+        reel_frame = self._stretch.reel_frame(frame)
         known = self.made.get(reel_frame)
         if known is None:
             known = self.made[reel_frame] = self._composer.recipe(reel_frame)
@@ -56,6 +94,6 @@ class Film:
         Works out every recipe that nobody has asked for yet.
         """
         job = self.timeline.job
-        recipes = tuple(self.recipe(reel_frame).key for reel_frame in self.frames)
+        recipes = tuple(self.recipe(frame).key for frame in self.frames)
         sounds = tuple(state_of(job.sound(laid.source).path) for laid in job.reel.sounds)
         return store_key(recipes, sounds)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cached_property
 
 from waxseal.core.job.misfits import misfits
@@ -58,10 +59,13 @@ class Programme:
         """The recipe of a frame, with files as they are now. Raises JobError outside the reel."""
         return self.composer.recipe(reel_frame)
 
-    def film(self, frames: FrameRange | None = None) -> Film:
-        """The recipes of a range, of the marked one if none is named; files as they are now."""
+    def film(self, frames: FrameRange | None = None, rate: Fraction | None = None) -> Film:
+        """The recipes of a range, of the marked one if none is named; files as they are now.
+
+        rate: another than the reel's, that they are shown at.
+        """
         composer = Composer(self.timeline, self.stand_ins)
-        return Film(self.timeline, composer, frames or self.timeline.frames)
+        return Film(self.timeline, composer, frames or self.timeline.frames, rate)
 
     def missing(self, frames: FrameRange | None = None) -> tuple[Missing, ...]:
         """What a range needs and does not have."""

@@ -15,7 +15,7 @@ from waxseal.core.seal.measure.boxes import Track
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import counted
+from waxseal.core.words import bytes_words, counted
 
 __all__ = ["RULES", "Evidence", "Expected", "ExpectedSound", "Rule", "tag_words"]
 
@@ -37,6 +37,7 @@ class Expected:
     colour: as in Measured. sound: None for no sound track at all.
     has_boxes: whether the boxes of an MP4 are to say the same.
     says_rate: whether the file has words for its rate; frames mostly have none.
+    key_frames: from one key frame to the next at the most; most_bytes: 0 for any, both.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
 
@@ -52,6 +53,8 @@ class Expected:
     has_boxes: bool = True
     says_rate: bool = True
     stream: str = ""
+    key_frames: int = 0
+    most_bytes: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +118,21 @@ def colour_tags(evidence: Evidence) -> Iterator[str]:
     expected, found = evidence.expected.colour, evidence.measured.colour
     if found != expected:
         yield f"The file is tagged {tag_words(found)}. This delivery needs {tag_words(expected)}."
+
+
+def key_frames(evidence: Evidence) -> Iterator[str]:
+    wanted, found = evidence.expected.key_frames, evidence.measured.key_gap
+    if wanted and found > wanted:
+        yield f"Expected a key frame every {counted(wanted, 'frame')}, found {found} without one."
+
+
+def largest(evidence: Evidence) -> Iterator[str]:
+    most, found = evidence.expected.most_bytes, evidence.measured.size_bytes
+    if most and found > most:
+        yield (
+            f"The file has {bytes_words(found)}, and {bytes_words(most)} are the most: "
+            "choose a lower quality, a smaller size or a shorter range."
+        )
 
 
 def damage(evidence: Evidence) -> Iterator[str]:
@@ -242,6 +260,8 @@ RULES: tuple[Rule, ...] = (
     size,
     coding,
     colour_tags,
+    key_frames,
+    largest,
     damage,
     every_frame_compared,
     boxes_there,

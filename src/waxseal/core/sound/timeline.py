@@ -67,11 +67,17 @@ class SoundPlan:
 
 
 def sound_plan(
-    job: Job, frames: FrameRange, rate: Fraction, rates: tuple[int, ...] = ()
+    job: Job,
+    frames: FrameRange,
+    rate: Fraction,
+    rates: tuple[int, ...] = (),
+    *,
+    seconds: Fraction | None = None,
 ) -> SoundPlan | None:
     """The sound of these reel frames (from 1), to the sample; None if there is none.
 
-    rates: the sample rates that its codec takes; empty for any.
+    rates: the sample rates that its codec takes; empty for any. seconds: how long it lasts,
+    where that is not as long as the frames.
     Raises SoundError for a number of channels that is not delivered.
     """
     if not job.reel.sounds:
@@ -87,5 +93,7 @@ def sound_plan(
     first = placed[0].sound.sample_rate
     sample_rate = first if first in (rates or KEPT_RATES) else 48_000
     start, stop = (round(frame * sample_rate / rate) for frame in (frames.first - 1, frames.last))
+    if seconds is not None:
+        stop = start + round(seconds * sample_rate)
     channels = max(one.sound.channels for one in placed)
     return SoundPlan(sample_rate, channels, start, stop - start, placed)

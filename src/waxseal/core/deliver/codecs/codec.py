@@ -94,6 +94,7 @@ class StreamEncoder:
     whether it takes whole figures only.
     clear_format: the pixels that it is given where alpha is kept; clear_options: besides.
     tag: what the container calls the stream; empty for the usual name.
+    has_key_frames: whether not every frame stands by itself.
     if_short: options in place of those where there are fewer frames than are reordered.
     """
 
@@ -105,6 +106,7 @@ class StreamEncoder:
     tag: str = ""
     finest: float = 0.0
     is_whole: bool = False
+    has_key_frames: bool = False
     clear_format: str = ""
     clear_options: Mapping[str, str] = field(default_factory=dict)
     if_short: Mapping[str, str] = field(default_factory=dict)

@@ -26,6 +26,7 @@ H264 = Codec(
     containers=("MP4", "MOV", "MKV"),
     coding=StreamEncoder(
         library="libx264",
+        has_key_frames=True,
         pixel_format="yuv420p",
         options={
             "preset": "medium",

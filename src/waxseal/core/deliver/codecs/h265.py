@@ -27,6 +27,7 @@ H265 = Codec(
     containers=("MP4", "MOV", "MKV"),
     coding=StreamEncoder(
         library="libx265",
+        has_key_frames=True,
         pixel_format="yuv420p10le",
         options={"preset": "medium", "x265-params": PARAMS},
         tag="hvc1",

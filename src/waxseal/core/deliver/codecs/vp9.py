@@ -27,6 +27,7 @@ VP9 = Codec(
         # Without rows in parallel the bytes do not depend on the threads.
         {"row-mt": "0", "b": "0", "deadline": "good", "cpu-used": "3", "tile-columns": "2"},
         is_whole=True,
+        has_key_frames=True,
         clear_format="yuva420p",
         clear_options={"auto-alt-ref": "0"},
     ),

@@ -67,6 +67,8 @@ class MovieWriter:
         figure = form.codec.figure_for(form.quality)
         has_alpha = form.target.has_alpha
         options = encoder.options_for(figure, form.frames.count, has_alpha=has_alpha)
+        if form.key_frames and encoder.has_key_frames:
+            options["g"] = f"{form.key_frames}"
         stream = cast(
             av.VideoStream,
             self._container.add_stream(encoder.library, rate=form.rate, options=options),

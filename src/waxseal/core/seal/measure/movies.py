@@ -81,10 +81,13 @@ def measure_stream(
     context.thread_count = 0
     times: list[Fraction] = []
     damaged, pixel_format = 0, ""
+    keys: list[int] = []  # the places of key frames
     stream_digest = StreamDigest(context.codec.canonical_name, is_in_container=has_lengths(context))
     for frame in decoded(container, stream, stream_digest):
         token.check()
         damaged += bool(frame.is_corrupt)
+        if frame.key_frame:
+            keys.append(len(times))
         pixel_format = pixel_format or frame.format.name
         times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
         if look is not None:
@@ -115,6 +118,7 @@ def measure_stream(
         sha256=checksum(path, token),
         damaged_frames=damaged,
         stream=stream_digest.value,
+        key_gap=max((b - a for a, b in itertools.pairwise([*keys, len(times)])), default=0),
     )
 
 
