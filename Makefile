@@ -23,7 +23,8 @@ demo: setup
 	.venv/bin/waxseal demo
 
 test: setup
-	$(PYTHON) -m pytest
+	$(PYTHON) -m pytest -m "not alone" -n 2 --dist loadfile
+	$(PYTHON) -m pytest -m alone
 
 check: setup
 	.venv/bin/ruff format --check .

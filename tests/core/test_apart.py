@@ -108,6 +108,7 @@ def test_a_file_that_a_helper_fell_on_is_not_tried_again(
         decode(path)
 
 
+@pytest.mark.alone
 def test_a_helper_that_does_not_come_back_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(apart, "LONGEST_S", 0.2)
     with pytest.raises(HelperLost, match="did not come back"):

@@ -786,6 +786,7 @@ def test_no_two_actions_share_a_shortcut(window: Window) -> None:
     assert len(keys) == len(set(keys))
 
 
+@pytest.mark.alone
 def test_the_window_answers_while_work_goes_on(
     window: Window, qtbot: QtBot, tmp_path: Path
 ) -> None:

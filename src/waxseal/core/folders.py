@@ -17,6 +17,7 @@ __all__ = [
     "made_folder",
     "measures_folder",
     "settings_folder",
+    "specs_folder",
 ]
 
 
@@ -30,6 +31,11 @@ def autosave_folder() -> Path:
 
 def settings_folder() -> Path:
     return user_config_path("waxseal")
+
+
+def specs_folder() -> Path:
+    """The user's own specs."""
+    return settings_folder() / "specs"
 
 
 def made_folder() -> Path:

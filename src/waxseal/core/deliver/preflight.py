@@ -14,6 +14,8 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import bytes_of, form_of, frames_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.ordering import spec_troubles
 from waxseal.core.errors import DeliveryRefused, JobError, SoundError, UnreadableInput
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.misfits import Misfit, misfits
@@ -50,6 +52,7 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
         *coding_reasons(timeline, delivery, codec, container),
         *colour_reasons(timeline, delivery, codec),
         *sound_reason,
+        *spec_reasons(timeline, delivery),
         *key_reasons(),
     ]
     if form is not None and path.parent.is_dir():
@@ -60,6 +63,16 @@ def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Pro
     if reasons:
         raise DeliveryRefused(*reasons, path=path)
     return planned
+
+
+def spec_reasons(timeline: Timeline, delivery: Delivery) -> list[str]:
+    """What the destination does not take. A spec that is not there any more cannot be kept to."""
+    if not delivery.spec:
+        return []
+    try:
+        return list(spec_troubles(spec_book().named(delivery.spec), timeline, delivery))
+    except JobError as error:
+        return [str(error)]
 
 
 def coding_reasons(

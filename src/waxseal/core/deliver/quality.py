@@ -7,7 +7,13 @@ import re
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.model import Bitrate, ConstantQuality, Grade, Graded, Outcome, Quality
 
-__all__ = ["bitrate_words", "last_bitrate_words", "parse_bitrate", "parse_quality"]
+__all__ = [
+    "bitrate_words",
+    "last_bitrate_words",
+    "parse_bitrate",
+    "parse_bytes",
+    "parse_quality",
+]
 
 
 def parse_quality(text: str) -> Graded | ConstantQuality:
@@ -34,6 +40,19 @@ def parse_bitrate(text: str) -> Bitrate:
     if not 10_000 <= bits <= 2_000_000_000:
         raise WrongUse(f"“{text}”: a bitrate is 10k to 2000M, in bits a second.")
     return Bitrate(bits_per_second=bits)
+
+
+def parse_bytes(text: str) -> int:
+    """`8 MB`, `500 kB`, `2 GiB`, or plain bytes. Raises WrongUse."""
+    found = re.fullmatch(r"\s*(\d{1,12}(?:[.,]\d{1,3})?)\s*([kKMGT]?)(i?)B?\s*", text)
+    if not found:
+        raise WrongUse(f"“{text}” is not a size of a file: write it as 8 MB or 500 kB.")
+    step = 1024 if found[3] else 1000
+    power = " kMGT".find(found[2].replace("K", "k")) if found[2] else 0
+    size = int(float(found[1].replace(",", ".")) * step**power)
+    if size < 1:
+        raise WrongUse(f"“{text}”: a file has at least one byte.")
+    return size
 
 
 def bitrate_words(quality: Quality) -> str:

@@ -1,0 +1,137 @@
+"""The spec book: the specs that ship, and the user's own beside them, as TOML files."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Iterable, Iterator
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.errors import JobError, UnreadableInput
+from waxseal.core.folders import specs_folder
+from waxseal.core.job.values import sentence_of
+from waxseal.core.regular import open_regular
+from waxseal.core.safely import write_safely
+from waxseal.core.words import plain
+
+__all__ = ["Book", "read_spec", "save_spec", "shipped", "spec_book", "write_spec"]
+
+LARGEST_BYTES = 1 << 16
+SUFFIX = ".toml"
+
+
+class Book:
+    """Specs by their names; troubles: sentences on files that are none."""
+
+    def __init__(self, specs: Iterable[Spec], troubles: tuple[str, ...] = ()) -> None:
+        self._specs = {one.name.casefold(): one for one in specs}
+        self.troubles = troubles
+
+    def __iter__(self) -> Iterator[Spec]:
+        return iter(self._specs.values())
+
+    def get(self, name: str) -> Spec | None:
+        return self._specs.get(name.casefold())
+
+    def named(self, name: str) -> Spec:
+        """The spec of that name, in whatever case. Raises JobError."""
+        found = self.get(name)
+        if found is None:
+            known = ", ".join(one.name for one in self._specs.values())
+            raise JobError(f"There is no spec “{name}” in the book: choose one of {known}.")
+        return found
+
+
+@lru_cache(maxsize=1)
+def shipped() -> tuple[Spec, ...]:
+    """The specs that come with Wax Seal, in the order of their files."""
+    folder = resources.files("waxseal.core.deliver.specs") / "book"
+    files = sorted(file.name for file in folder.iterdir() if file.name.endswith(SUFFIX))
+    return tuple(spec_in((folder / name).read_text(encoding="utf-8"), name) for name in files)
+
+
+def spec_book() -> Book:
+    """All there are now: one of the user's takes the place of a shipped one of its name."""
+    own, troubles = [], []
+    folder = specs_folder()
+    for path in sorted(folder.glob(f"*{SUFFIX}")) if folder.is_dir() else ():
+        try:
+            own.append(read_spec(path))
+        except UnreadableInput as error:
+            troubles.append(str(error))
+    return Book((*shipped(), *own), tuple(troubles))
+
+
+def read_spec(path: Path) -> Spec:
+    """Raises UnreadableInput with the line where the file is wrong."""
+    try:
+        with open_regular(path) as file:
+            text = file.read(LARGEST_BYTES).decode("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        why = getattr(error, "strerror", None) or "it is no text"
+        raise UnreadableInput(f"{plain(path.name)} cannot be read: {why}.", path=path) from None
+    return spec_in(text, path.name)
+
+
+def spec_in(text: str, name: str) -> Spec:
+    """The spec of a file's text. Raises UnreadableInput with the line where it is wrong."""
+    try:
+        values: dict[str, Any] = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        found = re.search(r"line (\d+)", str(error))
+        line = f", line {found[1]}" if found else ""
+        raise UnreadableInput(f"{plain(name)}{line}: this is no TOML.") from None
+    try:
+        return Spec.model_validate(values)
+    except ValidationError as error:
+        where = error.errors(include_url=False, include_input=False)[0]["loc"]
+        number = line_of(text, str(where[0])) if where else 0
+        at = f", line {number}" if number else ""
+        raise UnreadableInput(f"{plain(name)}{at}: {sentence_of(error)}") from None
+
+
+def line_of(text: str, key: str) -> int:
+    """The line, from 1, where a key is set; 0 where it is not."""
+    for number, line in enumerate(text.splitlines(), 1):
+        if re.match(rf"\s*{re.escape(key)}\s*=", line):
+            return number
+    return 0
+
+
+def write_spec(spec: Spec) -> str:
+    """A spec as the text of its file: what is as it would be anyway is left out."""
+    lines = []
+    for name, field in type(spec).model_fields.items():
+        value = getattr(spec, name)
+        if field.is_required() or value != field.default:
+            lines.append(f"{name} = {toml(value)}")
+    return "\n".join(lines) + "\n"
+
+
+def toml(value: object) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, tuple):
+        return f"[{', '.join(toml(one) for one in value)}]"
+    if isinstance(value, int | float):
+        return f"{value}"
+    text = str(value).replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n")
+    return f'"{text}"'
+
+
+def save_spec(spec: Spec) -> Path:
+    """Put a spec among the user's own. Raises JobError."""
+    stem = re.sub(r"[^\w.-]+", "-", spec.name).strip("-.") or "spec"
+    path = specs_folder() / f"{stem}{SUFFIX}"
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_safely(path, write_spec(spec).encode())
+    except OSError as error:
+        raise JobError(f"{plain(path)} cannot be written: {error.strerror}.", path=path) from None
+    return path

@@ -1,0 +1,170 @@
+"""A delivery as its spec wants it, and where it is not so."""
+
+from __future__ import annotations
+
+import string
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any
+
+from waxseal.core.deliver.naming import container_of
+from waxseal.core.deliver.settings import sound_of, stretch_of
+from waxseal.core.deliver.specs.spec import SoundWish, Spec
+from waxseal.core.errors import JobError, SoundError
+from waxseal.core.job.edits import add_delivery, change_delivery
+from waxseal.core.job.model import Delivery, Job, Size
+from waxseal.core.plan.timeline import Timeline, timeline_of
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import counted
+
+__all__ = ["FIELDS", "add_as", "fill", "settings_as", "spec_troubles"]
+
+FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot", "version")  # of a name's pattern
+
+
+def add_as(job: Job, spec: Spec, *, folder: str) -> Job:
+    """One more delivery, as a spec wants it. Raises JobError."""
+    timeline = timeline_or_none(job)
+    settings = settings_as(spec, timeline)
+    size = settings["size"] or (timeline.size if timeline else None)
+    rate = settings["rate"] or (timeline.rate if timeline else None)
+    length = timeline.frames if timeline else None
+    name = fill(
+        spec.naming,
+        job=job.name,
+        spec=spec.name,
+        size=f"{size.width}x{size.height}" if size else "",
+        rate=rate_words(rate) if rate else "",
+        first=str(length.first) if length else "",
+        last=str(length.last) if length else "",
+    )
+    job = add_delivery(job, name=free_name(job, name, folder), folder=folder)
+    return change_delivery(job, delivery=job.deliveries[-1].id, **settings)
+
+
+def timeline_or_none(job: Job) -> Timeline | None:
+    try:
+        return timeline_of(job)
+    except JobError:
+        return None
+
+
+def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
+    """The settings of a delivery; size and rate None where the reel's own will do."""
+    return {
+        "spec": spec.name,
+        "codec": spec.codec,
+        "container": spec.container_name,
+        "quality": spec.chosen_quality,
+        "alpha": spec.alpha,
+        "space": spec.chosen_space,
+        "dither": spec.dither,
+        "framing": spec.framing,
+        "key_seconds": spec.key_seconds,
+        "most_bytes": spec.most_bytes,
+        "size": size_for(spec, timeline),
+        "rate": rate_for(spec, timeline),
+    }
+
+
+def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
+    """The first size of the reel's shape, else the first."""
+    sizes = spec.chosen_sizes
+    if not sizes or timeline is None or timeline.size in sizes:
+        return sizes[0] if sizes and timeline is None else None
+    reel = timeline.size
+    alike = [one for one in sizes if one.width * reel.height == one.height * reel.width]
+    return (alike or list(sizes))[0]
+
+
+def rate_for(spec: Spec, timeline: Timeline | None) -> Fraction | None:
+    """The nearest rate that it takes."""
+    rates = spec.chosen_rates
+    if not rates or timeline is None or timeline.rate in rates:
+        return rates[0] if rates and timeline is None else None
+    return min(rates, key=lambda one: abs(one - timeline.rate))
+
+
+def fill(pattern: str, **values: str) -> str:
+    """A name by its pattern. Raises JobError for a field that there is not, and a bad name.
+
+    Fields without a value, and the marks around them, are left out.
+    """
+    try:
+        names = [name for _, name, _, _ in string.Formatter().parse(pattern) if name is not None]
+    except ValueError:
+        raise JobError(f"“{pattern}”: a brace is not closed.") from None
+    odd = [name for name in names if name not in FIELDS]
+    if odd:
+        known = ", ".join(f"{{{name}}}" for name in FIELDS)
+        raise JobError(f"“{pattern}”: there is no field {{{odd[0]}}}: use {known}.")
+    name = pattern
+    for field in FIELDS:
+        name = name.replace(f"{{{field}}}", values.get(field, ""))
+    name = "".join("_" if one in '/\0\\:*?"<>|' else one for one in name)
+    name = "_".join(part for part in name.replace(" ", "_").split("_") if part)
+    if not name.strip("._-"):
+        raise JobError(f"“{pattern}” leaves nothing for a name.")
+    return name
+
+
+def free_name(job: Job, name: str, folder: str) -> str:
+    """Another number where a delivery of the job has the name already."""
+    taken = {one.name for one in job.deliveries if one.folder == folder}
+    number, free = 2, name
+    while free in taken:
+        free, number = f"{name}_{number}", number + 1
+    return free
+
+
+def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterator[str]:
+    """Where a delivery is not as its spec wants it, in sentences. Raises JobError."""
+    wants = settings_as(spec, timeline)
+    for name, words in (("codec", "the codec"), ("alpha", "alpha"), ("space", "the colour")):
+        there = getattr(delivery, name)
+        if there != wants[name]:
+            yield f"{spec.name} wants {words} {wants[name]}, not {there}."
+    if container_of(delivery).name != spec.container_name:
+        yield f"{spec.name} wants {spec.container_name}, not {container_of(delivery).name}."
+    size, sizes = delivery.size or timeline.size, spec.chosen_sizes
+    if sizes and size not in sizes:
+        yield f"{spec.name} takes {words_of(sizes)}, not {size}: choose another size."
+    stretch = stretch_of(timeline, delivery)
+    rates = spec.chosen_rates
+    if rates and stretch.rate not in rates:
+        names = ", ".join(rate_words(one) for one in rates)
+        yield f"{spec.name} takes {names} fps, not {rate_words(stretch.rate)}: choose another rate."
+    seconds = float(stretch.shown.count / stretch.rate)
+    if spec.longest and seconds > spec.longest:
+        yield (
+            f"{spec.name} takes {spec.longest:g} s at the most, and this is {seconds:.2f} s: "
+            "choose a range."
+        )
+    if seconds < spec.shortest:
+        yield f"{spec.name} takes {spec.shortest:g} s at the least, and this is {seconds:.2f} s."
+    if spec.key_seconds and not 0 < delivery.key_seconds <= spec.key_seconds:
+        yield f"{spec.name} wants a key frame every {spec.key_seconds:g} s."
+    if spec.most_bytes and not 0 < delivery.most_bytes <= spec.most_bytes:
+        yield f"{spec.name} has a size limit of {spec.max_size}: set it."
+    yield from sound_troubles(spec, timeline, delivery)
+
+
+def sound_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterator[str]:
+    try:
+        sound = sound_of(timeline, delivery)
+    except SoundError:
+        return  # said elsewhere
+    if sound is None:
+        if spec.sound is SoundWish.NEEDED:
+            yield f"{spec.name} needs sound, and the reel has none: lay a sound."
+        return
+    if spec.sound is SoundWish.NONE:
+        yield f"{spec.name} takes no sound: take it off the reel."
+    if spec.channels and sound.channels not in spec.channels:
+        names = " or ".join(str(one) for one in spec.channels)
+        there = counted(sound.channels, "channel")
+        yield f"{spec.name} takes {names} channels of sound, not {there}."
+
+
+def words_of(sizes: tuple[Size, ...]) -> str:
+    return " or ".join(str(one) for one in sizes)

@@ -1,0 +1,178 @@
+"""What one destination takes: its file's kind, and the limits that it sets."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from enum import StrEnum
+from fractions import Fraction
+from functools import partial
+from typing import Self, TypeVar
+
+from pydantic import Field, field_validator, model_validator
+
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.errors import WaxSealError
+from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Size, Space
+from waxseal.core.job.sizes import parse_size
+from waxseal.core.job.values import Value
+from waxseal.core.timing.rates import parse_rate, rate_words
+from waxseal.core.words import bytes_words
+
+__all__ = ["Purpose", "SoundWish", "Spec"]
+
+T = TypeVar("T")
+
+
+class Purpose(StrEnum):
+    """What a destination is for."""
+
+    LOOKED_AT = "to be looked at"
+    UNDER_A_SIZE = "under a size"
+    EDITED = "to be edited on"
+    FRAMES = "frames"
+    KEPT = "to be kept"
+
+
+class SoundWish(StrEnum):
+    ALLOWED = "allowed"
+    NEEDED = "needed"
+    NONE = "none"
+
+
+class Spec(Value):
+    """One destination. Empty lists and 0 stand for any.
+
+    quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
+    sizes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
+    channels: of the sound. naming: of its files, see `naming.fill`.
+    """
+
+    name: str = Field(min_length=1, max_length=100)
+    purpose: Purpose
+    about: str = Field(default="", max_length=500)
+    codec: str
+    container: str = ""
+    quality: str = ""
+    alpha: Alpha = Alpha.NONE
+    space: Space | None = None
+    dither: bool = False
+    sizes: tuple[str, ...] = ()
+    framing: Framing = Framing.FIT
+    rates: tuple[str, ...] = ()
+    shortest: float = Field(default=0.0, ge=0)
+    longest: float = Field(default=0.0, ge=0)
+    key_seconds: float = Field(default=0.0, ge=0, le=600)
+    max_size: str = ""
+    sound: SoundWish = SoundWish.ALLOWED
+    channels: tuple[int, ...] = ()
+    naming: str = Field(default="{job}_{spec}", min_length=1, max_length=150)
+
+    @field_validator("codec")
+    @classmethod
+    def codec_is_known(cls, text: str) -> str:
+        return said(lambda: codec_named(text).name)
+
+    @field_validator("quality")
+    @classmethod
+    def quality_is_one(cls, text: str) -> str:
+        said(lambda: quality_of(text))
+        return text
+
+    @field_validator("sizes")
+    @classmethod
+    def sizes_are_sizes(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(write_size(said(partial(parse_size, one))) for one in texts)
+
+    @field_validator("rates")
+    @classmethod
+    def rates_are_rates(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
+        for one in texts:
+            said(partial(parse_rate, one))
+        return texts
+
+    @field_validator("max_size")
+    @classmethod
+    def max_size_is_a_size(cls, text: str) -> str:
+        if text:
+            said(lambda: parse_bytes(text))
+        return text
+
+    @model_validator(mode="after")
+    def goes_together(self) -> Self:
+        codec = codec_named(self.codec)
+        container = said(lambda: container_for(codec, self.container))
+        troubles = (
+            codec.quality_trouble(self.chosen_quality),
+            codec.alpha_trouble(self.alpha, container.name),
+            *(container.rate_trouble(rate) for rate in self.chosen_rates),
+            ""
+            if self.chosen_space in codec.spaces
+            else f"{codec.name} does not carry {self.space}.",
+        )
+        for trouble in troubles:
+            if trouble:
+                raise ValueError(trouble)
+        return self
+
+    # ---- what its texts mean -----------------------------------------------------------------
+
+    @property
+    def chosen_quality(self) -> Quality:
+        return quality_of(self.quality)
+
+    @property
+    def chosen_space(self) -> Space:
+        return self.space or codec_named(self.codec).usual_space
+
+    @property
+    def chosen_sizes(self) -> tuple[Size, ...]:
+        return tuple(parse_size(one) for one in self.sizes)
+
+    @property
+    def chosen_rates(self) -> tuple[Fraction, ...]:
+        return tuple(parse_rate(one) for one in self.rates)
+
+    @property
+    def most_bytes(self) -> int:
+        return parse_bytes(self.max_size) if self.max_size else 0
+
+    @property
+    def container_name(self) -> str:
+        return container_for(codec_named(self.codec), self.container).name
+
+    def gives(self) -> Iterator[str]:
+        """What it gives, in a few words each."""
+        yield f"{self.codec} · {self.container_name}"
+        if self.sizes:
+            yield " or ".join(str(one) for one in self.chosen_sizes)
+        if self.rates:
+            yield f"{', '.join(rate_words(one) for one in self.chosen_rates)} fps"
+        if self.alpha is not Alpha.NONE:
+            yield f"alpha {self.alpha}"
+        if self.longest:
+            yield f"at most {self.longest:g} s"
+        if self.max_size:
+            yield f"at most {bytes_words(self.most_bytes)}"
+
+
+def quality_of(text: str) -> Quality:
+    """A grade, a figure, or a bitrate with its unit. Raises WrongUse."""
+    if not text:
+        return Graded()
+    made: Bitrate | Quality
+    made = parse_bitrate(text) if text.strip()[-1:] in "kKmM" else parse_quality(text)
+    return made
+
+
+def write_size(size: Size) -> str:
+    return f"{size.width}x{size.height}"
+
+
+def said(work: Callable[[], T]) -> T:
+    """What work gives; what it raises as what the model knows."""
+    try:
+        return work()
+    except WaxSealError as error:
+        raise ValueError(str(error)) from None
