@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 from subprocess import Popen
 from typing import Any
@@ -13,6 +12,8 @@ from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.deliver.naming import file_name, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.ordering import settings_as
 from waxseal.core.errors import DeliveryRefused, WrongUse
 from waxseal.core.job.edits import (
     add_delivery,
@@ -148,13 +149,21 @@ def job_of(orders: Orders, found: Scan) -> Job:
         job = mark_frames(job, orders.frames)
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=file_name(orders.out.name), folder=folder)
-    change = partial(change_delivery, delivery=job.deliveries[0].id)
-    return change(
-        job,
-        codec=orders.codec,
-        quality=orders.quality,
-        space=orders.space,
-    )
+    settings = orders.delivery
+    if orders.spec:
+        settings = settings_as(spec_book().named(orders.spec), timeline_of(job))
+        settings |= said_sizes(orders)
+    return change_delivery(job, delivery=job.deliveries[0].id, **settings)
+
+
+def said_sizes(orders: Orders) -> dict[str, object]:
+    """What --size and --to-rate said is the reel's: the file is that, whatever a spec prefers."""
+    said: dict[str, object] = {}
+    if orders.size is not None:
+        said["size"] = None
+    if orders.reel_rate is not None:
+        said["rate"] = None
+    return said
 
 
 def passes_beside(sequences: list[Sequence], found: Scan) -> list[Sequence]:

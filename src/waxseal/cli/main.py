@@ -35,7 +35,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-COMMANDS = ("scan", "assemble", "check", "key", "demo")
+COMMANDS = ("scan", "new", "show", "deliver", "assemble", "check", "specs", "key", "demo")
 
 Json = options.Json
 
@@ -80,6 +80,97 @@ def scan(
 
 
 @app.command()
+def new(
+    job: Annotated[Path, typer.Argument(metavar="JOB")],
+    paths: Annotated[list[Path], typer.Argument(metavar="PATH...")],
+    rate: options.Rate = None,
+    size: options.Size = None,
+    spec: options.Specs = None,
+    passes: options.Passes = False,
+    overwrite: options.Overwrite = False,
+    as_json: Json = False,
+) -> None:
+    """A job with these sources, on the reel in order, and a delivery for each --spec."""
+
+    def work() -> int:
+        from waxseal.cli.jobs import NewWishes, run_new
+        from waxseal.core.job.sizes import parse_size
+        from waxseal.core.timing.rates import parse_rate
+
+        wishes = NewWishes(
+            rate=parse_rate(rate) if rate is not None else None,
+            size=parse_size(size) if size is not None else None,
+            specs=tuple(spec or ()),
+            with_passes=passes,
+            overwrite=overwrite,
+        )
+        return run_new(job, paths, wishes, as_json=as_json)
+
+    finish(work, as_json=as_json)
+
+
+@app.command()
+def show(
+    job: Annotated[Path, typer.Argument(metavar="JOB")],
+    as_json: Json = False,
+) -> None:
+    """A job, its reel, and what will happen to each of its deliveries."""
+    from waxseal.cli.jobs import run_show
+
+    finish(lambda: run_show(job, as_json=as_json), as_json=as_json)
+
+
+@app.command()
+def deliver(
+    job: Annotated[Path, typer.Argument(metavar="JOB")],
+    only: options.Only = None,
+    out: Annotated[
+        Path | None, typer.Option("--out", help="Another folder.", metavar="FOLDER")
+    ] = None,
+    range_: options.Range = None,
+    each_shot: Annotated[
+        bool, typer.Option("--each-shot", help="Every shot as a file of its own.")
+    ] = False,
+    fresh: Annotated[
+        bool, typer.Option("--fresh", help="Make what is sealed already, too.")
+    ] = False,
+    overwrite: options.Overwrite = False,
+    as_json: Json = False,
+) -> None:
+    """Make what is in a job's outbox, one after the other."""
+
+    def work() -> int:
+        from waxseal.cli.jobs import DeliverWishes, run_deliver
+        from waxseal.core.errors import WrongUse
+        from waxseal.core.timing.ranges import parse_range
+
+        if range_ is not None and each_shot:
+            raise WrongUse("--range and --each-shot exclude each other: give one of them.")
+        wishes = DeliverWishes(
+            only=tuple(only or ()),
+            out=out,
+            range=parse_range(range_) if range_ is not None else None,
+            each_shot=each_shot,
+            is_fresh=fresh,
+            overwrite=overwrite,
+        )
+        return run_deliver(job, wishes, as_json=as_json)
+
+    finish(work, as_json=as_json)
+
+
+@app.command()
+def specs(
+    name: Annotated[str | None, typer.Argument(metavar="[NAME]")] = None,
+    as_json: Json = False,
+) -> None:
+    """The spec book: what destinations take; with a name, that spec as its file."""
+    from waxseal.cli.specs import run_specs
+
+    finish(lambda: run_specs(name, as_json=as_json), as_json=as_json)
+
+
+@app.command()
 def assemble(
     context: typer.Context,
     path: options.Frames,
@@ -103,7 +194,11 @@ def assemble(
     taken_as: options.TakenAs = None,
     view: options.View = "plain",
     graphics_white: options.GraphicsWhite = "203",
-    codec: options.Codec = "H.264",
+    spec: options.Spec = None,
+    codec: options.Codec = None,
+    container: options.Container = None,
+    alpha: options.Alpha = None,
+    max_size: options.MaxSize = None,
     space: options.Space = None,
     exposure: options.Exposure = 0.0,
     gamma: options.Gamma = 1.0,

@@ -8,12 +8,14 @@ from typing import Annotated
 import typer
 
 __all__ = [
+    "Alpha",
     "Between",
     "Bitrate",
     "BurnIn",
     "Codec",
     "Colour",
     "Config",
+    "Container",
     "Expect",
     "Exposure",
     "FilesFrames",
@@ -23,7 +25,9 @@ __all__ = [
     "Ground",
     "Json",
     "Lut",
+    "MaxSize",
     "NoSound",
+    "Only",
     "Out",
     "Overwrite",
     "Passes",
@@ -34,6 +38,8 @@ __all__ = [
     "Size",
     "Sound",
     "Space",
+    "Spec",
+    "Specs",
     "StandIn",
     "ToRate",
     "View",
@@ -86,8 +92,19 @@ GraphicsWhite = Annotated[
 ]
 View = Annotated[str, text("view", "plain, ACES SDR or ACES HDR: how light is shown.")]
 Codec = Annotated[
-    str, text("codec", "H.264 (8 bits), H.265 (10 bits), or EXR: a folder of frames.")
+    str | None,
+    text("codec", "H.264 (if left out), ProRes 4444, PNG, EXR, …: waxseal specs shows more."),
 ]
+Container = Annotated[
+    str | None, text("container", "MP4, MOV, MKV, WebM, AVI, MXF; else by the file's name.")
+]
+Alpha = Annotated[
+    str | None, text("alpha", "straight or premultiplied, where the codec keeps alpha; or none.")
+]
+Spec = Annotated[str | None, text("spec", "Of the spec book: what the destination takes.")]
+Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery for each.")]
+Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
+MaxSize = Annotated[str | None, text("max-size", "A larger file is refused: 8MB.")]
 Space = Annotated[
     str | None,
     text(

@@ -10,15 +10,18 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.containers import CONTAINERS, container_for
-from waxseal.core.deliver.quality import parse_bitrate, parse_quality
+from waxseal.core.deliver.codecs import Codec, codec_named
+from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
+from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.errors import WrongUse
+from waxseal.core.filenames import FRAME_SUFFIXES
 from waxseal.core.job.corrections import Correction
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import (
     BT709,
     GRAPHICS_WHITES,
+    Alpha,
     Colour,
     Conversion,
     Framing,
@@ -46,7 +49,7 @@ class Orders:
     """What was said on the command line.
 
     range: of the reel, from 1. frames: in the files' own numbers, in its place.
-    expected: what should be there.
+    expected: what should be there. delivery: settings that were said of it, besides spec.
     """
 
     path: Path
@@ -59,7 +62,6 @@ class Orders:
     frames: FrameRange | None
     expected: FrameRange | None
     is_reversed: bool
-    quality: Quality
     sound: Path | None
     without_sound: bool
     stand_in: StandIn
@@ -69,8 +71,8 @@ class Orders:
     taken_as: Referred | None
     view: View
     graphics_white: int
-    codec: str
-    space: Space
+    delivery: dict[str, object]
+    spec: str
     looks: tuple[Correction, ...]
     between: Conversion
     counting: Counting
@@ -155,39 +157,84 @@ def choose(text: str, option: str, kind: type[StrEnum]) -> StrEnum:
     return names[text.casefold()]
 
 
+# By the suffix of a file, where no codec is said.
+CODECS_OF = {".webm": "VP9", ".avi": "MJPEG", ".mxf": "DNxHR HQ"}
+USUAL_CODEC = "H.264"
+
+
 def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
-    """Codec, quality and space, and whether they go together. Raises WrongUse, JobError."""
-    quality, bitrate, space, out = (said[name] for name in ("quality", "bitrate", "space", "out"))
+    """What the file is to be, and whether it goes together. Raises WrongUse, JobError."""
+    out, spec = said["out"], said["spec"]
+    if spec is not None:
+        return {"spec": said_spec(said), "delivery": {}}
+    suffix = out.suffix.lower()
+    codec = codec_named(said["codec"] or CODECS_OF.get(suffix, USUAL_CODEC))
+    container = container_said(said["container"], suffix, codec)
+    check_suffix(out, codec, container)
+    space, alpha = said["space"], said["alpha"]
+    chosen = choose(space, "space", Space) if space is not None else codec.usual_space
+    delivery: dict[str, object] = {
+        "codec": codec.name,
+        "container": container.name,
+        "quality": quality_said(said["quality"], said["bitrate"], codec),
+        "space": chosen,
+    }
+    if alpha is not None:
+        delivery["alpha"] = choose(alpha, "alpha", Alpha)
+        trouble = codec.alpha_trouble(delivery["alpha"], container.name)  # type: ignore[arg-type]
+        if trouble:
+            raise WrongUse(trouble)
+    if said["max_size"] is not None:
+        delivery["most_bytes"] = parse_bytes(said["max_size"])
+    return {"spec": "", "delivery": delivery}
+
+
+def said_spec(said: Mapping[str, Any]) -> str:
+    """The spec's name, as the book has it. Raises WrongUse, JobError."""
+    beside = ("codec", "container", "alpha", "quality", "bitrate", "space", "max_size")
+    both = [name for name in beside if said[name] is not None]
+    if both:
+        option = both[0].replace("_", "-")
+        raise WrongUse(f"--spec says what the file is: leave out --{option}, or --spec.")
+    spec = spec_book().named(said["spec"])
+    check_suffix(said["out"], codec_named(spec.codec), CONTAINERS[spec.container_name])
+    return spec.name
+
+
+def quality_said(quality: str | None, bitrate: str | None, codec: Codec) -> Quality:
+    """Raises WrongUse."""
     if quality is not None and bitrate is not None:
         raise WrongUse("A quality and a bitrate exclude each other: give one of them.")
-    codec = codec_named(said["codec"])
-    chosen: Quality = Graded()
-    if bitrate is not None or quality is not None:
-        chosen = parse_bitrate(bitrate) if bitrate is not None else parse_quality(quality)
-        is_idle = isinstance(chosen, Graded) and not codec.grades
-        trouble = codec.quality_trouble(chosen)
-        if trouble or is_idle:
-            option = "--bitrate" if bitrate is not None else "--quality"
-            has_none = f"{codec.name} has no quality to choose: leave out {option}."
-            raise WrongUse(has_none if not codec.grades else trouble)
-    check_suffix(out, codec.name)
-    return {
-        "codec": codec.name,
-        "quality": chosen,
-        "space": choose(space, "space", Space) if space is not None else codec.usual_space,
-    }
+    if bitrate is None and quality is None:
+        return Graded()
+    chosen = parse_bitrate(bitrate) if bitrate is not None else parse_quality(quality or "")
+    is_idle = isinstance(chosen, Graded) and not codec.grades
+    trouble = codec.quality_trouble(chosen)
+    if trouble or is_idle:
+        option = "--bitrate" if bitrate is not None else "--quality"
+        has_none = f"{codec.name} has no quality to choose: leave out {option}."
+        raise WrongUse(has_none if not codec.grades else trouble)
+    return chosen
 
 
-def check_suffix(out: Path, codec: str) -> None:
+def container_said(name: str | None, suffix: str, codec: Codec) -> Container:
+    """The container of that name, else the one that the file's suffix asks for. Raises JobError."""
+    if name is not None:
+        return container_for(codec, name)
+    asked = [one for one in codec.containers if suffix and CONTAINERS[one].suffix == suffix]
+    return container_for(codec, asked[0] if asked else "")
+
+
+def check_suffix(out: Path, codec: Codec, container: Container) -> None:
     """Raises WrongUse where the file's name says another container than it will have."""
-    container, suffix = container_for(codec_named(codec)), out.suffix.lower()
+    suffix = out.suffix.lower()
     if container.is_folder:
-        known = {one.suffix for one in CONTAINERS.values()} | {".exr"}
+        known = {one.suffix for one in CONTAINERS.values()} | FRAME_SUFFIXES
         if suffix in known - {""}:
-            raise WrongUse(f"{out.name}: {codec} frames go into a folder, name it {out.stem}.")
+            raise WrongUse(f"{out.name}: {codec.name} frames go into a folder, name it {out.stem}.")
     elif suffix not in ("", container.suffix):
         raise WrongUse(
-            f"{out.name}: {codec} is written as {container.name} here, "
+            f"{out.name}: {codec.name} is written as {container.name} here, "
             f"name the file {out.stem}{container.suffix}."
         )
 

@@ -1,0 +1,298 @@
+"""`waxseal new`, `show`, `deliver`: job files without a window."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from waxseal.cli.assembling import outcome_facts
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
+from waxseal.core.arrive.listing import WHAT_IS_READ
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.match import Row, State, match
+from waxseal.core.deliver.naming import path_of, stem_of
+from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.queue import is_fresh
+from waxseal.core.deliver.settings import film_keys
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.ordering import add_as, fill
+from waxseal.core.errors import JobError, WrongUse
+from waxseal.core.job.edits import (
+    change_delivery,
+    change_reading,
+    make_stack,
+    record_outcome,
+    set_reel_size,
+    take_in,
+)
+from waxseal.core.job.file import load, save
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size, change
+from waxseal.core.plan.programme import programme
+from waxseal.core.plan.timeline import Timeline, timeline_of
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.rates import rate_words, write_rate
+from waxseal.core.timing.timecode import seconds_words
+from waxseal.core.words import bytes_words, counted, plain
+
+__all__ = ["DeliverWishes", "NewWishes", "run_deliver", "run_new", "run_show"]
+
+SUFFIX = ".waxseal"
+
+
+# ---- new -------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class NewWishes:
+    """specs: names of the book, a delivery each; none: one H.264."""
+
+    rate: Fraction | None
+    size: Size | None
+    specs: tuple[str, ...]
+    with_passes: bool
+    overwrite: bool
+
+
+def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool) -> int:
+    """Returns the exit code. Raises WaxSealError."""
+    path = path if path.suffix == SUFFIX else path.with_name(f"{path.name}{SUFFIX}")
+    if path.exists() and not wishes.overwrite:
+        raise WrongUse(f"{plain(path.name)} is there already: choose another name, or --overwrite.")
+    book = spec_book()
+    specs = [book.named(name) for name in wishes.specs]
+    folder = str(path.absolute().parent)
+    with stoppable() as token, progress_line() as report:
+        found = scan(sources, report=report, token=token)
+    for trouble in found.troubles:
+        say(trouble)
+    job = take_in(Job(name=path.stem), sources=found.sources, folder=folder)
+    if not job.reel.shots:
+        names = ", ".join(plain(one) for one in sources)
+        raise WrongUse(f"There are no frames in {names}: {WHAT_IS_READ}.")
+    if wishes.rate is not None:
+        for source in job.sequences:
+            if source.kind == "sequence":
+                job = change_reading(job, source=source.id, rate=wishes.rate)
+    if wishes.with_passes:
+        for shot in job.reel.shots:
+            source = job.sequence(shot.source)
+            if source.belongs is not None and source.stack is None:
+                job = make_stack(job, source=source.id)
+    job = set_reel_size(job, size=wishes.size)
+    if specs:
+        job = change(job, deliveries=())
+        for spec in specs:
+            job = add_as(job, spec, folder=folder)
+    save(job, path)
+    return tell_job(job, path, as_json=as_json)
+
+
+# ---- show ------------------------------------------------------------------------------------
+
+
+def run_show(path: Path, *, as_json: bool) -> int:
+    """Returns the exit code: findings where something is lost or needs a decision."""
+    return tell_job(load(path), path, as_json=as_json)
+
+
+def tell_job(job: Job, path: Path, *, as_json: bool) -> int:
+    timeline = timeline_of(job)
+    tables = {one.id: rows_or_why(timeline, one) for one in job.deliveries}
+    if as_json:
+        answer(job_facts(job, timeline, tables))
+    else:
+        sys.stdout.write("\n".join(job_lines(job, path, timeline, tables)) + "\n")
+    states = {row.state for rows in tables.values() for row in rows}
+    return FINDINGS if states & {State.DECIDE, State.LOST} else DONE
+
+
+def rows_or_why(timeline: Timeline, delivery: Delivery) -> tuple[Row, ...]:
+    """The match table; where the settings make no file, one row that says why."""
+    try:
+        return match(timeline, delivery)
+    except JobError as error:
+        return (Row("settings", "", "", "", str(error), State.DECIDE),)
+
+
+def job_facts(
+    job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]
+) -> dict[str, object]:
+    """The keys that scripts rely on."""
+    return {
+        "name": job.name,
+        "reel": {
+            "frames": timeline.length,
+            "rate": write_rate(timeline.rate),
+            "size": [timeline.size.width, timeline.size.height],
+            "seconds": round(float(timeline.length / timeline.rate), 6),
+        },
+        "deliveries": [
+            {
+                "name": one.name,
+                "spec": one.spec or None,
+                "file": plain(path_of(one)),
+                "state": (one.outcome.state if one.outcome else DeliveryState.DRAFT).value,
+                "match": [
+                    {
+                        "what": row.what,
+                        "sources": row.sources,
+                        "reel": row.reel,
+                        "file": row.file,
+                        "done": row.done,
+                        "state": row.state.value,
+                    }
+                    for row in tables[one.id]
+                ],
+            }
+            for one in job.deliveries
+        ],
+    }
+
+
+def job_lines(
+    job: Job, path: Path, timeline: Timeline, tables: dict[str, tuple[Row, ...]]
+) -> Iterator[str]:
+    length = seconds_words(timeline.length, timeline.rate)
+    yield f"{job.name}  ({plain(path.name)})"
+    yield (
+        f"reel: {counted(len(timeline.shots), 'shot')}, {counted(timeline.length, 'frame')} "
+        f"at {rate_words(timeline.rate)}, {length}, {timeline.size}"
+    )
+    for one in job.deliveries:
+        yield ""
+        state = (one.outcome.state if one.outcome else DeliveryState.DRAFT).value
+        spec = f", {one.spec}" if one.spec else ""
+        yield f"{plain(path_of(one).name)}{spec}, {state}"
+        for row in tables[one.id]:
+            sides = " → ".join(side for side in (row.sources, row.reel, row.file) if side)
+            done = f"  ({row.done})" if row.done else ""
+            mark = {State.DECIDE: "?", State.LOST: "!"}.get(row.state, " ")
+            yield f" {mark} {row.what:<12} {sides}{done}"
+
+
+# ---- deliver ---------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class DeliverWishes:
+    """only: names of deliveries; none for all. out: another folder. is_fresh: again."""
+
+    only: tuple[str, ...]
+    out: Path | None
+    range: FrameRange | None
+    each_shot: bool
+    is_fresh: bool
+    overwrite: bool
+
+
+def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
+    """Make what is in the outbox, one after the other. Returns the exit code."""
+    job = load(path)
+    wanted = list(wanted_of(job, wishes))
+    made: list[tuple[Delivery, Outcome]] = []
+    with stoppable() as token, progress_line() as report:
+        for delivery in wanted:
+            if token.is_cancelled:
+                break
+            outcome = None if wishes.is_fresh else sealed_already(job, delivery)
+            if outcome is not None:
+                say(f"{plain(path_of(delivery).name)} is sealed already.")
+                made.append((delivery, outcome))
+                continue
+            say(f"{plain(path_of(delivery).name)}:")
+            with_it = with_delivery(job, delivery)
+            outcome = encode_one(with_it, delivery, report, token, overwrite=wishes.overwrite)
+            for sentence in (*outcome.notes, *outcome.reasons):
+                say(f"  {sentence}")
+            say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
+            made.append((delivery, outcome))
+            if delivery in job.deliveries:
+                job = record_outcome(job, delivery=delivery.id, outcome=outcome)
+                save(job, path)
+    if as_json:
+        answer({"deliveries": [outcome_facts(path_of(one), outcome) for one, outcome in made]})
+    states = {outcome.state for _, outcome in made}
+    if DeliveryState.STOPPED in states or len(made) < len(wanted):
+        return STOPPED
+    return DONE if states <= {DeliveryState.SEALED} else FINDINGS
+
+
+def size_words(size_bytes: int) -> str:
+    return f", {bytes_words(size_bytes)}" if size_bytes else ""
+
+
+def encode_one(
+    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool
+) -> Outcome:
+    return EncodingProcess().deliver(job, delivery, report=report, token=token, overwrite=overwrite)
+
+
+def wanted_of(job: Job, wishes: DeliverWishes) -> Iterator[Delivery]:
+    """The deliveries that are meant, as they are to be made. Raises WrongUse, JobError."""
+    timeline = timeline_of(job)
+    names = {name.casefold(): name for name in wishes.only}
+    there = {key for one in job.deliveries for key in keys_of(one)}
+    unknown = [name for key, name in names.items() if key not in there]
+    if unknown:
+        known = ", ".join(plain(one.name) for one in job.deliveries)
+        raise WrongUse(f"There is no delivery “{unknown[0]}” in this job: choose one of {known}.")
+    if not job.deliveries:
+        raise WrongUse("The outbox is empty: put a delivery into it.")
+    for one in job.deliveries:
+        if names and not names.keys() & keys_of(one):
+            continue
+        changed: dict[str, object] = {}
+        if wishes.out is not None:
+            changed["folder"] = str(wishes.out.absolute())
+        if wishes.range is not None:
+            changed["range"] = (wishes.range.first, wishes.range.last)
+        if wishes.each_shot:
+            yield from each_shot(timeline, one, changed)
+        else:
+            yield change(one, **changed) if changed else one
+
+
+def keys_of(delivery: Delivery) -> set[str]:
+    """What a delivery is called on the command line: its name, its file's, its spec's."""
+    names = (delivery.name, path_of(delivery).name, delivery.spec)
+    return {name.casefold() for name in names if name}
+
+
+def each_shot(
+    timeline: Timeline, delivery: Delivery, changed: dict[str, object]
+) -> Iterator[Delivery]:
+    """Every shot as a file of its own, named after it; two of one source by their number."""
+    names = [part.sequence.name for part in timeline.shots]
+    for number, part in enumerate(timeline.shots):
+        span, name = timeline.span(number), part.sequence.name
+        shot = name if names.count(name) == 1 else f"{name}_{names[: number + 1].count(name)}"
+        yield change(
+            delivery,
+            **changed,
+            id=f"{delivery.id}s{number + 1}",
+            name=fill("{job}_{shot}", job=stem_of(delivery.name), shot=shot),
+            range=(span.first, span.last),
+            own="",
+            outcome=None,
+        )
+
+
+def with_delivery(job: Job, delivery: Delivery) -> Job:
+    """The job with a delivery as it is to be made."""
+    if any(one.id == delivery.id for one in job.deliveries):
+        fields = {name: getattr(delivery, name) for name in ("folder", "range")}
+        return change_delivery(job, delivery=delivery.id, **fields)
+    return change(job, deliveries=(*job.deliveries, delivery))
+
+
+def sealed_already(job: Job, delivery: Delivery) -> Outcome | None:
+    """How it ended last, where nothing has changed since and the file is there."""
+    if delivery.outcome is None:
+        return None
+    planned = programme(job)
+    key = film_keys(planned, [delivery])[delivery.id]
+    return delivery.outcome if is_fresh(delivery, reel_key=planned.key, film_key=key) else None

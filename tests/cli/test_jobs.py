@@ -1,0 +1,186 @@
+"""Jobs and specs by command: new, show, deliver, specs, and assemble to a spec."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pymediainfo import MediaInfo
+
+from tests.cli.test_commands import answer, run
+from tests.making import write_sequence, write_tone
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.file import load
+
+
+@pytest.fixture
+def disc(tmp_path: Path) -> Path:
+    """Twelve frames of a disc on nothing, and a sound."""
+    folder = tmp_path / "disc"
+    folder.mkdir()
+    rows, columns = np.mgrid[0:180, 0:320]
+    for number in range(1, 13):
+        values = np.full((180, 320, 4), 200, np.uint8)
+        values[..., 0], values[..., 1] = columns % 256, rows
+        away = np.hypot(columns - 100 - number * 9, rows - 90)
+        values[..., 3] = np.clip((70 - away) * 8, 0, 255)
+        write_pixels(folder / f"disc.{number:04}.png", values)
+    write_tone(tmp_path / "disc.wav", seconds=0.5, channels=2)
+    return folder
+
+
+def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
+    job = tmp_path / "orrery.waxseal"
+    specs = ["--spec", "overlay with alpha", "--spec", "Chat attachment", "--spec", "PNG frames"]
+    made = run("new", job, disc, disc.with_suffix(".wav"), "--rate", "24", *specs, "--json")
+    assert made.returncode == 1  # H.264 loses the alpha: that is a finding
+    facts = answer(made)
+    assert facts["reel"] == {"frames": 12, "rate": "24", "size": [320, 180], "seconds": 0.5}
+    names = [one["name"] for one in facts["deliveries"]]
+    assert names == ["orrery_alpha", "orrery_chat", "orrery_png"]
+    rows = {row["what"]: row for row in facts["deliveries"][1]["match"]}
+    assert list(rows) == [
+        *("frames", "rate", "size", "pixel shape", "colour", "alpha", "sound", "length"),
+        "file size",
+    ]
+    assert (rows["alpha"]["state"], rows["alpha"]["file"]) == ("lost", "none")
+    assert "H.264 carries none" in rows["alpha"]["done"]
+    assert (rows["size"]["state"], rows["size"]["file"]) == ("changed", "1280 × 720")
+    kept = {row["what"]: row for row in facts["deliveries"][0]["match"]}
+    assert (kept["alpha"]["state"], kept["alpha"]["file"]) == ("same", "straight")
+    frames = {row["what"]: row for row in facts["deliveries"][2]["match"]}
+    assert (frames["sound"]["state"], frames["sound"]["done"]) == ("lost", "frames carry no sound")
+
+    done = run("deliver", job, "--json")
+    assert done.returncode == 0, done.stderr
+    delivered = answer(done)["deliveries"]
+    assert [one["state"] for one in delivered] == ["sealed"] * 3
+    (video,) = MediaInfo.parse(delivered[0]["file"]).video_tracks
+    assert (video.format, video.format_profile) == ("ProRes", "4444")
+    assert len(list(Path(delivered[2]["file"]).iterdir())) == 12
+
+    again = run("deliver", job, "--json")
+    assert again.returncode == 0
+    assert "orrery_alpha.mov is sealed already." in again.stderr
+    assert [one["sha256"] for one in answer(again)["deliveries"]] == [
+        one["sha256"] for one in delivered
+    ]
+    fresh = answer(run("deliver", job, "--only", "chat attachment", "--fresh", "--json"))
+    assert [one["sha256"] for one in fresh["deliveries"]] == [delivered[1]["sha256"]]
+
+
+def test_every_shot_becomes_a_file_of_its_own(tmp_path: Path) -> None:
+    for name, count in (("sh010", 4), ("sh020", 6)):
+        write_sequence(tmp_path / name, f"{name}.%04d.png", frames=range(1, count + 1))
+    job = tmp_path / "job.waxseal"
+    assert run("new", job, tmp_path / "sh010", tmp_path / "sh020", "--rate", "24").returncode == 0
+    done = answer(run("deliver", job, "--each-shot", "--out", tmp_path, "--json"))["deliveries"]
+    assert [(Path(one["file"]).name, one["frames"]) for one in done] == [
+        ("job_sh010.mp4", 4),
+        ("job_sh020.mp4", 6),
+    ]
+    assert len(load(job).deliveries) == 1  # the job's outbox is as it was
+    part = answer(run("deliver", job, "--range", "3-5", "--overwrite", "--json"))["deliveries"]
+    assert part[0]["frames"] == 3
+
+
+def test_one_step_to_a_spec_gives_the_same_bytes_as_a_job(disc: Path, tmp_path: Path) -> None:
+    out = tmp_path / "one.mov"
+    more = ("--rate", "24", "--no-sound")
+    one = answer(
+        run("assemble", disc, "--out", out, "--spec", "overlay with alpha", *more, "--json")
+    )
+    assert one["state"] == "sealed"
+    job = tmp_path / "two.waxseal"
+    run("new", job, disc, "--rate", "24", "--spec", "overlay with alpha")
+    two = answer(run("deliver", job, "--json"))["deliveries"][0]
+    assert one["sha256"] == two["sha256"]
+
+
+@pytest.mark.parametrize(
+    ("name", "codec", "container"),
+    [("a.mov", "AVC", "MPEG-4"), ("a.webm", "VP9", "WebM"), ("a.mkv", "AVC", "Matroska")],
+)
+def test_the_suffix_chooses_the_container(
+    disc: Path, tmp_path: Path, name: str, codec: str, container: str
+) -> None:
+    done = run("assemble", disc, "--out", tmp_path / name, "--rate", "24")
+    assert done.returncode == 0, done.stderr
+    tracks = MediaInfo.parse(tmp_path / name)
+    assert (tracks.video_tracks[0].format, tracks.general_tracks[0].format) == (codec, container)
+
+
+def test_the_book_is_shown(tmp_path: Path) -> None:
+    specs = answer(run("specs", "--json"))["specs"]
+    by_name = {one["name"]: one for one in specs}
+    assert by_name["overlay with alpha"] == {
+        "name": "overlay with alpha",
+        "title": "To be laid over other pictures by an editor.",
+        "purpose": "to be edited on",
+        "container": "MOV",
+        "video": "ProRes 4444",
+        "sound": "allowed",
+        "alpha": "straight",
+        "sizes": [],
+        "rates": [],
+        "max_bytes": None,
+    }
+    assert by_name["chat attachment"]["max_bytes"] == 8_000_000
+    assert run("specs", "square feed").stdout.startswith('name = "square feed"\n')
+    own = tmp_path / "waxseal" / "specs"
+    own.mkdir(parents=True)
+    (own / "bad.toml").write_text('name = "bad"\npurpose = "frames"\ncodec = "tape"\n')
+
+    told = run("specs", env={**os.environ, "XDG_CONFIG_HOME": str(tmp_path)})
+    assert told.returncode == 1
+    assert "bad.toml, line 3: codec: There is no codec “tape”" in told.stderr
+    assert "wide web 1080p" in told.stdout
+
+
+@pytest.mark.parametrize(
+    ("words", "sentence"),
+    [
+        (("new", "JOB", "DISC", "--spec", "paper"), "There is no spec “paper” in the book"),
+        (("new", "JOB", "EMPTY"), "There are no frames in"),
+        (("show", "GONE"), "cannot be read"),
+        (("deliver", "MADE", "--only", "paper"), "There is no delivery “paper” in this job"),
+        (("deliver", "MADE", "--range", "1-2", "--each-shot"), "exclude each other"),
+        (("new", "MADE", "DISC"), "is there already: choose another name, or --overwrite."),
+        (
+            ("assemble", "DISC", "--out", "a.mp4", "--spec", "square feed", "--codec", "H.265"),
+            "--spec says what the file is: leave out --codec, or --spec.",
+        ),
+        (
+            ("assemble", "DISC", "--out", "a.mp4", "--alpha", "straight"),
+            "H.264 carries no alpha",
+        ),
+        (("assemble", "DISC", "--out", "a.mp4", "--container", "WebM"), "does not go into WebM"),
+    ],
+)
+def test_what_cannot_be_meant_gets_a_sentence(
+    disc: Path, tmp_path: Path, words: tuple[str, ...], sentence: str
+) -> None:
+    (tmp_path / "empty").mkdir()
+    places = {
+        "JOB": tmp_path / "new.waxseal",
+        "DISC": disc,
+        "EMPTY": tmp_path / "empty",
+        "GONE": tmp_path / "gone.waxseal",
+        "MADE": tmp_path / "made.waxseal",
+    }
+    if "MADE" in words:
+        run("new", places["MADE"], disc, "--rate", "24")
+    done = run(*(places.get(word, word) for word in words), cwd=tmp_path)
+    assert done.returncode == 2, done.stderr
+    assert sentence in done.stderr
+
+
+def test_a_file_over_its_limit_is_refused(disc: Path, tmp_path: Path) -> None:
+    out = tmp_path / "a.mp4"
+    done = run("assemble", disc, "--out", out, "--rate", "24", "--max-size", "2kB", "--json")
+    assert done.returncode == 1
+    assert json.loads(done.stdout)["state"] == "refused"
+    assert not out.exists()
