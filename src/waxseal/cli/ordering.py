@@ -12,6 +12,7 @@ from typing import Any
 
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
+from waxseal.core.deliver.naming import named_container
 from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.errors import WrongUse
@@ -221,8 +222,7 @@ def container_said(name: str | None, suffix: str, codec: Codec) -> Container:
     """The container of that name, else the one that the file's suffix asks for. Raises JobError."""
     if name is not None:
         return container_for(codec, name)
-    asked = [one for one in codec.containers if suffix and CONTAINERS[one].suffix == suffix]
-    return container_for(codec, asked[0] if asked else "")
+    return container_for(codec, named_container(f"x{suffix}", codec))
 
 
 def check_suffix(out: Path, codec: Codec, container: Container) -> None:

@@ -4,19 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QFileDialog, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.card import Card
-from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
-    Field,
     button,
-    check,
     empty,
     keeping_focus,
     label,
@@ -24,22 +20,16 @@ from waxseal.app.look.small import (
     row_of,
 )
 from waxseal.app.outbox import sentences
+from waxseal.app.outbox.docket import DeliveryDocket
 from waxseal.app.outbox.sealdrawing import SealDrawing
-from waxseal.core.deliver.codecs import CODECS, Codec
-from waxseal.core.deliver.naming import container_of, file_name, path_of
-from waxseal.core.deliver.quality import bitrate_words, last_bitrate_words, parse_bitrate
+from waxseal.core.deliver.codecs import CODECS
+from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.queue import Since, Status, changed_since
-from waxseal.core.deliver.settings import bytes_of
+from waxseal.core.deliver.settings import bytes_of, stretch_of
 from waxseal.core.errors import JobError
-from waxseal.core.job.corrections import LUTS
-from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
-    Bitrate,
-    ConstantQuality,
     Delivery,
     DeliveryState,
-    Graded,
-    Job,
 )
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
@@ -69,7 +59,11 @@ class DeliveryCard(Card):
         self._pen = pen
         self.delivery = delivery.id
         self.opened.connect(self._toggle)
+        self._shown = delivery
+        self._programme: Programme | None = None
+        self._docket: DeliveryDocket | None = None
         self._docket_of: tuple[object, ...] = ()
+        self._shows_settings: bool | None = None  # until somebody says
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
         column.setSpacing(4)
@@ -91,13 +85,13 @@ class DeliveryCard(Card):
         self._action_row = QVBoxLayout(self._actions)
         self._action_row.setContentsMargins(52, 0, 0, 0)
         column.addWidget(self._actions)
-        self._docket = QWidget()
-        self._docket.setObjectName("docket")
-        self._docket.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._inside = QVBoxLayout(self._docket)
+        self._frame = QWidget()
+        self._frame.setObjectName("docket")
+        self._frame.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._inside = QVBoxLayout(self._frame)
         self._inside.setContentsMargins(0, 8, 0, 0)
         self._inside.setSpacing(6)
-        column.addWidget(self._docket)
+        column.addWidget(self._frame)
 
     def _toggle(self) -> None:
         self.toggled.emit(self.delivery)
@@ -114,13 +108,7 @@ class DeliveryCard(Card):
         """film_key: of what the reel is made of now; empty where nobody has looked yet."""
         self._name.say(plain(path_of(delivery).name))
         self.setAccessibleName(f"{path_of(delivery).name}, {status.state.value}")
-        length = ""
-        if programme is not None:
-            frames = programme.timeline.frames.count
-            length = f" · {length_words(frames, programme.timeline.rate)}"
-            length += f" {self.tr('at')} {rate_words(programme.timeline.rate)}"
-        kind = self._kind_words(delivery)
-        self._what.say(f"{kind}{length}")
+        self._what.say(self._what_words(delivery, programme))
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0
         outcome, since = status.outcome, Since.NOTHING
@@ -137,19 +125,25 @@ class DeliveryCard(Card):
         self._notes.setVisible(bool(notes))
         self._show_actions(delivery, status, programme)
         self.say_open(is_open=is_open)
-        self._docket.setVisible(is_open)
-        state = (delivery, is_open, status.is_running)
-        if is_open and state != self._docket_of:
-            with keeping_focus(self._docket):
-                empty(self._inside)
-                self._fill_docket(delivery, status)
-        self._docket_of = state
+        self._frame.setVisible(is_open)
+        self._shown, self._programme = delivery, programme
+        if is_open:
+            self._show_docket(is_running=status.is_running, programme=programme)
 
-    def _kind_words(self, delivery: Delivery) -> str:
-        """Codec and container: `H.264 · MP4`."""
+    def _what_words(self, delivery: Delivery, programme: Programme | None) -> str:
+        """Its spec, or codec and container; its size, length and rate."""
         if delivery.codec not in CODECS:
             return self.tr("{0}, not known here").format(delivery.codec)
-        return f"{delivery.codec} · {container_of(delivery).name}"
+        try:
+            kind = delivery.spec or f"{delivery.codec} · {container_of(delivery).name}"
+            if programme is None:
+                return kind
+            stretch = stretch_of(programme.timeline, delivery)
+        except JobError:
+            return delivery.codec
+        size = f" · {delivery.size}" if delivery.size is not None else ""
+        length = length_words(stretch.shown.count, stretch.rate)
+        return f"{kind}{size} · {length} {self.tr('at')} {rate_words(stretch.rate)}"
 
     def _words(
         self, delivery: Delivery, status: Status, programme: Programme | None, since: Since
@@ -211,157 +205,27 @@ class DeliveryCard(Card):
             self._action_row.addLayout(row_of(button(text, act), 1))
         self._actions.setVisible(bool(wanted))
 
-    # ---- the docket ------------------------------------------------------------------------
+    def _show_docket(self, *, is_running: bool, programme: Programme | None) -> None:
+        delivery = self._shown
+        shows = self._shows_settings
+        if shows is None:  # who chose no spec wants the fields
+            shows = not delivery.spec
+        state = (delivery, is_running, shows)
+        if self._docket is None or state != self._docket_of:
+            with keeping_focus(self._frame):
+                empty(self._inside)
+                docket = DeliveryDocket(
+                    delivery, self._pen, is_running=is_running, shows_settings=shows
+                )
+                docket.send_asked.connect(partial(self.send_asked.emit, self.delivery))
+                docket.remove_asked.connect(partial(self.remove_asked.emit, self.delivery))
+                docket.settings_asked.connect(self._show_settings)
+                self._docket = docket
+                self._inside.addWidget(docket)
+        self._docket_of = state
+        self._docket.show_programme(programme)
 
-    def _fill_docket(self, delivery: Delivery, status: Status) -> None:
-        codec = known_codec(delivery)
-        grid = QGridLayout()
-        grid.setVerticalSpacing(4)
-        grid.setColumnStretch(1, 1)
-        rows = [*self._name_rows(delivery), (self.tr("Codec"), self._codec_choice(delivery))]
-        if codec.grades:
-            rows.append((self.tr("Quality"), self._grade_choice(delivery, codec)))
-        if codec.has_bitrate:
-            rows.append((self.tr("or bitrate"), self._bitrate_field(delivery)))
-            last = last_bitrate_words(delivery.outcome)
-            if last:
-                words = self.tr(sentences.THE_LAST_FILE_TOOK).format(last)
-                rows.append(("", label(words, "quiet", wraps=True)))
-        if codec.takes_codes:
-            rows += self._colour_rows(delivery, codec)
-        for row, (words, widget) in enumerate(rows):
-            title = label(words, "quiet")
-            title.setBuddy(widget)
-            grid.addWidget(title, row, 0)
-            grid.addWidget(widget, row, 1)
-            widget.setEnabled(not status.is_running)
-        self._inside.addLayout(grid)
-        send = button(self.tr("Seal this one"), partial(self.send_asked.emit, self.delivery))
-        remove = button(self.tr("Remove"), partial(self.remove_asked.emit, self.delivery), "word")
-        for widget in (send, remove):
-            widget.setEnabled(not status.is_running)
-        self._inside.addLayout(row_of(send, 1, remove))
-
-    def _name_rows(self, delivery: Delivery) -> list[tuple[str, QWidget]]:
-        name = Field(path_of(delivery).name, self.tr("Name"), file_name)
-        name.setObjectName("deliveryName")
-        name.said.connect(self._say_name)
-        name.wrong.connect(self._pen.complained)
-        folder = Elided(plain(delivery.folder), "", middle=True)
-        choose = button(self.tr("Choose…"), partial(self._choose_folder, delivery.folder))
-        return [(self.tr("Name"), name), (self.tr("Folder"), folder), ("", choose)]
-
-    def _codec_choice(self, delivery: Delivery) -> Choice:
-        box = named_choice("codec", self.tr("Codec"))
-        for one in CODECS.values():
-            box.addItem(one.title, one.name)
-        if delivery.codec not in CODECS:
-            box.addItem(self.tr("{0}, not known here").format(delivery.codec), delivery.codec)
-        box.setCurrentIndex(box.findData(delivery.codec))
-        box.activated.connect(partial(self._say_codec, box, delivery))
-        return box
-
-    def _grade_choice(self, delivery: Delivery, codec: Codec) -> Choice:
-        box = named_choice("quality", self.tr("Quality"))
-        for grade, figure in codec.grades.items():
-            box.addItem(f"{grade.value} ({figure:g})", Graded(grade=grade))
-        quality = delivery.quality
-        if isinstance(quality, ConstantQuality):
-            box.addItem(f"{quality.figure:g}", quality)
-        elif isinstance(quality, Bitrate):
-            box.addItem(self.tr("by bitrate"), quality)
-        box.setCurrentIndex(next(n for n in range(box.count()) if box.itemData(n) == quality))
-        box.activated.connect(partial(self._say_grade, box))
-        return box
-
-    def _bitrate_field(self, delivery: Delivery) -> Field:
-        field = Field(bitrate_words(delivery.quality), self.tr("Bitrate"), parse_bitrate)
-        field.setObjectName("bitrate")
-        field.setPlaceholderText(self.tr("5M"))
-        field.said.connect(self._say_bitrate)
-        field.wrong.connect(self._pen.complained)
-        return field
-
-    def _colour_rows(self, delivery: Delivery, codec: Codec) -> list[tuple[str, QWidget]]:
-        space = named_choice("space", self.tr("Colour"))
-        for value in codec.spaces:
-            space.addItem(value.value, value)
-        space.setCurrentIndex(space.findData(delivery.space))
-        space.setToolTip(self.tr(sentences.SRGB_KEEPS_THE_CODES))
-        space.activated.connect(partial(self._say_space, space))
-        lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
-        lut.setToolTip(self.tr(sentences.A_LUT_THAT_IS_APPLIED))
-        dither = check(self.tr("on"), self._say_dither, "dither")
-        dither.setToolTip(self.tr(sentences.HIDES_STEPS_IN_SOFT_GRADIENTS))
-        dither.setChecked(delivery.dither)
-        exact = check(self.tr("on"), self._say_exact, "exact")
-        exact.setToolTip(self.tr(sentences.WORKS_THE_VIEW_OUT))
-        exact.setChecked(delivery.exact)
-        return [
-            (self.tr("Colour"), space),
-            (self.tr("LUT"), lut),
-            (self.tr("Dither"), dither),
-            (self.tr("Exact"), exact),
-        ]
-
-    # ---- saying ----------------------------------------------------------------------------
-
-    def _say(self, words: str, **fields: object) -> None:
-        def change(job: Job) -> Job:
-            return change_delivery(job, delivery=self.delivery, **fields)
-
-        self._pen.asked.emit(Edit(words, change))
-
-    def _say_name(self, name: object) -> None:
-        self._say(self.tr("name a delivery"), name=name, outcome=None)
-
-    def _say_grade(self, box: QComboBox, _index: int) -> None:
-        self._say(self.tr("quality"), quality=box.currentData())
-
-    def _say_bitrate(self, bitrate: object) -> None:
-        self._say(self.tr("bitrate"), quality=bitrate)
-
-    def _say_space(self, box: QComboBox, _index: int) -> None:
-        self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
-
-    def _say_codec(self, box: QComboBox, before: Delivery, _index: int) -> None:
-        name = str(box.currentData())
-        codec = CODECS.get(name)
-        fields: dict[str, object] = {"codec": name}
-        if codec is not None and before.space not in codec.spaces:
-            fields["space"] = codec.usual_space
-        if codec is not None and codec.quality_trouble(before.quality):
-            fields["quality"] = Graded()
-        self._say(self.tr("deliver as {0}").format(name), **fields)
-
-    def _say_exact(self, on: bool) -> None:
-        self._say(self.tr("exact views"), exact=on)
-
-    def _say_dither(self, on: bool) -> None:
-        self._say(self.tr("dither"), dither=on)
-
-    def _choose_lut(self) -> None:
-        """Choose a LUT's file; to choose none takes it away."""
-        name, _ = QFileDialog.getOpenFileName(self, self.tr("LUT"), "", LUTS)
-        self._say(self.tr(sentences.LUT_OF_A_DELIVERY), lut=name)
-
-    def _choose_folder(self, before: str) -> None:
-        chosen = QFileDialog.getExistingDirectory(self, self.tr("Deliver into"), before)
-        if chosen:
-            self._say(
-                self.tr("deliver into {0}").format(Path(chosen).name),
-                folder=chosen,
-                outcome=None,
-            )
-
-
-def known_codec(delivery: Delivery) -> Codec:
-    """A delivery's codec, or the usual one where a newer job names one that is not known here."""
-    return CODECS.get(delivery.codec) or next(iter(CODECS.values()))
-
-
-def named_choice(name: str, words: str) -> Choice:
-    box = Choice()
-    box.setObjectName(name)
-    box.setAccessibleName(words)
-    return box
+    def _show_settings(self, shows: bool) -> None:
+        self._shows_settings = shows
+        if self._docket is not None:
+            self._show_docket(is_running=bool(self._docket_of[1]), programme=self._programme)

@@ -8,6 +8,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QMenu
 from typing_extensions import override
 
 from waxseal.app.look.lane import Lane
@@ -15,9 +16,13 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.asking import Asking
+from waxseal.app.outbox.bookmenu import book_menu
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.core.deliver.naming import stem_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, remove_delivery
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
@@ -35,7 +40,7 @@ class Outbox(Lane[DeliveryCard]):
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
         self._pen = pen
-        self._add = button(self.tr("+ De&livery"), self.add, "word")
+        self._add = button(self.tr("+ De&livery"), self.offer, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
         self._job = Job()
@@ -143,8 +148,25 @@ class Outbox(Lane[DeliveryCard]):
         if act is not None and self._job.guessed_from is None:
             act()
 
+    def offer(self) -> None:
+        """What the next delivery may be, under the button."""
+        self.book_menu().popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
+
+    def book_menu(self) -> QMenu:
+        return book_menu(self, spec_book(), self._programme, self.add_spec, self.add)
+
+    def add_spec(self, spec: Spec) -> None:
+        """One more delivery, as a spec wants it, with its docket open."""
+        last = self._job.deliveries[-1] if self._job.deliveries else None
+        folder = last.folder if last else str(Path.home())
+        words = self.tr("add {0}").format(spec.name)
+        self._pen.asked.emit(Edit(words, partial(add_as, spec=spec, folder=folder)))
+        if self._job.deliveries and self._job.deliveries[-1].spec == spec.name:
+            self._open = self._job.deliveries[-1].id
+            self.show_job(self._job, self._programme)
+
     def add(self) -> None:
-        """One more delivery, named after the last."""
+        """One more delivery without a spec, named after the last."""
         last = self._job.deliveries[-1] if self._job.deliveries else None
         folder = last.folder if last else str(Path.home())
         taken = {stem_of(one.name) for one in self._job.deliveries}

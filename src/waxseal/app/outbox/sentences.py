@@ -18,6 +18,17 @@ HIDES_STEPS_IN_SOFT_GRADIENTS = "Hides steps in soft gradients"
 WORKS_THE_VIEW_OUT = "Works the view out for each pixel, not through a table; slower"
 LUT_OF_A_DELIVERY = "LUT of a delivery"
 
+# ---- docket ------------------------------------------------------------------------------------
+
+FILLED_WITH_THE_GROUND = "filled with the ground"
+FROM_ONE_KEY_FRAME = "Seconds from one key frame to the next, at the most"
+NAME_OF_A_SPEC = "name of a spec"
+IS_IN_THE_SPEC_BOOK = "{0} is in the spec book."
+
+# ---- bookmenu ----------------------------------------------------------------------------------
+
+WITHOUT_A_SPEC = "without a spec"
+
 # ---- lane --------------------------------------------------------------------------------------
 
 YOUR_DELIVERIES_APPEAR_HERE = (

@@ -34,7 +34,7 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import bytes_words, counted, names_words
 
-__all__ = ["Row", "State", "match"]
+__all__ = ["Row", "State", "has_guessed_rate", "match"]
 
 MOST_NAMED = 3  # shots that a row speaks of one by one
 
@@ -138,7 +138,7 @@ def rate(m: Matched) -> Row:
     if again:
         done.append(f"the reel {again}")
     state = State.CHANGED if done else State.SAME
-    guessed = [part.sequence.name for part in moving if is_guess(part.sequence)]
+    guessed = [part.sequence.name for part in moving if has_guessed_rate(part.sequence)]
     if guessed:
         done.append(f"the rate of {listed(guessed)} is a guess")
         state = State.DECIDE
@@ -152,8 +152,9 @@ def rate(m: Matched) -> Row:
     )
 
 
-def is_guess(source: Sequence) -> bool:
-    return source.reading.rate.origin is Origin.GUESS
+def has_guessed_rate(source: Sequence) -> bool:
+    """Whether a source plays at a rate that nobody has said."""
+    return source.kind != "still" and source.reading.rate.origin is Origin.GUESS
 
 
 def size(m: Matched) -> Row:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.model import Delivery
 
-__all__ = ["aside_of", "container_of", "file_name", "path_of", "stem_of"]
+__all__ = ["aside_of", "container_of", "file_name", "named_container", "path_of", "stem_of"]
 
 SUFFIXES = tuple(one.suffix for one in CONTAINERS.values() if one.suffix)
 
@@ -33,6 +33,13 @@ def path_of(delivery: Delivery) -> Path:
     has_it = bool(suffix) and delivery.name.lower().endswith(suffix)
     name = delivery.name if has_it else f"{stem_of(delivery.name)}{suffix}"
     return Path(delivery.folder) / name
+
+
+def named_container(name: str, codec: Codec) -> str:
+    """The container, of those that carry a codec, that a file's name asks for; empty for none."""
+    suffix = Path(name).suffix.lower()
+    asked = (one for one in codec.containers if suffix and CONTAINERS[one].suffix == suffix)
+    return next(asked, "")
 
 
 def suffix_of(delivery: Delivery) -> str:

@@ -179,6 +179,11 @@ class Codec:
         return next(iter(self.spaces))
 
     @property
+    def has_key_frames(self) -> bool:
+        """Whether not every frame stands by itself."""
+        return isinstance(self.coding, StreamEncoder) and self.coding.has_key_frames
+
+    @property
     def takes_codes(self) -> bool:
         """Whether it holds codes of a display, which a LUT and dithering can work on."""
         return self.layout is not Layout.LIGHT

@@ -7,17 +7,19 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
 
+from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.naming import container_of
+from waxseal.core.deliver.quality import bitrate_words
 from waxseal.core.deliver.settings import sound_of, stretch_of
-from waxseal.core.deliver.specs.spec import SoundWish, Spec
+from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError, SoundError
 from waxseal.core.job.edits import add_delivery, change_delivery
-from waxseal.core.job.model import Delivery, Job, Size
+from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make
 from waxseal.core.plan.timeline import Timeline, timeline_of
-from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.words import counted
 
-__all__ = ["FIELDS", "add_as", "fill", "settings_as", "spec_troubles"]
+__all__ = ["FIELDS", "add_as", "fill", "settings_as", "spec_from", "spec_troubles"]
 
 FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot", "version")  # of a name's pattern
 
@@ -65,6 +67,36 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "size": size_for(spec, timeline),
         "rate": rate_for(spec, timeline),
     }
+
+
+def spec_from(delivery: Delivery, name: str) -> Spec:
+    """The settings of a delivery as a spec. Raises JobError."""
+    if not name.strip():
+        raise JobError("The spec has no name: give it one.")
+    quality = delivery.quality
+    text = bitrate_words(quality)
+    if isinstance(quality, Graded):
+        text = quality.grade.value
+    elif isinstance(quality, ConstantQuality):
+        text = f"{quality.figure:g}"
+    size, rate, codec = delivery.size, delivery.rate, codec_named(delivery.codec)
+    folder = container_of(delivery).is_folder
+    return make(
+        Spec,
+        name=name.strip(),
+        purpose=Purpose.FRAMES if folder else Purpose.LOOKED_AT,
+        codec=codec.name,
+        container=container_of(delivery).name,
+        quality=text if codec.grades else "",
+        alpha=delivery.alpha,
+        space=delivery.space,
+        dither=delivery.dither,
+        sizes=(f"{size.width}x{size.height}",) if size else (),
+        framing=delivery.framing,
+        rates=(write_rate(rate),) if rate else (),
+        key_seconds=delivery.key_seconds,
+        max_size=f"{delivery.most_bytes} B" if delivery.most_bytes else "",
+    )
 
 
 def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
