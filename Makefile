@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz kill screenshots lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz kill screenshots specs-table lock clean
 
 PYTHON := .venv/bin/python
 
@@ -12,6 +12,7 @@ help:
 	@echo "make fuzz         take 2000 damaged and hostile files, jobs and movies, in processes of their own"
 	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
+	@echo "make specs-table  write the guide's table of specs again from their files"
 	@echo "make lock         resolve what pyproject.toml depends on again"
 
 setup: .venv/.ready
@@ -46,6 +47,9 @@ kill: setup
 
 screenshots: setup
 	$(PYTHON) scripts/screenshots.py
+
+specs-table: setup
+	$(PYTHON) scripts/spec_table.py
 
 lock: setup
 	.venv/bin/uv pip compile --universal --python-version 3.11 --generate-hashes --quiet \

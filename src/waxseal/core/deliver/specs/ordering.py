@@ -21,7 +21,7 @@ from waxseal.core.words import counted
 
 __all__ = ["FIELDS", "add_as", "fill", "settings_as", "spec_from", "spec_troubles"]
 
-FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot", "version")  # of a name's pattern
+FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot")  # of a name's pattern
 
 
 def add_as(job: Job, spec: Spec, *, folder: str) -> Job:

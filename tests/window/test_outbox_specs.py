@@ -1,0 +1,168 @@
+"""The spec book, the match table and a delivery's own settings in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_sequence
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    button,
+    choice,
+    choose,
+    drop,
+    field,
+    press,
+    texts,
+    typed,
+)
+from waxseal.app.outbox.card import DeliveryCard
+from waxseal.app.window import Window
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.job.model import Alpha, Delivery, Framing, Size
+
+
+@pytest.fixture
+def clear(window: Window, tmp_path: Path, qtbot: QtBot) -> Window:
+    """A window with a reel of eight frames with alpha, whose rate is only a guess."""
+    drop(window, qtbot, write_sequence(tmp_path / "sh010", "sh010.%04d.png", frames=range(1, 9)))
+    qtbot.waitUntil(
+        lambda: at_rest(window) and len(window.desk.job.reel.shots) == 1, timeout=PATIENCE
+    )
+    return window
+
+
+def add(window: Window, name: str) -> tuple[Delivery, DeliveryCard]:
+    """Choose a spec from the menu under the button."""
+    menu = window.outbox.book_menu()
+    (action,) = [one for one in menu.actions() if one.text().split("\t")[0] == name]
+    action.trigger()
+    QApplication.processEvents()
+    delivery = window.desk.job.deliveries[-1]
+    return delivery, window.outbox.cards[delivery.id]
+
+
+def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(clear: Window) -> None:
+    actions = clear.outbox.book_menu().actions()
+    words = [one.text() for one in actions if not one.isSeparator()]
+    titles = [one for one in words if one.isupper()]
+    assert titles == ["TO BE LOOKED AT", "UNDER A SIZE", "TO BE EDITED ON", "FRAMES", "TO BE KEPT"]
+    by_name = dict(one.split("\t") for one in words if "\t" in one)
+    assert by_name["wide web 1080p"] == "H.264 · MP4 · 1920 × 1080 · loses alpha"
+    assert "loses" not in by_name["overlay with alpha"]
+    assert words[-1] == "without a spec"
+
+
+def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot) -> None:
+    delivery, card = add(clear, "square feed")
+    assert (delivery.spec, delivery.size) == ("square feed", Size(width=1080, height=1080))
+    assert clear.desk.history.undo_name == "add square feed"
+    shown = texts(card)
+    assert "square feed · 1080 × 1080" in shown
+    assert "320 × 180 → 1080 × 1080" in shown
+    assert "the reel fills: 420 px lost each left and right" in shown
+    assert "H.264 carries none" in shown
+    # What is said is decided where it stands.
+    press(button(card, "rate: confirm 24"))
+    assert "is a guess" not in texts(card)
+    press(button(card, "Settings"))
+    choose(choice(card, "ownFraming"), "fit")
+    assert clear.desk.job.deliveries[-1].framing is Framing.FIT
+    qtbot.waitUntil(lambda: "px of ground each above and below" in texts(card), timeout=PATIENCE)
+    typed(field(card, "ownSize"), "640x360")
+    assert "square feed takes 1080 × 1080, not 640 × 360: choose another size." in texts(card)
+
+
+def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:
+    delivery, card = add(clear, "overlay with alpha")
+    press(button(card, "Settings"))
+    choose(choice(card, "alpha"), "filled with the ground")
+    assert "what is clear shows the ground" in texts(card)
+    press(button(card, "alpha: keep the alpha"))
+    assert clear.desk.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
+    choose(choice(card, "container"), "MKV")
+    assert clear.desk.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
+    choose(choice(card, "codec"), "H.264, 8 bits")
+    changed = clear.desk.job.delivery(delivery.id)
+    assert (changed.alpha, changed.container) == (Alpha.NONE, "MKV")  # it goes into that too
+    assert "H.264 carries none" in texts(card)
+
+
+def test_a_suffix_chooses_the_container(clear: Window) -> None:
+    clear.outbox.toggle("d1")
+    card = clear.outbox.cards["d1"]
+    typed(field(card, "deliveryName"), "film.mkv")
+    delivery = clear.desk.job.delivery("d1")
+    assert (delivery.container, path_of(delivery).name) == ("MKV", "film.mkv")
+    choose(choice(card, "container"), "MOV")
+    assert path_of(clear.desk.job.delivery("d1")).name == "film.mov"
+
+
+def test_its_own_frame_is_typed_and_taken_away_again(clear: Window) -> None:
+    clear.outbox.toggle("d1")
+    card = clear.outbox.cards["d1"]
+    for name, text, shown in (
+        ("ownRate", "30", "some frames repeated"),
+        ("ownRange", "2-5", "frames 2-5 of 8"),
+        ("limit", "8 MB", "at most 8.0 MB"),
+        ("keySeconds", "0.5", ""),
+    ):
+        typed(field(card, name), text)
+        assert shown in texts(card)
+    delivery = clear.desk.job.delivery("d1")
+    assert (delivery.range, delivery.most_bytes, delivery.key_seconds) == ((2, 5), 8_000_000, 0.5)
+    typed(field(card, "ownRange"), "")
+    typed(field(card, "ownRate"), "")
+    assert clear.desk.job.delivery("d1").range is None
+    assert clear.desk.job.delivery("d1").rate is None
+    typed(field(card, "ownRange"), "many")
+    assert "“many” is not a frame range: write it as 1-48." in texts(clear)
+
+
+def test_settings_are_saved_as_a_spec(
+    clear: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    clear.outbox.toggle("d1")
+    card = clear.outbox.cards["d1"]
+    choose(choice(card, "codec"), "ProRes 4444, 10 bits, with alpha")
+    choose(choice(card, "alpha"), "premultiplied")
+    press(button(card, "Save as a spec"))
+    assert "The spec has no name: give it one." in texts(clear)
+    name = field(card, "specName")
+    name.setText("our overlay")
+    press(button(card, "Save as a spec"))
+    spec = spec_book().named("our overlay")
+    assert (spec.codec, spec.alpha) == ("ProRes 4444", Alpha.PREMULTIPLIED)
+    assert clear.desk.job.delivery("d1").spec == "our overlay"
+    delivery, _ = add(clear, "our overlay")
+    assert (delivery.codec, delivery.alpha) == ("ProRes 4444", Alpha.PREMULTIPLIED)
+
+
+def test_four_kinds_are_sealed_one_after_the_other(
+    clear: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    for name in ("overlay with alpha", "PNG frames", "overlay for the web"):
+        add(clear, name)
+    clear.outbox.send_all()
+    press(clear.outbox.asking.yes)
+
+    def states() -> list[str]:
+        made = [one.outcome for one in clear.desk.job.deliveries]
+        return [one.state.value if one else "" for one in made]
+
+    qtbot.waitUntil(lambda: states() == ["sealed"] * 4, timeout=4 * PATIENCE)
+    kinds = [path_of(one).suffix for one in clear.desk.job.deliveries]
+    assert kinds == [".mp4", ".mov", "", ".webm"]
+
+
+def test_the_table_speaks(clear: Window) -> None:
+    _, card = add(clear, "square feed")
+    said = [one.accessibleName() for one in card.findChildren(QWidget) if one.accessibleName()]
+    assert any(one.startswith("alpha: ") and one.endswith("lost.") for one in said)
