@@ -59,7 +59,7 @@ def test_tab_goes_from_a_card_into_its_docket_and_to_the_button_below(full: Wind
     assert card is not None
     card.setFocus()
     seen = []
-    for _ in range(14):
+    for _ in range(30):
         QTest.keyClick(focus(), Qt.Key.Key_Tab)
         seen.append(focus())
         if seen[-1] is full.outbox.seal_all:

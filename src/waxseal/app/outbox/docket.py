@@ -321,9 +321,11 @@ class DeliveryDocket(QWidget):
         name.setPlaceholderText(self.tr(sentences.NAME_OF_A_SPEC))
         save = button(self.tr("Save as a spec"), partial(self._save_spec, name), "word")
         holder = QWidget()
-        row = row_of(name, save)
-        row.setStretch(0, 1)
-        holder.setLayout(row)
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(name)
+        column.addLayout(row_of(save, 1))
         holder.setEnabled(not self._is_running and self._delivery.codec in CODECS)
         return holder
 
@@ -438,7 +440,10 @@ def known_codec(delivery: Delivery) -> Codec:
 
 
 def named_choice(name: str, words: str) -> Choice:
+    """A choice that may be narrower than its longest entry."""
     box = Choice()
     box.setObjectName(name)
     box.setAccessibleName(words)
+    box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(6)
     return box

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import button, label, restyle, set_tip
+from waxseal.app.look.small import button, label, restyle, row_of, set_tip
 from waxseal.core.deliver.match import Row, State
 
 __all__ = ["Decision", "MatchTable", "sides_words"]
 
-TITLE_WIDTH = 66
+TITLE_WIDTH = 72
 TONES = {State.SAME: "quiet", State.CHANGED: "quiet", State.DECIDE: "heed", State.LOST: "bad"}
 
 Decision = tuple[str, Callable[[], None]]  # what a button says, and does
@@ -25,45 +25,46 @@ class MatchTable(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("match")
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setHorizontalSpacing(6)
-        self._grid.setVerticalSpacing(2)
-        self._grid.setColumnMinimumWidth(0, px(TITLE_WIDTH))
-        self._grid.setColumnStretch(1, 1)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(2)
         self._rows: list[MatchRow] = []
 
     def show_rows(self, rows: Sequence[Row], decisions: dict[str, Decision]) -> None:
         """decisions: what can be decided in place, by the names of the rows."""
         while len(self._rows) < len(rows):
-            self._rows.append(MatchRow(self._grid, len(self._rows)))
+            self._rows.append(MatchRow())
+            self._column.addWidget(self._rows[-1])
         for place, line in enumerate(self._rows):
-            row = rows[place] if place < len(rows) else None
-            line.show_row(row, decisions.get(row.what) if row is not None else None)
+            line.setVisible(place < len(rows))
+            if place < len(rows):
+                line.show_row(rows[place], decisions.get(rows[place].what))
 
 
-class MatchRow:
-    """One row in a grid: its name, both sides, and below what is done, with its decision."""
+class MatchRow(QWidget):
+    """One row: its name, both sides, and below what is done, with its decision."""
 
-    def __init__(self, grid: QGridLayout, place: int) -> None:
+    def __init__(self) -> None:
+        super().__init__()
         self._title = label("", "quiet")
-        self._title.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._title.setFixedWidth(px(TITLE_WIDTH))
         self._sides = label("", "", wraps=True)
-        self._done = label("", "small", wraps=True)
+        self._done = label("", "quiet", wraps=True)
         self._decide: QPushButton = button("", self._act, "word", may_shrink=True)
         self._decision: Callable[[], None] | None = None
-        grid.addWidget(self._title, place * 3, 0)
-        grid.addWidget(self._sides, place * 3, 1)
-        grid.addWidget(self._done, place * 3 + 1, 1)
-        grid.addWidget(self._decide, place * 3 + 2, 1, Qt.AlignmentFlag.AlignLeft)
+        line = row_of(self._title, gap=6)
+        line.setAlignment(self._title, Qt.AlignmentFlag.AlignTop)
+        words = QVBoxLayout()
+        words.setSpacing(0)
+        words.addWidget(self._sides)
+        words.addWidget(self._done)
+        words.addLayout(row_of(self._decide, 1))
+        line.addLayout(words, 1)
+        self.setLayout(line)
 
-    def show_row(self, row: Row | None, decision: Decision | None) -> None:
-        self._title.setVisible(row is not None)
-        self._sides.setVisible(row is not None)
-        self._done.setVisible(row is not None and bool(row.done))
-        self._decide.setVisible(row is not None and decision is not None)
-        if row is None:
-            return
+    def show_row(self, row: Row, decision: Decision | None) -> None:
+        self._done.setVisible(bool(row.done))
+        self._decide.setVisible(decision is not None)
         self._title.setText(row.what)
         words = sides_words(row)
         self._sides.setText(words)
