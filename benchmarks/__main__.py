@@ -135,6 +135,21 @@ def delivery(
     return Measure(name, act)
 
 
+def with_alpha(name: str, out: str, codec: str, aim: float) -> Measure:
+    """From PNG frames with alpha to a sealed file that keeps it, by command, against the loop."""
+
+    def act(folder: Path, rounds: int) -> None:
+        size = {"width": 1920, "height": 1080}
+        frames = write_frames(folder, suffix=".png", count=48, is_clear=True, **size)
+        said = ["--codec", codec, "--alpha", "straight", "--overwrite", "--rate", "24"]
+        target = str(folder / f"ours{out}")
+        ours = [PYTHON, "-m", "waxseal.cli.main", "assemble", str(frames), "--out", target, *said]
+        bare = [PYTHON, "-m", "benchmarks.bare_alpha", str(frames), str(folder / f"bare{out}")]
+        compare(name, ours, bare, aim=aim, rounds=rounds)
+
+    return Measure(name, act)
+
+
 def window_start(_folder: Path, rounds: int) -> None:
     ours, bare = ([PYTHON, "-m", f"benchmarks.{one}_window"] for one in ("our", "bare"))
     compare("window start", ours, bare, aim=1.5, rounds=rounds)
@@ -178,6 +193,8 @@ MEASURES = (
     ),
     delivery("360p PNG to 720p, 72 frames", ".png", (640, 360), 72, 1.3, to="1280x720"),
     delivery("2160p EXR to 1080p, 96 frames", ".exr", (3840, 2160), 96, 1.2, to="1920x1080"),
+    with_alpha("1080p PNG to ProRes 4444, 48 frames", ".mov", "ProRes 4444", 1.15),
+    with_alpha("1080p PNG to PNG, 48 frames", "_png", "PNG", 1.15),
     Measure("first of 100 080 frames", once(first_frame), quick=1),
     Measure("40 frames beside 200 overlays", once(many_overlays), quick=1),
     Measure("pictures", measure_pictures, rounds=7, quick=2),

@@ -10,6 +10,7 @@ import pytest
 import soundfile
 
 from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.edits import make_stack
 from waxseal.core.job.file import load
@@ -57,6 +58,18 @@ def test_the_demo_is_refused_until_somebody_decides(folder: Path) -> None:
     outcome = make_delivery(decided, decided.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "sh030: the frame before stands in for 14,27,33." in outcome.notes
+
+
+def test_the_demo_goes_to_four_kinds_of_places(folder: Path) -> None:
+    job = making.with_stand_ins(load(folder / "The Brass Orrery.waxseal"))
+    names = [path_of(one).name for one in job.deliveries]
+    assert names[0] == "orrery_wide.mp4"
+    assert [one.spec for one in job.deliveries[1:]] == list(making.DELIVERED_TO)
+    assert job.deliveries[2].alpha is Alpha.STRAIGHT
+    assert job.deliveries[3].most_bytes == 8_000_000
+    for one in job.deliveries[1:3]:
+        outcome = make_delivery(job, one, silent, CancelToken())
+        assert outcome.state is DeliveryState.SEALED, outcome.reasons
 
 
 def test_the_passes_of_the_demo_are_real(folder: Path) -> None:

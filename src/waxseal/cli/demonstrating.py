@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from waxseal.cli.assembling import outcome_facts
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.deliver.naming import path_of
@@ -9,9 +11,9 @@ from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.errors import JobError
 from waxseal.core.folders import demo_folder, has_screen
 from waxseal.core.job.file import load
-from waxseal.core.job.model import DeliveryState
+from waxseal.core.job.model import DeliveryState, Outcome
 from waxseal.core.timing.ranges import write_frames
-from waxseal.core.words import plain
+from waxseal.core.words import counted, plain
 from waxseal.demo.making import NAME, demo_job, make_demo, with_stand_ins
 
 __all__ = ["run_demo"]
@@ -40,20 +42,28 @@ def run_demo(*, headless: bool, as_json: bool) -> int:
         for finding in source.found.findings:
             say(f"  {finding.frame}: {finding.what}")
     job = with_stand_ins(job)
+    made: list[tuple[Path, Outcome]] = []
     with stoppable() as token, progress_line() as report:
-        outcome = EncodingProcess().deliver(
-            job, job.deliveries[0], report=report, token=token, overwrite=True
-        )
-    for sentence in (*outcome.notes, *outcome.reasons):
-        say(sentence)
-    path = path_of(job.deliveries[0])
+        for delivery in job.deliveries:
+            if token.is_cancelled:
+                break
+            outcome = EncodingProcess().deliver(
+                job, delivery, report=report, token=token, overwrite=True
+            )
+            made.append((path_of(delivery), outcome))
+            say(f"{plain(path_of(delivery).name)}: {outcome.state.value}")
+            for sentence in (*outcome.notes, *outcome.reasons):
+                say(f"  {sentence}")
     if as_json:
-        answer(outcome_facts(path, outcome))
-    say(f"{NAME}: {outcome.state.value}")
+        every = [outcome_facts(path, outcome) for path, outcome in made]
+        answer(every[0] | {"deliveries": every})
+    say(f"{NAME}: {counted(len(made), 'delivery', 'deliveries')}")
     say(f"frames: {plain(folder / 'frames')}")
     say(f"job: {plain(job_file)}")
-    if outcome.state is DeliveryState.SEALED:
-        say(f"file: {plain(path)}")
-    if outcome.state is DeliveryState.STOPPED:
+    for path, outcome in made:
+        if outcome.state is DeliveryState.SEALED:
+            say(f"file: {plain(path)}")
+    states = {outcome.state for _, outcome in made}
+    if DeliveryState.STOPPED in states or len(made) < len(job.deliveries):
         return STOPPED
-    return DONE if outcome.state is DeliveryState.SEALED else FINDINGS
+    return DONE if states == {DeliveryState.SEALED} else FINDINGS

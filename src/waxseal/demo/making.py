@@ -13,6 +13,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.specs.book import shipped
+from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.corrections import Curve, Fade, FadeTo
 from waxseal.core.job.edits import (
@@ -149,8 +152,12 @@ def store_tiff(path: Path, light: NDArray[Any]) -> None:
     write_pixels(path, codes.astype(np.uint16), compression="none")
 
 
+# Besides the wide one: a square, one with alpha, one under a limit.
+DELIVERED_TO = ("square feed", "overlay with alpha", "chat attachment")
+
+
 def build_job(folder: Path) -> Job:
-    """The demo as a job: three shots, a sound, one delivery that sh030 still holds up."""
+    """The demo as a job: three shots, a sound, four deliveries that sh030 still holds up."""
     out = folder / "delivered"
     out.mkdir(exist_ok=True)
     found = scan([folder / "frames"])
@@ -160,7 +167,14 @@ def build_job(folder: Path) -> Job:
     job = set_ground(job, colour="#10141d")
     job = with_title(job, by_name["title"], by_name["plate"])
     job = change(job, habits=change(job.habits, rate=None))
-    return change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
+    job = change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
+    for spec in DELIVERED_TO:
+        job = add_as(job, shipped_named(spec), folder=str(out))
+    return job
+
+
+def shipped_named(name: str) -> Spec:
+    return next(one for one in shipped() if one.name == name)
 
 
 def with_title(job: Job, title: str, plate: str) -> Job:

@@ -86,7 +86,7 @@ def test_alpha_over_a_picture(job: Job) -> None:
     behind = put_behind(job, source=job.sequences[1].id)
     assert rows(behind)["alpha"].done == "laid over what is behind"
     kept = rows(behind, codec="PNG movie", alpha=Alpha.STRAIGHT)["alpha"]
-    assert (kept.done, kept.state) == ("opaque: a picture is behind", State.CHANGED)
+    assert (kept.done, kept.state) == ("the picture behind is left out", State.CHANGED)
 
 
 def test_a_guess_needs_a_decision(tmp_path: Path) -> None:

@@ -12,7 +12,16 @@ from numpy.typing import NDArray
 from tests.core.picture.test_clear import half_clear, over_grey, picture
 from tests.making import job_of
 from waxseal.core.job.corrections import Exposure
-from waxseal.core.job.edits import change_colourway, change_reading, set_correction, set_reel_size
+from waxseal.core.job.edits import (
+    change_colourway,
+    change_reading,
+    put_behind,
+    put_on_reel,
+    remove_overlay,
+    remove_shot,
+    set_correction,
+    set_reel_size,
+)
 from waxseal.core.job.model import Alpha, Job, Size, Space, View
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.picture.make import make
@@ -109,6 +118,15 @@ def test_nothing_is_under_a_picture_that_does_not_fill_the_frame(
     assert light.shape == (TALL, WIDE, 4)
     np.testing.assert_array_equal(light[0, 0], 0)
     np.testing.assert_allclose(light[0, WIDE // 2], (0.5, 0.5, 0.5, 1), atol=1e-3)
+
+
+def test_what_is_behind_is_left_out(tmp_path: Path) -> None:
+    job = over_grey(tmp_path, half_clear(np.uint8, 255, 0))
+    job = put_behind(put_on_reel(remove_overlay(job, overlay="o1"), sources=["s2"]), source="s1")
+    job = remove_shot(job, shot="a1")
+    red, _, _, kept = made(job, target(Layout.RGB8))
+    assert (kept[0, 0], kept[0, -1]) == (255, 0)
+    assert red[0, -1] == 0
 
 
 @pytest.mark.parametrize("layout", [Layout.YUV444_10, Layout.YUV420])

@@ -238,7 +238,8 @@ def alpha(m: Matched) -> Row:
         done = "" if is_same else f"made {kept}" if clear else "opaque everywhere"
         state = State.SAME if is_same else State.CHANGED
         if reel.behind:
-            done, state = "opaque: a picture is behind", State.CHANGED
+            out = "the picture behind is left out"
+            done, state = f"{done}; {out}" if done else out, State.CHANGED
         return with_guess(Row("alpha", sources, "kept", f"{kept}", done, state), clear)
     if not clear:
         return Row("alpha", sources, "none", "none")

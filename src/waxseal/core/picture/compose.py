@@ -73,9 +73,11 @@ def compose(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> Com
 def uncovered(recipe: Recipe, canvas: Canvas) -> list[Layer | Joined]:
     """What is drawn, from the highest layer that is sure to cover the frame: nothing under it.
 
-    A frame under it that cannot be read is then none of this picture's troubles.
+    A frame under it that cannot be read is then none of this picture's troubles. Where alpha
+    is kept nothing is behind: that is for whoever lays the picture over something.
     """
-    every = (recipe.behind, recipe.programme, *recipe.overlays)
+    behind = None if canvas.is_clear else recipe.behind
+    every = (behind, recipe.programme, *recipe.overlays)
     drawn = [one for one in every if one is not None]
     for number in range(len(drawn) - 1, 0, -1):
         one = drawn[number]

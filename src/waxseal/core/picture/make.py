@@ -205,7 +205,7 @@ def is_untouched(recipe: Recipe, target: Target) -> bool:
 def keeps_its_alpha(recipe: Recipe, target: Target) -> bool:
     """Whether an untouched shot's alpha is wanted as it is in its file, with its codes."""
     shot = recipe.shot
-    if shot is None or recipe.behind is not None:
+    if shot is None:
         return False
     read = shot.pick.read
     is_on_black = read.alpha is Alpha.STRAIGHT or read.matte == "#000000"
