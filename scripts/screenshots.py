@@ -86,10 +86,27 @@ def sealed_at(window: Window, state: DeliveryState, app: QApplication) -> None:
     window.outbox.send_all()
 
     def is_over() -> bool:
-        outcome = window.desk.job.deliveries[0].outcome
-        return outcome is not None and outcome.state is state and not window.sending.is_busy
+        made = [one.outcome for one in window.desk.job.deliveries]
+        are_made = all(one is not None and one.state is state for one in made)
+        return are_made and not window.sending.is_busy
 
     wait_until(is_over, app)
+
+
+def show_match(window: Window, look: str, app: QApplication) -> None:
+    """What happens to the reel in a square, and the spec book."""
+    square = window.desk.job.deliveries[1].id
+    window.outbox.toggle(square)
+    settle(window, app)
+    card = window.outbox.cards[square]
+    window.outbox.area.verticalScrollBar().setValue(card.y())
+    shoot(window, f"match-{look}", app)
+    window.outbox.toggle(square)
+    menu = window.outbox.book_menu()
+    menu.popup(window.mapToGlobal(window.rect().topLeft()))
+    settle(window, app)
+    menu.grab().save(str(TARGET / f"book-{look}.png"))
+    menu.close()
 
 
 def show_looking(window: Window, app: QApplication) -> None:
@@ -163,7 +180,8 @@ def main() -> None:
         out = folder / "delivered"
         out.mkdir()
         delivery = job.deliveries[0].id
-        job = change_delivery(job, delivery=delivery, folder=str(out), outcome=None)
+        for one in job.deliveries:
+            job = change_delivery(job, delivery=one.id, folder=str(out), outcome=None)
 
         window = opened(job, folder, app)
         window.player.go(60)
@@ -184,7 +202,9 @@ def main() -> None:
         window.outbox.toggle(delivery)
         shoot(window, "outbox-day", app)
         window.outbox.toggle(delivery)
+        show_match(window, "day", app)
         window.use_look(Look.LAMP)
+        show_match(window, "lamp", app)
         window.player.go(130)
         shoot(window, "main-lamp", app)
         show_looking(window, app)

@@ -95,7 +95,7 @@ def reframing_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     if delivery.size is not None and delivery.size != timeline.size:
         reel, frame = ((one.width, one.height) for one in (timeline.size, delivery.size))
         words = framing_words(reel, frame, delivery.framing)
-        yield f"The reel, {timeline.size}, in {delivery.size}: {words}."
+        yield f"The reel, {timeline.size}, in {delivery.size} {words}."
 
 
 def rate_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
