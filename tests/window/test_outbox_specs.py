@@ -183,3 +183,26 @@ def test_the_table_speaks(clear: Window) -> None:
     _, card = add(clear, "square feed")
     said = [one.accessibleName() for one in card.findChildren(QWidget) if one.accessibleName()]
     assert any(one.startswith("alpha: ") and one.endswith("lost.") for one in said)
+
+
+def test_a_proof_and_a_poster_frame_are_made_and_opened(
+    clear: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    opened: list[str] = []
+    monkeypatch.setattr(
+        "waxseal.app.outbox.proving.QDesktopServices.openUrl",
+        lambda url: opened.append(url.toLocalFile()),
+    )
+    clear.outbox.toggle("d1")
+    card = clear.outbox.cards["d1"]
+    clear.player.go(3)
+    press(button(card, "Poster frame"))
+    qtbot.waitUntil(lambda: len(opened) == 1, timeout=PATIENCE)
+    assert Path(opened[0]).name == "sh010_0003.png"
+    press(button(card, "Proof"))
+    qtbot.waitUntil(lambda: len(opened) == 2, timeout=2 * PATIENCE)
+    assert Path(opened[1]).name == "sh010_proof.mp4"
+    assert Path(opened[1]).is_file()
+    assert "The proof is there: sh010_proof.mp4." in texts(clear)
+    assert len(clear.desk.job.deliveries) == 1

@@ -45,6 +45,7 @@ from waxseal.app.look.sheet import apply_look
 from waxseal.app.look.taborder import focus_next
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
+from waxseal.app.outbox.proving import Proving, open_file
 from waxseal.app.outbox.sending import Sending
 from waxseal.app.picture.player import Player
 from waxseal.app.picture.transport import Transport
@@ -105,6 +106,7 @@ class Window(QMainWindow):
         self.rule = Rule(self.pictures, self.peaks)
         self.ledger = Ledger(self.pictures, self.peaks, self.pen)
         self.outbox = Outbox(self.sending, self.pen)
+        self.proving = Proving(self.desk, self.player, self)
         self.header = Header()
         self.footer = Footer(self.bench)
         self.menus = CardMenus(self, self.desk, self.player, self.ledger, self.relinking)
@@ -191,6 +193,10 @@ class Window(QMainWindow):
         self.copying.said.connect(self.say)
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
+        self.outbox.proof_asked.connect(self.proving.prove)
+        self.outbox.poster_asked.connect(self.proving.poster)
+        self.proving.said.connect(self.say)
+        self.proving.made.connect(open_file)
         for asks in (self.outbox, self.header):
             asks.source_asked.connect(self.tray.show_docket)
         self.sending.ended.connect(self._delivery_ended)
@@ -478,6 +484,7 @@ class Window(QMainWindow):
         self.watching.close()
         self.jobwatch.close()
         self.sending.close()
+        self.proving.close()
         self.files.close()
         self.closely.close()
         self.copying.close()

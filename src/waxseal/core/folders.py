@@ -16,6 +16,7 @@ __all__ = [
     "locks_folder",
     "made_folder",
     "measures_folder",
+    "proofs_folder",
     "settings_folder",
     "specs_folder",
 ]
@@ -31,6 +32,11 @@ def autosave_folder() -> Path:
 
 def settings_folder() -> Path:
     return user_config_path("waxseal")
+
+
+def proofs_folder() -> Path:
+    """Proofs of deliveries, to be looked at; may be deleted at any time."""
+    return user_cache_path("waxseal") / "proofs"
 
 
 def specs_folder() -> Path:

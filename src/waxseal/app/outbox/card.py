@@ -52,6 +52,8 @@ class DeliveryCard(Card):
     stop_asked = Signal(str)
     show_asked = Signal(str)
     remove_asked = Signal(str)
+    proof_asked = Signal(str)
+    poster_asked = Signal(str)
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
@@ -219,6 +221,8 @@ class DeliveryCard(Card):
                 )
                 docket.send_asked.connect(partial(self.send_asked.emit, self.delivery))
                 docket.remove_asked.connect(partial(self.remove_asked.emit, self.delivery))
+                docket.proof_asked.connect(partial(self.proof_asked.emit, self.delivery))
+                docket.poster_asked.connect(partial(self.poster_asked.emit, self.delivery))
                 docket.settings_asked.connect(self._show_settings)
                 self._docket = docket
                 self._inside.addWidget(docket)

@@ -57,6 +57,8 @@ class DeliveryDocket(QWidget):
 
     send_asked = Signal()
     remove_asked = Signal()
+    proof_asked = Signal()
+    poster_asked = Signal()
     settings_asked = Signal(bool)
 
     def __init__(
@@ -82,6 +84,11 @@ class DeliveryDocket(QWidget):
         if shows_settings:
             column.addLayout(self._grid(self._setting_rows()))
             column.addWidget(self._spec_row())
+        proof = button(self.tr("Proof"), self.proof_asked.emit, "word")
+        proof.setToolTip(self.tr(sentences.A_SECOND_AROUND_THE_PLAYHEAD))
+        poster = button(self.tr("Poster frame"), self.poster_asked.emit, "word")
+        poster.setToolTip(self.tr(sentences.THE_FRAME_UNDER_THE_PLAYHEAD))
+        column.addLayout(row_of(proof, poster, 1))
         send = button(self.tr("Seal this one"), self.send_asked.emit)
         remove = button(self.tr("Remove"), self.remove_asked.emit, "word")
         for widget in (send, remove):

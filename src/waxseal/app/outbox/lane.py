@@ -36,6 +36,8 @@ CARD_TALL = 96  # pixels
 class Outbox(Lane[DeliveryCard]):
     show_asked = Signal(str)
     source_asked = Signal(str)
+    proof_asked = Signal(str)
+    poster_asked = Signal(str)
 
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
@@ -102,6 +104,8 @@ class Outbox(Lane[DeliveryCard]):
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
         card.source_asked.connect(self.source_asked)
+        card.proof_asked.connect(self.proof_asked)
+        card.poster_asked.connect(self.poster_asked)
         self._show_card(card, delivery)
         return card
 

@@ -40,6 +40,14 @@ THE_LAST_FILE_TOOK = "the last file took {0}, with its sound"
 IS_A_GUESS = "{0} frames a second is only a guess."
 CONFIRM_THE_RATE_FIRST = "The rate is a guess: confirm it above the button, or type the right one."
 
+# ---- proving -----------------------------------------------------------------------------------
+
+A_PROOF_IS_MADE = "A proof is made: a second around the playhead."
+A_PROOF_IS_THERE = "The proof is there: {0}."
+A_POSTER_FRAME_IS_THERE = "The poster frame is there, beside the delivery: {0}."
+A_SECOND_AROUND_THE_PLAYHEAD = "A second around the playhead, as the file will be"
+THE_FRAME_UNDER_THE_PLAYHEAD = "The frame under the playhead as a PNG beside the file"
+
 # ---- sending -----------------------------------------------------------------------------------
 
 IS_SEALED_ALREADY = "{0} is sealed already."

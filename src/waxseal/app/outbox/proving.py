@@ -1,0 +1,100 @@
+"""Proofs and poster frames: what a delivery will be, looked at before it is made."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QUrl, Signal
+from PySide6.QtGui import QDesktopServices
+
+from waxseal.app.desk import Desk
+from waxseal.app.outbox import sentences
+from waxseal.app.picture.player import Player
+from waxseal.app.work import Workbench
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.words import plain
+
+__all__ = ["Proving", "open_file"]
+
+
+class Proving(QObject):
+    """said: how it went. made: the file of a proof or a poster frame."""
+
+    said = Signal(str)
+    made = Signal(object)
+
+    def __init__(self, desk: Desk, player: Player, parent: QObject) -> None:
+        super().__init__(parent)
+        self._desk, self._player = desk, player
+        self._bench = Workbench(self, threads=1)
+
+    @property
+    def is_busy(self) -> bool:
+        return self._bench.is_busy
+
+    def prove(self, delivery: str) -> None:
+        """A second around the playhead, as the delivery will be, opened when it is made."""
+        timeline = self._player.timeline
+        if timeline is None:
+            return
+        proof = proof_of(self._desk.job.delivery(delivery), timeline, self._player.frame)
+        self.said.emit(self.tr(sentences.A_PROOF_IS_MADE))
+        self._bench.start(
+            partial(encode_proof, self._desk.job, proof),
+            finished=self._proved,
+            failed=self._fail,
+        )
+
+    def _proved(self, made: tuple[Delivery, Outcome]) -> None:
+        proof, outcome = made
+        if outcome.state is not DeliveryState.SEALED:
+            self.said.emit(" ".join(outcome.reasons))
+            return
+        path = path_of(proof)
+        self.said.emit(self.tr(sentences.A_PROOF_IS_THERE).format(plain(path.name)))
+        self.made.emit(path)
+
+    def poster(self, delivery: str) -> None:
+        """The frame under the playhead as a picture beside the delivery."""
+        one = self._desk.job.delivery(delivery)
+        if self._player.timeline is not None:
+            self._bench.start(
+                partial(write_poster, self._desk.job, one, self._player.frame),
+                finished=self._posted,
+                failed=self._fail,
+            )
+
+    def _posted(self, path: Path) -> None:
+        self.said.emit(self.tr(sentences.A_POSTER_FRAME_IS_THERE).format(plain(path.name)))
+        self.made.emit(path)
+
+    def _fail(self, error: Exception) -> None:
+        self.said.emit(str(error))
+
+    def close(self) -> None:
+        self._bench.close()
+
+
+def open_file(path: object) -> None:
+    """In the desktop's own program for it."""
+    QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+
+
+def encode_proof(
+    job: Job, proof: Delivery, report: Report, token: CancelToken
+) -> tuple[Delivery, Outcome]:
+    outcome = EncodingProcess().deliver(
+        with_proof(job, proof), proof, report=report, token=token, overwrite=True
+    )
+    return proof, outcome
+
+
+def write_poster(
+    job: Job, delivery: Delivery, at: int, _report: Report, _token: CancelToken
+) -> Path:
+    return make_poster(job, delivery, at)

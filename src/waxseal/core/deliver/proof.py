@@ -1,0 +1,83 @@
+"""A look at a delivery before it is made: a few frames of it, or one as a picture."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from waxseal.core.deliver.naming import stem_of
+from waxseal.core.deliver.settings import target_of
+from waxseal.core.errors import JobError
+from waxseal.core.folders import proofs_folder
+from waxseal.core.job.model import Alpha, Delivery, Job, Space, change
+from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.programme import programme
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.words import plain
+
+__all__ = ["make_poster", "proof_of", "with_proof"]
+
+SECONDS = 1
+
+
+def proof_of(delivery: Delivery, timeline: Timeline, at: int) -> Delivery:
+    """A second of a delivery around a frame of the reel, in a folder of our own."""
+    count = min(timeline.length, max(1, round(SECONDS * timeline.rate)))
+    first = max(1, min(at - count // 2, timeline.length - count + 1))
+    return change(
+        delivery,
+        id=f"{delivery.id}proof",
+        name=f"{stem_of(delivery.name)}_proof",
+        folder=str(proofs_folder()),
+        range=(first, first + count - 1),
+        spec="",  # a second is too short for some, and no spec takes a proof
+        most_bytes=0,
+        own="",
+        outcome=None,
+    )
+
+
+def with_proof(job: Job, proof: Delivery) -> Job:
+    """The job that a proof is made from."""
+    Path(proof.folder).mkdir(parents=True, exist_ok=True)
+    return change(job, deliveries=(*job.deliveries, proof))
+
+
+def poster_target(target: Target) -> Target:
+    """Codes of 8 bits for a picture that is looked at, framed as the delivery is."""
+    has_codes = target.layout is not Layout.LIGHT and not target.space.is_high_range
+    return replace(
+        target,
+        layout=Layout.RGB8,
+        space=target.space if has_codes else Space.SRGB,
+        alpha=Alpha.STRAIGHT if target.has_alpha else Alpha.NONE,
+    )
+
+
+def make_poster(job: Job, delivery: Delivery, reel_frame: int) -> Path:
+    """Write a frame of the reel beside a delivery, as it will be there: a PNG of its own name.
+
+    Raises JobError, FrameError.
+    """
+    import numpy as np
+
+    from waxseal.core.frames.writing import write_codes
+    from waxseal.core.picture.make import make
+
+    planned = programme(job)
+    target = poster_target(target_of(planned.timeline.size, delivery))
+    planes = make(planned.recipe(reel_frame), target).planes
+    path = free_path(Path(delivery.folder), f"{stem_of(delivery.name)}_{reel_frame:04d}")
+    try:
+        write_codes(path, np.dstack(planes))
+    except OSError as error:
+        raise JobError(f"{plain(path)} cannot be written: {error}", path=path) from None
+    return path
+
+
+def free_path(folder: Path, stem: str) -> Path:
+    """Nothing is written over: another number where the name is taken."""
+    path, number = folder / f"{stem}.png", 2
+    while path.exists():
+        path, number = folder / f"{stem}_{number}.png", number + 1
+    return path

@@ -1,0 +1,77 @@
+"""Proofs and poster frames: as the delivery will be."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from tests.making import job_of, number_in, numbered
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
+from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import change_delivery, change_reading
+from waxseal.core.job.model import Alpha, DeliveryState, Framing, Job, Size, Space
+from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.movies import measure_movie
+
+
+@pytest.fixture
+def job(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Job:
+    """Sixty frames with their numbers in them."""
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
+    (tmp_path / "a").mkdir()
+    for number in range(1, 61):
+        write_pixels(tmp_path / "a" / f"a.{number:04}.png", numbered(number)[..., :3])
+    return change_delivery(job_of(tmp_path / "a"), delivery="d1", folder=str(tmp_path))
+
+
+@pytest.mark.parametrize(("at", "span"), [(30, (18, 41)), (1, (1, 24)), (60, (37, 60))])
+def test_a_proof_is_a_second_around_the_playhead(job: Job, at: int, span: tuple[int, int]) -> None:
+    proof = proof_of(job.deliveries[0], timeline_of(job), at)
+    assert proof.range == span
+    assert Path(proof.folder) != Path(job.deliveries[0].folder)
+
+
+def test_a_proof_is_as_the_delivery_will_be(job: Job) -> None:
+    job = change_delivery(job, delivery="d1", size=Size(width=180, height=180))
+    proof = proof_of(job.deliveries[0], timeline_of(job), 30)
+    outcome = make_delivery(with_proof(job, proof), proof, silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    measured = measure_movie(path_of(proof))
+    assert (measured.frames, measured.width, measured.height) == (24, 180, 180)
+
+
+def test_a_poster_frame_has_the_deliverys_frame_and_its_codes(job: Job) -> None:
+    path = make_poster(job, job.deliveries[0], 7)
+    assert path.name == "a_0007.png"
+    values = read_pixels(path).values
+    assert number_in(values) == 7
+    np.testing.assert_array_equal(values, numbered(7)[..., :3])
+    assert make_poster(job, job.deliveries[0], 7).name == "a_0007_2.png"  # nothing is written over
+    square = change_delivery(
+        job, delivery="d1", size=Size(width=180, height=180), framing=Framing.FILL
+    )
+    cut = read_pixels(make_poster(square, square.deliveries[0], 9)).values
+    np.testing.assert_array_equal(cut, numbered(9)[:, 70:250, :3])
+
+
+@pytest.mark.parametrize(
+    "fields",
+    [
+        {"codec": "EXR", "space": Space.LINEAR},
+        {"codec": "H.265", "space": Space.PQ},
+        {"codec": "ProRes 4444", "alpha": Alpha.STRAIGHT},
+    ],
+)
+def test_a_poster_of_any_delivery_can_be_looked_at(job: Job, fields: dict[str, object]) -> None:
+    job = change_reading(job, source="s1", alpha=Alpha.NONE)
+    job = change_delivery(job, delivery="d1", **fields)
+    values = read_pixels(make_poster(job, job.deliveries[0], 3)).values
+    assert values.shape == (180, 320, 4 if "alpha" in fields else 3)
+    assert values.dtype == np.uint8
+    assert number_in(values) == 3
