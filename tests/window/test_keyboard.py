@@ -11,7 +11,16 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QLabel, QMenu, QToolTip, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QFileDialog,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QToolTip,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
@@ -26,6 +35,7 @@ from tests.window.driving import (
 )
 from waxseal.app.outbox.sealdrawing import SealDrawing
 from waxseal.app.window import Window
+from waxseal.core.deliver.naming import path_of
 
 
 @pytest.fixture
@@ -232,3 +242,41 @@ def test_state_and_keys_are_told(full: Window) -> None:
     seal = card.findChild(SealDrawing)
     assert seal is not None
     assert seal.accessibleName() == "Seal: draft"
+
+
+def test_from_an_empty_job_to_a_sealed_file_by_keyboard_alone(
+    window: Window, qtbot: QtBot, frames: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Add frames, give the file a name, confirm the rate, seal: no mouse."""
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(frames))
+    window.viewer.setFocus()
+    QTest.keySequence(window, window.actions_["add folder"].shortcut())
+    qtbot.waitUntil(
+        lambda: at_rest(window) and len(window.desk.job.reel.shots) == 1, timeout=PATIENCE
+    )
+    card = window.outbox.card("d1")
+    assert card is not None
+    for _ in range(60):  # to the delivery, and into it
+        if focus() is card:
+            break
+        QTest.keyClick(focus(), Qt.Key.Key_Tab)
+    assert focus() is card
+    QTest.keyClick(card, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: bool(card.findChildren(QLineEdit, "deliveryName")))
+    qtbot.wait(50)
+    QTest.keyClick(focus(), Qt.Key.Key_Tab)
+    assert focus().objectName() == "deliveryName"
+    QTest.keyClick(focus(), Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(focus(), "by hand")
+    QTest.keyClick(focus(), Qt.Key.Key_Return)
+    QTest.keySequence(window, window.actions_["seal"].shortcut())
+    assert focus() is window.outbox.asking.yes  # the rate is a guess: that is asked first
+    QTest.keyClick(focus(), Qt.Key.Key_Space)
+
+    def is_sealed() -> bool:
+        outcome = window.desk.job.deliveries[0].outcome
+        return outcome is not None and outcome.state.value == "sealed"
+
+    qtbot.waitUntil(is_sealed, timeout=PATIENCE)
+    assert path_of(window.desk.job.deliveries[0]).name == "by hand.mp4"
+    assert path_of(window.desk.job.deliveries[0]).is_file()

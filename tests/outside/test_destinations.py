@@ -1,0 +1,141 @@
+"""Delivered files of every kind read by MediaInfo, OpenCV and OpenImageIO, which are not ours."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import cv2
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from pymediainfo import MediaInfo
+
+from tests.making import number_in, numbered, write_tone
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import change_delivery, change_reading, take_in
+from waxseal.core.job.model import Alpha, DeliveryState, Job
+from waxseal.core.progress import CancelToken, silent
+
+COUNT = 12
+
+
+@pytest.fixture(scope="module")
+def reel(tmp_path_factory: pytest.TempPathFactory) -> Job:
+    """Frames with their numbers in them, clear below the middle; 25 fps; stereo sound."""
+    folder = tmp_path_factory.mktemp("reel")
+    (folder / "a").mkdir()
+    for number in range(1, COUNT + 1):
+        values = np.zeros((270, 480, 4), np.uint8)
+        values[:180, :320] = numbered(number)
+        values[:180, :320, 3] = 255
+        write_pixels(folder / "a" / f"a.{number:04}.png", values)
+    write_tone(folder / "a.wav", seconds=COUNT / 25, channels=2)
+    job = take_in(Job(), sources=scan([folder]).sources, folder=str(folder))
+    return change_reading(job, source="s1", rate=25, alpha=Alpha.STRAIGHT)
+
+
+def delivered(job: Job, folder: Path, codec: str, **fields: object) -> Path:
+    space = codec_named(codec).usual_space
+    job = change_delivery(
+        job, delivery="d1", **{"codec": codec, "folder": str(folder), "space": space, **fields}
+    )
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    return path_of(job.deliveries[0])
+
+
+# MediaInfo's names: of the container, the pictures, the sound.
+@pytest.mark.parametrize(
+    ("codec", "container", "names"),
+    [
+        ("H.264", "MOV", ("MPEG-4", "AVC", "PCM")),
+        ("H.264", "MKV", ("Matroska", "AVC", "FLAC")),
+        ("H.265", "MKV", ("Matroska", "HEVC", "FLAC")),
+        ("VP9", "WebM", ("WebM", "VP9", "Opus")),
+        ("AV1", "MP4", ("MPEG-4", "AV1", "AAC")),
+        ("AV1", "WebM", ("WebM", "AV1", "Opus")),
+        ("MJPEG", "AVI", ("AVI", "JPEG", "PCM")),
+        ("ProRes HQ", "MOV", ("MPEG-4", "ProRes", "PCM")),
+        ("ProRes 422", "MXF", ("MXF", "ProRes", "PCM")),
+        ("DNxHR HQX", "MOV", ("MPEG-4", "VC-3", "PCM")),
+        ("DNxHR SQ", "MXF", ("MXF", "VC-3", "PCM")),
+        ("FFV1", "MKV", ("Matroska", "FFV1", "FLAC")),
+        ("PNG movie", "MOV", ("MPEG-4", "PNG", "PCM")),
+        ("run-length", "MOV", ("MPEG-4", "RLE", "PCM")),
+    ],
+)
+def test_what_mediainfo_says(
+    reel: Job, tmp_path: Path, codec: str, container: str, names: tuple[str, str, str]
+) -> None:
+    facts = MediaInfo.parse(delivered(reel, tmp_path, codec, container=container))
+    (general,), (video,) = facts.general_tracks, facts.video_tracks
+    (audio,) = facts.audio_tracks
+    assert (general.format, video.format, audio.format) == names
+    assert (video.width, video.height) == (480, 270)
+    assert float(video.frame_rate) == pytest.approx(25)
+    assert (audio.channel_s, audio.sampling_rate) == (2, 48_000)
+
+
+@pytest.mark.parametrize(
+    ("codec", "container"),
+    [
+        *(("H.264", "MKV"), ("VP9", "WebM"), ("MJPEG", "AVI"), ("ProRes HQ", "MOV")),
+        *(("DNxHR HQ", "MXF"), ("FFV1 8", "MKV"), ("PNG movie", "MOV"), ("run-length", "MOV")),
+    ],
+)
+def test_opencv_finds_every_frame_in_its_place(
+    reel: Job, tmp_path: Path, codec: str, container: str
+) -> None:
+    movie = cv2.VideoCapture(os.fspath(delivered(reel, tmp_path, codec, container=container)))
+    numbers = []
+    while True:
+        is_there, frame = movie.read()
+        if not is_there:
+            break
+        numbers.append(number_in(frame[:180, :320, ::-1]))
+    movie.release()
+    assert numbers == list(range(1, COUNT + 1))
+
+
+@pytest.mark.parametrize(
+    ("codec", "suffix", "kind"),
+    [
+        ("PNG", ".png", "uint8"),
+        ("PNG 16", ".png", "uint16"),
+        ("TIFF", ".tif", "uint16"),
+        ("DPX", ".dpx", "uint16"),
+        ("JPEG", ".jpg", "uint8"),
+        ("EXR", ".exr", "half"),
+    ],
+)
+def test_openimageio_reads_the_frames(
+    reel: Job, tmp_path: Path, codec: str, suffix: str, kind: str
+) -> None:
+    alphas = codec_named(codec).alphas
+    alpha = alphas[0] if alphas else Alpha.NONE
+    files = sorted(delivered(reel, tmp_path, codec, alpha=alpha).iterdir())
+    assert [path.suffix for path in files] == [suffix] * COUNT
+    pixels = oiio.ImageBuf(str(files[4]))
+    spec = pixels.spec()
+    assert (spec.width, spec.height, str(spec.format)) == (480, 270, kind)
+    assert spec.nchannels == (4 if alpha is not Alpha.NONE else 3)
+    if codec == "DPX":
+        assert spec["oiio:BitsPerSample"] == 10
+        assert spec["dpx:FrameRate"] == pytest.approx(25)
+        assert str(tmp_path) not in files[4].read_bytes()[:768].decode("latin-1")
+    if codec == "PNG":
+        codes = np.asarray(pixels.get_pixels(oiio.UINT8))
+        assert number_in(codes[:180, :320, :3]) == 5
+        np.testing.assert_array_equal(codes[200:, :, 3], 0)
+
+
+def test_mediainfo_sees_the_alpha_of_webm(reel: Job, tmp_path: Path) -> None:
+    """Its name for the mode that browsers look for: AlphaMode 1 of the Matroska specification."""
+    path = delivered(reel, tmp_path, "VP9", container="WebM", alpha=Alpha.STRAIGHT)
+    raw = path.read_bytes()
+    assert b"\x53\xc0\x81\x01" in raw  # AlphaMode, one byte, 1
