@@ -78,9 +78,12 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
     (
         "&Delivery",
         (
+            ("delivery", "&Add a delivery…", None),
             ("seal", "&Seal everything", "Ctrl+Return"),
             ("stop", "S&top", "Ctrl+."),
             ("show", "Show the last in its &folder", None),
+            ("proof", "Make a &proof", None),
+            ("poster", "Make a poster f&rame", None),
         ),
     ),
     (

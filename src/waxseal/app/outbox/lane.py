@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtWidgets import QMenu
 from typing_extensions import override
 
@@ -178,6 +178,12 @@ class Outbox(Lane[DeliveryCard]):
         name = next(f"{stem}_{n}" for n in range(2, len(taken) + 3) if f"{stem}_{n}" not in taken)
         add = partial(add_delivery, name=name, folder=folder)
         self._pen.asked.emit(Edit(self.tr("add a delivery"), add))
+
+    def ask_for(self, asked: SignalInstance) -> None:
+        """For the delivery whose docket is open, else the first."""
+        ids = [one.id for one in self._job.deliveries]
+        if ids:
+            asked.emit(self._open if self._open in ids else ids[0])
 
     def remove(self, delivery: str) -> None:
         remove = partial(remove_delivery, delivery=delivery)
