@@ -9,6 +9,7 @@ library scales: 8-bit codes, with a filter of the same reach.
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -82,6 +83,24 @@ def kernel_convert(values: Any, table: Any, fill: Any) -> av.VideoFrame:
     return frame
 
 
+def encode_all(
+    files: list[Path],
+    one: Callable[[Path], av.VideoFrame],
+    container: av.container.OutputContainer,
+    stream: Any,
+    pool: ThreadPoolExecutor,
+) -> None:
+    """Make frames a few ahead of the encoder."""
+    waiting = [pool.submit(one, path) for path in files[:AHEAD]]
+    for number in range(len(files)):
+        frame = waiting.pop(0).result()
+        if number + AHEAD < len(files):
+            waiting.append(pool.submit(one, files[number + AHEAD]))
+        frame.pts = number
+        container.mux(stream.encode(frame))
+    container.mux(stream.encode(None))
+
+
 def main(folder: Path, out: Path, to: tuple[int, int] | None) -> None:
     files = sorted(folder.iterdir())
     is_exr = files[0].suffix == ".exr"
@@ -107,14 +126,7 @@ def main(folder: Path, out: Path, to: tuple[int, int] | None) -> None:
         stream.width, stream.height, stream.pix_fmt = width, height, "yuv420p"
         stream.codec_context.thread_type = "FRAME"
         stream.codec_context.thread_count = 2
-        waiting = [pool.submit(one, path) for path in files[:AHEAD]]
-        for number in range(len(files)):
-            frame = waiting.pop(0).result()
-            if number + AHEAD < len(files):
-                waiting.append(pool.submit(one, files[number + AHEAD]))
-            frame.pts = number
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
+        encode_all(files, one, container, stream, pool)
 
 
 if __name__ == "__main__":

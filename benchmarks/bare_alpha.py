@@ -14,9 +14,8 @@ from pathlib import Path
 import av
 import numpy as np
 
+from benchmarks.bare import encode_all
 from waxseal.core.frames.writing import write_pixels
-
-AHEAD = 4
 
 
 def read(path: Path) -> av.VideoFrame:
@@ -39,14 +38,7 @@ def to_movie(files: list[Path], out: Path) -> None:
         stream.width, stream.height, stream.pix_fmt = first.width, first.height, "yuva444p10le"
         stream.codec_context.thread_type = "FRAME"
         stream.codec_context.thread_count = 4
-        waiting = [pool.submit(converted, path) for path in files[:AHEAD]]
-        for number in range(len(files)):
-            frame = waiting.pop(0).result()
-            if number + AHEAD < len(files):
-                waiting.append(pool.submit(converted, files[number + AHEAD]))
-            frame.pts = number
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
+        encode_all(files, converted, container, stream, pool)
 
 
 def to_frames(files: list[Path], out: Path) -> None:

@@ -6,12 +6,11 @@ from waxseal.core.deliver.codecs.av1 import AV1
 from waxseal.core.deliver.codecs.codec import Codec, FrameFile, SoundCodec, StreamEncoder
 from waxseal.core.deliver.codecs.dnxhr import DNXHR
 from waxseal.core.deliver.codecs.exr import EXR
-from waxseal.core.deliver.codecs.ffv1 import FFV1, FFV1_8
 from waxseal.core.deliver.codecs.h264 import H264
 from waxseal.core.deliver.codecs.h265 import H265
+from waxseal.core.deliver.codecs.lossless import LOSSLESS
 from waxseal.core.deliver.codecs.mjpeg import MJPEG
 from waxseal.core.deliver.codecs.prores import PRORES, PRORES_4444
-from waxseal.core.deliver.codecs.rgbmovies import PNG_MOVIE, PNG_MOVIE_16, RUN_LENGTH
 from waxseal.core.deliver.codecs.stills import DPX, JPEG, PNG, PNG_16, TIFF, TIFF_8
 from waxseal.core.deliver.codecs.vp9 import VP9
 from waxseal.core.errors import JobError
@@ -23,7 +22,7 @@ CODECS: dict[str, Codec] = {
     for one in (
         *(H264, H265, VP9, AV1, MJPEG),
         *(*PRORES, PRORES_4444, *DNXHR),
-        *(FFV1, FFV1_8, PNG_MOVIE, PNG_MOVIE_16, RUN_LENGTH),
+        *LOSSLESS,
         *(EXR, PNG, PNG_16, TIFF, TIFF_8, DPX, JPEG),
     )
 }
