@@ -19,6 +19,7 @@ from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import Alpha, DeliveryState, Grade, Graded, Job, Outcome
 from waxseal.core.media import open_media
 from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.boxes import read_boxes
 
 WIDE, TALL, COUNT = 288, 270, 6
 
@@ -65,6 +66,10 @@ def test_every_kind_is_made_and_sealed(
     outcome, path = delivered(clip, tmp_path, codec, container=container, alpha=alpha)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert path.is_dir() == (container == "frames")
+    if container in ("MP4", "MOV"):
+        boxes = read_boxes(path)
+        assert boxes is not None
+        assert [track.kind for track in boxes.tracks] == ["vide", "soun"]
     lost = [note for note in outcome.notes if "alpha" in note]
     assert bool(lost) == (alpha is Alpha.NONE)  # never in silence
 

@@ -26,7 +26,7 @@ from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.movies import measure_movie
-from waxseal.core.seal.sketches import Verdict, compare_films, sketch
+from waxseal.core.seal.sketches import Sketch, Verdict, compare_films, sketch, sketch_of_rgb
 
 WIDE, TALL, COUNT = 320, 180, 12
 Film = list[Planes]
@@ -289,3 +289,33 @@ def test_the_digest_of_a_stream_is_that_of_its_packets(tmp_path: Path) -> None:
     content[content.index(b"mdat") + 900] ^= 1
     path.write_bytes(content)
     assert measure_movie(path).stream != whole
+
+
+def with_alpha(codes: int) -> Sketch:
+    """A still of one grey, with alpha of one code."""
+    grey = np.full((72, 128), 128, np.uint8)
+    return sketch((grey, grey[::2, ::2], grey[::2, ::2], np.full((72, 128), codes, np.uint8)))
+
+
+def test_alpha_that_is_another_is_a_fault() -> None:
+    made = [with_alpha(200)] * 4
+    same = compare_films(made, dict(enumerate([with_alpha(203)] * 4)), (128, 72))
+    assert same.faults == ()
+    other = compare_films(made, dict(enumerate([with_alpha(255)] * 4)), (128, 72))
+    assert other.faults == ("The alpha is not that of the reel's pictures: 55 codes from it.",)
+
+
+def test_pictures_of_rgb_are_judged_by_what_is_near_luma_and_chroma() -> None:
+    """JPEG: what is exchanged or brighter is said, what the quality costs is not."""
+    random = np.random.default_rng(3)
+    rough = random.integers(40, 200, (9, 16, 3), np.uint8).repeat(8, 0).repeat(8, 1)
+    planes = tuple(rough[..., at] for at in range(3))
+    made = [sketch_of_rgb(planes)] * 4
+    noisy = tuple(
+        np.clip(one.astype(int) + random.integers(-6, 7, one.shape), 0, 255).astype(np.uint8)
+        for one in planes
+    )
+    assert compare_films(made, dict(enumerate([sketch_of_rgb(noisy)] * 4)), (128, 72)).faults == ()
+    turned = sketch_of_rgb(planes[::-1])
+    found = compare_films(made, dict(enumerate([turned] * 4)), (128, 72)).faults
+    assert "Blue and red are exchanged." in found

@@ -65,12 +65,21 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         measured(colour=(9, 16, 9, False)),
         "The file is tagged BT.2020 PQ. This delivery needs BT.709.",
     ),
+    rules.key_frames: (
+        replace(measured(key_gap=25), expected=replace(EXPECTED, key_frames=24)),
+        "Expected a key frame every 24 frames, found 25 without one.",
+    ),
+    rules.largest: (
+        replace(GOOD, expected=replace(EXPECTED, most_bytes=999)),
+        "The file has 1.0 kB, and 999 bytes are the most: "
+        "choose a lower quality, a smaller size or a shorter range.",
+    ),
     rules.damage: (measured(damaged_frames=2), "2 frames of the file are damaged."),
     rules.every_frame_compared: (
         replace(GOOD, likeness=replace(ALIKE, compared=0)),
         "Only 0 of 48 frames could be compared with the reel.",
     ),
-    rules.boxes_there: (measured(boxes=None), "The file's container cannot be read as MP4."),
+    rules.boxes_there: (measured(boxes=None), "The boxes of the file's container cannot be read."),
     rules.quick_start: (
         measured(boxes=Boxes(is_quick_start=False, tracks=(PICTURE,))),
         "The index comes after the pictures: the file starts playing late.",
@@ -117,6 +126,23 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         "A frame is 9.5 dB from the reel's picture: at least 16 dB are needed.",
     ),
 }
+
+
+def test_boxes_that_name_no_pictures_keep_no_rule() -> None:
+    (sentence,) = rules.boxes_there(tracked(kind="url "))
+    assert sentence == "The boxes of the file's container cannot be read."
+
+
+def test_sound_in_another_codec_is_said() -> None:
+    odd = measured(sound=SoundFacts("mp3", 48_000, 2, Fraction(2)))
+    assert tuple(rules.sound_kind(odd)) == ("Expected sound in aac, found mp3.",)
+
+
+def test_frames_that_have_no_word_for_their_rate_break_no_rule() -> None:
+    silent = replace(measured(rate=None), expected=replace(EXPECTED, says_rate=False))
+    assert tuple(rules.rate(silent)) == ()
+    uneven = replace(silent, measured=replace(silent.measured, is_uneven=True))
+    assert tuple(rules.rate(uneven)) == ("Expected 24 fps, found a rate that changes.",)
 
 
 def test_no_rule_is_without_its_test() -> None:

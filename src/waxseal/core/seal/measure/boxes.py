@@ -31,7 +31,8 @@ class Track:
 
     kind: vide or soun. durations: the distinct durations of its samples, in units of
     timescale. shown: how long the edit list shows it, in seconds; None without one.
-    colour: primaries, transfer, matrix, full range of a `colr` box of type nclx.
+    colour: primaries, transfer, matrix, full range of a `colr` box; QuickTime's has no
+    word for the range: None.
     """
 
     kind: str
@@ -39,7 +40,7 @@ class Track:
     samples: int
     durations: tuple[int, ...]
     shown: Fraction | None
-    colour: tuple[int, int, int, bool] | None
+    colour: tuple[int, int, int, bool | None] | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,14 +102,17 @@ def inside(body: bytes) -> list[tuple[bytes, bytes]]:
 
 
 def below(body: bytes, depth: int = 0) -> dict[bytes, bytes]:
-    """All boxes below a track, whatever their depth; names are unique there."""
+    """All boxes below a track, whatever their depth; of one name the first.
+
+    In QuickTime a handler of data comes below that of the track.
+    """
     if depth > DEEPEST:
         raise ValueError
     found: dict[bytes, bytes] = {}
     for name, content in inside(body):
-        found[name] = content
+        found.setdefault(name, content)
         if name in PARENTS:
-            found |= below(content, depth + 1)
+            found = below(content, depth + 1) | found
     return found
 
 
@@ -149,11 +153,13 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
     # Two numbers an entry: how many samples, and how long each is.
     entries = np.frombuffer(times, ">u4", 2 * word(times, 4), offset=8).reshape(-1, 2)
     edits = boxes.get(b"elst")
-    colour = None
+    colour: tuple[int, int, int, bool | None] | None = None
     tags = describe(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
     if tags[:4] == b"nclx":
         primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", tags, 4)
         colour = (primaries, transfer, matrix, bool(flags & 0x80))
+    elif tags[:4] == b"nclc":  # QuickTime File Format, colour parameters
+        colour = (*struct.unpack_from(">HHH", tags, 4), None)
     return Track(
         kind=kind,
         timescale=timescale_of(boxes[b"mdhd"]),
