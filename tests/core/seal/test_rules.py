@@ -69,6 +69,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         replace(measured(key_gap=25), expected=replace(EXPECTED, key_frames=24)),
         "Expected a key frame every 24 frames, found 25 without one.",
     ),
+    rules.level: (
+        replace(measured(level="3.1"), expected=replace(EXPECTED, level="4")),
+        "The pictures need level 4, and the file says 3.1.",
+    ),
     rules.largest: (
         replace(GOOD, expected=replace(EXPECTED, most_bytes=999)),
         "The file has 1.0 kB, and 999 bytes are the most: "

@@ -193,3 +193,12 @@ def test_facts_that_do_not_hold_are_said_though_the_record_is_whole(video: Path)
     checked = check(video)
     assert checked.state is DeliveryState.SEAL_BROKEN
     assert f"found {record['frames'] - 1}" in checked.reasons[0]
+
+
+def test_a_seal_of_before_there_were_levels_is_whole(video: Path) -> None:
+    path = seal_path(video)
+    record = json.loads(path.read_text())
+    assert record.pop("level")
+    record["record_sha256"] = record_digest(record)
+    path.write_text(json.dumps(record))
+    assert check(video).state is DeliveryState.SEALED

@@ -13,6 +13,7 @@ from typing import Any
 from av.error import FFmpegError
 
 from waxseal.core.deliver.codecs import StreamEncoder
+from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
@@ -24,7 +25,7 @@ from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
@@ -271,6 +272,7 @@ def expected_of(form: Form, stream: str) -> Expected:
         sound=expected_sound(form),
         has_boxes=container.has_boxes,
         stream=stream,
+        level=least_level(facts.codec, Size(width=width, height=height), form.rate),
         key_frames=form.key_frames,
         most_bytes=form.most_bytes,
     )

@@ -11,6 +11,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.deliver.codecs import Codec, codec_named
+from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import Container
 from waxseal.core.deliver.naming import container_of
 from waxseal.core.deliver.settings import bytes_of, sound_of, stretch_of, target_of
@@ -320,6 +321,9 @@ def file_size(m: Matched) -> Row:
     words = f"up to about {bytes_words(about)}"
     if isinstance(m.delivery.quality, Bitrate):
         words = f"about {bytes_words(about)}"
+    level = least_level(m.codec.facts.codec, m.size, m.stretch.rate)
+    if level:
+        words += f", {m.codec.name} level {level}"
     if not most:
         return Row("file size", "", "", words)
     is_tight = about > most

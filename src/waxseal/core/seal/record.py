@@ -35,6 +35,7 @@ SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
+LATER = ("level",)  # facts that seals of before do not have
 
 
 def seal_path(video: Path) -> Path:
@@ -53,6 +54,7 @@ def facts_of(measured: Measured) -> dict[str, Any]:
         "codec": measured.codec,
         "profile": measured.profile,
         "pixels": measured.pixel_format,
+        **({"level": measured.level} if measured.level else {}),
         "colour": {
             "primaries": primaries,
             "transfer": transfer,
@@ -200,6 +202,8 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
     if record.get("sha256") != facts["sha256"]:
         reasons.append("The file is not the one that was sealed: its checksum differs.")
     for fact, found in facts.items():
+        if fact in LATER and fact not in record:
+            continue
         if fact != "sha256" and record.get(fact) != found:
             reasons.append(fact_sentence(fact, record.get(fact), found))
     return tuple(reasons)

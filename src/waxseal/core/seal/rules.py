@@ -37,6 +37,7 @@ class Expected:
     colour: as in Measured. sound: None for no sound track at all.
     has_boxes: whether the boxes of an MP4 are to say the same.
     says_rate: whether the file has words for its rate; frames mostly have none.
+    level: the least that the pictures need; empty for none.
     key_frames: from one key frame to the next at the most; most_bytes: 0 for any, both.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
@@ -53,6 +54,7 @@ class Expected:
     has_boxes: bool = True
     says_rate: bool = True
     stream: str = ""
+    level: str = ""
     key_frames: int = 0
     most_bytes: int = 0
 
@@ -124,6 +126,12 @@ def key_frames(evidence: Evidence) -> Iterator[str]:
     wanted, found = evidence.expected.key_frames, evidence.measured.key_gap
     if wanted and found > wanted:
         yield f"Expected a key frame every {counted(wanted, 'frame')}, found {found} without one."
+
+
+def level(evidence: Evidence) -> Iterator[str]:
+    least, found = evidence.expected.level, evidence.measured.level
+    if least and (not found or float(found) < float(least)):
+        yield f"The pictures need level {least}, and the file says {found or 'none'}."
 
 
 def largest(evidence: Evidence) -> Iterator[str]:
@@ -263,6 +271,7 @@ RULES: tuple[Rule, ...] = (
     coding,
     colour_tags,
     key_frames,
+    level,
     largest,
     damage,
     every_frame_compared,

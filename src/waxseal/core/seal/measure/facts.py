@@ -38,6 +38,7 @@ class Measured:
     is_uneven: whether it is the first of the two.
     colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
     boxes: what the boxes of an MP4 say; None if it is not one, or they cannot be read.
+    level: what the file says that a decoder has to have, `4.1`; empty where it says none.
     key_gap: frames from one key frame to the next, or to the end, at the most.
     stream: the digest of its pictures as they lie in it, see seal.stream.
     """
@@ -59,6 +60,7 @@ class Measured:
     stream: str = ""
     is_uneven: bool = False
     key_gap: int = 1
+    level: str = ""
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:
