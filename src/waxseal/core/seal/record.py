@@ -7,18 +7,18 @@ import json
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from waxseal import __version__
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.regular import open_regular
-from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.measure.frames import measure_frames
-from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.signing import Signer, is_genuine
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
+
+if TYPE_CHECKING:  # the window asks for the names of seals only
+    from waxseal.core.seal.measure.facts import Measured
 
 __all__ = [
     "Checked",
@@ -157,6 +157,9 @@ def check(
     signed_by: the key that has to have signed it, where it has to be.
     Raises UnreadableInput where there is no video to measure, Cancelled.
     """
+    from waxseal.core.seal.measure.frames import measure_frames
+    from waxseal.core.seal.measure.movies import measure_movie
+
     measured = (measure_frames if video.is_dir() else measure_movie)(
         video, report=report, token=token
     )

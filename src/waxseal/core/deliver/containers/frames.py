@@ -11,7 +11,6 @@ from waxseal.core.deliver.codecs import FrameFile
 from waxseal.core.deliver.containers.container import Container
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk
-from waxseal.core.seal.stream import planes_digest
 from waxseal.core.words import names_words, plain
 
 if TYPE_CHECKING:
@@ -56,6 +55,8 @@ class FrameFolder:
         return ""  # each frame is compared bit by bit
 
     def write(self, picture: Picture, index: int) -> int:
+        from waxseal.core.seal.stream import planes_digest
+
         number = self._form.frames.first + index
         path = self._path / frame_name(self._form.path.name, number, self._coding.suffix)
         self._waiting.append(self._pool.submit(self._write_one, path, picture))
