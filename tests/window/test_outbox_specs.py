@@ -24,10 +24,12 @@ from tests.window.driving import (
     typed,
 )
 from waxseal.app.outbox.card import DeliveryCard
+from waxseal.app.picture.viewer import delivered_words
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.job.model import Alpha, Delivery, Framing, Size
+from waxseal.core.picture.target import Layout, Target
 
 
 @pytest.fixture
@@ -206,3 +208,18 @@ def test_a_proof_and_a_poster_frame_are_made_and_opened(
     assert Path(opened[1]).is_file()
     assert "The proof is there: sh010_proof.mp4." in texts(clear)
     assert len(clear.desk.job.deliveries) == 1
+
+
+@pytest.mark.parametrize(
+    ("layout", "alpha", "codes", "words"),
+    [
+        (Layout.YUV420, Alpha.NONE, (16, 128, 128), "Y′ 16  Cb 128  Cr 128"),
+        (Layout.YUV444_10, Alpha.STRAIGHT, (64, 512, 512, 1023), "Y′ 64  Cb 512  Cr 512  A 1023"),
+        (Layout.RGB8, Alpha.STRAIGHT, (1, 2, 3, 255), "R 1  G 2  B 3  A 255"),
+        (Layout.LIGHT, Alpha.NONE, (0.5, 1, 2), "R G B 0.500 1.000 2.000"),
+    ],
+)
+def test_a_pixel_of_any_kind_is_said(
+    layout: Layout, alpha: Alpha, codes: tuple[float, ...], words: str
+) -> None:
+    assert delivered_words(Target(8, 8, layout, alpha=alpha), codes) == words

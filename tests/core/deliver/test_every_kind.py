@@ -12,12 +12,17 @@ from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.codecs import CODECS, codec_named
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.settings import reel_target_of
 from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import Alpha, DeliveryState, Grade, Graded, Job, Outcome
 from waxseal.core.media import open_media
+from waxseal.core.picture.looking.sample import sample
+from waxseal.core.picture.looking.tracing import trace
+from waxseal.core.picture.target import Layout
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.boxes import read_boxes
 
@@ -157,3 +162,25 @@ def test_a_better_grade_is_a_larger_file(clip: Job, tmp_path: Path, codec: str) 
         assert outcome.state is DeliveryState.SEALED, outcome.reasons
         sizes.append(outcome.size_bytes)
     assert sizes == sorted(sizes)
+
+
+@pytest.mark.parametrize("codec", CODECS)
+def test_a_pixel_of_every_kind_is_looked_at(clip: Job, codec: str) -> None:
+    """What a delivery will hold at a pixel, and on which way it got there."""
+    known = codec_named(codec)
+    alpha = known.alphas[0] if known.alphas else Alpha.NONE
+    job = change_delivery(
+        *(clip,), delivery="d1", codec=codec, space=known.usual_space, alpha=alpha
+    )
+    target = reel_target_of(job.reel_size, job.deliveries[0])
+    made = programme(job).recipe(1)
+    pixel = sample(made, target).at(98, 134)  # in the middle of the disc
+    assert pixel is not None
+    seen = pixel.delivered
+    assert len(seen) == 3 + target.has_alpha
+    if target.has_alpha:
+        most = 1 if target.layout is Layout.LIGHT else (1 << target.layout.depth) - 1
+        assert seen[3] == most
+    *_, last = trace(made, target).at(98, 134)
+    assert last.words.startswith("delivered: ")
+    assert ("full" in last.words) == (target.layout.is_rgb or codec == "MJPEG")

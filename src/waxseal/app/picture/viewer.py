@@ -422,7 +422,8 @@ class Viewer(QWidget):
 
 def delivered_words(target: Target, delivered: tuple[float, ...]) -> str:
     """A pixel as the delivery will hold it."""
-    if target.layout.is_ycbcr:
-        luma, blue, red = delivered
-        return f"Y′ {luma:.0f}  Cb {blue:.0f}  Cr {red:.0f}"
+    if target.layout.is_ycbcr or target.layout.is_rgb:
+        names = ("Y′", "Cb", "Cr", "A") if target.layout.is_ycbcr else ("R", "G", "B", "A")
+        codes = zip(names, delivered, strict=False)
+        return "  ".join(f"{name} {code:.0f}" for name, code in codes)
     return "R G B " + " ".join(f"{value:.3f}" for value in delivered)

@@ -52,6 +52,8 @@ def lut_notes(delivery: Delivery, codec: Codec) -> Iterator[str]:
 def alpha_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     """Where alpha is not kept, what is clear is filled with the ground."""
     if delivery.alpha is not Alpha.NONE:
+        if timeline.job.reel.behind:
+            yield "Alpha is kept: the picture behind is left out."
         return
     clear = [
         part.sequence.name

@@ -65,11 +65,13 @@ class Sampled:
 
     def _delivered_at(self, x: int, y: int) -> tuple[float, ...]:
         planes, layout = self.picture.planes, self.target.layout
-        if not layout.is_ycbcr:
+        if not layout.is_ycbcr and not layout.is_rgb:
             return tuple(float(value) for value in planes[0][y, x])
-        luma, *chroma = planes
-        down = layout.chroma_rows
-        return (int(luma[y, x]), *(int(plane[y // down, x // 2]) for plane in chroma))
+        height, width = planes[0].shape
+        return tuple(
+            int(plane[y * plane.shape[0] // height, x * plane.shape[1] // width])
+            for plane in planes
+        )
 
 
 def sample(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Sampled:

@@ -140,8 +140,19 @@ def colour_path(recipe: Recipe, target: Target, *, is_shown: bool) -> tuple[str,
     lut = ", through the delivery's LUT" if target.lut is not None else ""
     last = f"as {target.space}" if is_shown else f"view: {view_step(recipe, target)}"
     steps.append(f"{last}{lut}")
+    return (*steps, f"delivered: {codes_words(target)}")
+
+
+def codes_words(target: Target) -> str:
+    """What the codes of a file are: `Y′CbCr BT.709, 8 bits, limited`."""
+    layout, bits = target.layout, f"{target.layout.depth} bits"
+    alpha = f", alpha {target.alpha}" if target.has_alpha else ""
+    if layout.is_rgb:
+        return f"R′G′B′, {bits}, full{alpha}"
+    if layout is Layout.FULL_422:
+        return f"Y′CbCr BT.601, {bits}, full{alpha}"
     matrix = "BT.2020" if target.space.is_high_range else "BT.709"
-    return (*steps, f"delivered: Y′CbCr {matrix}, {target.layout.depth} bits, limited")
+    return f"Y′CbCr {matrix}, {bits}, limited{alpha}"
 
 
 def reading_words(pick: Pick) -> str:
