@@ -18,7 +18,8 @@ from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.ordering import add_as, fill
+from waxseal.core.deliver.specs.filling import fill
+from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.edits import (
     change_delivery,

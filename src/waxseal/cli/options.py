@@ -93,7 +93,7 @@ GraphicsWhite = Annotated[
 View = Annotated[str, text("view", "plain, ACES SDR or ACES HDR: how light is shown.")]
 Codec = Annotated[
     str | None,
-    text("codec", "H.264 (if left out), ProRes 4444, PNG, EXR, …: waxseal specs shows more."),
+    text("codec", "H.264 (if left out), ProRes 4444, PNG, EXR, …; the guide names all."),
 ]
 Container = Annotated[
     str | None, text("container", "MP4, MOV, MKV, WebM, AVI, MXF; else by the file's name.")

@@ -20,7 +20,8 @@ from waxseal.core.deliver.specs.book import (
     spec_in,
     write_spec,
 )
-from waxseal.core.deliver.specs.ordering import add_as, fill, settings_as, spec_troubles
+from waxseal.core.deliver.specs.filling import fill
+from waxseal.core.deliver.specs.ordering import add_as, settings_as, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError, UnreadableInput, WrongUse
 from waxseal.core.folders import specs_folder
@@ -118,6 +119,7 @@ def test_ones_own_spec_stands_in_the_book_and_takes_the_place_of_a_shipped_one(
         ("longest = 2.0", 'space = "BT.2020 PQ"', "H.264 does not carry BT.2020 PQ."),
         ('purpose = "to be looked at"', 'purpose = "art"', "line 2: purpose: it has to be"),
         ('name = "our square"\n', "", "name: it is not there."),
+        ("longest = 2.0", 'naming = "{colour}"', "line 8: naming: “{colour}”: there is no field"),
     ],
 )
 def test_what_a_file_says_wrong_is_said_with_its_line(before: str, after: str, words: str) -> None:

@@ -60,6 +60,6 @@ def losses(spec: Spec, programme: Programme | None) -> tuple[str, ...]:
         lost = [row.what for row in match(timeline, delivery) if row.state is State.LOST]
         is_taken = not list(spec_troubles(spec, timeline, delivery))
     except WaxSealError:
-        return ()
+        lost, is_taken = [], False
     words = [f"loses {what}" for what in lost]
     return tuple(words if is_taken else [*words, "not as it is"])

@@ -89,7 +89,7 @@ def film_of(planned: Programme, delivery: Delivery) -> Film:
 
 
 def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, str]:
-    """What each delivery would be made of now, by its id; empty where it cannot be made."""
+    """What each delivery would be made of now, by its id; another than ever where nothing can."""
     keys: dict[tuple[object, ...], str] = {}
     found = {}
     for one in deliveries:
@@ -98,7 +98,7 @@ def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, s
             try:
                 keys[shown] = film_of(planned, one).key()
             except JobError:
-                keys[shown] = ""
+                keys[shown] = "nothing"
         found[one.id] = keys[shown]
     return found
 

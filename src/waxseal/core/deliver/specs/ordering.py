@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import string
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any
@@ -11,6 +10,7 @@ from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.naming import container_of
 from waxseal.core.deliver.quality import bitrate_words
 from waxseal.core.deliver.settings import sound_of, stretch_of
+from waxseal.core.deliver.specs.filling import fill
 from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError, SoundError
 from waxseal.core.job.edits import add_delivery, change_delivery
@@ -19,9 +19,7 @@ from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.words import counted
 
-__all__ = ["FIELDS", "add_as", "fill", "settings_as", "spec_from", "spec_troubles"]
-
-FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot")  # of a name's pattern
+__all__ = ["add_as", "settings_as", "spec_from", "spec_troubles"]
 
 
 def add_as(job: Job, spec: Spec, *, folder: str) -> Job:
@@ -115,29 +113,6 @@ def rate_for(spec: Spec, timeline: Timeline | None) -> Fraction | None:
     if not rates or timeline is None or timeline.rate in rates:
         return rates[0] if rates and timeline is None else None
     return min(rates, key=lambda one: abs(one - timeline.rate))
-
-
-def fill(pattern: str, **values: str) -> str:
-    """A name by its pattern. Raises JobError for a field that there is not, and a bad name.
-
-    Fields without a value, and the marks around them, are left out.
-    """
-    try:
-        names = [name for _, name, _, _ in string.Formatter().parse(pattern) if name is not None]
-    except ValueError:
-        raise JobError(f"“{pattern}”: a brace is not closed.") from None
-    odd = [name for name in names if name not in FIELDS]
-    if odd:
-        known = ", ".join(f"{{{name}}}" for name in FIELDS)
-        raise JobError(f"“{pattern}”: there is no field {{{odd[0]}}}: use {known}.")
-    name = pattern
-    for field in FIELDS:
-        name = name.replace(f"{{{field}}}", values.get(field, ""))
-    name = "".join("_" if one in '/\0\\:*?"<>|' else one for one in name)
-    name = "_".join(part for part in name.replace(" ", "_").split("_") if part)
-    if not name.strip("._-"):
-        raise JobError(f"“{pattern}” leaves nothing for a name.")
-    return name
 
 
 def free_name(job: Job, name: str, folder: str) -> str:

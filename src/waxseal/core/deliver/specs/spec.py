@@ -13,6 +13,7 @@ from pydantic import Field, field_validator, model_validator
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.deliver.specs.filling import FIELDS, fill
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Size, Space
 from waxseal.core.job.sizes import parse_size
@@ -46,7 +47,7 @@ class Spec(Value):
 
     quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
     sizes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
-    channels: of the sound. naming: of its files, see `naming.fill`.
+    channels: of the sound. naming: of its files, see `filling.fill`.
     """
 
     name: str = Field(min_length=1, max_length=100)
@@ -91,6 +92,12 @@ class Spec(Value):
         for one in texts:
             said(partial(parse_rate, one))
         return texts
+
+    @field_validator("naming")
+    @classmethod
+    def naming_makes_a_name(cls, text: str) -> str:
+        said(partial(fill, text, **dict.fromkeys(FIELDS, "x")))
+        return text
 
     @field_validator("max_size")
     @classmethod
