@@ -12,8 +12,11 @@ from pymediainfo import MediaInfo
 
 from tests.cli.test_commands import answer, run
 from tests.making import write_sequence, write_tone
+from waxseal.cli.jobs import DeliverWishes, run_deliver
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.file import load
+from waxseal.core.job.edits import set_ground
+from waxseal.core.job.file import load, save
+from waxseal.core.job.model import DeliveryState, Outcome
 
 
 @pytest.fixture
@@ -70,6 +73,24 @@ def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
     ]
     fresh = answer(run("deliver", job, "--only", "chat attachment", "--fresh", "--json"))
     assert [one["sha256"] for one in fresh["deliveries"]] == [delivered[1]["sha256"]]
+
+
+def test_what_was_saved_meanwhile_is_kept(
+    disc: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "job.waxseal"
+    run("new", path, disc, "--rate", "24")
+    sealed = Outcome(state=DeliveryState.SEALED, sha256="ab")
+
+    def saved_meanwhile(*_: object, **__: object) -> Outcome:
+        save(set_ground(load(path), colour="#123456"), path)
+        return sealed
+
+    monkeypatch.setattr("waxseal.cli.jobs.encode_one", saved_meanwhile)
+    wishes = DeliverWishes((), None, None, each_shot=False, is_fresh=False, overwrite=False)
+    assert run_deliver(path, wishes, as_json=False) == 0
+    job = load(path)
+    assert (job.reel.ground, job.deliveries[0].outcome) == ("#123456", sealed)
 
 
 def test_every_shot_becomes_a_file_of_its_own(tmp_path: Path) -> None:

@@ -212,14 +212,20 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
             say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
             made.append((delivery, outcome))
             if delivery in job.deliveries:
-                job = record_outcome(job, delivery=delivery.id, outcome=outcome)
-                save(job, path)
+                keep_outcome(path, delivery, outcome)
     if as_json:
         answer({"deliveries": [outcome_facts(path_of(one), outcome) for one, outcome in made]})
     states = {outcome.state for _, outcome in made}
     if DeliveryState.STOPPED in states or len(made) < len(wanted):
         return STOPPED
     return DONE if states <= {DeliveryState.SEALED} else FINDINGS
+
+
+def keep_outcome(path: Path, delivery: Delivery, outcome: Outcome) -> None:
+    """Write how it ended into the job as it is now: somebody may have saved it meanwhile."""
+    job = load(path)
+    if any(one.id == delivery.id for one in job.deliveries):
+        save(record_outcome(job, delivery=delivery.id, outcome=outcome), path)
 
 
 def size_words(size_bytes: int) -> str:
