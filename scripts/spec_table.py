@@ -7,7 +7,7 @@ from pathlib import Path
 
 from waxseal.core.deliver.specs.book import shipped
 from waxseal.core.job.model import Alpha
-from waxseal.core.words import bytes_words
+from waxseal.core.words import bytes_words, numbered
 
 GUIDE = Path(__file__).parent.parent / "docs" / "guide.md"
 BEGIN, END = "<!-- specs -->\n", "<!-- end of specs -->\n"
@@ -28,6 +28,12 @@ def table() -> str:
             limits.append(f"{one.longest:g} s")
         if one.max_size:
             limits.append(bytes_words(one.most_bytes))
+        if one.loudness is not None:
+            limits.append(f"{numbered(one.loudness, 1)} LUFS")
+        if one.true_peak is not None:
+            limits.append(f"{numbered(one.true_peak, 1)} dBTP")
+        if one.timecode:
+            limits.append(f"from {one.timecode}")
         if one.sound.value != "allowed":
             limits.append(f"sound {one.sound}")
         alpha = "–" if one.alpha is Alpha.NONE else one.alpha.value

@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import av
 import numpy as np
 import pyloudnorm
 import pytest
 import soundfile
+import soxr
 from numpy.typing import NDArray
+from pymediainfo import MediaInfo
 
+from tests.making import write_sequence
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.job.edits import change_delivery, take_in
+from waxseal.core.job.model import DeliveryState, Job
+from waxseal.core.progress import CancelToken, silent
 from waxseal.core.sound.loudness import loudness_of
 
 RATE = 48_000
@@ -55,3 +65,26 @@ def test_a_peak_between_the_samples_is_found(tmp_path: Path) -> None:
     assert measured is not None
     assert 20 * np.log10(np.abs(wave).max()) == pytest.approx(-9.03, abs=0.01)
     assert measured.true_peak_dbtp == pytest.approx(-6.0, abs=0.4)
+
+
+def test_a_delivered_file_is_as_loud_as_another_library_finds(tmp_path: Path) -> None:
+    """pyloudnorm for the loudness, four times the samples by soxr for the peak."""
+    write_sequence(tmp_path / "a", frames=range(1, 97))
+    noise = np.random.default_rng(8).standard_normal((RATE * 4, 2)) * 0.02
+    noise[RATE : RATE + 300] *= 25
+    soundfile.write(tmp_path / "noise.wav", noise, RATE, subtype="FLOAT")
+    job = take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
+    fields: dict[str, object] = {"codec": "ProRes LT", "loudness": -16.0, "true_peak": -3.0}
+    job = change_delivery(job, delivery="d1", **fields, timecode="10:00:00:00")
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    path = path_of(job.deliveries[0])
+    with av.open(str(path), "r") as movie:
+        samples = np.concatenate([one.to_ndarray() for one in movie.decode(audio=0)], axis=1)
+    heard = samples.reshape(-1, 2).astype(np.float64) / 2**31
+    assert pyloudnorm.Meter(RATE).integrated_loudness(heard) == pytest.approx(-16, abs=0.3)
+    peak = np.abs(soxr.resample(heard, RATE, 4 * RATE, quality="VHQ")).max()
+    assert 20 * np.log10(peak) == pytest.approx(-3, abs=0.2)
+    assert 20 * np.log10(peak) <= -2.95
+    tracks = MediaInfo.parse(str(path)).tracks
+    assert any(track.to_data().get("time_code_of_first_frame") == "10:00:00:00" for track in tracks)

@@ -69,7 +69,7 @@ def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(clear: Wind
     titles = [one for one in words if one.isupper()]
     assert titles == ["TO BE LOOKED AT", "UNDER A SIZE", "TO BE EDITED ON", "FRAMES", "TO BE KEPT"]
     by_name = dict(one.split("\t") for one in words if "\t" in one)
-    assert by_name["wide web 1080p"] == "H.264 · MP4 · 1920 × 1080 · loses alpha"
+    assert by_name["wide web 1080p"] == "H.264 · MP4 · 1920 × 1080 · −14 LUFS · loses alpha"
     assert "loses" not in by_name["overlay with alpha"]
     assert words[-1] == "without a spec"
 
@@ -223,3 +223,25 @@ def test_a_pixel_of_any_kind_is_said(
     layout: Layout, alpha: Alpha, codes: tuple[float, ...], words: str
 ) -> None:
     assert delivered_words(Target(8, 8, layout, alpha=alpha), codes) == words
+
+
+def test_the_sound_and_the_timecode_of_a_delivery_are_set_where_they_stand(
+    clear: Window,
+) -> None:
+    _, card = add(clear, "editing master")
+    press(button(card, "Settings"))
+    choose(choice(card, "soundCodec"), "AAC")
+    typed(field(card, "loudness"), "-16")
+    typed(field(card, "truePeak"), "-1,5 dBTP")
+    typed(field(card, "timecode"), "01:00:00:10")
+    made = clear.desk.job.deliveries[-1]
+    assert (made.sound_codec, made.loudness, made.true_peak) == ("AAC", -16.0, -1.5)
+    assert made.timecode == "01:00:00:10"
+    assert field(card, "loudness").text() == "−16 LUFS"
+    assert "editing master begins at 01:00:00:00: set its timecode." in texts(card)
+    # Another container gives up what it does not have.
+    choose(choice(card, "codec"), "Motion JPEG, 8 bits 4:2:2")
+    choose(choice(card, "container"), "AVI")
+    made = clear.desk.job.deliveries[-1]
+    assert (made.container, made.sound_codec, made.timecode) == ("AVI", "", "")
+    assert made.loudness == -16.0

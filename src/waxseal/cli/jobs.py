@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
 
@@ -87,7 +88,7 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
     if specs:
         job = change(job, deliveries=())
         for spec in specs:
-            job = add_as(job, spec, folder=folder)
+            job = add_as(job, spec, folder=folder, day=str(datetime.now().astimezone().date()))
     save(job, path)
     return tell_job(job, path, as_json=as_json)
 

@@ -24,6 +24,7 @@ __all__ = [
     "Gamma",
     "Ground",
     "Json",
+    "Loudness",
     "Lut",
     "MaxSize",
     "NoSound",
@@ -37,11 +38,14 @@ __all__ = [
     "Reverse",
     "Size",
     "Sound",
+    "SoundCodec",
     "Space",
     "Spec",
     "Specs",
     "StandIn",
+    "Timecode",
     "ToRate",
+    "TruePeak",
     "View",
 ]
 
@@ -104,6 +108,12 @@ Alpha = Annotated[
 Spec = Annotated[str | None, text("spec", "Of the spec book: what the destination takes.")]
 Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery for each.")]
 Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
+SoundCodec = Annotated[
+    str | None, text("sound-codec", "AAC, Opus, FLAC, “PCM, 24 bits”, … where the file carries it.")
+]
+Loudness = Annotated[str | None, text("loudness", "The sound is made as loud, in LUFS: -14.")]
+TruePeak = Annotated[str | None, text("true-peak", "Peaks are held under it, in dBTP: -1.")]
+Timecode = Annotated[str | None, text("timecode", "Of the file's first frame: 01:00:00:00.")]
 MaxSize = Annotated[str | None, text("max-size", "A larger file is refused: 8MB.")]
 Space = Annotated[
     str | None,

@@ -13,7 +13,7 @@ from typing import Any
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
 from waxseal.core.deliver.naming import named_container
-from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_level, parse_quality
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.errors import WrongUse
 from waxseal.core.filenames import FRAME_SUFFIXES
@@ -187,12 +187,23 @@ def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
             raise WrongUse(trouble)
     if said["max_size"] is not None:
         delivery["most_bytes"] = parse_bytes(said["max_size"])
+    if said["sound_codec"] is not None:
+        found = container.sound_codec(said["sound_codec"])
+        delivery["sound_codec"] = found.name if found is not None else ""
+    for name in ("loudness", "true_peak"):
+        if said[name] is not None:
+            delivery[name] = parse_level(said[name])
+    if said["timecode"] is not None:
+        delivery["timecode"] = said["timecode"]
     return {"spec": "", "delivery": delivery}
 
 
 def said_spec(said: Mapping[str, Any]) -> str:
     """The spec's name, as the book has it. Raises WrongUse, JobError."""
-    beside = ("codec", "container", "alpha", "quality", "bitrate", "space", "max_size")
+    beside = (
+        *("codec", "container", "alpha", "quality", "bitrate", "space", "max_size"),
+        *("sound_codec", "loudness", "true_peak", "timecode"),
+    )
     both = [name for name in beside if said[name] is not None]
     if both:
         option = both[0].replace("_", "-")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
-__all__ = ["bytes_words", "counted", "left_words", "names_words", "plain"]
+__all__ = ["bytes_words", "counted", "left_words", "names_words", "numbered", "plain"]
 
 MOST_NAMES = 4
 
@@ -26,6 +26,11 @@ def names_words(names: Sequence[str]) -> str:
 def counted(count: int, one: str, many: str | None = None) -> str:
     """`1 frame`, `3 frames`."""
     return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def numbered(value: float, digits: int) -> str:
+    """A number with at most so many digits after the point, and a minus that is one: `−14`."""
+    return f"{round(value, digits):g}".replace("-", "\u2212")
 
 
 def left_words(seconds: float | None, before: str = "") -> str:

@@ -202,6 +202,15 @@ def test_names_do_not_collide(reel: Job, tmp_path: Path) -> None:
     assert [one.name for one in job.deliveries[-2:]] == ["Untitled_1080p", "Untitled_1080p_2"]
 
 
+def test_a_name_says_its_day_and_its_next_version(reel: Job, tmp_path: Path) -> None:
+    spec = change(shipped()[0], naming="{job}_{date}_{version}")
+    (tmp_path / "Untitled_2001-02-03_v002.mp4").touch()
+    for _ in range(2):
+        reel = add_as(reel, spec, folder=str(tmp_path), day="2001-02-03")
+    names = [one.name for one in reel.deliveries[-2:]]
+    assert names == ["Untitled_2001-02-03_v001", "Untitled_2001-02-03_v003"]
+
+
 def test_the_size_of_the_reels_shape_is_taken(reel: Job) -> None:
     proxy = spec_book().named("editing proxy")
     assert settings_as(proxy, timeline_of(reel))["size"] == Size(width=960, height=540)

@@ -13,6 +13,7 @@ from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.boxes import Boxes, Track
 from waxseal.core.seal.measure.facts import Measured, SoundFacts
 from waxseal.core.seal.rules import RULES, Evidence, Expected, ExpectedSound, Rule, tag_words
+from waxseal.core.sound.loudness import Loudness
 
 BT709 = (1, 1, 1, False)
 PICTURE = Track("vide", 24, 48, (1,), Fraction(2), BT709)
@@ -77,6 +78,24 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         replace(GOOD, expected=replace(EXPECTED, most_bytes=999)),
         "The file has 1.0 kB, and 999 bytes are the most: "
         "choose a lower quality, a smaller size or a shorter range.",
+    ),
+    rules.loudness: (
+        replace(
+            measured(loudness=Loudness(-17.04, -3.0)), expected=replace(EXPECTED, loudness=-14.0)
+        ),
+        "Expected a sound of −14 LUFS, found −17 LUFS.",
+    ),
+    rules.true_peak: (
+        replace(
+            measured(loudness=Loudness(-14.0, -0.71)), expected=replace(EXPECTED, true_peak=-1.0)
+        ),
+        "The sound peaks at −0.71 dBTP, −1 dBTP is the most.",
+    ),
+    rules.timecode: (
+        replace(
+            measured(timecode="00:00:00:00"), expected=replace(EXPECTED, timecode="01:00:00:00")
+        ),
+        "Expected the timecode 01:00:00:00 at the first frame, found 00:00:00:00.",
     ),
     rules.damage: (measured(damaged_frames=2), "2 frames of the file are damaged."),
     rules.every_frame_compared: (

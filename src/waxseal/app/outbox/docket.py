@@ -15,6 +15,7 @@ from waxseal.app.look.small import Elided, Field, button, check, label, row_of
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.matchtable import Decision, MatchTable
 from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, match
 from waxseal.core.deliver.naming import container_of, file_name, named_container, path_of
 from waxseal.core.deliver.quality import (
@@ -22,6 +23,7 @@ from waxseal.core.deliver.quality import (
     last_bitrate_words,
     parse_bitrate,
     parse_bytes,
+    parse_level,
 )
 from waxseal.core.deliver.specs.book import save_spec, spec_book
 from waxseal.core.deliver.specs.ordering import spec_from, spec_troubles
@@ -42,7 +44,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.entry import parse_number
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
-from waxseal.core.words import bytes_words, plain
+from waxseal.core.words import bytes_words, numbered, plain
 
 __all__ = ["DeliveryDocket"]
 
@@ -162,7 +164,7 @@ class DeliveryDocket(QWidget):
         fields: dict[str, object] = {"name": name, "outcome": None}
         container = named_container(str(name), self._codec)
         if container:
-            fields["container"] = container
+            fields |= {"container": container, **without_what_it_lacks(container)}
         self._say(self.tr("name a delivery"), **fields)
 
     def _choose_folder(self) -> None:
@@ -284,6 +286,32 @@ class DeliveryDocket(QWidget):
             )
             field.setToolTip(self.tr(sentences.FROM_ONE_KEY_FRAME))
             rows.append((self.tr("Key frames"), field))
+        return rows + self._sound_rows()
+
+    def _sound_rows(self) -> FilledRows:
+        """How the sound goes into the file, and the timecode beside it."""
+        delivery = self._delivery
+        container = container_of(delivery) if delivery.codec in CODECS else None
+        rows: FilledRows = []
+        if container is not None and container.sounds:
+            box = named_choice("soundCodec", self.tr("Sound"))
+            for at, one in enumerate(container.sounds):
+                box.addItem(one.name, one.name if at else "")
+            box.setCurrentIndex(max(0, box.findData(delivery.sound_codec)))
+            box.activated.connect(partial(self._say_sound_codec, box))
+            rows.append((self.tr("Sound"), box))
+            for name, words, value, unit in (
+                ("loudness", self.tr("Loudness"), delivery.loudness, "LUFS"),
+                ("truePeak", self.tr("True peak"), delivery.true_peak, "dBTP"),
+            ):
+                text = "" if value is None else f"{numbered(value, 2)} {unit}"
+                field = self._field(name, words, text, or_none(parse_level), self.tr("as it is"))
+                rows.append((words, field))
+        if container is not None and container.has_timecode:
+            words = self.tr("Timecode")
+            field = self._field("timecode", words, delivery.timecode, str, self.tr("none"))
+            field.setToolTip(self.tr(sentences.TIMECODE_OF_THE_FIRST_FRAME))
+            rows.append((words, field))
         return rows
 
     def _colour_rows(self) -> FilledRows:
@@ -374,7 +402,7 @@ class DeliveryDocket(QWidget):
     def _say_container(self, box: QComboBox, _index: int) -> None:
         """Alpha that the container would lose is given up here, and the table says so."""
         name = str(box.currentData())
-        fields: dict[str, object] = {"container": name}
+        fields: dict[str, object] = {"container": name, **without_what_it_lacks(name)}
         if self._codec.alpha_trouble(self._delivery.alpha, name):
             fields["alpha"] = Alpha.NONE
         self._say(self.tr("deliver as {0}").format(name), **fields)
@@ -390,9 +418,13 @@ class DeliveryDocket(QWidget):
                 fields["quality"] = Graded()
             container = before.container if before.container in codec.containers else ""
             fields["container"] = container
+            fields |= without_what_it_lacks(container or codec.containers[0])
             if codec.alpha_trouble(before.alpha, container or codec.containers[0]):
                 fields["alpha"] = Alpha.NONE
         self._say(self.tr("deliver as {0}").format(name), **fields)
+
+    def _say_sound_codec(self, box: QComboBox, _index: int) -> None:
+        self._say(self.tr("sound of a delivery"), sound_codec=box.currentData())
 
     def _say_exact(self, on: bool) -> None:
         self._say(self.tr("exact views"), exact=on)
@@ -414,7 +446,18 @@ FIELDS = {
     "ownRange": "range",
     "limit": "most_bytes",
     "keySeconds": "key_seconds",
+    "loudness": "loudness",
+    "truePeak": "true_peak",
+    "timecode": "timecode",
 }
+
+
+def without_what_it_lacks(container: str) -> dict[str, object]:
+    """What a delivery gives up in another container."""
+    lost: dict[str, object] = {"sound_codec": ""}
+    if not CONTAINERS[container].has_timecode:
+        lost["timecode"] = ""
+    return lost
 
 
 def or_none(parse: Callable[[str], object]) -> Callable[[str], object]:

@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import Signal, SignalInstance
+from PySide6.QtCore import QDate, Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QMenu
 from typing_extensions import override
 
@@ -163,8 +163,9 @@ class Outbox(Lane[DeliveryCard]):
         """One more delivery, as a spec wants it, with its docket open."""
         last = self._job.deliveries[-1] if self._job.deliveries else None
         folder = last.folder if last else str(Path.home())
+        day = QDate.currentDate().toString(Qt.DateFormat.ISODate)
         words = self.tr("add {0}").format(spec.name)
-        self._pen.asked.emit(Edit(words, partial(add_as, spec=spec, folder=folder)))
+        self._pen.asked.emit(Edit(words, partial(add_as, spec=spec, folder=folder, day=day)))
         if self._job.deliveries and self._job.deliveries[-1].spec == spec.name:
             self._open = self._job.deliveries[-1].id
             self.show_job(self._job, self._programme)

@@ -18,6 +18,7 @@ from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
+from waxseal.core.deliver.levelling import level_notes, levelled
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
@@ -75,7 +76,7 @@ def make_held(
         replaces = may_replace(delivery, token, overwrite=overwrite)
         programme = preflight(job, delivery, may_replace=replaces)
         signer = load_signer()  # once: it may go away while the film is made
-        form = form_of(programme.timeline, delivery)
+        form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
         programme, film, encoded = encode_whole(
             programme, delivery, form, partial, kernels, report, token
@@ -88,6 +89,7 @@ def make_held(
         reasons = judge(measured, expected, checked.likeness(), checked.psnr)
         notes = (
             *notes_on(programme.timeline, delivery),
+            *level_notes(form),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
         )
@@ -100,6 +102,7 @@ def make_held(
             measured,
             signer=signer,
             likeness=checked.facts(),
+            **loudness_facts(measured),
             sources=sources_of(programme),
             notes=list(notes),
         )
@@ -248,6 +251,18 @@ class Check:
         }
 
 
+def loudness_facts(measured: Measured) -> dict[str, object]:
+    """How loud it is, for the seal. (Decoders differ in the last digits: no file is held to it.)"""
+    found = measured.loudness
+    if found is None:
+        return {}
+    lufs = found.integrated_lufs
+    return {
+        "loudness_lufs": None if lufs is None else round(lufs, 1),
+        "true_peak_dbtp": round(found.true_peak_dbtp, 1),
+    }
+
+
 def evenly(count: int) -> set[int]:
     """A few frames of a film, counted from 0, from the first to the last."""
     steps = min(LOOKED_AT_WHOLE, count)
@@ -275,6 +290,9 @@ def expected_of(form: Form, stream: str) -> Expected:
         level=least_level(facts.codec, Size(width=width, height=height), form.rate),
         key_frames=form.key_frames,
         most_bytes=form.most_bytes,
+        loudness=form.loudness,
+        true_peak=form.true_peak,
+        timecode=form.timecode,
     )
 
 

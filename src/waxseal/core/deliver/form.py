@@ -26,7 +26,7 @@ COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure
 @dataclass(frozen=True, slots=True)
 class Form:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
-    container: by its name. key_seconds, most_bytes: see Delivery.
+    container: by its name. key_seconds, most_bytes, loudness, true_peak, timecode: see Delivery.
 
     sound, sound_codec: None where no sound goes into it.
     """
@@ -43,6 +43,9 @@ class Form:
     sound_codec: SoundCodec | None
     key_seconds: float = 0.0
     most_bytes: int = 0
+    loudness: float | None = None
+    true_peak: float | None = None
+    timecode: str = ""
 
     @property
     def key_frames(self) -> int:

@@ -5,7 +5,7 @@ Row by row, from the timeline and the delivery, and in words what is done in bet
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from fractions import Fraction
@@ -33,7 +33,7 @@ from waxseal.core.sound.timeline import SoundPlan
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
-from waxseal.core.words import bytes_words, counted, names_words
+from waxseal.core.words import bytes_words, counted, names_words, numbered
 
 __all__ = ["Row", "State", "has_guessed_rate", "match"]
 
@@ -270,7 +270,7 @@ def sound(m: Matched) -> Row:
     if not laid:
         return Row("sound", "none", "none", "none")
     words = listed(f"{one.name} {hertz(one.sample_rate)}" for one in laid)
-    codec = m.container.sound
+    codec = m.container.sound_codec(m.delivery.sound_codec)
     if codec is None:
         done = f"{m.container.name} carry no sound"
         return Row("sound", words, counted(len(laid), "sound"), "none", done, State.LOST)
@@ -280,7 +280,7 @@ def sound(m: Matched) -> Row:
         return Row("sound", words, counted(len(laid), "sound"), "–", str(error), State.DECIDE)
     if plan is None:
         return Row("sound", words, "none", "none")
-    notes = " ".join(plan.notes)
+    notes = " ".join((*plan.notes, *level_words(m.delivery)))
     return Row(
         "sound",
         words,
@@ -289,6 +289,13 @@ def sound(m: Matched) -> Row:
         notes,
         State.CHANGED if notes else State.SAME,
     )
+
+
+def level_words(delivery: Delivery) -> Iterator[str]:
+    if delivery.loudness is not None:
+        yield f"It is made {numbered(delivery.loudness, 1)} LUFS loud."
+    if delivery.true_peak is not None:
+        yield f"Its peaks are held under {numbered(delivery.true_peak, 1)} dBTP."
 
 
 def hertz(rate: int) -> str:

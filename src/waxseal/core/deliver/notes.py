@@ -119,7 +119,7 @@ def size_notes(size: Size, codec: Codec) -> Iterator[str]:
 
 def sound_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     job = timeline.job
-    if container_of(delivery).sound is None:
+    if not container_of(delivery).sounds:
         for laid in job.reel.sounds:
             yield f"Frames carry no sound: {job.sound(laid.source).name} is left out."
         return

@@ -16,14 +16,23 @@ from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import bytes_of, form_of, frames_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import spec_troubles
-from waxseal.core.errors import DeliveryRefused, JobError, SoundError, UnreadableInput
+from waxseal.core.errors import (
+    DeliveryRefused,
+    JobError,
+    SoundError,
+    UnreadableInput,
+    WrongUse,
+)
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.seal.signing import load_signer
+from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.ranges import FrameRange, write_frames
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import Counting, to_timecode
 from waxseal.core.words import bytes_words, counted, plain
 
 __all__ = ["missing_sentence", "preflight"]
@@ -84,14 +93,33 @@ def coding_reasons(
         codec.quality_trouble(delivery.quality),
         codec.alpha_trouble(delivery.alpha, container.name),
         container.rate_trouble(delivery.rate or timeline.rate),
+        timecode_trouble(timeline, delivery, container),
     )
     return [one for one in troubles if one]
+
+
+def timecode_trouble(timeline: Timeline, delivery: Delivery, container: Container) -> str:
+    """Why a file cannot begin with a timecode; empty where it can, or need not."""
+    text = delivery.timecode
+    if not text:
+        return ""
+    if not container.has_timecode:
+        return f"{container.name} carries no timecode: leave it out."
+    rate = delivery.rate or timeline.rate
+    try:
+        frame = parse_frames(text, rate)
+    except WrongUse as error:
+        return str(error)
+    counting = Counting.DROP if ";" in text else Counting.NON_DROP
+    if to_timecode(frame, rate, counting) != text:
+        return f"There is no timecode {text} at {rate_words(rate)} fps: choose another."
+    return ""
 
 
 def form_or_reason(timeline: Timeline, delivery: Delivery) -> tuple[Form | None, list[str]]:
     try:
         return form_of(timeline, delivery), []
-    except SoundError as error:
+    except (JobError, SoundError) as error:
         return None, [str(error)]
 
 

@@ -12,6 +12,7 @@ __all__ = [
     "last_bitrate_words",
     "parse_bitrate",
     "parse_bytes",
+    "parse_level",
     "parse_quality",
 ]
 
@@ -53,6 +54,16 @@ def parse_bytes(text: str) -> int:
     if size < 1:
         raise WrongUse(f"“{text}”: a file has at least one byte.")
     return size
+
+
+def parse_level(text: str) -> float:
+    """A loudness or a peak, below 0: `-14`, `−1.5 dBTP`, `-23 LUFS`. Raises WrongUse."""
+    found = re.fullmatch(
+        r"\s*([-\u2212]?)\s*(\d{1,2}(?:[.,]\d{1,2})?)\s*(?:LUFS|dBTP|dB)?\s*", text, re.IGNORECASE
+    )
+    if not found or (not found[1] and float(found[2].replace(",", ".")) != 0):
+        raise WrongUse(f"“{text}” is not a level: write it as -14 (LUFS) or -1 (dBTP).")
+    return -float(found[2].replace(",", ".")) or 0.0
 
 
 def bitrate_words(quality: Quality) -> str:

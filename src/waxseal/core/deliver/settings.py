@@ -111,7 +111,7 @@ def stretch_of(timeline: Timeline, delivery: Delivery) -> Stretch:
 
 def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
     """The sound that goes into a delivery, where there is one. Raises JobError, SoundError."""
-    codec = container_of(delivery).sound
+    codec = container_of(delivery).sound_codec(delivery.sound_codec)
     if codec is None:
         return None
     stretch = stretch_of(timeline, delivery)
@@ -125,7 +125,7 @@ def form_of(timeline: Timeline, delivery: Delivery) -> Form:
     """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
     codec = codec_named(delivery.codec)
     container = container_for(codec, delivery.container)
-    sound_codec = container.sound
+    sound_codec = container.sound_codec(delivery.sound_codec)
     stretch = stretch_of(timeline, delivery)
     return Form(
         path=path_of(delivery),
@@ -140,6 +140,9 @@ def form_of(timeline: Timeline, delivery: Delivery) -> Form:
         sound_codec=sound_codec,
         key_seconds=delivery.key_seconds,
         most_bytes=delivery.most_bytes,
+        loudness=delivery.loudness,
+        true_peak=delivery.true_peak,
+        timecode=delivery.timecode,
     )
 
 

@@ -15,6 +15,7 @@ from waxseal.core.job.reel import Framing
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Value
 from waxseal.core.timing.rates import Rate
+from waxseal.core.timing.timecode import StartTimecode
 
 __all__ = [
     "Bitrate",
@@ -32,6 +33,7 @@ __all__ = [
 LATER = (
     *("container", "alpha", "size", "framing", "rate", "range"),
     *("key_seconds", "most_bytes"),
+    *("sound_codec", "loudness", "true_peak", "timecode"),
 )
 
 
@@ -107,6 +109,9 @@ class Delivery(Value):
     None for the marked ones, or all.
     key_seconds: from one key frame to the next at the most; 0 for the codec's usual.
     most_bytes: more is refused; 0 for any.
+    sound_codec: by its name; empty for the container's usual one.
+    loudness: of the whole sound, in LUFS; true_peak: the most, in dBTP; None to leave it.
+    timecode: of the file's first frame, `01:00:00:00`; empty for none.
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a table.
@@ -126,6 +131,10 @@ class Delivery(Value):
     range: tuple[int, int] | None = None
     key_seconds: float = Field(default=0.0, ge=0, le=600)
     most_bytes: int = Field(default=0, ge=0)
+    sound_codec: str = Field(default="", max_length=40)
+    loudness: float | None = Field(default=None, ge=-40, le=-5)
+    true_peak: float | None = Field(default=None, ge=-20, le=0)
+    timecode: StartTimecode = ""
     quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""

@@ -15,10 +15,21 @@ from waxseal.core.seal.measure.boxes import Track
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import bytes_words, counted
+from waxseal.core.words import bytes_words, counted, numbered
 
-__all__ = ["RULES", "Evidence", "Expected", "ExpectedSound", "Rule", "tag_words"]
+__all__ = [
+    "LOUDNESS_TOLERANCE",
+    "RULES",
+    "Evidence",
+    "Expected",
+    "ExpectedSound",
+    "Rule",
+    "tag_words",
+]
 
+# LU: EBU R 128 allows as much of a finished programme, from memory.
+LOUDNESS_TOLERANCE = 0.5
+PEAK_TOLERANCE = 0.02  # dB: the last digit that two meters agree on
 POOREST_PSNR = 16.0  # dB: below it a frame is another picture, whatever the bitrate
 
 
@@ -39,6 +50,8 @@ class Expected:
     says_rate: whether the file has words for its rate; frames mostly have none.
     level: the least that the pictures need; empty for none.
     key_frames: from one key frame to the next at the most; most_bytes: 0 for any, both.
+    loudness, true_peak: of the sound, LUFS and dBTP; None for any.
+    timecode: of the first frame; empty for any.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
 
@@ -57,6 +70,9 @@ class Expected:
     level: str = ""
     key_frames: int = 0
     most_bytes: int = 0
+    loudness: float | None = None
+    true_peak: float | None = None
+    timecode: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -264,6 +280,41 @@ def sound_length(evidence: Evidence) -> Iterator[str]:
         yield f"Expected {float(wanted):.4f} s of sound, found {float(found.seconds):.4f} s."
 
 
+def loudness(evidence: Evidence) -> Iterator[str]:
+    """Silence has no loudness, and is as loud as it can be made."""
+    wanted, found = evidence.expected.loudness, evidence.measured.loudness
+    if wanted is None or evidence.measured.sound is None:
+        return
+    if found is None:
+        yield "The loudness of the sound could not be measured."
+    elif found.integrated_lufs is not None:
+        off = abs(found.integrated_lufs - wanted)
+        if off > LOUDNESS_TOLERANCE:
+            yield (
+                f"Expected a sound of {numbered(wanted, 1)} LUFS, "
+                f"found {numbered(found.integrated_lufs, 1)} LUFS."
+            )
+
+
+def true_peak(evidence: Evidence) -> Iterator[str]:
+    most, found = evidence.expected.true_peak, evidence.measured.loudness
+    if most is None or evidence.measured.sound is None:
+        return
+    if found is None:
+        yield "The true peak of the sound could not be measured."
+    elif found.true_peak_dbtp > most + PEAK_TOLERANCE:
+        yield (
+            f"The sound peaks at {numbered(found.true_peak_dbtp, 2)} dBTP, "
+            f"{numbered(most, 1)} dBTP is the most."
+        )
+
+
+def timecode(evidence: Evidence) -> Iterator[str]:
+    wanted, found = evidence.expected.timecode, evidence.measured.timecode
+    if wanted and found != wanted:
+        yield f"Expected the timecode {wanted} at the first frame, found {found or 'none'}."
+
+
 RULES: tuple[Rule, ...] = (
     count,
     rate,
@@ -283,6 +334,9 @@ RULES: tuple[Rule, ...] = (
     sound_there,
     sound_kind,
     sound_length,
+    loudness,
+    true_peak,
+    timecode,
     as_encoded,
     likeness,
     faults,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -25,6 +25,37 @@ def mix_blocks(plan: SoundPlan, block: int) -> Iterator[Samples]:
     Yields (block, channels) float32, full scale ±1; the last one is what is
     left. Raises SoundError.
     """
+    mixed, level = added(plan, block), plan.level
+    if level.gain:
+        factor = np.float32(10 ** (level.gain / 20))
+        mixed = (one * factor for one in mixed)
+    if level.ceiling is None:
+        yield from mixed
+        return
+    from waxseal.core.sound.limiting import limited  # SciPy: only where it is needed
+
+    yield from blocks_of(limited(mixed, level.ceiling, plan.sample_rate), block)
+
+
+def blocks_of(parts: Iterable[Samples], block: int) -> Iterator[Samples]:
+    """The same samples, so many at a time."""
+    rest: list[Samples] = []
+    waiting = 0
+    for part in parts:
+        rest.append(part)
+        waiting += len(part)
+        if waiting >= block:
+            whole = np.concatenate(rest)
+            for at in range(0, waiting - block + 1, block):
+                yield whole[at : at + block]
+            rest = [whole[waiting - waiting % block :]]
+            waiting %= block
+    if waiting:
+        yield np.concatenate(rest)
+
+
+def added(plan: SoundPlan, block: int) -> Iterator[Samples]:
+    """The sounds of a plan added up, as they are."""
     tracks = [Track(one, plan) for one in plan.placed]
     left = plan.count
     while left > 0:

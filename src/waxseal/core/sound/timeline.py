@@ -11,7 +11,7 @@ from waxseal.core.job.model import Job, Sound
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.words import counted
 
-__all__ = ["Placed", "SoundPlan", "sound_plan"]
+__all__ = ["Level", "Placed", "SoundPlan", "sound_plan"]
 
 KEPT_RATES = (44_100, 48_000)  # delivered as they are; every other becomes 48 kHz
 CHANNELS = (1, 2, 6)
@@ -33,6 +33,14 @@ class Placed:
 
 
 @dataclass(frozen=True, slots=True)
+class Level:
+    """What is done to all sounds together. gain: in dB; ceiling: of the true peak, in dBTP."""
+
+    gain: float = 0.0
+    ceiling: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class SoundPlan:
     """The sound of a range of the reel: samples start..start+count at one rate."""
 
@@ -41,6 +49,7 @@ class SoundPlan:
     start: int
     count: int
     placed: tuple[Placed, ...]
+    level: Level = Level()
 
     def seconds_over(self, one: Placed) -> Fraction:
         """How much longer a sound is than the picture; less than 0 where it is shorter."""

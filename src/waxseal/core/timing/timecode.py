@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import re
 from enum import StrEnum
 from fractions import Fraction
+from typing import Annotated
+
+from pydantic import AfterValidator
 
 from waxseal.core.errors import WrongUse
 
 __all__ = [
     "Counting",
+    "StartTimecode",
     "can_drop",
     "from_timecode",
     "length_words",
@@ -22,6 +27,17 @@ class Counting(StrEnum):
 
     NON_DROP = "non-drop"
     DROP = "drop"
+
+
+def timecode_text(text: str) -> str:
+    """A timecode as it is written into a file, or nothing. Raises ValueError."""
+    text = text.strip()
+    if text and not re.fullmatch(r"\d{2}:\d{2}:\d{2}[:;]\d{2,3}", text):
+        raise ValueError(f"“{text}” is not a timecode: write it as 01:00:00:00.")
+    return text
+
+
+StartTimecode = Annotated[str, AfterValidator(timecode_text)]
 
 
 def can_drop(rate: Fraction) -> bool:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Protocol, Self
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.errors import JobError
 from waxseal.core.job.model import Space
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
@@ -67,7 +68,8 @@ class Container:
     """A container.
 
     suffix: of its file, with the dot; empty where it is a folder.
-    sound: the codec of the sound that it carries; None where it carries none.
+    sounds: the codecs of sound that it carries, the usual one first; empty for none.
+    has_timecode: whether it says the timecode of its first frame.
     has_tags: whether it says itself of what colour its pictures are.
     rates: those that it takes; empty for any.
     open: begins to write a form at a path that nobody else knows yet.
@@ -79,9 +81,10 @@ class Container:
 
     name: str
     suffix: str
-    sound: SoundCodec | None
+    sounds: tuple[SoundCodec, ...]
     has_boxes: bool
     has_tags: bool = True
+    has_timecode: bool = True
     rates: tuple[Fraction, ...] = ()
     open: Callable[[Path, Form], Writer]
     measure: Measure
@@ -90,6 +93,19 @@ class Container:
     def tags_of(self, codec: Codec, space: Space) -> Tags:
         """How the colour of a finished file measures."""
         return codec.spaces[space] if self.has_tags else codec.untagged
+
+    def sound_codec(self, name: str = "") -> SoundCodec | None:
+        """The codec of that name, in whatever case, or the usual one; None where it carries none.
+
+        Raises JobError for one that it does not carry.
+        """
+        if not self.sounds:
+            return None
+        for known in self.sounds:
+            if known.name.casefold() == (name or self.sounds[0].name).casefold():
+                return known
+        names = " or ".join(one.name for one in self.sounds)
+        raise JobError(f"{self.name} carries no sound in {name}: choose {names}.")
 
     def rate_trouble(self, rate: Fraction) -> str:
         """Why pictures cannot come at a rate in it; empty where they can."""

@@ -109,8 +109,9 @@ def path_trouble(path: Path, form: Form, *, overwrite: bool) -> str:
 FRAMES = Container(
     name="frames",
     suffix="",
-    sound=None,
+    sounds=(),
     has_boxes=False,
+    has_timecode=False,
     open=FrameFolder,
     measure=measure,
     path_trouble=path_trouble,

@@ -24,7 +24,7 @@ from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.timeline import SoundPlan
 
-__all__ = ["MovieWriter"]
+__all__ = ["MovieWriter", "SoundTrack"]
 
 
 class MovieWriter:
@@ -78,6 +78,8 @@ class MovieWriter:
         stream.pix_fmt = self._pixel_format
         if encoder.tag:
             stream.codec_context.codec_tag = encoder.tag
+        if form.timecode:
+            stream.metadata["timecode"] = form.timecode
         stream.time_base = 1 / form.rate
         context = stream.codec_context
         context.time_base = 1 / form.rate

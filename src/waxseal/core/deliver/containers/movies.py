@@ -72,18 +72,20 @@ def path_trouble(path: Path, _form: Form, *, overwrite: bool) -> str:
 def of_movies(
     name: str,
     suffix: str,
-    sound: SoundCodec,
+    sounds: tuple[SoundCodec, ...],
     begin: Open,
     *,
     has_tags: bool = True,
+    has_timecode: bool = True,
     rates: tuple[Fraction, ...] = (),
 ) -> Container:
     return Container(
         name=name,
         suffix=suffix,
-        sound=sound,
+        sounds=sounds,
         has_boxes=begin.has_whole_scale,
         has_tags=has_tags,
+        has_timecode=has_timecode,
         rates=rates,
         open=begin,
         measure=measure,
@@ -91,11 +93,18 @@ def of_movies(
     )
 
 
+# What a player hears of each is as long as it was to the sample. (AAC in MKV is not: nothing
+# there says how many samples of its last packet are only padding.)
+SAMPLES = (PCM24, PCM16)
+
 MOVIES = (
-    of_movies("MP4", ".mp4", AAC, Open("mp4", IN_FRONT, has_whole_scale=True)),
-    of_movies("MOV", ".mov", PCM24, Open("mov", IN_FRONT, has_whole_scale=True)),
-    of_movies("MKV", ".mkv", FLAC, Open("matroska")),
-    of_movies("WebM", ".webm", OPUS, Open("webm")),
-    of_movies("AVI", ".avi", PCM16, Open("avi"), has_tags=False),
-    of_movies("MXF", ".mxf", PCM24, Open("mxf"), rates=BROADCAST_RATES),
+    of_movies(
+        *("MP4", ".mp4", (AAC, OPUS, FLAC, *SAMPLES)),
+        Open("mp4", IN_FRONT, has_whole_scale=True),
+    ),
+    of_movies("MOV", ".mov", (*SAMPLES, AAC), Open("mov", IN_FRONT, has_whole_scale=True)),
+    of_movies("MKV", ".mkv", (FLAC, *SAMPLES, OPUS), Open("matroska")),
+    of_movies("WebM", ".webm", (OPUS,), Open("webm")),
+    of_movies("AVI", ".avi", (PCM16,), Open("avi"), has_tags=False, has_timecode=False),
+    of_movies("MXF", ".mxf", SAMPLES, Open("mxf"), rates=BROADCAST_RATES),
 )

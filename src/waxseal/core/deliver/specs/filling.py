@@ -8,7 +8,7 @@ from waxseal.core.errors import JobError
 
 __all__ = ["FIELDS", "fill"]
 
-FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot")
+FIELDS = ("job", "spec", "size", "rate", "first", "last", "shot", "date", "version")
 
 
 def fill(pattern: str, **values: str) -> str:

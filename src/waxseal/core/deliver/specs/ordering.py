@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
+from functools import partial
+from pathlib import Path
 from typing import Any
 
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.naming import container_of
+from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.naming import container_of, stem_of
 from waxseal.core.deliver.quality import bitrate_words
 from waxseal.core.deliver.settings import sound_of, stretch_of
 from waxseal.core.deliver.specs.filling import fill
@@ -17,19 +20,23 @@ from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.timing.rates import rate_words, write_rate
-from waxseal.core.words import counted
+from waxseal.core.words import counted, numbered
 
 __all__ = ["add_as", "settings_as", "spec_from", "spec_troubles"]
 
 
-def add_as(job: Job, spec: Spec, *, folder: str) -> Job:
-    """One more delivery, as a spec wants it. Raises JobError."""
+MOST_VERSIONS = 1000
+
+
+def add_as(job: Job, spec: Spec, *, folder: str, day: str = "") -> Job:
+    """One more delivery, as a spec wants it. day: what {date} says. Raises JobError."""
     timeline = timeline_or_none(job)
     settings = settings_as(spec, timeline)
     size = settings["size"] or (timeline.size if timeline else None)
     rate = settings["rate"] or (timeline.rate if timeline else None)
     length = timeline.frames if timeline else None
-    name = fill(
+    named = partial(
+        fill,
         spec.naming,
         job=job.name,
         spec=spec.name,
@@ -37,9 +44,25 @@ def add_as(job: Job, spec: Spec, *, folder: str) -> Job:
         rate=rate_words(rate) if rate else "",
         first=str(length.first) if length else "",
         last=str(length.last) if length else "",
+        date=day,
     )
+    name = named()
+    if "{version}" in spec.naming:
+        taken = taken_names(job, folder)
+        versions = (named(version=f"v{number:03}") for number in range(1, MOST_VERSIONS))
+        name = next((one for one in versions if one not in taken), name)
     job = add_delivery(job, name=free_name(job, name, folder), folder=folder)
     return change_delivery(job, delivery=job.deliveries[-1].id, **settings)
+
+
+def taken_names(job: Job, folder: str) -> set[str]:
+    """Names of deliveries of the job, and of whatever is in their folder, without suffixes."""
+    taken = {stem_of(one.name) for one in job.deliveries if one.folder == folder}
+    try:
+        there = [one.name for one in Path(folder).iterdir()] if folder else []
+    except OSError:
+        there = []
+    return taken | {stem_of(one) for one in there}
 
 
 def timeline_or_none(job: Job) -> Timeline | None:
@@ -62,6 +85,10 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "framing": spec.framing,
         "key_seconds": spec.key_seconds,
         "most_bytes": spec.most_bytes,
+        "sound_codec": sound_codec_for(spec),
+        "loudness": spec.loudness,
+        "true_peak": spec.true_peak,
+        "timecode": spec.timecode,
         "size": size_for(spec, timeline),
         "rate": rate_for(spec, timeline),
     }
@@ -94,7 +121,19 @@ def spec_from(delivery: Delivery, name: str) -> Spec:
         rates=(write_rate(rate),) if rate else (),
         key_seconds=delivery.key_seconds,
         max_size=f"{delivery.most_bytes} B" if delivery.most_bytes else "",
+        sound_codec=delivery.sound_codec,
+        loudness=delivery.loudness,
+        true_peak=delivery.true_peak,
+        timecode=delivery.timecode,
     )
+
+
+def sound_codec_for(spec: Spec) -> str:
+    """As the container calls it; empty for its usual one."""
+    if not spec.sound_codec:
+        return ""
+    found = container_for(codec_named(spec.codec), spec.container).sound_codec(spec.sound_codec)
+    return found.name if found is not None else ""
 
 
 def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
@@ -127,7 +166,7 @@ def free_name(job: Job, name: str, folder: str) -> str:
 def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     """Where a delivery is not as its spec wants it, in sentences. Raises JobError."""
     wants = settings_as(spec, timeline)
-    for name, words in (("codec", "the codec"), ("alpha", "alpha"), ("space", "the colour")):
+    for name, words in EXACTLY:
         there = getattr(delivery, name)
         if there != wants[name]:
             yield f"{spec.name} wants {words} {wants[name]}, not {there}."
@@ -151,9 +190,15 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
         yield f"{spec.name} takes {spec.shortest:g} s at the least, and this is {seconds:.2f} s."
     if spec.key_seconds and not 0 < delivery.key_seconds <= spec.key_seconds:
         yield f"{spec.name} wants a key frame every {spec.key_seconds:g} s."
+    if spec.timecode and delivery.timecode != spec.timecode:
+        yield f"{spec.name} begins at {spec.timecode}: set its timecode."
     if spec.most_bytes and not 0 < delivery.most_bytes <= spec.most_bytes:
         yield f"{spec.name} has a size limit of {spec.max_size}: set it."
     yield from sound_troubles(spec, timeline, delivery)
+
+
+# What a spec wants just so, and what it is called.
+EXACTLY = (("codec", "the codec"), ("alpha", "alpha"), ("space", "the colour"))
 
 
 def sound_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterator[str]:
@@ -171,6 +216,14 @@ def sound_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterat
         names = " or ".join(str(one) for one in spec.channels)
         there = counted(sound.channels, "channel")
         yield f"{spec.name} takes {names} channels of sound, not {there}."
+    codec = container_of(delivery).sound_codec(delivery.sound_codec)
+    if spec.sound_codec and codec is not None and codec.name != sound_codec_for(spec):
+        yield f"{spec.name} wants sound in {sound_codec_for(spec)}, not {codec.name}."
+    if spec.loudness is not None and delivery.loudness != spec.loudness:
+        yield f"{spec.name} wants a sound of {numbered(spec.loudness, 1)} LUFS: set its loudness."
+    most = delivery.true_peak
+    if spec.true_peak is not None and (most is None or most > spec.true_peak):
+        yield f"{spec.name} takes peaks of {numbered(spec.true_peak, 1)} dBTP at the most: set it."
 
 
 def words_of(sizes: tuple[Size, ...]) -> str:

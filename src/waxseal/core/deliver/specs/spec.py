@@ -19,7 +19,8 @@ from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Siz
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.job.values import Value
 from waxseal.core.timing.rates import parse_rate, rate_words
-from waxseal.core.words import bytes_words
+from waxseal.core.timing.timecode import StartTimecode
+from waxseal.core.words import bytes_words, numbered
 
 __all__ = ["Purpose", "SoundWish", "Spec"]
 
@@ -47,6 +48,8 @@ class Spec(Value):
 
     quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
     sizes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
+    sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
+    sound, in LUFS and dBTP. timecode: of the first frame.
     channels: of the sound. naming: of its files, see `filling.fill`.
     """
 
@@ -68,6 +71,10 @@ class Spec(Value):
     max_size: str = ""
     sound: SoundWish = SoundWish.ALLOWED
     channels: tuple[int, ...] = ()
+    sound_codec: str = ""
+    loudness: float | None = Field(default=None, ge=-40, le=-5)
+    true_peak: float | None = Field(default=None, ge=-20, le=0)
+    timecode: StartTimecode = ""
     naming: str = Field(default="{job}_{spec}", min_length=1, max_length=150)
 
     @field_validator("codec")
@@ -110,7 +117,10 @@ class Spec(Value):
     def goes_together(self) -> Self:
         codec = codec_named(self.codec)
         container = said(lambda: container_for(codec, self.container))
+        said(lambda: container.sound_codec(self.sound_codec))
+        carries = container.has_timecode or not self.timecode
         troubles = (
+            "" if carries else f"{container.name} carries no timecode.",
             codec.quality_trouble(self.chosen_quality),
             codec.alpha_trouble(self.alpha, container.name),
             *(container.rate_trouble(rate) for rate in self.chosen_rates),
@@ -158,6 +168,8 @@ class Spec(Value):
             yield f"{', '.join(rate_words(one) for one in self.chosen_rates)} fps"
         if self.alpha is not Alpha.NONE:
             yield f"alpha {self.alpha}"
+        if self.loudness is not None:
+            yield f"{numbered(self.loudness, 1)} LUFS"
         if self.longest:
             yield f"at most {self.longest:g} s"
         if self.max_size:

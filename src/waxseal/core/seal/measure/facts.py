@@ -12,6 +12,7 @@ from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken
 from waxseal.core.regular import open_regular
 from waxseal.core.seal.measure.boxes import Boxes
+from waxseal.core.sound.loudness import Loudness
 
 __all__ = ["Look", "Measured", "SoundFacts", "checksum"]
 
@@ -38,6 +39,8 @@ class Measured:
     is_uneven: whether it is the first of the two.
     colour: primaries, transfer, matrix (ITU-T H.273), full range, of the stream.
     boxes: what the boxes of an MP4 say; None if it is not one, or they cannot be read.
+    loudness: of its sound; None where there is none, or no weights for its channels.
+    timecode: of its first frame; empty where it says none.
     level: what the file says that a decoder has to have, `4.1`; empty where it says none.
     key_gap: frames from one key frame to the next, or to the end, at the most.
     stream: the digest of its pictures as they lie in it, see seal.stream.
@@ -61,6 +64,8 @@ class Measured:
     is_uneven: bool = False
     key_gap: int = 1
     level: str = ""
+    loudness: Loudness | None = None
+    timecode: str = ""
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:

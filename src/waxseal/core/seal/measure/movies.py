@@ -17,6 +17,8 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.boxes import Boxes, read_boxes
 from waxseal.core.seal.measure.facts import Look, Measured, SoundFacts, checksum
 from waxseal.core.seal.stream import StreamDigest
+from waxseal.core.sound.loudness import Loudness, loudness_in
+from waxseal.core.sound.streams import decode_all
 from waxseal.core.words import plain
 
 __all__ = ["measure_movie"]
@@ -119,6 +121,8 @@ def measure_stream(
         damaged_frames=damaged,
         stream=stream_digest.value,
         level=level_of(context),
+        loudness=loudness_of_track(path, token),
+        timecode=timecode_of(container),
         key_gap=max((b - a for a, b in itertools.pairwise([*keys, len(times)])), default=0),
     )
 
@@ -218,6 +222,23 @@ def sound_of(
         channels=stream.codec_context.channels,
         seconds=seconds,
     )
+
+
+def loudness_of_track(path: Path, token: CancelToken) -> Loudness | None:
+    with open_media(path) as container:
+        if not container.streams.audio:
+            return None
+        context = container.streams.audio[0].codec_context
+        return loudness_in(decode_all(container), context.sample_rate, context.channels, token)
+
+
+def timecode_of(container: av.container.InputContainer) -> str:
+    """Of the first frame: some containers say it of the stream, some of the file."""
+    for said in (*(one.metadata for one in container.streams), container.metadata):
+        for name, value in said.items():
+            if name.lower() == "timecode":
+                return str(value)
+    return ""
 
 
 def samples_in(path: Path, token: CancelToken) -> int:

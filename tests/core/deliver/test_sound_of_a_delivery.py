@@ -1,0 +1,151 @@
+"""The sound of a delivery: its codec, how loud it is, and the timecode beside it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+
+from tests.making import write_sequence
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.codecs import CODECS
+from waxseal.core.deliver.containers import CONTAINERS
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.match import match
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.errors import JobError
+from waxseal.core.job.edits import change_delivery, take_in
+from waxseal.core.job.model import DeliveryState, Job, Outcome
+from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.record import read_seal
+
+FRAMES, RATE = 72, 48_000
+
+
+@pytest.fixture(scope="module")
+def clip(tmp_path_factory: pytest.TempPathFactory) -> Job:
+    """Three seconds with a sound that is quiet but for a few strokes."""
+    folder = tmp_path_factory.mktemp("clip")
+    write_sequence(folder / "a", frames=range(1, FRAMES + 1))
+    samples = np.random.default_rng(3).standard_normal((FRAMES * RATE // 24, 2)) * 0.03
+    for at in range(10_000, len(samples), 30_000):
+        samples[at : at + 200] *= 12
+    soundfile.write(folder / "strokes.wav", samples, RATE, subtype="PCM_24")
+    return take_in(Job(), sources=scan([folder]).sources, folder=str(folder))
+
+
+def delivered(job: Job, folder: Path, **fields: object) -> tuple[Outcome, Path]:
+    job = change_delivery(job, delivery="d1", folder=str(folder), name="file", **fields)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    return outcome, path_of(job.deliveries[0])
+
+
+def sealed(job: Job, folder: Path, **fields: object) -> tuple[Outcome, Measured]:
+    outcome, path = delivered(job, folder, **fields)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    return outcome, measure_movie(path)
+
+
+def codec_for(container: str) -> str:
+    return next(one.name for one in CODECS.values() if container in one.containers)
+
+
+PAIRS = [
+    (container.name, sound.name) for container in CONTAINERS.values() for sound in container.sounds
+]
+
+
+@pytest.mark.parametrize(("container", "sound"), PAIRS)
+def test_every_sound_goes_into_its_containers_to_the_sample(
+    clip: Job, tmp_path: Path, container: str, sound: str
+) -> None:
+    fields = {"codec": codec_for(container), "container": container, "sound_codec": sound}
+    _, measured = sealed(clip, tmp_path, **fields)
+    assert measured.sound is not None
+    assert measured.sound.codec == CONTAINERS[container].sound_codec(sound).codec  # type: ignore[union-attr]
+    assert measured.sound.seconds == FRAMES / 24
+
+
+@pytest.mark.parametrize(
+    ("container", "sound"), [("MP4", "AAC"), ("WebM", "Opus"), ("MOV", "PCM, 24 bits")]
+)
+@pytest.mark.parametrize(("loudness", "peak"), [(-16.0, -1.0), (-23.0, -3.0), (-14.0, None)])
+def test_the_file_is_as_loud_as_it_has_to_be(
+    clip: Job, tmp_path: Path, container: str, sound: str, loudness: float, peak: float | None
+) -> None:
+    fields = {"codec": codec_for(container), "container": container, "sound_codec": sound}
+    outcome, measured = sealed(clip, tmp_path, loudness=loudness, true_peak=peak, **fields)
+    assert measured.loudness is not None
+    assert measured.loudness.integrated_lufs == pytest.approx(loudness, abs=0.5)
+    assert peak is None or measured.loudness.true_peak_dbtp <= peak
+    assert any("LUFS" in note for note in outcome.notes)
+    seal = read_seal(tmp_path / f"file{CONTAINERS[container].suffix}") or {}
+    assert seal["loudness_lufs"] == round(measured.loudness.integrated_lufs or 0, 1)
+
+
+def test_a_sound_that_cannot_be_as_loud_is_refused_before_a_frame(
+    clip: Job, tmp_path: Path
+) -> None:
+    outcome, path = delivered(clip, tmp_path, loudness=-6.0, true_peak=-19.0)
+    assert outcome.state is DeliveryState.REFUSED
+    assert outcome.reasons[0].startswith("The sound cannot be made −6 LUFS loud as it is")
+    assert not path.exists()
+
+
+def test_a_sound_that_nobody_wants_louder_stays_as_it_is(clip: Job, tmp_path: Path) -> None:
+    (tmp_path / "one").mkdir()
+    plain, _ = sealed(clip, tmp_path / "one", codec="ProRes LT")
+    assert not [note for note in plain.notes if "LUFS" in note]
+
+
+def test_silence_is_not_made_loud(tmp_path: Path) -> None:
+    write_sequence(tmp_path / "a", frames=range(1, 13))
+    soundfile.write(tmp_path / "hush.wav", np.zeros((24_000, 2)), RATE)
+    job = take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
+    sealed(job, tmp_path, loudness=-14.0, true_peak=-1.0)
+
+
+@pytest.mark.parametrize("container", [one.name for one in CONTAINERS.values() if one.has_timecode])
+def test_a_file_begins_at_its_timecode(clip: Job, tmp_path: Path, container: str) -> None:
+    fields = {"codec": codec_for(container), "container": container}
+    _, measured = sealed(clip, tmp_path, timecode="01:00:00:00", **fields)
+    assert measured.timecode == "01:00:00:00"
+
+
+@pytest.mark.parametrize(
+    ("fields", "words"),
+    [
+        ({"codec": "MJPEG", "container": "AVI"}, "AVI carries no timecode: leave it out."),
+        (
+            {"timecode": "01:00:00:24"},
+            "There is no timecode 01:00:00:24 at 24 fps: choose another.",
+        ),
+        ({"timecode": "01:00:00;00"}, "Drop-frame timecode is for 29.97 and 59.94"),
+    ],
+)
+def test_a_timecode_that_cannot_be_is_refused_before(
+    clip: Job, tmp_path: Path, fields: dict[str, str], words: str
+) -> None:
+    outcome, _ = delivered(clip, tmp_path, **{"timecode": "01:00:00:00", **fields})
+    assert outcome.state is DeliveryState.REFUSED
+    assert outcome.reasons[0].startswith(words)
+
+
+def test_what_is_no_timecode_and_no_sound_of_the_container_is_said(clip: Job) -> None:
+    with pytest.raises(JobError, match="is not a timecode"):
+        change_delivery(clip, delivery="d1", timecode="one hour")
+    job = change_delivery(clip, delivery="d1", sound_codec="Opus", container="MOV")
+    with pytest.raises(JobError, match="MOV carries no sound in Opus: choose PCM, 24 bits"):
+        match(timeline_of(job), job.deliveries[0])
+
+
+def test_the_match_table_says_what_is_done_to_the_sound(clip: Job) -> None:
+    job = change_delivery(clip, delivery="d1", loudness=-14.0, true_peak=-1.0, sound_codec="FLAC")
+    row = next(one for one in match(timeline_of(job), job.deliveries[0]) if one.what == "sound")
+    assert row.file == "FLAC, 48 kHz"
+    assert "It is made −14 LUFS loud. Its peaks are held under −1 dBTP." in row.done
