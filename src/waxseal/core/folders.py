@@ -17,6 +17,7 @@ __all__ = [
     "made_folder",
     "measures_folder",
     "proofs_folder",
+    "segments_folder",
     "settings_folder",
     "specs_folder",
 ]
@@ -37,6 +38,11 @@ def settings_folder() -> Path:
 def proofs_folder() -> Path:
     """Proofs of deliveries, to be looked at; may be deleted at any time."""
     return user_cache_path("waxseal") / "proofs"
+
+
+def segments_folder() -> Path:
+    """What was encoded of deliveries, piece by piece; may be deleted at any time."""
+    return user_cache_path("waxseal") / "segments"
 
 
 def specs_folder() -> Path:

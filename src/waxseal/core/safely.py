@@ -15,6 +15,7 @@ __all__ = [
     "flush_to_disk",
     "is_alive",
     "partial_name",
+    "partials_in",
     "partials_of_the_dead",
     "remove_partial",
     "save_safely",
@@ -39,14 +40,19 @@ def partial_name(path: Path, process: int | None = None) -> Path:
 
 
 def partials_of_the_dead(path: Path) -> list[Path]:
-    """What processes that are no longer there began to write for a target."""
+    """What processes that are no longer there began to write for a target. Raises OSError."""
     start = f".{short_name(path.name)}."
+    return [one for one in partials_in(path.parent) if one.name.startswith(start)]
+
+
+def partials_in(folder: Path) -> list[Path]:
+    """The same of whatever target in a folder. Raises OSError."""
     found = []
-    for name in os.listdir(path.parent):  # noqa: PTH208 - names are all that is wanted
-        process, _, end = name.removeprefix(start).partition(".")
-        is_partial = name.startswith(start) and process.isdecimal() and end == "partial"
-        if is_partial and not is_alive(int(process)):
-            found.append(path.with_name(name))
+    for name in os.listdir(folder):  # noqa: PTH208 - names are all that is wanted
+        target, _, process = name.removesuffix(".partial").rpartition(".")
+        is_partial = name.startswith(".") and name.endswith(".partial") and len(target) > 1
+        if is_partial and process.isdecimal() and not is_alive(int(process)):
+            found.append(folder / name)
     return found
 
 

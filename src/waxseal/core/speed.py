@@ -27,6 +27,10 @@ class Speedometer:
         self._stage, self._total = stage, total
         self._marks: deque[tuple[float, int]] = deque([(time.monotonic(), 0)])
 
+    def skip(self, done: int) -> None:
+        """Leave out of the speed what took no time."""
+        self._marks = deque((when, count + done) for when, count in self._marks)
+
     def at(self, done: int) -> Progress:
         now = time.monotonic()
         self._marks.append((now, done))

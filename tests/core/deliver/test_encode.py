@@ -80,7 +80,7 @@ def test_a_file_that_is_not_whole_is_never_taken_for_done(
     """A frame that failed once, and can be read when it is asked for again."""
     film, form = planned(job)
     (tmp_path / "frames" / "shot.0007.png").unlink()
-    monkeypatch.setattr(Supply, "unreadable_from", lambda *_: ())
+    monkeypatch.setattr(Supply, "unreadable_in", lambda *_: ())
     with pytest.raises(FrameError, match="not there"):
         encode(film, form, tmp_path / "a.mp4", KernelChoice(), silent, CancelToken())
 

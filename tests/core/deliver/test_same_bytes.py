@@ -251,10 +251,10 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     between_frames: "c78b0d728b6f2d10",
     much_finished: "69832540add3cf73",
     stacked: "208bd6b2a48ec185",
-    laid_over: "2d794348bfa3735d",
+    laid_over: "aec0ea1d353318e8",
     as_light: "fc6ba9ac943fb27c",
     holes_held: "de33ebb98db8564c",
-    movie_in_high_range: "b0e2242bdc11183f",
+    movie_in_high_range: "8288084011df31da",
     codes_before_a_plate: "01cfad7b6a19985a",
 }
 

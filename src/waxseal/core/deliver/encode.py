@@ -14,12 +14,12 @@ from typing import Any
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
-from waxseal.core.errors import FrameError, WrongUse
+from waxseal.core.deliver.work import Work
+from waxseal.core.errors import FrameError
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.speed import Speedometer
 
 __all__ = ["Encoded", "encode"]
 
@@ -54,28 +54,25 @@ def encode(
     cannot be worked out, FFmpegError and OSError where the file cannot be written,
     Cancelled.
     """
-    frames = film.frames
     kernels.warm_for(work_of_film(film, form.target))
-    comparison = form.comparison
-    supply = Supply(film, form.target, kernels, comparison.mark)
-    speed = Speedometer("encoding", frames.count)
-    marks: list[Any] = []
+    work = Work(film, form, kernels, report, token)
     try:
-        with CONTAINERS[form.container].open(partial, form) as writer:
-            for index, reel_frame in enumerate(frames):
-                token.check()
-                made = supply.next_made(reel_frame)
-                if writer.write(made.picture, index) != made.digest:
-                    raise WrongUse(f"Frame {reel_frame} is not what the encoder was given.")
-                marks.append(made.mark)
-                report(speed.at(index + 1))
-            writer.finish()
-            stream = writer.stream
+        stream = CONTAINERS[form.container].write(partial, work)
     except FrameError:
-        unreadable = supply.unreadable_from(frames.first + len(marks), token)
+        unreadable = unreadable_in(work)
         if not unreadable:
             raise  # readable by now, yet the file is not whole: never taken for done
         return Encoded((), unreadable=unreadable)
+    return Encoded(tuple(work.marks[place] for place in range(film.frames.count)), stream)
+
+
+def unreadable_in(work: Work) -> tuple[Unreadable, ...]:
+    """Those of the frames that were not made."""
+    film = work.film
+    supply = Supply(film, work.form.target, work.kernels, work.comparison.mark)
+    first = film.frames.first
+    try:
+        left = (frame for frame in film.frames if frame - first not in work.marks)
+        return supply.unreadable_in(left, work.token)
     finally:
         supply.close()
-    return Encoded(tuple(marks), stream)

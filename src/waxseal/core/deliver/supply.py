@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -67,10 +67,10 @@ class Supply:
             self._ask(self._film.recipe(ahead))
         return self._ask(self._film.recipe(reel_frame)).result()
 
-    def unreadable_from(self, reel_frame: int, token: CancelToken) -> tuple[Unreadable, ...]:
-        """Every frame from a reel frame on that cannot be read, so that one list names all."""
+    def unreadable_in(self, frames: Iterable[int], token: CancelToken) -> tuple[Unreadable, ...]:
+        """Every one of some reel frames that cannot be read, so that one list names all."""
         found: dict[tuple[str, int], Unreadable] = {}
-        for number in range(reel_frame, self._film.frames.last + 1):
+        for number in frames:
             token.check()
             try:
                 self.next_made(number)

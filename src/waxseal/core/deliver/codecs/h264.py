@@ -27,6 +27,7 @@ H264 = Codec(
     coding=StreamEncoder(
         library="libx264",
         has_key_frames=True,
+        delay=2,
         pixel_format="yuv420p",
         options={
             "preset": "medium",

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from waxseal.core.deliver.codecs import Codec
-from waxseal.core.deliver.containers.container import Container, Writer
+from waxseal.core.deliver.containers.container import Container
 from waxseal.core.deliver.containers.frames import FRAMES
 from waxseal.core.deliver.containers.movies import MOVIES
 from waxseal.core.errors import JobError
 
-__all__ = ["CONTAINERS", "Container", "Writer", "container_for"]
+__all__ = ["CONTAINERS", "Container", "container_for"]
 
 CONTAINERS: dict[str, Container] = {one.name: one for one in (*MOVIES, FRAMES)}
 

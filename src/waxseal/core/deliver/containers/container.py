@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Protocol, Self
+from typing import TYPE_CHECKING, Protocol
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
@@ -17,34 +16,14 @@ from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
     from waxseal.core.deliver.form import Form
-    from waxseal.core.picture.make import Picture
+    from waxseal.core.deliver.work import Work
     from waxseal.core.seal.measure.facts import Look, Measured
 
-__all__ = ["Container", "Measure", "Writer"]
+__all__ = ["Container", "Measure", "Write"]
 
 
-class Writer(Protocol):
-    """A file, or a folder of files, that is being written. Leaving it closes it."""
-
-    def __enter__(self) -> Self: ...
-
-    def __exit__(self, kind: type[BaseException] | None, *_rest: object) -> None: ...
-
-    @property
-    def stream(self) -> str:
-        """Once it is finished: the digest of the pictures as they were encoded, or nothing."""
-        ...
-
-    def write(self, picture: Picture, index: int) -> int:
-        """Take the next picture; index: from 0. May raise FFmpegError, OSError.
-
-        Returns the digest of the planes that go into the file.
-        """
-        ...
-
-    def finish(self) -> None:
-        """Write what is still held back."""
-        ...
+class Write(Protocol):
+    def __call__(self, path: Path, work: Work, /) -> str: ...
 
 
 class Measure(Protocol):
@@ -72,7 +51,10 @@ class Container:
     has_timecode: whether it says the timecode of its first frame.
     has_tags: whether it says itself of what colour its pictures are.
     rates: those that it takes; empty for any.
-    open: begins to write a form at a path that nobody else knows yet.
+    format: the library's name for it; empty where the library does not write it.
+    write: encodes a film at a path that nobody else knows yet. Returns the digest of its
+        pictures as they were encoded; empty where each is a file. May raise FrameError,
+        FFmpegError, OSError, Cancelled.
     measure: opens what was written and decodes all of it.
     has_boxes: whether what the boxes of an MP4 say is checked too.
     path_trouble: why a finished file cannot get its name (the form is what will be
@@ -83,10 +65,11 @@ class Container:
     suffix: str
     sounds: tuple[SoundCodec, ...]
     has_boxes: bool
+    format: str = ""
     has_tags: bool = True
     has_timecode: bool = True
     rates: tuple[Fraction, ...] = ()
-    open: Callable[[Path, Form], Writer]
+    write: Write
     measure: Measure
     path_trouble: PathTrouble
 

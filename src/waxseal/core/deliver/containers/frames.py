@@ -15,6 +15,7 @@ from waxseal.core.words import names_words, plain
 
 if TYPE_CHECKING:
     from waxseal.core.deliver.form import Form
+    from waxseal.core.deliver.work import Work
     from waxseal.core.picture.make import Picture
     from waxseal.core.seal.measure.facts import Look, Measured
 
@@ -50,19 +51,12 @@ class FrameFolder:
     def __exit__(self, _kind: type[BaseException] | None, *_rest: object) -> None:
         self._pool.shutdown(cancel_futures=True)
 
-    @property
-    def stream(self) -> str:
-        return ""  # each frame is compared bit by bit
-
-    def write(self, picture: Picture, index: int) -> int:
-        from waxseal.core.seal.stream import planes_digest
-
+    def write(self, picture: Picture, index: int) -> None:
         number = self._form.frames.first + index
         path = self._path / frame_name(self._form.path.name, number, self._coding.suffix)
         self._waiting.append(self._pool.submit(self._write_one, path, picture))
         if len(self._waiting) > WAITING:
             self._waiting.popleft().result()
-        return planes_digest(picture.planes)
 
     def finish(self) -> None:
         for one in self._waiting:
@@ -71,6 +65,25 @@ class FrameFolder:
     def _write_one(self, path: Path, picture: Picture) -> None:
         self._coding.write(path, picture.planes, self._form)
         flush_to_disk(path)
+
+
+def write_frames(path: Path, work: Work) -> str:
+    """A file a frame. Each is compared bit by bit, so there is no digest of them all."""
+    from waxseal.core.deliver.supply import Supply
+
+    film, form = work.film, work.form
+    supply = Supply(film, form.target, work.kernels, work.comparison.mark)
+    try:
+        with FrameFolder(path, form) as folder:
+            for place, reel_frame in enumerate(film.frames):
+                work.check()
+                made = supply.next_made(reel_frame)
+                folder.write(made.picture, place)
+                work.made(place, made.mark)
+            folder.finish()
+    finally:
+        supply.close()
+    return ""
 
 
 def strangers_in(folder: Path, form: Form) -> list[str]:
@@ -112,7 +125,7 @@ FRAMES = Container(
     sounds=(),
     has_boxes=False,
     has_timecode=False,
-    open=FrameFolder,
+    write=write_frames,
     measure=measure,
     path_trouble=path_trouble,
 )

@@ -13,13 +13,12 @@ import numpy as np
 from av.error import FFmpegError
 from numpy.typing import NDArray
 
-from waxseal.core.deliver.codecs import SoundCodec, StreamEncoder
-from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.form import Form
-from waxseal.core.frames.movies.planes import read_planes, write_planes
-from waxseal.core.job.model import Bitrate
-from waxseal.core.picture.make import Picture
-from waxseal.core.seal.stream import StreamDigest, planes_digest
+from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.deliver.segments.pictures import add_pictures, delay_of
+from waxseal.core.errors import WrongUse
+from waxseal.core.seal.stream import StreamDigest
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.timeline import SoundPlan
@@ -28,7 +27,11 @@ __all__ = ["MovieWriter", "SoundTrack"]
 
 
 class MovieWriter:
-    """One stream of pictures, and the sound up to the end of each picture beside it."""
+    """Joins segments to one stream of pictures, and writes the sound beside it.
+
+    The stream is opened as the segments' own were, and its encoder is given nothing: so its
+    head is theirs.
+    """
 
     def __init__(
         self, path: Path, form: Form, name: str, options: Mapping[str, str], *, scales: bool
@@ -43,12 +46,14 @@ class MovieWriter:
             whole["movie_timescale"] = str(scale)
         self._container = av.open(str(path), "w", format=name, container_options=whole)
         self._digest = StreamDigest(form.codec.facts.codec, is_in_container=False)
-        self._encoder = cast(StreamEncoder, form.codec.coding)
-        self._video = self._add_pictures()
+        self._video = add_pictures(self._container, form)
         codec = form.sound_codec
         self._sound = None
         if form.sound is not None and codec is not None:
             self._sound = SoundTrack(self._container, form.sound, codec)
+        self._container.start_encoding()
+        self._delay = delay_of(form)
+        self._coded = 0  # pictures that are written
 
     def __enter__(self) -> Self:
         return self
@@ -62,67 +67,32 @@ class MovieWriter:
         except (FFmpegError, OSError, ValueError):
             return  # the first error is the one that counts
 
-    def _add_pictures(self) -> av.VideoStream:
-        form, encoder = self._form, self._encoder
-        figure = form.codec.figure_for(form.quality)
-        has_alpha = form.target.has_alpha
-        options = encoder.options_for(figure, form.frames.count, has_alpha=has_alpha)
-        if form.key_frames and encoder.has_key_frames:
-            options["g"] = f"{form.key_frames}"
-        stream = cast(
-            av.VideoStream,
-            self._container.add_stream(encoder.library, rate=form.rate, options=options),
-        )
-        stream.width, stream.height = form.target.stored_size
-        self._pixel_format = encoder.clear_format if has_alpha else encoder.pixel_format
-        stream.pix_fmt = self._pixel_format
-        if encoder.tag:
-            stream.codec_context.codec_tag = encoder.tag
-        if form.timecode:
-            stream.metadata["timecode"] = form.timecode
-        stream.time_base = 1 / form.rate
-        context = stream.codec_context
-        context.time_base = 1 / form.rate
-        context.framerate = form.rate
-        primaries, transfer, matrix, is_full = form.tags
-        context.color_primaries, context.color_trc, context.colorspace = primaries, transfer, matrix
-        context.color_range = 2 if is_full else 1
-        context.flags |= av.codec.context.Flags.bitexact
-        # Slices, the default, would cut each picture in as many parts as there are threads.
-        context.thread_type = "FRAME"
-        context.thread_count = encoder.threads
-        if isinstance(form.quality, Bitrate):
-            context.bit_rate = form.quality.bits_per_second
-        return stream
-
     @property
     def stream(self) -> str:
         """The digest of the pictures as they were encoded, once it is finished."""
         return self._digest.value
 
-    def write(self, picture: Picture, index: int) -> int:
-        """Encode one picture, and the sound up to its end.
-
-        Returns the digest of the planes that the encoder was given.
-        """
-        frame = video_frame(picture, self._pixel_format, self._form.tags)
-        frame.pts, frame.time_base = index, 1 / self._form.rate
-        self._mux(self._video.encode(frame))
-        if self._sound is not None:
-            self._sound.write_until((index + 1) / self._form.rate)
-        return planes_digest(read_planes(frame))
-
-    def _mux(self, packets: list[av.Packet[Any]]) -> None:
-        for packet in packets:
-            self._digest.add(bytes(packet))
-        self._container.mux(packets)
+    def add(self, segment: Segment) -> None:
+        """The next segment, and the sound up to its end."""
+        if segment.head != bytes(self._video.codec_context.extradata or b""):
+            raise WrongUse("A segment was encoded in another way than its film.")
+        begin = self._coded
+        for coded in segment.coded:
+            self._digest.add(coded.data)
+            packet = coded.as_packet()
+            packet.stream, packet.time_base = self._video, 1 / self._form.rate
+            packet.pts, packet.dts = begin + coded.frame, self._coded - self._delay
+            if packet.dts > packet.pts:
+                raise WrongUse("A picture would be shown before it is decoded.")
+            self._coded += 1
+            self._container.mux(packet)
+            if self._sound is not None:
+                self._sound.write_until(self._coded / self._form.rate)
 
     def finish(self) -> None:
-        """Encode what is still held back."""
+        """Write what is left of the sound."""
         if self._sound is not None:
             self._sound.write_rest()
-        self._mux(self._video.encode(None))
-        if self._sound is not None:
             self._sound.flush()
 
 
@@ -166,15 +136,6 @@ class SoundTrack:
             frame.pts, frame.time_base = self._written, Fraction(1, self._plan.sample_rate)
             self._written += len(block)
             self._container.mux(self._stream.encode(frame))
-
-
-def video_frame(picture: Picture, pixel_format: str, tags: Tags) -> av.VideoFrame:
-    height, width = picture.planes[0].shape
-    frame = av.VideoFrame(width, height, pixel_format)
-    write_planes(frame, picture.planes)
-    frame.color_primaries, frame.color_trc, frame.colorspace, is_full = tags
-    frame.color_range = 2 if is_full else 1
-    return frame
 
 
 def samples_for(block: Samples, codec: SoundCodec) -> NDArray[Any]:

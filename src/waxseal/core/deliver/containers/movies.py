@@ -18,8 +18,8 @@ from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import plain
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.containers.movie import MovieWriter
     from waxseal.core.deliver.form import Form
+    from waxseal.core.deliver.work import Work
     from waxseal.core.seal.measure.facts import Look, Measured
 
 __all__ = ["MOVIES"]
@@ -38,17 +38,24 @@ BROADCAST_RATES = tuple(
 
 
 @dataclass(frozen=True, slots=True)
-class Open:
-    """Begins to write a file. format: the library's name for it; options: what it is told."""
+class Movie:
+    """Writes a file. format: the library's name for it; options: what it is told."""
 
     format: str
     options: Mapping[str, str] = field(default_factory=dict)
     has_whole_scale: bool = False
 
-    def __call__(self, path: Path, form: Form) -> MovieWriter:
+    def __call__(self, path: Path, work: Work) -> str:
         from waxseal.core.deliver.containers.movie import MovieWriter
+        from waxseal.core.deliver.segments.making import segments_of
 
-        return MovieWriter(path, form, self.format, self.options, scales=self.has_whole_scale)
+        with MovieWriter(
+            path, work.form, self.format, self.options, scales=self.has_whole_scale
+        ) as writer:
+            for segment in segments_of(work):
+                writer.add(segment)
+            writer.finish()
+        return writer.stream
 
 
 def measure(
@@ -73,7 +80,7 @@ def of_movies(
     name: str,
     suffix: str,
     sounds: tuple[SoundCodec, ...],
-    begin: Open,
+    begin: Movie,
     *,
     has_tags: bool = True,
     has_timecode: bool = True,
@@ -87,7 +94,8 @@ def of_movies(
         has_tags=has_tags,
         has_timecode=has_timecode,
         rates=rates,
-        open=begin,
+        format=begin.format,
+        write=begin,
         measure=measure,
         path_trouble=path_trouble,
     )
@@ -100,11 +108,11 @@ SAMPLES = (PCM24, PCM16)
 MOVIES = (
     of_movies(
         *("MP4", ".mp4", (AAC, OPUS, FLAC, *SAMPLES)),
-        Open("mp4", IN_FRONT, has_whole_scale=True),
+        Movie("mp4", IN_FRONT, has_whole_scale=True),
     ),
-    of_movies("MOV", ".mov", (*SAMPLES, AAC), Open("mov", IN_FRONT, has_whole_scale=True)),
-    of_movies("MKV", ".mkv", (FLAC, *SAMPLES, OPUS), Open("matroska")),
-    of_movies("WebM", ".webm", (OPUS,), Open("webm")),
-    of_movies("AVI", ".avi", (PCM16,), Open("avi"), has_tags=False, has_timecode=False),
-    of_movies("MXF", ".mxf", SAMPLES, Open("mxf"), rates=BROADCAST_RATES),
+    of_movies("MOV", ".mov", (*SAMPLES, AAC), Movie("mov", IN_FRONT, has_whole_scale=True)),
+    of_movies("MKV", ".mkv", (FLAC, *SAMPLES, OPUS), Movie("matroska")),
+    of_movies("WebM", ".webm", (OPUS,), Movie("webm")),
+    of_movies("AVI", ".avi", (PCM16,), Movie("avi"), has_tags=False, has_timecode=False),
+    of_movies("MXF", ".mxf", SAMPLES, Movie("mxf"), rates=BROADCAST_RATES),
 )

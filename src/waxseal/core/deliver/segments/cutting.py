@@ -1,0 +1,109 @@
+"""Where a film is cut into segments, and the key of each."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import av
+
+from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.segments.pictures import encoder_of, options_of, pixel_format_of
+from waxseal.core.job.model import Bitrate
+from waxseal.core.plan.film import Recipes
+from waxseal.core.plan.keys import store_key
+from waxseal.core.plan.recipe import Recipe
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["Piece", "pieces_of"]
+
+# Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
+# where each stands by itself it costs nothing, and a short one is soon encoded again.
+LONGEST, SHORTEST = 240, 48
+LONGEST_ALONE, SHORTEST_ALONE = 48, 12
+STEP = 8  # frames of a source: a larger step from one frame to the next is a cut
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """Frames that become one segment.
+
+    place: of its first frame in the film, from 0. recipes: of its frames. form: with its own
+    quality. is_kept: whether its segment can be kept for another time.
+    """
+
+    place: int
+    span: FrameRange
+    recipes: tuple[Recipe, ...]
+    form: Form
+    is_kept: bool
+
+    @property
+    def frames(self) -> FrameRange:
+        return self.span
+
+    def recipe(self, reel_frame: int) -> Recipe:
+        return self.recipes[reel_frame - self.span.first]
+
+    @property
+    def key(self) -> str:
+        """All that the bytes of its segment depend on."""
+        form, encoder = self.form, encoder_of(self.form)
+        return store_key(
+            *("segment", av.__version__, sorted(av.library_versions.items())),
+            *(form.codec.name, form.container, encoder.library, encoder.threads),
+            *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
+            *(form.rate, form.tags, form.target, tuple(one.key for one in self.recipes)),
+        )
+
+
+def pieces_of(film: Recipes, form: Form) -> Iterator[Piece]:
+    """A film in pieces, from the first to the last."""
+    frames = film.frames
+    is_kept = not has_pictures_beside(form)
+    for span in spans_of(film, form) if is_kept else [frames]:
+        recipes = tuple(film.recipe(frame) for frame in span)
+        yield Piece(span.first - frames.first, span, recipes, form, is_kept)
+
+
+def has_pictures_beside(form: Form) -> bool:
+    """Whether packets carry more than their bytes: the alpha of VP9 is a second picture."""
+    return form.target.has_alpha and encoder_of(form).library == "libvpx-vp9"
+
+
+def spans_of(film: Recipes, form: Form) -> Iterator[FrameRange]:
+    """At cuts, where a key frame is due anyway, and never so short that it costs much.
+
+    Cuts move with their shots: one that is trimmed moves all that follows, and changes
+    no other shot's segments.
+    """
+    longest, shortest = lengths_for(form)
+    first, last = film.frames.first, film.frames.last
+    begin = first
+    for frame in range(first + 1, last + 1):
+        count = frame - begin
+        is_due = count >= longest or (
+            count >= shortest and is_cut(film.recipe(frame - 1), film.recipe(frame))
+        )
+        if is_due and last + 1 - frame >= shortest:
+            yield FrameRange(begin, frame - 1)
+            begin = frame
+    yield FrameRange(begin, last)
+
+
+def lengths_for(form: Form) -> tuple[int, int]:
+    if not form.codec.has_key_frames:
+        return LONGEST_ALONE, SHORTEST_ALONE
+    keys = form.key_frames
+    longest = max(keys, LONGEST // keys * keys) if keys else LONGEST
+    # A bitrate is kept over a segment: a short one has no room to share its bits out.
+    shortest = longest if isinstance(form.quality, Bitrate) else min(SHORTEST, longest)
+    return longest, shortest
+
+
+def is_cut(before: Recipe, after: Recipe) -> bool:
+    """Whether another shot begins: another source, or another place in it."""
+    if before.shot is None or after.shot is None:
+        return (before.shot is None) != (after.shot is None)
+    one, other = before.shot.pick, after.shot.pick
+    return one.source != other.source or abs(one.frame - other.frame) > STEP

@@ -1,0 +1,104 @@
+"""The store of segments: a bounded folder, by key; what was used longest ago goes first.
+
+Losing it costs time alone. What comes out of it was read bit by bit.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import IO
+
+from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.folders import segments_folder
+from waxseal.core.safely import partial_name, partials_in
+
+__all__ = ["Kept", "SegmentStore"]
+
+MOST_BYTES = 20_000_000_000
+LEAST_FREE = 2_000_000_000  # bytes that are left to deliveries and renderers
+SUFFIX = ".segment"
+
+
+class Kept:
+    """A segment that is being written: into the store, or into memory where there is no room."""
+
+    def __init__(self, path: Path | None, file: IO[bytes]) -> None:
+        self.path, self.file = path, file
+
+
+class SegmentStore:
+    """folder: usually the user's; one on a shared disk serves several machines."""
+
+    def __init__(
+        self,
+        folder: Path | None = None,
+        most_bytes: int = MOST_BYTES,
+        least_free: int = LEAST_FREE,
+    ) -> None:
+        self._folder = folder or segments_folder()
+        self._most, self._least_free = most_bytes, least_free
+
+    def find(self, key: str) -> Segment | None:
+        """A segment that was kept; None where there is none, or not every bit of it is right."""
+        path = self._path(key)
+        try:
+            with path.open("rb") as file:
+                segment = Segment.read(file)
+            if segment is not None:
+                os.utime(path)
+        except (OSError, ValueError, KeyError):
+            segment = None
+        if segment is None:
+            with suppress(OSError):
+                path.unlink(missing_ok=True)
+        return segment
+
+    @contextmanager
+    def writing(self, key: str) -> Iterator[IO[bytes]]:
+        """Where a segment is written. Kept when all went well; in memory where it cannot be."""
+        file = self._begin(key)
+        if isinstance(file, io.BytesIO):
+            yield file
+            return
+        partial = Path(file.name)
+        try:
+            with file:
+                yield file
+                os.fsync(file.fileno())
+            partial.replace(self._path(key))
+        finally:
+            partial.unlink(missing_ok=True)
+        self._forget_oldest()
+
+    def _begin(self, key: str) -> IO[bytes]:
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            if shutil.disk_usage(self._folder).free < self._least_free:
+                return io.BytesIO()
+            return partial_name(self._path(key)).open("w+b")
+        except OSError:
+            return io.BytesIO()
+
+    def _path(self, key: str) -> Path:
+        return self._folder / f"{key}{SUFFIX}"
+
+    def _forget_oldest(self) -> None:
+        for left in partials_in(self._folder):
+            left.unlink(missing_ok=True)
+        kept = []
+        with suppress(OSError):
+            for one in self._folder.glob(f"*{SUFFIX}"):
+                facts = one.stat()
+                kept.append((facts.st_mtime, facts.st_size, one))
+        total = sum(size for _, size, _ in kept)
+        for _, size, path in sorted(kept):
+            if total <= self._most:
+                return
+            with suppress(OSError):
+                path.unlink()
+            total -= size

@@ -1,0 +1,62 @@
+"""One encode while it runs: what is to be made, and how far it is."""
+
+from __future__ import annotations
+
+import threading
+from typing import Any
+
+from waxseal.core.deliver.form import Form
+from waxseal.core.errors import Cancelled
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.plan.film import Recipes
+from waxseal.core.progress import CancelToken, Report
+from waxseal.core.speed import Speedometer
+
+__all__ = ["Work"]
+
+
+class Work:
+    """Told of each frame, from any thread.
+
+    marks: of the frames that are encoded, by their places from 0.
+    """
+
+    def __init__(
+        self, film: Recipes, form: Form, kernels: KernelChoice, report: Report, token: CancelToken
+    ) -> None:
+        self.film, self.form, self.kernels, self.token = film, form, kernels, token
+        self.comparison = form.comparison
+        self.marks: dict[int, Any] = {}
+        self._report = report
+        self._speed = Speedometer("encoding", film.frames.count)
+        self._lock = threading.Lock()
+        self._given_up = threading.Event()
+
+    def check(self) -> None:
+        """Raise Cancelled where nobody wants the work any more."""
+        self.token.check()
+        if self._given_up.is_set():
+            raise Cancelled
+
+    def give_up(self) -> None:
+        """Let the threads that still work at it end."""
+        self._given_up.set()
+
+    def made(self, place: int, mark: Any) -> None:
+        """A frame was encoded."""
+        with self._lock:
+            self.marks[place] = mark
+            self._report(self._speed.at(len(self.marks)))
+
+    def found(self, place: int, marks: tuple[Any, ...]) -> None:
+        """Frames from a place on had been encoded before."""
+        with self._lock:
+            self.marks.update(enumerate(marks, place))
+            self._speed.skip(len(marks))
+            self._report(self._speed.at(len(self.marks)))
+
+    def unmade(self, place: int, count: int) -> None:
+        """Frames are to be encoded again, in another way."""
+        with self._lock:
+            for one in range(place, place + count):
+                self.marks.pop(one, None)
