@@ -9,7 +9,6 @@ import threading
 import time
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import pytest
 
@@ -21,6 +20,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import is_fresh
+from waxseal.core.deliver.segments.file import Segment
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
@@ -367,14 +367,10 @@ def test_space_is_looked_at_before(job: Job, monkeypatch: pytest.MonkeyPatch) ->
 def test_a_full_disk_leaves_what_was_there(
     job: Job, monkeypatch: pytest.MonkeyPatch, number: int, what: str
 ) -> None:
-    real = Writer.write
+    def add(_self: Writer, _segment: Segment) -> None:
+        raise OSError(number, os.strerror(number))
 
-    def write(self: Writer, picture: Any, index: int) -> int:
-        if index == 10:
-            raise OSError(number, os.strerror(number))
-        return real(self, picture, index)
-
-    monkeypatch.setattr(Writer, "write", write)
+    monkeypatch.setattr(Writer, "add", add)
     path_of(job.deliveries[0]).write_bytes(b"before")
     outcome = made(job, overwrite=True)
     assert outcome.state is DeliveryState.REFUSED

@@ -8,6 +8,7 @@ from __future__ import annotations
 import io
 import os
 import shutil
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -17,18 +18,11 @@ from waxseal.core.deliver.segments.file import Segment
 from waxseal.core.folders import segments_folder
 from waxseal.core.safely import partial_name, partials_in
 
-__all__ = ["Kept", "SegmentStore"]
+__all__ = ["SegmentStore"]
 
 MOST_BYTES = 20_000_000_000
 LEAST_FREE = 2_000_000_000  # bytes that are left to deliveries and renderers
 SUFFIX = ".segment"
-
-
-class Kept:
-    """A segment that is being written: into the store, or into memory where there is no room."""
-
-    def __init__(self, path: Path | None, file: IO[bytes]) -> None:
-        self.path, self.file = path, file
 
 
 class SegmentStore:
@@ -80,7 +74,9 @@ class SegmentStore:
             self._folder.mkdir(parents=True, exist_ok=True)
             if shutil.disk_usage(self._folder).free < self._least_free:
                 return io.BytesIO()
-            return partial_name(self._path(key)).open("w+b")
+            # (Pieces that are alike have one key, and may be encoded at the same time.)
+            once = self._path(f"{key}-{threading.get_ident()}")
+            return partial_name(once).open("w+b")
         except OSError:
             return io.BytesIO()
 
