@@ -19,7 +19,7 @@ __all__ = ["Piece", "pieces_of"]
 
 # Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
 # where each stands by itself it costs nothing, and a short one is soon encoded again.
-LONGEST, SHORTEST = 240, 48
+LONGEST, SHORTEST = 240, 24
 LONGEST_ALONE, SHORTEST_ALONE = 48, 12
 STEP = 8  # frames of a source: a larger step from one frame to the next is a cut
 

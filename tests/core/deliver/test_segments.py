@@ -1,0 +1,288 @@
+"""Segments: what was encoded once is never encoded again, and the bytes are always the same."""
+
+from __future__ import annotations
+
+import shutil
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.making import gradient, job_of, write_sequence, write_tone
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.codecs.codec import StreamEncoder
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.segments import cutting, making, store
+from waxseal.core.deliver.segments.cutting import spans_of
+from waxseal.core.deliver.segments.store import SegmentStore
+from waxseal.core.deliver.settings import film_of, form_of
+from waxseal.core.deliver.supply import Supply
+from waxseal.core.folders import segments_folder
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import change_delivery, mark, take_in, trim_tail
+from waxseal.core.job.model import Alpha, Bitrate, DeliveryState, Job, Outcome
+from waxseal.core.plan.programme import programme
+from waxseal.core.progress import CancelToken, Progress, silent
+
+FRAMES = 30
+
+
+@pytest.fixture(autouse=True)
+def short(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Segments of eight frames, so that a short film has some."""
+    for name in ("LONGEST", "LONGEST_ALONE"):
+        monkeypatch.setattr(cutting, name, 8)
+    for name in ("SHORTEST", "SHORTEST_ALONE"):
+        monkeypatch.setattr(cutting, name, 4)
+
+
+@pytest.fixture
+def encoded(monkeypatch: pytest.MonkeyPatch) -> Counter[int]:
+    """How often each frame was made for an encoder."""
+    count: Counter[int] = Counter()
+    real = Supply.next_made
+
+    def next_made(self: Supply, reel_frame: int) -> Any:
+        count[reel_frame] += 1
+        return real(self, reel_frame)
+
+    monkeypatch.setattr(Supply, "next_made", next_made)
+    return count
+
+
+@pytest.fixture
+def job(tmp_path: Path) -> Job:
+    folder = tmp_path / "a"
+    write_sequence(folder, frames=range(1, FRAMES + 1), width=256, height=144)
+    write_tone(tmp_path / "a" / "tone.wav", seconds=FRAMES / 24)
+    return job_of(folder)
+
+
+def delivered(job: Job, **fields: object) -> Outcome:
+    job = change_delivery(job, delivery="d1", **fields)
+    path_of(job.deliveries[0]).unlink(missing_ok=True)
+    return make_delivery(job, job.deliveries[0], silent, CancelToken())
+
+
+def sealed(job: Job, **fields: object) -> str:
+    outcome = delivered(job, **fields)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    return outcome.sha256
+
+
+def clean(job: Job, **fields: object) -> str:
+    """The bytes of a film of which nothing was encoded before."""
+    shutil.rmtree(segments_folder(), ignore_errors=True)
+    return sealed(job, **fields)
+
+
+def lengths(job: Job) -> list[int]:
+    planned, delivery = programme(job), job.deliveries[0]
+    form = form_of(planned.timeline, delivery)
+    return [span.count for span in spans_of(film_of(planned, delivery), form)]
+
+
+# ---- where it is cut ---------------------------------------------------------------------------
+
+
+def two_shots(tmp_path: Path, first: int, second: int) -> Job:
+    for name, count in (("a", first), ("b", second)):
+        write_sequence(tmp_path / name, f"{name}.%04d.png", frames=range(1, count + 1))
+    return take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
+
+
+@pytest.mark.parametrize(
+    ("first", "second", "spans"),
+    [
+        (8, 8, [8, 8]),
+        (6, 10, [6, 10]),  # at the cut; a rest of two would be too short
+        (3, 13, [8, 8]),  # too near the beginning to be worth a key frame
+        (14, 3, [8, 9]),
+        (2, 2, [4]),
+    ],
+)
+def test_a_film_is_cut_where_shots_are(
+    tmp_path: Path, first: int, second: int, spans: list[int]
+) -> None:
+    assert lengths(two_shots(tmp_path, first, second)) == spans
+
+
+def test_a_segment_is_so_many_key_frames_long_and_a_bitrate_has_room(tmp_path: Path) -> None:
+    job = two_shots(tmp_path, 6, 26)
+    assert lengths(change_delivery(job, delivery="d1", key_seconds=3 / 24)) == [6, 6, 6, 6, 8]
+    assert lengths(change_delivery(job, delivery="d1", key_seconds=20 / 24)) == [6, 20, 6]
+    bits = Bitrate(bits_per_second=400_000)
+    assert lengths(change_delivery(job, delivery="d1", quality=bits)) == [8, 8, 8, 8]
+
+
+# ---- never twice -------------------------------------------------------------------------------
+
+
+def test_what_was_stopped_goes_on_where_it_was(job: Job, encoded: Counter[int]) -> None:
+    whole = clean(job)
+    shutil.rmtree(segments_folder())
+    encoded.clear()
+    token = CancelToken()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 19:
+            token.cancel()
+
+    path_of(job.deliveries[0]).unlink()
+    assert make_delivery(job, job.deliveries[0], report, token).state is DeliveryState.STOPPED
+    kept = len(list(segments_folder().iterdir()))
+    assert kept >= 1
+    assert sealed(job) == whole
+    again = [frame for frame, times in encoded.items() if times > 1]
+    assert len(again) <= 8 * making.LEAST_WORKERS
+    assert sum(encoded.values()) < 2 * FRAMES
+
+
+def test_one_frame_that_is_rendered_again_costs_its_segment(
+    job: Job, tmp_path: Path, encoded: Counter[int]
+) -> None:
+    clean(job)
+    write_pixels(tmp_path / "a" / "shot.0013.png", 255 - gradient(13, width=256, height=144))
+    encoded.clear()
+    patched = sealed(job)
+    assert sorted(encoded) == list(range(9, 17))
+    assert patched == clean(job)
+
+
+def test_a_cut_that_moves_costs_its_own_shot(tmp_path: Path, encoded: Counter[int]) -> None:
+    job = two_shots(tmp_path, 14, 24)
+    clean(job)
+    job = trim_tail(job, shot=job.reel.shots[0].id, last=13)
+    encoded.clear()
+    trimmed = sealed(job)
+    assert max(encoded) <= 13
+    assert trimmed == clean(job)
+
+
+def test_another_quality_and_another_codec_are_other_segments(
+    job: Job, encoded: Counter[int]
+) -> None:
+    clean(job)
+    for fields in ({"key_seconds": 1.0}, {"dither": True}, {"codec": "H.265"}):
+        encoded.clear()
+        sealed(job, **fields)
+        assert sum(encoded.values()) == FRAMES
+    encoded.clear()
+    sealed(job, name="other")
+    assert not encoded  # its name is no part of it
+
+
+@pytest.mark.parametrize("place", [3, 20, 40, 0.3, 0.9, -3])
+def test_a_flipped_bit_in_the_store_is_found(job: Job, encoded: Counter[int], place: float) -> None:
+    whole = clean(job)
+    path = sorted(segments_folder().iterdir())[1]
+    body = bytearray(path.read_bytes())
+    body[int(place * len(body)) if isinstance(place, float) else place] ^= 4
+    path.write_bytes(body)
+    encoded.clear()
+    assert sealed(job) == whole
+    assert 6 <= sum(encoded.values()) <= 8
+
+
+@pytest.mark.parametrize("left", [0, 10, 500])
+def test_a_segment_that_was_cut_short_is_encoded_again(job: Job, left: int) -> None:
+    whole = clean(job)
+    for path in segments_folder().iterdir():
+        path.write_bytes(path.read_bytes()[:left])
+    assert sealed(job) == whole
+
+
+# ---- always the same bytes ---------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("workers", [1, 3])
+def test_how_many_work_makes_no_difference(
+    job: Job, monkeypatch: pytest.MonkeyPatch, workers: int
+) -> None:
+    whole = clean(job)
+    monkeypatch.setattr(making, "workers_for", lambda _form: workers)
+    assert clean(job) == whole
+
+
+def movies() -> Iterator[Any]:
+    for codec in CODECS.values():
+        if isinstance(codec.coding, StreamEncoder):
+            for alpha in (Alpha.NONE, *codec.alphas[:1]):
+                yield pytest.param(codec, alpha, id=f"{codec.name} {alpha}")
+
+
+@pytest.mark.parametrize(("codec", "alpha"), list(movies()))
+def test_every_codec_is_the_same_out_of_the_store(
+    tmp_path: Path, codec: Codec, alpha: Alpha, encoded: Counter[int]
+) -> None:
+    folder = tmp_path / "a"
+    write_sequence(folder, frames=range(1, 22), width=288, height=270, channels=4)
+    write_tone(folder / "tone.wav", seconds=21 / 24)
+    container = codec.clear_containers[0] if alpha is not Alpha.NONE else codec.containers[0]
+    fields = {"codec": codec.name, "space": codec.usual_space, "alpha": alpha}
+    fields["container"] = container
+    job = job_of(folder)
+    whole = clean(job, **fields)
+    assert sum(encoded.values()) == 21
+    encoded.clear()
+    for path in list(segments_folder().glob("*"))[::2]:
+        path.unlink()
+    assert sealed(job, **fields) == whole
+    if not (codec.name == "VP9" and alpha is not Alpha.NONE):  # it is one piece
+        assert 0 < sum(encoded.values()) < 21
+
+
+# ---- where there is no room --------------------------------------------------------------------
+
+
+def test_a_store_that_cannot_be_written_stops_nothing(
+    job: Job, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    whole = clean(job)
+    monkeypatch.setattr(store, "LEAST_FREE", 1 << 60)
+    shutil.rmtree(segments_folder())
+    (tmp_path / "file").touch()
+    monkeypatch.setattr(store, "segments_folder", lambda: tmp_path / "file" / "below")
+    assert sealed(job) == whole
+
+
+def test_a_store_that_is_full_half_way_stops_nothing(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    whole = clean(job)
+    shutil.rmtree(segments_folder())
+    real = making.SegmentWriter
+
+    class Full(real):  # type: ignore[misc, valid-type]
+        def add(self, coded: Any) -> None:
+            if not hasattr(self._file, "getbuffer") and coded.frame == 5:
+                raise making.StoreFull
+            super().add(coded)
+
+    monkeypatch.setattr(making, "SegmentWriter", Full)
+    assert sealed(job) == whole
+    assert not list(segments_folder().iterdir())  # nothing half-written either
+
+
+def test_what_was_used_longest_ago_goes_first(job: Job) -> None:
+    clean(job)
+    sizes = {one.name: one.stat().st_size for one in segments_folder().iterdir()}
+    small = SegmentStore(most_bytes=sum(sizes.values()) // 2)
+    with small.writing("0" * 32) as file:
+        file.write(b"x" * 100)
+    left = [one.name for one in segments_folder().iterdir()]
+    assert "0" * 32 + ".segment" in left
+    size = sum(one.stat().st_size for one in segments_folder().iterdir())
+    assert size <= sum(sizes.values()) // 2
+
+
+def test_a_marked_range_uses_what_the_reel_has(job: Job, encoded: Counter[int]) -> None:
+    """Segments go by what is in them, not by where they are."""
+    clean(job)
+    encoded.clear()
+    sealed(mark(job, first=9, last=24), name="part")
+    assert not encoded
