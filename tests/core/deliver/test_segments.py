@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from typing_extensions import override
 
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
@@ -18,6 +19,7 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.segments import cutting, making, store
 from waxseal.core.deliver.segments.cutting import spans_of
+from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.supply import Supply
@@ -255,12 +257,12 @@ def test_a_store_that_is_full_half_way_stops_nothing(
 ) -> None:
     whole = clean(job)
     shutil.rmtree(segments_folder())
-    real = making.SegmentWriter
 
-    class Full(real):  # type: ignore[misc, valid-type]
+    class Full(SegmentWriter):
+        @override
         def add(self, coded: Any) -> None:
             if not hasattr(self._file, "getbuffer") and coded.frame == 5:
-                raise making.StoreFull
+                raise StoreFull
             super().add(coded)
 
     monkeypatch.setattr(making, "SegmentWriter", Full)

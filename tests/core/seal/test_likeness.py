@@ -17,9 +17,11 @@ from numpy.typing import NDArray
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver import deliver
-from waxseal.core.deliver.containers import movie
 from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.segments import making
+from waxseal.core.deliver.segments.pictures import video_frame
 from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
@@ -261,18 +263,17 @@ def test_another_film_in_the_file_is_refused_at_every_quality(
 def test_what_reaches_the_encoder_is_what_was_made(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, fault: str
 ) -> None:
-    right = movie.video_frame
     change = FAULTS[fault][0]
 
-    def wrong(picture: Any, pixel_format: str, tags: Any) -> av.VideoFrame:
-        frame = right(picture, pixel_format, tags)
+    def wrong(picture: Any, form: Form) -> av.VideoFrame:
+        frame = video_frame(picture, form)
         (changed,) = change([tuple(plane.copy() for plane in read_planes(frame))])
         for plane, values in zip(read_planes(frame), changed, strict=True):
             plane.flags.writeable = True
             plane[:] = values
         return frame
 
-    monkeypatch.setattr(movie, "video_frame", wrong)
+    monkeypatch.setattr(making, "video_frame", wrong)
     state, reasons = outcome_of(film_at(tmp_path, 51))
     assert state is DeliveryState.REFUSED
     assert "not what the encoder was given" in reasons
