@@ -120,8 +120,8 @@ def test_the_deliverys_own_frame_rate_and_range(job: Job) -> None:
     assert table["alpha"].sources == "none"  # the clear shot is not in the range
 
 
-def test_a_limit_that_is_tight_needs_a_decision(job: Job) -> None:
-    assert rows(job, most_bytes=1000)["file size"].state is State.DECIDE
+def test_a_limit_that_is_tight_lowers_the_quality(job: Job) -> None:
+    assert rows(job, most_bytes=1000)["file size"].state is State.CHANGED
     roomy = rows(job, most_bytes=10**9, quality=Bitrate(bits_per_second=10**6))["file size"]
     assert (roomy.file[:6], roomy.state) == ("about ", State.SAME)
     assert roomy.done == "at most 1.0 GB"

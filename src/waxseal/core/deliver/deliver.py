@@ -15,7 +15,8 @@ from av.error import FFmpegError
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.encode import Encoded, encode
+from waxseal.core.deliver.encode import Encoded
+from waxseal.core.deliver.fitting import Fitted, encode_fitted, fitting_notes
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.levelling import level_notes, levelled
@@ -24,6 +25,7 @@ from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
+from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
@@ -78,9 +80,10 @@ def make_held(
         signer = load_signer()  # once: it may go away while the film is made
         form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
-        programme, film, encoded = encode_whole(
+        programme, film, fitted = encode_whole(
             programme, delivery, form, partial, kernels, report, token
         )
+        form, encoded = fitted.form, fitted.encoded
         if partial.is_file():
             flush_to_disk(partial)
         checked = Check(film, form, encoded, kernels)
@@ -90,6 +93,7 @@ def make_held(
         notes = (
             *notes_on(programme.timeline, delivery),
             *level_notes(form),
+            *fitting_notes(fitted),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
         )
@@ -142,16 +146,21 @@ def encode_whole(
     kernels: KernelChoice,
     report: Report,
     token: CancelToken,
-) -> tuple[Programme, Film, Encoded]:
+) -> tuple[Programme, Film, Fitted]:
     """Encode, again with stand-ins where frames turned out unreadable on the way.
 
     Raises DeliveryRefused with every frame that nothing may stand in for.
     """
     while True:
         film = film_of(programme, delivery)
-        encoded = encode(film, form, partial, kernels, report, token)
+        fitted = encode_fitted(film, form, partial, kernels, report, token)
+        encoded = fitted.encoded
         if not encoded.unreadable:
-            return programme, film, encoded
+            if not (fitted.fits and fitted.is_fine_enough):
+                trouble = coarse_words(film, delivery, fitted, kernels, token)
+                if trouble:
+                    raise DeliveryRefused(trouble)
+            return programme, film, fitted
         remove_partial(partial)
         before = programme.stand_ins.gone
         programme = programme.without((one.source, one.frame) for one in encoded.unreadable)

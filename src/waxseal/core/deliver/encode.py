@@ -7,7 +7,8 @@ Nothing here knows of processes (see `process.worker`).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
 from waxseal.core.deliver.work import Work
 from waxseal.core.errors import FrameError
+from waxseal.core.job.model import Quality
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Recipes
@@ -29,12 +31,14 @@ class Encoded:
     """What was put into a file.
 
     marks: one of each frame, to compare the decoded file with.
+    sizes: of its segments, see Work; none where each frame is a file.
     stream: the digest of the pictures as they were encoded; empty where each frame is a file.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
 
     marks: tuple[Any, ...]
     stream: str = ""
+    sizes: Mapping[int, int] = field(default_factory=dict)
     unreadable: tuple[Unreadable, ...] = ()
 
 
@@ -45,9 +49,13 @@ def encode(
     kernels: KernelChoice,
     report: Report,
     token: CancelToken,
+    *,
+    stage: str = "encoding",
+    qualities: Mapping[int, Quality] | None = None,
 ) -> Encoded:
     """Write a film to `partial`, whole, in its form.
 
+    stage: what it is called while it runs. qualities: see Work.
     kernels: told how much work there is; they make the pictures.
     Where a frame cannot be read nothing usable is left there, and all such frames
     are named. Raises FrameError where none can be named, JobError for a colour that
@@ -55,7 +63,7 @@ def encode(
     Cancelled.
     """
     kernels.warm_for(work_of_film(film, form.target))
-    work = Work(film, form, kernels, report, token)
+    work = Work(film, form, kernels, report, token, stage=stage, qualities=qualities)
     try:
         stream = CONTAINERS[form.container].write(partial, work)
     except FrameError:
@@ -63,7 +71,8 @@ def encode(
         if not unreadable:
             raise  # readable by now, yet the file is not whole: never taken for done
         return Encoded((), unreadable=unreadable)
-    return Encoded(tuple(work.marks[place] for place in range(film.frames.count)), stream)
+    marks = tuple(work.marks[place] for place in range(film.frames.count))
+    return Encoded(marks, stream, work.sizes)
 
 
 def unreadable_in(work: Work) -> tuple[Unreadable, ...]:

@@ -333,9 +333,13 @@ def file_size(m: Matched) -> Row:
         words += f", {m.codec.name} level {level}"
     if not most:
         return Row("file size", "", "", words)
-    is_tight = about > most
-    done = f"at most {bytes_words(most)}" + (": it may be refused" if is_tight else "")
-    return Row("file size", "", "", words, done, State.DECIDE if is_tight else State.SAME)
+    done = f"at most {bytes_words(most)}"
+    if about <= most:
+        return Row("file size", "", "", words, done)
+    if m.codec.grades:
+        done += ": the quality is lowered until it fits, where that is needed"
+        return Row("file size", "", "", words, done, State.CHANGED)
+    return Row("file size", "", "", words, f"{done}: it may be refused", State.DECIDE)
 
 
 def first_of(words: list[str]) -> str:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Mapping
 from typing import Any
 
 from waxseal.core.deliver.form import Form
 from waxseal.core.errors import Cancelled
+from waxseal.core.job.model import Quality
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
@@ -19,16 +21,28 @@ class Work:
     """Told of each frame, from any thread.
 
     marks: of the frames that are encoded, by their places from 0.
+    sizes: of the segments that are done, in bytes, by the places of their first frames.
+    qualities: of segments that have another one than the form says, by the same places.
     """
 
     def __init__(
-        self, film: Recipes, form: Form, kernels: KernelChoice, report: Report, token: CancelToken
+        self,
+        film: Recipes,
+        form: Form,
+        kernels: KernelChoice,
+        report: Report,
+        token: CancelToken,
+        *,
+        stage: str = "encoding",
+        qualities: Mapping[int, Quality] | None = None,
     ) -> None:
         self.film, self.form, self.kernels, self.token = film, form, kernels, token
         self.comparison = form.comparison
         self.marks: dict[int, Any] = {}
+        self.sizes: dict[int, int] = {}
+        self.qualities = qualities or {}
         self._report = report
-        self._speed = Speedometer("encoding", film.frames.count)
+        self._speed = Speedometer(stage, film.frames.count)
         self._lock = threading.Lock()
         self._given_up = threading.Event()
 

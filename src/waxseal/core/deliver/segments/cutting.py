@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 
 import av
 
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.pictures import encoder_of, options_of, pixel_format_of
-from waxseal.core.job.model import Bitrate
+from waxseal.core.job.model import Bitrate, Quality
 from waxseal.core.plan.film import Recipes
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe
@@ -21,6 +21,7 @@ __all__ = ["Piece", "pieces_of"]
 # where each stands by itself it costs nothing, and a short one is soon encoded again.
 LONGEST, SHORTEST = 240, 24
 LONGEST_ALONE, SHORTEST_ALONE = 48, 12
+STEPPED, SHORTEST_STEPPED = 8, 8  # segments, at the least, where they have a quality each
 STEP = 8  # frames of a source: a larger step from one frame to the next is a cut
 
 
@@ -57,13 +58,18 @@ class Piece:
         )
 
 
-def pieces_of(film: Recipes, form: Form) -> Iterator[Piece]:
-    """A film in pieces, from the first to the last."""
+def pieces_of(
+    film: Recipes, form: Form, qualities: Mapping[int, Quality] | None = None
+) -> Iterator[Piece]:
+    """A film in pieces, from the first to the last. qualities: see Work."""
     frames = film.frames
     is_kept = not has_pictures_beside(form)
     for span in spans_of(film, form) if is_kept else [frames]:
         recipes = tuple(film.recipe(frame) for frame in span)
-        yield Piece(span.first - frames.first, span, recipes, form, is_kept)
+        place = span.first - frames.first
+        quality = (qualities or {}).get(place, form.quality)
+        own = form if quality == form.quality else replace(form, quality=quality)
+        yield Piece(place, span, recipes, own, is_kept)
 
 
 def has_pictures_beside(form: Form) -> bool:
@@ -95,7 +101,11 @@ def lengths_for(form: Form) -> tuple[int, int]:
     if not form.codec.has_key_frames:
         return LONGEST_ALONE, SHORTEST_ALONE
     keys = form.key_frames
-    longest = max(keys, LONGEST // keys * keys) if keys else LONGEST
+    most = LONGEST
+    if form.most_bytes and encoder_of(form).is_whole:
+        # Its figures are steps: a limit is met by giving segments one or the other.
+        most = min(LONGEST, max(SHORTEST_STEPPED, form.frames.count // STEPPED))
+    longest = max(keys, most // keys * keys) if keys else most
     # A bitrate is kept over a segment: a short one has no room to share its bits out.
     shortest = longest if isinstance(form.quality, Bitrate) else min(SHORTEST, longest)
     return longest, shortest

@@ -34,17 +34,19 @@ LEAST_WORKERS = 2  # while one empties itself, the next is filled
 
 def segments_of(work: Work) -> Iterator[Segment]:
     """The segments of a film, in their order. Raises as `encode` does."""
-    pieces, store = pieces_of(work.film, work.form), SegmentStore()
+    pieces, store = pieces_of(work.film, work.form, work.qualities), SegmentStore()
     workers = workers_for(work.form)
     pool = ThreadPoolExecutor(workers, "segment")
-    making: deque[Future[Segment]] = deque()
+    making: deque[tuple[Piece, Future[Segment]]] = deque()
     try:
         for piece in islice(pieces, workers):
-            making.append(pool.submit(segment_for, piece, work, store))
+            making.append((piece, pool.submit(segment_for, piece, work, store)))
         while making:
-            segment = making.popleft().result()
-            for piece in islice(pieces, 1):
-                making.append(pool.submit(segment_for, piece, work, store))
+            piece, made = making.popleft()
+            segment = made.result()
+            work.sizes[piece.place] = segment.size_bytes
+            for later in islice(pieces, 1):
+                making.append((later, pool.submit(segment_for, later, work, store)))
             yield segment
     finally:
         work.give_up()

@@ -1,0 +1,177 @@
+"""What would look better under a limit than a picture that is too coarse: smaller ones, tried."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import av
+import cv2
+import numpy as np
+
+from waxseal.core.deliver.fitting import Fitted
+from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.segments.cutting import Piece
+from waxseal.core.deliver.segments.making import Held, encode_piece
+from waxseal.core.deliver.segments.pictures import encoder_of
+from waxseal.core.deliver.settings import form_of
+from waxseal.core.deliver.work import Work
+from waxseal.core.errors import JobError
+from waxseal.core.frames.movies.planes import read_planes
+from waxseal.core.job.model import ConstantQuality, Delivery, Size, change
+from waxseal.core.picture.arrays import Plane
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.make import make
+from waxseal.core.plan.film import Film
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.likeness import ssim
+from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.words import bytes_words
+
+__all__ = ["coarse_words"]
+
+PARTS = (0.75, 0.5, 1 / 3)  # of both sides
+LEAST = 64  # pixels of the shorter side
+SAMPLE = 24  # frames out of the middle
+TRIES = 6
+WORTH_HAVING = 0.85  # of likeness; common practice, no source
+BETTER = 0.01  # of likeness: less is not seen
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """A size as it would be under the limit. likeness: to the picture at its full size, 0..1."""
+
+    size: Size
+    likeness: float
+
+
+def coarse_words(
+    film: Film, delivery: Delivery, fitted: Fitted, kernels: KernelChoice, token: CancelToken
+) -> str:
+    """Why what fits under a limit is not worth having, and what would be better.
+
+    Empty where it is like the reel all the same: some codecs are good at their coarsest.
+    Raises as `encode` does.
+    """
+    form = fitted.form
+    most = min(1.0, form.most_bytes / fitted.size)
+    sample = Sample(film, form, kernels, token, most=most)
+    now = sample.likeness(form)
+    is_over = not fitted.fits
+    if not is_over and now >= WORTH_HAVING:
+        return ""
+    smaller = sample.smaller(delivery)
+    better = [one for one in smaller if is_over or one.likeness > now + BETTER]
+    limit = bytes_words(form.most_bytes)
+    words = (
+        f"{limit} can only be kept by a picture that is not worth having: its likeness to the "
+        f"reel would be {now:.2f}."
+    )
+    if is_over:
+        words = (
+            f"{limit} cannot be kept: even at the coarsest quality, with a likeness to the reel of "
+            f"{now:.2f}, the file has {bytes_words(fitted.size)}."
+        )
+    if not better:
+        return f"{words} Choose a lower rate, a shorter range or a higher limit."
+    better.sort(key=lambda one: -one.likeness)
+    sizes = ", ".join(f"{one.size} comes to {one.likeness:.2f}" for one in better)
+    offer = "A smaller size fits" if is_over else "A smaller size looks better"
+    return f"{words} {offer}: {sizes}. Choose one, or a shorter range."
+
+
+class Sample:
+    """A few frames out of the middle of a film, as they would be in other forms."""
+
+    def __init__(
+        self, film: Film, form: Form, kernels: KernelChoice, token: CancelToken, *, most: float
+    ) -> None:
+        """most: bytes that it may take, as a part of what it takes in the form."""
+        self._film, self._kernels, self._token = film, kernels, token
+        frames = film.frames
+        count = min(SAMPLE, frames.count)
+        first = frames.first + (frames.count - count) // 2
+        self._span = FrameRange(first, first + count - 1)
+        self._made = [
+            make(film.recipe(frame), form.target, kernels=kernels.current).planes[0]
+            for frame in self._span
+        ]
+        self._budget = self._encode(form).segment.size_bytes * most
+
+    def likeness(self, form: Form) -> float:
+        held = self._encode(form)
+        whole = self._made[0].shape
+        alike = [
+            ssim(made, as_large(luma, whole))
+            for made, luma in zip(self._made, decoded_luma(held, form), strict=True)
+        ]
+        return float(np.mean(alike))
+
+    def smaller(self, delivery: Delivery) -> Iterator[Tried]:
+        timeline = self._film.timeline
+        whole = delivery.size or timeline.size
+        for part in PARTS:
+            size = Size(width=even(whole.width * part), height=even(whole.height * part))
+            if min(size.width, size.height) < LEAST:
+                continue
+            try:
+                form = form_of(timeline, change(delivery, size=size))
+            except JobError:
+                continue
+            fitted = None if form.codec.size_trouble(size) else self._fitted(form)
+            if fitted is not None:
+                yield Tried(size, self.likeness(fitted))
+
+    def _fitted(self, form: Form) -> Form | None:
+        """The finest quality at which the sample takes no more than it may; None for none."""
+        codec = form.codec
+        low, high = 0.0, 1.0  # how coarse: too large, and small enough
+        if self._encode(at_coarseness(form, high)).segment.size_bytes > self._budget:
+            return None
+        for _ in range(TRIES):
+            middle = (low + high) / 2
+            size = self._encode(at_coarseness(form, middle)).segment.size_bytes
+            low, high = (low, middle) if size <= self._budget else (middle, high)
+            if math.isclose(low, high, abs_tol=1 / abs(codec.coarsest - codec.best)):
+                break
+        return at_coarseness(form, high)
+
+    def _encode(self, form: Form) -> Held:
+        held = Held()
+        recipes = tuple(self._film.recipe(frame) for frame in self._span)
+        work = Work(self._film, form, self._kernels, silent, self._token)
+        encode_piece(Piece(0, self._span, recipes, form, is_kept=False), work, held)
+        return held
+
+
+def at_coarseness(form: Form, part: float) -> Form:
+    figure = form.codec.best + part * (form.codec.coarsest - form.codec.best)
+    if encoder_of(form).is_whole:
+        figure = round(figure)
+    return replace(form, quality=ConstantQuality(figure=round(figure, 2)))
+
+
+def even(pixels: float) -> int:
+    return round(pixels / 2) * 2
+
+
+def decoded_luma(held: Held, form: Form) -> Iterator[Plane]:
+    """In the order in which they are shown."""
+    name = {"av1": "libdav1d"}.get(form.codec.facts.codec, form.codec.facts.codec)
+    decoder = av.CodecContext.create(name, "r")
+    if not isinstance(decoder, av.VideoCodecContext):
+        return
+    decoder.extradata = held.segment.head or None
+    for coded in held.segment.coded:
+        for frame in decoder.decode(coded.as_packet()):
+            yield read_planes(frame)[0].copy()
+    for frame in decoder.decode(None):
+        yield read_planes(frame)[0].copy()
+
+
+def as_large(plane: Plane, shape: tuple[int, ...]) -> Plane:
+    if plane.shape == shape:
+        return plane
+    return np.asarray(cv2.resize(plane, (shape[1], shape[0]), interpolation=cv2.INTER_CUBIC))
