@@ -289,4 +289,5 @@ def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:
         "notes": list(outcome.notes),
         **facts,
         "seal": plain(seal_path(path)) if is_sealed else None,
+        "segments": {"made": outcome.segments_made, "kept": outcome.segments_kept},
     }

@@ -3,48 +3,104 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterator
 from contextlib import suppress
+from dataclasses import dataclass
+from itertools import groupby
 from pathlib import Path
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
+from waxseal.core.deliver.against import Against, check_against, delivery_like
 from waxseal.core.deliver.handover import recover
+from waxseal.core.deliver.naming import keys_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.judging import file_troubles
 from waxseal.core.errors import UnreadableInput, WrongUse
-from waxseal.core.job.model import DeliveryState
+from waxseal.core.job.file import load
+from waxseal.core.job.model import Delivery, DeliveryState, Job
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key
+from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
 
 __all__ = ["run_check"]
 
 
-def run_check(files: list[Path], *, signed_by: str = "", as_json: bool) -> int:
-    """Returns the exit code: the worst of all files. Raises WrongUse.
+@dataclass(frozen=True, slots=True)
+class CheckWishes:
+    """signed_by: the key that has to have signed each; empty where any will do.
 
-    signed_by: the key that has to have signed each; empty where any will do.
+    against: a job file, whose reel each is compared with. only: the delivery by its name.
+    spec: of the spec book; empty for none.
     """
-    if signed_by and not is_public_key(signed_by):
+
+    signed_by: str = ""
+    against: Path | None = None
+    only: str = ""
+    spec: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """What was found of one file."""
+
+    checked: Checked
+    against: Against | None = None
+    troubles: tuple[str, ...] = ()
+
+    @property
+    def is_good(self) -> bool:
+        if self.troubles or (self.against is not None and not self.against.is_alike):
+            return False
+        good = (DeliveryState.SEALED, DeliveryState.UNSEALED)
+        return self.checked.state in good
+
+
+def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
+    """Returns the exit code: the worst of all files. Raises WrongUse, JobError."""
+    if wishes.signed_by and not is_public_key(wishes.signed_by):
         raise WrongUse(
-            f"“{signed_by}” is no key: give the 44 letters that waxseal key shows its owner."
+            f"“{wishes.signed_by}” is no key: give the 44 letters that waxseal key shows its owner."
         )
-    checked: list[tuple[Path, Checked | None]] = []
+    if wishes.only and wishes.against is None:
+        raise WrongUse("--only names a delivery of a job: give the job with --against.")
+    job = load(wishes.against) if wishes.against is not None else None
+    spec = spec_book().named(wishes.spec) if wishes.spec else None
+    looked: list[tuple[Path, Looked | None]] = []
     with stoppable() as token, progress_line() as report:
         for file in files:
-            checked.append((file, one_checked(file, signed_by, report, token)))
+            checked = one_checked(file, wishes.signed_by, report, token)
+            against = None
+            if checked is not None and job is not None:
+                delivery = chosen(job, wishes.only, file)
+                against = check_against(file, job, delivery, report=report, token=token)
+            troubles = tuple(file_troubles(spec, checked.measured)) if spec and checked else ()
+            looked.append((file, Looked(checked, against, troubles) if checked else None))
     if as_json:
         answer(
-            {"files": [facts(file, result) for file, result in checked]}
+            {"files": [facts(file, result) for file, result in looked]}
             if len(files) > 1
-            else facts(*checked[0])
+            else facts(*looked[0])
         )
     else:
-        for file, result in checked:
+        for file, result in looked:
             if result is not None:
                 sys.stdout.write("\n".join(lines(file, result)) + "\n")
-    if any(result is None for _, result in checked):
+    if any(result is None for _, result in looked):
         return WRONG
-    good = (DeliveryState.SEALED, DeliveryState.UNSEALED)
-    return DONE if all(result and result.state in good for _, result in checked) else FINDINGS
+    return DONE if all(result and result.is_good for _, result in looked) else FINDINGS
+
+
+def chosen(job: Job, name: str, file: Path) -> Delivery:
+    """The delivery that a file is compared as. Raises WrongUse, JobError."""
+    if not name:
+        return delivery_like(job, file)
+    for one in job.deliveries:
+        if name.casefold() in keys_of(one):
+            return one
+    known = ", ".join(plain(one.name) for one in job.deliveries)
+    raise WrongUse(f"There is no delivery “{name}” in this job: choose one of {known}.")
 
 
 def one_checked(file: Path, signed_by: str, report: Report, token: CancelToken) -> Checked | None:
@@ -57,9 +113,10 @@ def one_checked(file: Path, signed_by: str, report: Report, token: CancelToken) 
         return None
 
 
-def facts(file: Path, checked: Checked | None) -> dict[str, object]:
-    if checked is None:
+def facts(file: Path, looked: Looked | None) -> dict[str, object]:
+    if looked is None:
         return {"file": plain(file), "state": "refused", "reasons": ["It cannot be read."]}
+    checked, against = looked.checked, looked.against
     return {
         "file": plain(file),
         "state": checked.state.value,
@@ -67,10 +124,40 @@ def facts(file: Path, checked: Checked | None) -> dict[str, object]:
         **facts_of(checked.measured),
         "seal": plain(checked.seal) if checked.seal else None,
         "signed_by": checked.signed_by or None,
+        **({} if against is None else against_facts(against)),
+        **({"spec": list(looked.troubles)} if looked.troubles else {}),
     }
 
 
-def lines(file: Path, checked: Checked) -> list[str]:
+def against_facts(against: Against) -> dict[str, object]:
+    return {
+        "against": against.delivery.name,
+        "compared": against.compared,
+        "differs": [
+            {"frame": one.frame, "what": one.what, "by": one.by} for one in against.differs
+        ],
+        "otherwise": list(against.reasons),
+    }
+
+
+def against_lines(against: Against) -> Iterator[str]:
+    """Frames that differ alike, one after the other, have a line together."""
+    yield f"  against {plain(against.delivery.name)}: {counted(against.compared, 'frame')} compared"
+    for reason in against.reasons:
+        yield f"    {reason}"
+    for what, group in groupby(against.differs, lambda one: one.what.split(" frame ")[0]):
+        same = list(group)
+        numbers = write_frames(one.frame for one in same)
+        by = max(one.by for one in same)
+        words = what if len(same) > 1 and what == "shows" else same[0].what
+        words = "shows frames near it" if words == "shows" else words
+        yield f"    {numbers}: {words} (up to {by:g} codes)"
+    if against.is_alike:
+        yield "    it is as the reel"
+
+
+def lines(file: Path, looked: Looked) -> list[str]:
+    checked = looked.checked
     found = facts_of(checked.measured)
     width, height = found["size"]
     sound = found["sound"]
@@ -90,4 +177,6 @@ def lines(file: Path, checked: Checked) -> list[str]:
         f"  sha256: {found['sha256']}",
         *([f"  signed by: {plain(checked.signed_by)}"] if checked.signed_by else []),
         *(f"  {reason}" for reason in checked.reasons),
+        *(f"  {trouble}" for trouble in looked.troubles),
+        *(against_lines(looked.against) if looked.against is not None else ()),
     ]

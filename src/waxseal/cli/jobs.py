@@ -14,7 +14,7 @@ from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, 
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.match import Row, State, match
-from waxseal.core.deliver.naming import path_of, stem_of
+from waxseal.core.deliver.naming import keys_of, path_of, stem_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
@@ -262,12 +262,6 @@ def wanted_of(job: Job, wishes: DeliverWishes) -> Iterator[Delivery]:
             yield from each_shot(timeline, one, changed)
         else:
             yield change(one, **changed) if changed else one
-
-
-def keys_of(delivery: Delivery) -> set[str]:
-    """What a delivery is called on the command line: its name, its file's, its spec's."""
-    names = (delivery.name, path_of(delivery).name, delivery.spec)
-    return {name.casefold() for name in names if name}
 
 
 def each_shot(

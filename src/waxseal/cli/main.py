@@ -236,12 +236,27 @@ def check(
             "--signed-by", metavar="KEY", help="The key that each seal has to be signed with."
         ),
     ] = "",
+    against: Annotated[
+        Path | None,
+        typer.Option("--against", metavar="JOB", help="Compare each frame with a job's reel."),
+    ] = None,
+    only: options.Only = None,
+    spec: options.CheckSpec = None,
     as_json: Json = False,
 ) -> None:
-    """Measure a video or a folder of frames, all of it, and compare it with the seal beside it."""
-    from waxseal.cli.checking import run_check
+    """Measure a video or a folder of frames, all of it, and compare it with the seal beside it.
 
-    finish(lambda: run_check(files, signed_by=signed_by, as_json=as_json), as_json=as_json)
+    With --against it is compared with a job's reel, whatever made it: as the delivery of its
+    name or kind, or of the one that --only names.
+    """
+
+    def work() -> int:
+        from waxseal.cli.checking import CheckWishes, run_check
+
+        wishes = CheckWishes(signed_by, against, only[0] if only else "", spec or "")
+        return run_check(files, wishes, as_json=as_json)
+
+    finish(work, as_json=as_json)
 
 
 @app.command()

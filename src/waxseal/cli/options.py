@@ -12,6 +12,7 @@ __all__ = [
     "Between",
     "Bitrate",
     "BurnIn",
+    "CheckSpec",
     "Codec",
     "Colour",
     "Config",
@@ -106,6 +107,7 @@ Alpha = Annotated[
     str | None, text("alpha", "straight or premultiplied, where the codec keeps alpha; or none.")
 ]
 Spec = Annotated[str | None, text("spec", "Of the spec book: what the destination takes.")]
+CheckSpec = Annotated[str | None, text("spec", "Say what this spec does not take of a file.")]
 Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery for each.")]
 Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
 SoundCodec = Annotated[

@@ -115,6 +115,8 @@ def make_held(
             notes=notes,
             file=plain(form.path.name),
             size_bytes=measured.size_bytes,
+            segments_made=fitted.segments_made,
+            segments_kept=fitted.segments_kept,
             seconds=round(measured.seconds, 6),
             sha256=measured.sha256,
             signed_by=signer.public if signer else "",

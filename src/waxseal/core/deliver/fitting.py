@@ -33,6 +33,7 @@ AIM, LEAST = 0.985, 0.97  # of the limit
 class Fitted:
     """form: with the quality that was found. before: the figure that was asked for, or None.
 
+    segments_made, segments_kept: in all tries; found before the first.
     size: of the file, where it had to be fitted: over its limit where nothing fits.
     """
 
@@ -40,6 +41,8 @@ class Fitted:
     encoded: Encoded
     before: float | None = None
     size: int = 0
+    segments_made: int = 0
+    segments_kept: int = 0
 
     @property
     def is_fine_enough(self) -> bool:
@@ -74,18 +77,29 @@ def encode_fitted(
 ) -> Fitted:
     """As `encode`, in the form's quality, or in the best that keeps the file under its limit."""
 
+    segments_made = kept = 0
+
     def made(
         one: Form, stage: str = "encoding", qualities: Mapping[int, Quality] | None = None
     ) -> Encoded:
+        nonlocal segments_made
         remove_partial(partial)
-        return encode(film, one, partial, kernels, report, token, stage=stage, qualities=qualities)
+        encoded = encode(
+            film, one, partial, kernels, report, token, stage=stage, qualities=qualities
+        )
+        segments_made += len(encoded.sizes) - encoded.segments_kept
+        return encoded
+
+    def fitted(one: Form, encoded: Encoded, before: float | None = None, size: int = 0) -> Fitted:
+        return Fitted(one, encoded, before, size, segments_made, kept)
 
     encoded = made(form)
+    kept = encoded.segments_kept
     if encoded.unreadable or not form.most_bytes or not form.codec.grades or partial.is_dir():
-        return Fitted(form, encoded)
+        return fitted(form, encoded)
     size = partial.stat().st_size
     if size <= form.most_bytes:
-        return Fitted(form, encoded)
+        return fitted(form, encoded)
     before = form.codec.figure_for(form.quality)
     if before is None:  # a bitrate that does not fit
         form = replace(form, quality=Graded(grade=Grade.HIGH))
@@ -95,14 +109,14 @@ def encode_fitted(
     search = Search(form, Try(before, size), lambda one: made(one, FITTING), partial)
     found, encoded = search.run(encoded)
     if encoded.unreadable:
-        return Fitted(found, encoded)
+        return fitted(found, encoded)
     if encoder_of(form).is_whole:
         mixed = dict(finer_segments(search))
         if mixed:
             encoded = made(found, FITTING, mixed)
             if not encoded.unreadable and partial.stat().st_size > form.most_bytes:
                 encoded = made(found, FITTING)
-    return Fitted(found, encoded, before, partial.stat().st_size)
+    return fitted(found, encoded, before, partial.stat().st_size)
 
 
 class Search:

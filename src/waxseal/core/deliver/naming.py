@@ -9,9 +9,23 @@ from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.model import Delivery
 
-__all__ = ["aside_of", "container_of", "file_name", "named_container", "path_of", "stem_of"]
+__all__ = [
+    "aside_of",
+    "container_of",
+    "file_name",
+    "keys_of",
+    "named_container",
+    "path_of",
+    "stem_of",
+]
 
 SUFFIXES = tuple(one.suffix for one in CONTAINERS.values() if one.suffix)
+
+
+def keys_of(delivery: Delivery) -> set[str]:
+    """What a delivery is called on the command line: its name, its file's, its spec's."""
+    names = (delivery.name, path_of(delivery).name, delivery.spec)
+    return {name.casefold() for name in names if name}
 
 
 def stem_of(name: str) -> str:

@@ -40,6 +40,7 @@ class Work:
         self.comparison = form.comparison
         self.marks: dict[int, Any] = {}
         self.sizes: dict[int, int] = {}
+        self.segments_kept = 0
         self.qualities = qualities or {}
         self._report = report
         self._speed = Speedometer(stage, film.frames.count)
@@ -66,6 +67,7 @@ class Work:
         """Frames from a place on had been encoded before."""
         with self._lock:
             self.marks.update(enumerate(marks, place))
+            self.segments_kept += 1
             self._speed.skip(len(marks))
             self._report(self._speed.at(len(self.marks)))
 

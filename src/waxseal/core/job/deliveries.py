@@ -90,6 +90,8 @@ class Outcome(Value):
     notes: tuple[str, ...] = ()
     file: str = ""
     size_bytes: int = 0
+    segments_made: int = 0  # encoded in this try
+    segments_kept: int = 0  # encoded before, and used again
     seconds: float = Field(default=0.0, ge=0.0)
     sha256: str = ""
     signed_by: str = ""  # the key that signed its seal

@@ -28,11 +28,15 @@ def movie_facts(path: Path) -> MovieFacts:
         return reader_of(path).facts
 
 
-def read_movie_frame(path: Path, frame: int) -> NDArray[Any]:
-    """A frame, counted from 1: (height, width, 3 or 4), uint8 or uint16. Raises FrameError."""
+def read_movie_frame(path: Path, frame: int, *, untagged: int = 0) -> NDArray[Any]:
+    """A frame, counted from 1: (height, width, 3 or 4), uint8 or uint16. Raises FrameError.
+
+    untagged: the matrix, by its number in ITU-T H.273, of a file that names none; 0 for what
+    is usual at its size.
+    """
     with gate(path, frame):
         decoded, turns = reader_of(path).frame(frame)
-        values = rgb_of(decoded)
+        values = rgb_of(decoded, untagged)
         return np.ascontiguousarray(np.rot90(values, turns)) if turns else values
 
 

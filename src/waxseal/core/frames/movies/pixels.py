@@ -17,8 +17,11 @@ FULL_RANGE = 2  # libavutil's number
 CENTRED = ("yuvj420p", "yuvj422p")
 
 
-def rgb_of(frame: av.VideoFrame) -> NDArray[Any]:
-    """R'G'B' with or without alpha, uint8 for 8-bit R'G'B' formats, else uint16."""
+def rgb_of(frame: av.VideoFrame, untagged: int = 0) -> NDArray[Any]:
+    """R'G'B' with or without alpha, uint8 for 8-bit R'G'B' formats, else uint16.
+
+    untagged: see read_movie_frame.
+    """
     name = frame.format.name
     alpha = has_alpha(frame)
     bits = max(component.bits for component in frame.format.components)
@@ -31,7 +34,7 @@ def rgb_of(frame: av.VideoFrame) -> NDArray[Any]:
     bits = frame.format.components[0].bits
     full = int(frame.color_range) == FULL_RANGE or frame.format.name.startswith("yuvj")
     coding = Coding(
-        matrix=matrix_of(frame),
+        matrix=matrix_of(frame, untagged),
         bits=bits,
         is_full=full,
         is_centred=frame.format.name in CENTRED,
@@ -45,10 +48,12 @@ def is_planar(frame: av.VideoFrame) -> bool:
     return name.startswith("yuv") and len(frame.planes) >= 3 and not name.endswith("be")
 
 
-def matrix_of(frame: av.VideoFrame) -> int:
+def matrix_of(frame: av.VideoFrame, untagged: int = 0) -> int:
     """As tagged; where nothing is, BT.601 below 720 lines (common practice, no source)."""
     told = int(frame.colorspace)
-    return told if told not in (0, UNSPECIFIED, RESERVED) else (1 if frame.height >= 720 else 6)
+    if told not in (0, UNSPECIFIED, RESERVED):
+        return told
+    return untagged or (1 if frame.height >= 720 else 6)
 
 
 def lines_of(plane: av.video.plane.VideoPlane, bits: int) -> NDArray[Any]:

@@ -1,0 +1,247 @@
+"""Any file against a job's reel: which frames differ, where, by how much, and what it says."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.arrive.listing import list_paths
+from waxseal.core.deliver.deliver import expected_of
+from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.deliver.settings import film_of, form_of, target_of
+from waxseal.core.errors import JobError, UnreadableInput
+from waxseal.core.frames.movies import read_movie_frame
+from waxseal.core.frames.reading import read_pixels
+from waxseal.core.job.model import Alpha, Delivery, Job, Size, change
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.work import work_of_film
+from waxseal.core.plan.film import Film
+from waxseal.core.plan.programme import programme
+from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.judge import judge
+from waxseal.core.seal.likeness import Likeness
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.frames import measure_frames
+from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.words import plain
+
+__all__ = ["Against", "Differs", "check_against", "delivery_like"]
+
+BLOCK = 16  # pixels, over which codecs keep the mean
+FAR = 8.0  # codes of 8 bits: further is another picture, not the codec's loss
+SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
+NEAR = 24  # frames around it
+MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms
+
+Codes = NDArray[np.float32]  # (height, width, 3 or 4), 0..255
+
+
+@dataclass(frozen=True, slots=True)
+class Differs:
+    """A frame of a file that is not as the reel's. frame: of the file, from 1.
+
+    by: the largest distance of a block, in codes of 8 bits.
+    """
+
+    frame: int
+    what: str
+    by: float
+
+
+@dataclass(frozen=True, slots=True)
+class Against:
+    """reasons: what the file is otherwise than the delivery orders, in sentences."""
+
+    measured: Measured
+    delivery: Delivery
+    compared: int
+    reasons: tuple[str, ...]
+    differs: tuple[Differs, ...]
+
+    @property
+    def is_alike(self) -> bool:
+        return not self.reasons and not self.differs
+
+
+def delivery_like(job: Job, file: Path) -> Delivery:
+    """The delivery that a file is most likely to be: of its path, its name, or its kind.
+
+    Raises JobError for a job without any.
+    """
+    if not job.deliveries:
+        raise JobError("The outbox is empty: there is nothing to compare the file with.")
+
+    def likeness(delivery: Delivery) -> tuple[bool, bool, bool]:
+        path = path_of(delivery)
+        try:
+            suffix = container_of(delivery).suffix
+        except JobError:
+            suffix = "?"
+        return path == file.absolute(), path.name == file.name, suffix == file.suffix.lower()
+
+    return max(job.deliveries, key=likeness)
+
+
+def check_against(
+    file: Path,
+    job: Job,
+    delivery: Delivery,
+    *,
+    report: Report = silent,
+    token: CancelToken | None = None,
+) -> Against:
+    """Compare every frame of a file with the reel as a delivery shows it.
+
+    Raises UnreadableInput where the file cannot be measured, JobError, FrameError where a
+    frame of a source cannot be read, Cancelled.
+    """
+    token = token or CancelToken()
+    planned = programme(job)
+    form, film = form_of(planned.timeline, delivery), film_of(planned, delivery)
+    if not form.codec.takes_codes:
+        raise JobError(f"{form.codec.name} frames hold light: check them by their seal.")
+    measured = (measure_frames if file.is_dir() else measure_movie)(
+        file, report=report, token=token
+    )
+    size = Size(width=measured.width, height=measured.height)
+    target = target_of(planned.timeline.size, delivery)
+    if (size.width, size.height) != target.stored_size:
+        target = target_of(planned.timeline.size, change(delivery, size=size))
+    codes = replace(target, layout=Layout.RGB16, dither=False)
+    comparing = Comparing(file, film, form, measured, codes)
+    differs = tuple(comparing.run(report, token))
+    alike = Likeness(measured.frames, 0.0, 1, ())
+    reasons = judge(measured, expected_of(form, measured.stream), alike, float("inf"))
+    return Against(measured, delivery, comparing.count, reasons, differs)
+
+
+class Comparing:
+    """A file and a film, frame by frame."""
+
+    def __init__(
+        self, file: Path, film: Film, form: Form, measured: Measured, target: Target
+    ) -> None:
+        self._film, self._form, self._target = film, form, target
+        self._rate = measured.rate or form.rate
+        self._frames = frames_in(file)
+        self._kernels = KernelChoice()
+        self._files_small: dict[int, Codes] = {}
+        self._reels_small: dict[int, Codes] = {}
+        whole = film.frames.count / form.rate
+        there = len(self._frames) if self._frames else measured.frames
+        self.count = min(there, round(whole * self._rate))
+        self._file = file
+
+    def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
+        self._kernels.warm_for(work_of_film(self._film, self._target))
+        found: dict[int, Differs] = {}
+        for number in range(1, self.count + 1):
+            token.check()
+            differs = self._compare(number)
+            if differs is not None:
+                found[number] = differs
+            report(Progress("comparing", number, self.count))
+        # Where little moves, a frame is late that differs from its own by hardly anything.
+        for number in range(1, self.count + 1):
+            other, by = self._shown_instead(number)
+            if other:
+                yield Differs(number, f"shows frame {other}", by)
+            elif number in found:
+                yield found[number]
+
+    def _reel_frame(self, number: int) -> int:
+        """The film's frame at the time of a frame of the file."""
+        place = (number - 1) * self._form.rate // self._rate
+        return self._film.frames.first + min(int(place), self._film.frames.count - 1)
+
+    def _compare(self, number: int) -> Differs | None:
+        reel_frame = self._reel_frame(number)
+        made = picture_codes(
+            make(self._film.recipe(reel_frame), self._target, kernels=self._kernels.current).planes
+        )
+        there = self._read(number)
+        if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
+            made, there = made[..., :3], there[..., :3]
+        self._files_small[number], self._reels_small[reel_frame] = small(there), small(made)
+        away = block_distances(made, there)
+        by = float(away.max())
+        if by <= FAR:
+            return None
+        return Differs(number, where_words(away > FAR, there.shape), round(by, 1))
+
+    def _read(self, number: int) -> Codes:
+        if self._frames:
+            return as_codes(read_pixels(self._frames[number - 1]).values)
+        # What names no matrix is taken for what the delivery has: its tags are said besides.
+        matrix = self._form.tags[2]
+        return as_codes(read_movie_frame(self._file, number, untagged=matrix))
+
+    def _shown_instead(self, number: int) -> tuple[int, float]:
+        """The frame of the file's own count whose picture this one is, and how far it is from
+        its own; 0 for none nearby."""
+        seen = self._files_small[number]
+        own = distance(seen, self._reels_small[self._reel_frame(number)])
+        if own < LEAST_AWAY:
+            return 0, own
+        around = range(max(1, number - NEAR), min(self.count, number + NEAR) + 1)
+        near = min(around, key=lambda one: distance(seen, self._reels_small[self._reel_frame(one)]))
+        away = distance(seen, self._reels_small[self._reel_frame(near)])
+        is_other = near != number and away < MUCH_NEARER * own
+        return (near if is_other else 0), round(own, 1)
+
+
+def frames_in(file: Path) -> list[Path]:
+    """The files of a folder of frames; none for a movie."""
+    if not file.is_dir():
+        return []
+    found = list_paths([file]).sequences
+    if not found:
+        raise UnreadableInput(f"{plain(file)} holds no frames.", path=file)
+    files = found[0][1].files_in(file)
+    return [files.path_of(number) for number in found[0][1].numbers]
+
+
+def picture_codes(planes: tuple[NDArray[np.uint16] | NDArray[np.uint8], ...]) -> Codes:
+    return as_codes(np.dstack(planes))
+
+
+def as_codes(values: NDArray[np.generic]) -> Codes:
+    """In codes of 8 bits, whatever the depth."""
+    steps = 257.0 if values.dtype == np.uint16 else 1.0
+    codes: Codes = values.astype(np.float32) / np.float32(steps)
+    return codes if codes.ndim == 3 else codes[..., None].repeat(3, axis=2)
+
+
+def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:
+    """How far the mean of each block is from the other's, in the channel where it is farthest."""
+    height, width = one.shape[:2]
+    blocks = (max(1, width // BLOCK), max(1, height // BLOCK))
+    away = cv2.resize(one - other, blocks, interpolation=cv2.INTER_AREA)
+    return np.asarray(np.abs(away).reshape(blocks[1], blocks[0], -1).max(axis=2), np.float32)
+
+
+def small(codes: Codes) -> Codes:
+    return np.asarray(cv2.resize(codes[..., :3], SMALL, interpolation=cv2.INTER_AREA), np.float32)
+
+
+def distance(one: Codes, other: Codes) -> float:
+    return float(np.sqrt(np.mean((one - other) ** 2)))
+
+
+def where_words(far: NDArray[np.bool_], shape: tuple[int, ...]) -> str:
+    """The part of the frame that differs, in pixels."""
+    rows, columns = np.nonzero(far.any(axis=1))[0], np.nonzero(far.any(axis=0))[0]
+    tall, wide = shape[0] / far.shape[0], shape[1] / far.shape[1]
+    left, top = round(columns[0] * wide), round(rows[0] * tall)
+    right, below = round((columns[-1] + 1) * wide), round((rows[-1] + 1) * tall)
+    if far.mean() > 0.9:
+        return "differs everywhere"
+    return f"differs in {right - left} × {below - top} pixels at {left}, {top}"

@@ -1,0 +1,85 @@
+"""Whether a finished file, made by whatever, is what a spec takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+from waxseal.core.deliver.codecs import codec_named
+from waxseal.core.deliver.containers import CONTAINERS
+from waxseal.core.deliver.specs.spec import SoundWish, Spec
+from waxseal.core.job.model import Alpha, Size
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.rules import LOUDNESS_TOLERANCE, PEAK_TOLERANCE, tag_words
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import bytes_words, counted, numbered
+
+__all__ = ["file_troubles"]
+
+
+def file_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
+    """What a spec does not take of a file, in sentences."""
+    yield from kind_troubles(spec, measured)
+    size = Size(width=measured.width, height=measured.height)
+    if spec.sizes and size not in spec.chosen_sizes:
+        yield f"{spec.name} takes {' or '.join(map(str, spec.chosen_sizes))}, not {size}."
+    rates = spec.chosen_rates
+    if rates and measured.rate not in rates:
+        there = rate_words(measured.rate) if measured.rate else "a rate that changes"
+        yield f"{spec.name} takes {', '.join(map(rate_words, rates))} fps, not {there}."
+    if spec.longest and measured.seconds > spec.longest:
+        yield f"{spec.name} takes {spec.longest:g} s at the most, not {measured.seconds:.2f} s."
+    if measured.seconds < spec.shortest:
+        yield f"{spec.name} takes {spec.shortest:g} s at the least, not {measured.seconds:.2f} s."
+    if spec.key_seconds and measured.rate:
+        most = max(1, int(Fraction(spec.key_seconds) * measured.rate))
+        if measured.key_gap > most:
+            yield f"{spec.name} wants a key frame every {most} frames, not {measured.key_gap}."
+    if spec.most_bytes and measured.size_bytes > spec.most_bytes:
+        yield f"{spec.name} takes {spec.max_size}, not {bytes_words(measured.size_bytes)}."
+    if spec.timecode and measured.timecode != spec.timecode:
+        yield f"{spec.name} begins at {spec.timecode}, not {measured.timecode or 'at none'}."
+    yield from sound_troubles(spec, measured)
+
+
+def kind_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
+    codec = codec_named(spec.codec)
+    facts, has_alpha = codec.facts, spec.alpha is not Alpha.NONE
+    wanted = facts.clear_format if has_alpha else facts.pixel_format
+    for what, ours, there in (
+        ("the codec", facts.codec, measured.codec),
+        ("the profile", facts.profile, measured.profile),
+        ("the pixel format", wanted, measured.pixel_format),
+    ):
+        if ours != there:
+            yield f"{spec.name} wants {what} {ours}, not {there or 'none'}."
+    tags = CONTAINERS[spec.container_name].tags_of(codec, spec.chosen_space)
+    if not CONTAINERS[spec.container_name].is_folder and measured.colour != tags:
+        yield f"{spec.name} wants the tags {tag_words(tags)}, not {tag_words(measured.colour)}."
+
+
+def sound_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
+    sound = measured.sound
+    if sound is None:
+        if spec.sound is SoundWish.NEEDED:
+            yield f"{spec.name} needs sound, and the file has none."
+        return
+    if spec.sound is SoundWish.NONE:
+        yield f"{spec.name} takes no sound."
+    if spec.channels and sound.channels not in spec.channels:
+        names = " or ".join(map(str, spec.channels))
+        yield f"{spec.name} takes {names} channels, not {counted(sound.channels, 'channel')}."
+    codec = CONTAINERS[spec.container_name].sound_codec(spec.sound_codec)
+    if spec.sound_codec and codec is not None and sound.codec != codec.codec:
+        yield f"{spec.name} wants sound in {codec.name}, not {sound.codec}."
+    heard = measured.loudness
+    if heard is None:
+        return
+    lufs = heard.integrated_lufs
+    wanted = spec.loudness
+    if wanted is not None and lufs is not None and abs(lufs - wanted) > LOUDNESS_TOLERANCE:
+        words = numbered(wanted, 1)
+        yield f"{spec.name} wants a sound of {words} LUFS, not {numbered(lufs, 1)}."
+    if spec.true_peak is not None and heard.true_peak_dbtp > spec.true_peak + PEAK_TOLERANCE:
+        words, there = numbered(spec.true_peak, 1), numbered(heard.true_peak_dbtp, 1)
+        yield f"{spec.name} takes peaks of {words} dBTP at the most, not {there}."

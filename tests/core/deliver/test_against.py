@@ -1,0 +1,152 @@
+"""Any file against the reel: what differs is found with its frame, its place and its size."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+
+from tests.making import gradient, job_of, write_sequence, write_tone
+from waxseal.core.deliver.against import Against, check_against, delivery_like
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.judging import file_troubles
+from waxseal.core.errors import JobError
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import add_delivery, change_delivery
+from waxseal.core.job.model import DeliveryState, Job, Size, change
+from waxseal.core.progress import CancelToken, silent
+
+WIDE, TALL, COUNT = 320, 180, 24
+
+
+@pytest.fixture
+def job(tmp_path: Path) -> Job:
+    folder = write_sequence(
+        tmp_path / "a", "a.%04d.png", frames=range(1, COUNT + 1), width=WIDE, height=TALL
+    )
+    return job_of(folder)
+
+
+def delivered(job: Job, **fields: object) -> Path:
+    job = change_delivery(job, delivery="d1", **fields)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    return path_of(job.deliveries[0])
+
+
+def compared(job: Job, file: Path, **fields: object) -> Against:
+    job = change_delivery(job, delivery="d1", **fields)
+    return check_against(file, job, job.deliveries[0])
+
+
+@pytest.mark.parametrize(
+    "fields",
+    [
+        {},
+        {"codec": "ProRes HQ"},
+        {"codec": "FFV1", "container": "MKV"},
+        {"codec": "H.265", "space": "Display P3"},
+        {"codec": "PNG"},
+        {"size": Size(width=160, height=160)},
+        {"rate": Fraction(12)},
+        {"range": (5, 16)},
+    ],
+)
+def test_what_we_made_is_as_the_reel(job: Job, fields: dict[str, object]) -> None:
+    found = compared(job, delivered(job, **fields), **fields)
+    assert (found.reasons, found.differs) == ((), ())
+    assert found.compared >= 12
+
+
+def encoded_elsewhere(path: Path, pictures: list[NDArray[np.uint8]], rate: int = 24) -> Path:
+    """As another program would: other options, no tags."""
+    with av.open(str(path), "w") as movie:
+        stream = movie.add_stream("libx264", rate=rate, options={"crf": "16"})
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv420p"  # type: ignore[union-attr]
+        for number, picture in enumerate(pictures):
+            frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
+            frame = frame.reformat(format="yuv420p", dst_colorspace=1, dst_color_range=1)
+            frame.pts = number
+            movie.mux(stream.encode(frame))  # type: ignore[union-attr]
+        movie.mux(stream.encode(None))  # type: ignore[union-attr]
+    return path
+
+
+def pictures() -> list[NDArray[np.uint8]]:
+    return [gradient(number, width=WIDE, height=TALL) for number in range(1, COUNT + 1)]
+
+
+def test_a_patch_that_was_painted_in_is_found(job: Job, tmp_path: Path) -> None:
+    made = pictures()
+    made[9][96:128, 64:112] = 255 - made[9][96:128, 64:112]
+    found = compared(job, encoded_elsewhere(tmp_path / "other.mp4", made))
+    (one,) = found.differs
+    assert one.frame == 10
+    assert one.what == "differs in 48 × 49 pixels at 64, 82"  # blocks of 16, about
+    assert one.by > 30
+    assert any("tagged" in reason for reason in found.reasons)
+
+
+def test_frames_that_come_late_are_named(job: Job, tmp_path: Path) -> None:
+    made = pictures()
+    made[12:] = made[11:-1]  # from the thirteenth on, one late
+    found = compared(job, encoded_elsewhere(tmp_path / "other.mp4", made))
+    assert [one.frame for one in found.differs] == list(range(13, 25))
+    assert {(one.frame, one.what) for one in found.differs} == {
+        (frame, f"shows frame {frame - 1}") for frame in range(13, 25)
+    }
+
+
+def test_another_length_and_another_rate_are_said(job: Job, tmp_path: Path) -> None:
+    found = compared(job, encoded_elsewhere(tmp_path / "short.mp4", pictures()[:20]))
+    assert "Expected 24 frames, found 20." in found.reasons
+    assert (found.compared, found.differs) == (20, ())
+    found = compared(job, encoded_elsewhere(tmp_path / "fast.mp4", pictures()[::2], rate=12))
+    assert "Expected 24 fps, found 12 fps." in found.reasons
+    assert found.differs == ()
+
+
+def test_a_delivered_frame_that_was_painted_over_is_found(job: Job) -> None:
+    folder = delivered(job, codec="PNG")
+    write_pixels(sorted(folder.iterdir())[3], 255 - gradient(4, width=WIDE, height=TALL))
+    found = compared(job, folder, codec="PNG")
+    assert [one.frame for one in found.differs] == [4]
+
+
+def test_light_is_not_compared_and_says_so(job: Job, tmp_path: Path) -> None:
+    with pytest.raises(JobError, match="EXR frames hold light: check them by their seal"):
+        compared(job, tmp_path, codec="EXR", space="scene-linear")
+
+
+def test_the_delivery_of_its_name_or_kind_is_meant(job: Job, tmp_path: Path) -> None:
+    job = add_delivery(job, name="other", folder=str(tmp_path))
+    job = change_delivery(job, delivery="d2", codec="ProRes HQ", container="MOV")
+    assert delivery_like(job, tmp_path / "x.mov").id == "d2"
+    assert delivery_like(job, tmp_path / "x.mp4").id == "d1"
+    assert delivery_like(job, path_of(job.deliveries[1])).id == "d2"
+    with pytest.raises(JobError, match="outbox is empty"):
+        delivery_like(change(job, deliveries=()), tmp_path / "x.mov")
+
+
+def test_what_a_spec_does_not_take_of_a_file(job: Job, tmp_path: Path) -> None:
+    from waxseal.core.seal.measure.movies import measure_movie
+
+    write_tone(tmp_path / "tone.wav", seconds=1.0)
+    measured = measure_movie(delivered(job))
+    said = " ".join(file_troubles(spec_book().named("broadcast HD 25"), measured))
+    for words in (
+        "wants the codec dnxhd, not h264",
+        "takes 1920 × 1080, not 320 × 180",
+        "takes 25 fps, not 24",
+        "begins at 10:00:00:00, not at none",
+        "needs sound, and the file has none",
+    ):
+        assert words in said
+    own = change(spec_book().named("wide web 1080p"), sizes=("320x180",), sound="allowed")
+    assert list(file_troubles(own, measured)) == []
