@@ -181,7 +181,10 @@ def job_lines(
 
 @dataclass(frozen=True, slots=True)
 class DeliverWishes:
-    """only: names of deliveries; none for all. out: another folder. is_fresh: again."""
+    """only: names of deliveries; none for all. out: another folder. is_fresh: again.
+
+    workers, cluster: see Who.
+    """
 
     only: tuple[str, ...]
     out: Path | None
@@ -189,6 +192,8 @@ class DeliverWishes:
     each_shot: bool
     is_fresh: bool
     overwrite: bool
+    workers: int = 0
+    cluster: str = ""
 
 
 def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
@@ -207,7 +212,7 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
                 continue
             say(f"{plain(path_of(delivery).name)}:")
             with_it = with_delivery(job, delivery)
-            outcome = encode_one(with_it, delivery, report, token, overwrite=wishes.overwrite)
+            outcome = encode_one(with_it, delivery, report, token, wishes)
             for sentence in (*outcome.notes, *outcome.reasons):
                 say(f"  {sentence}")
             say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
@@ -234,9 +239,16 @@ def size_words(size_bytes: int) -> str:
 
 
 def encode_one(
-    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool
+    job: Job, delivery: Delivery, report: Report, token: CancelToken, wishes: DeliverWishes
 ) -> Outcome:
-    return EncodingProcess().deliver(job, delivery, report=report, token=token, overwrite=overwrite)
+    return EncodingProcess().deliver(
+        job,
+        delivery,
+        report=report,
+        token=token,
+        overwrite=wishes.overwrite,
+        who={"workers": wishes.workers, "cluster": wishes.cluster},
+    )
 
 
 def wanted_of(job: Job, wishes: DeliverWishes) -> Iterator[Delivery]:

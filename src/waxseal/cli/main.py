@@ -134,6 +134,12 @@ def deliver(
     fresh: Annotated[
         bool, typer.Option("--fresh", help="Make what is sealed already, too.")
     ] = False,
+    workers: Annotated[
+        int, typer.Option("--workers", min=0, max=256, help="Segments at a time; 0 for the usual.")
+    ] = 0,
+    cluster: Annotated[
+        str, typer.Option("--cluster", metavar="ADDRESS", help="A Dask scheduler, or its file.")
+    ] = "",
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
@@ -153,6 +159,8 @@ def deliver(
             each_shot=each_shot,
             is_fresh=fresh,
             overwrite=overwrite,
+            workers=workers,
+            cluster=cluster,
         )
         return run_deliver(job, wishes, as_json=as_json)
 

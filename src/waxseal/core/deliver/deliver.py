@@ -27,6 +27,7 @@ from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
 from waxseal.core.picture.arrays import Plane, Planes
@@ -51,11 +52,17 @@ LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the la
 
 
 def make_delivery(
-    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool = False
+    job: Job,
+    delivery: Delivery,
+    report: Report,
+    token: CancelToken,
+    *,
+    overwrite: bool = False,
+    who: Who = HERE,
 ) -> Outcome:
     """Encode, open again, check, seal. Never raises for what can go wrong outside: says it.
 
-    overwrite: whether another file that has its name may go.
+    overwrite: whether another file that has its name may go. who: encodes it.
     """
     path = path_of(delivery)
     with ExitStack() as stack:
@@ -66,11 +73,17 @@ def make_delivery(
             return refuse(*error.reasons)
         except OSError:
             pass  # the folder is not there, or cannot be written to: preflight says so
-        return make_held(job, delivery, report, token, overwrite=overwrite)
+        return make_held(job, delivery, report, token, overwrite=overwrite, who=who)
 
 
 def make_held(
-    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, overwrite: bool
+    job: Job,
+    delivery: Delivery,
+    report: Report,
+    token: CancelToken,
+    *,
+    overwrite: bool,
+    who: Who,
 ) -> Outcome:
     path = path_of(delivery)
     partial = partial_name(path)
@@ -81,7 +94,7 @@ def make_held(
         form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
         programme, film, fitted = encode_whole(
-            programme, delivery, form, partial, kernels, report, token
+            programme, delivery, form, partial, kernels, report, token, who
         )
         form, encoded = fitted.form, fitted.encoded
         if partial.is_file():
@@ -148,6 +161,7 @@ def encode_whole(
     kernels: KernelChoice,
     report: Report,
     token: CancelToken,
+    who: Who,
 ) -> tuple[Programme, Film, Fitted]:
     """Encode, again with stand-ins where frames turned out unreadable on the way.
 
@@ -155,7 +169,7 @@ def encode_whole(
     """
     while True:
         film = film_of(programme, delivery)
-        fitted = encode_fitted(film, form, partial, kernels, report, token)
+        fitted = encode_fitted(film, form, partial, kernels, report, token, who)
         encoded = fitted.encoded
         if not encoded.unreadable:
             if not (fitted.fits and fitted.is_fine_enough):

@@ -15,7 +15,7 @@ from typing import Any
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.supply import Supply, Unreadable
-from waxseal.core.deliver.work import Work
+from waxseal.core.deliver.work import HERE, Who, Work
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Quality
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -53,11 +53,12 @@ def encode(
     token: CancelToken,
     *,
     stage: str = "encoding",
+    who: Who = HERE,
     qualities: Mapping[int, Quality] | None = None,
 ) -> Encoded:
     """Write a film to `partial`, whole, in its form.
 
-    stage: what it is called while it runs. qualities: see Work.
+    stage: what it is called while it runs. who: encodes it. qualities: see Work.
     kernels: told how much work there is; they make the pictures.
     Where a frame cannot be read nothing usable is left there, and all such frames
     are named. Raises FrameError where none can be named, JobError for a colour that
@@ -65,7 +66,7 @@ def encode(
     Cancelled.
     """
     kernels.warm_for(work_of_film(film, form.target))
-    work = Work(film, form, kernels, report, token, stage=stage, qualities=qualities)
+    work = Work(film, form, kernels, report, token, stage=stage, who=who, qualities=qualities)
     try:
         stream = CONTAINERS[form.container].write(partial, work)
     except FrameError:

@@ -14,6 +14,7 @@ from pathlib import Path
 from waxseal.core.deliver.encode import Encoded, encode
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.pictures import encoder_of
+from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.job.model import ConstantQuality, Grade, Graded, Quality
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
@@ -74,6 +75,7 @@ def encode_fitted(
     kernels: KernelChoice,
     report: Report,
     token: CancelToken,
+    who: Who = HERE,
 ) -> Fitted:
     """As `encode`, in the form's quality, or in the best that keeps the file under its limit."""
 
@@ -85,7 +87,7 @@ def encode_fitted(
         nonlocal segments_made
         remove_partial(partial)
         encoded = encode(
-            film, one, partial, kernels, report, token, stage=stage, qualities=qualities
+            film, one, partial, kernels, report, token, stage=stage, who=who, qualities=qualities
         )
         segments_made += len(encoded.sizes) - encoded.segments_kept
         return encoded

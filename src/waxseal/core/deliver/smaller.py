@@ -13,7 +13,7 @@ import numpy as np
 from waxseal.core.deliver.fitting import Fitted
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.cutting import Piece
-from waxseal.core.deliver.segments.making import Held, encode_piece
+from waxseal.core.deliver.segments.encoding import Held, encode_piece
 from waxseal.core.deliver.segments.pictures import encoder_of
 from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.work import Work

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from waxseal.core.deliver.form import Form
@@ -14,7 +15,21 @@ from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.speed import Speedometer
 
-__all__ = ["Work"]
+__all__ = ["HERE", "Who", "Work"]
+
+
+@dataclass(frozen=True, slots=True)
+class Who:
+    """workers: segments at a time on this machine; 0 for as many as are of use.
+
+    cluster: the address of a Dask scheduler, or its file; empty for this machine alone.
+    """
+
+    workers: int = 0
+    cluster: str = ""
+
+
+HERE = Who()
 
 
 class Work:
@@ -22,6 +37,7 @@ class Work:
 
     marks: of the frames that are encoded, by their places from 0.
     sizes: of the segments that are done, in bytes, by the places of their first frames.
+    who: encodes it.
     qualities: of segments that have another one than the form says, by the same places.
     """
 
@@ -34,11 +50,13 @@ class Work:
         token: CancelToken,
         *,
         stage: str = "encoding",
+        who: Who = HERE,
         qualities: Mapping[int, Quality] | None = None,
     ) -> None:
         self.film, self.form, self.kernels, self.token = film, form, kernels, token
         self.comparison = form.comparison
         self.marks: dict[int, Any] = {}
+        self.who = who
         self.sizes: dict[int, int] = {}
         self.segments_kept = 0
         self.qualities = qualities or {}
@@ -69,6 +87,12 @@ class Work:
             self.marks.update(enumerate(marks, place))
             self.segments_kept += 1
             self._speed.skip(len(marks))
+            self._report(self._speed.at(len(self.marks)))
+
+    def came(self, place: int, marks: tuple[Any, ...]) -> None:
+        """Frames from a place on were encoded elsewhere."""
+        with self._lock:
+            self.marks.update(enumerate(marks, place))
             self._report(self._speed.at(len(self.marks)))
 
     def unmade(self, place: int, count: int) -> None:

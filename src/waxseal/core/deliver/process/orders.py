@@ -7,6 +7,7 @@ import os
 import selectors
 import signal
 import subprocess
+from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any, cast
@@ -65,10 +66,11 @@ class EncodingProcess:
         report: Report,
         token: CancelToken,
         overwrite: bool = False,
+        who: Mapping[str, Any] | None = None,
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
-        overwrite: whether another file that has its name may go.
+        overwrite: whether another file that has its name may go. who: encodes it, see Who.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -79,6 +81,7 @@ class EncodingProcess:
             "delivery": delivery.id,
             "overwrite": overwrite,
             "carefully": self._is_careful,
+            "who": dict(who or {}),
         }
         try:
             try:
@@ -97,7 +100,9 @@ class EncodingProcess:
         has_fallen = -self._process.returncode in FALLS
         if has_fallen and not self._is_careful:
             again = EncodingProcess(is_careful=True)
-            return again.deliver(job, delivery, report=report, token=token, overwrite=overwrite)
+            return again.deliver(
+                job, delivery, report=report, token=token, overwrite=overwrite, who=who
+            )
         raise self._lost(delivery)
 
     def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:

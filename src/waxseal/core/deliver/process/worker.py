@@ -29,6 +29,7 @@ def main() -> None:
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
     from waxseal.core.deliver.deliver import make_delivery
+    from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
 
     line = read_line(ORDERS)
@@ -52,7 +53,8 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
-    outcome = make_delivery(job, delivery, report, token, overwrite=order["overwrite"])
+    who = Who(**order.get("who", {}))
+    outcome = make_delivery(job, delivery, report, token, overwrite=order["overwrite"], who=who)
     say(outcome=outcome.model_dump(mode="json"))
 
 

@@ -15,7 +15,7 @@ from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Piece", "pieces_of"]
+__all__ = ["Piece", "has_pictures_beside", "pieces_of"]
 
 # Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
 # where each stands by itself it costs nothing, and a short one is soon encoded again.

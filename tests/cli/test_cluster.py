@@ -1,0 +1,124 @@
+"""Several machines, as two worker processes beside a scheduler: the same bytes."""
+
+from __future__ import annotations
+
+import shutil
+import signal
+import subprocess
+import sys
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+from tests.cli.test_commands import answer, run
+from tests.making import write_sequence, write_tone
+from waxseal.core.folders import segments_folder
+from waxseal.core.job.edits import add_delivery, change_delivery
+from waxseal.core.job.file import load, save
+
+FRAMES = 240  # ten segments of ProRes
+
+
+def started(*words: str) -> subprocess.Popen[bytes]:
+    return subprocess.Popen(
+        [sys.executable, "-m", "distributed.cli." + words[0], *words[1:], "--no-dashboard"],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
+
+
+@contextmanager
+def cluster(folder: Path, workers: int = 2) -> Iterator[tuple[Path, list[subprocess.Popen[bytes]]]]:
+    """A scheduler's file, and its workers of one core each."""
+    file = folder / "scheduler.json"
+    here = ["--host", "127.0.0.1"]
+    scheduler = started("dask_scheduler", *here, "--port", "0", "--scheduler-file", str(file))
+    processes = [scheduler]
+    try:
+        until = time.monotonic() + 60
+        while not file.exists() and time.monotonic() < until:
+            time.sleep(0.1)
+        told = ["--scheduler-file", str(file), "--nthreads", "1", "--no-nanny"]
+        hands = [
+            started("dask_worker", *here, *told, "--local-directory", str(folder / f"w{number}"))
+            for number in range(workers)
+        ]
+        processes += hands
+        yield file, hands
+    finally:
+        for one in reversed(processes):
+            one.kill()
+            one.wait()
+
+
+@pytest.fixture
+def job(tmp_path: Path) -> Path:
+    folder = write_sequence(
+        tmp_path / "a", "a.%04d.png", frames=range(1, FRAMES + 1), width=320, height=180
+    )
+    write_tone(tmp_path / "a" / "tone.wav", seconds=10.0)
+    path = tmp_path / "film.waxseal"
+    assert run("new", path, folder, "--rate", "24", "--json").returncode == 0
+    made = change_delivery(load(path), delivery="d1", codec="ProRes LT", container="MOV")
+    made = change_delivery(made, delivery="d1", name="prores")
+    made = add_delivery(made, name="small", folder=made.deliveries[0].folder)
+    save(made, path)
+    return path
+
+
+def delivered(job: Path, *words: object) -> list[dict[str, object]]:
+    shutil.rmtree(segments_folder(), ignore_errors=True)
+    done = run("deliver", job, "--fresh", "--overwrite", "--json", *words)
+    assert done.returncode == 0, done.stderr
+    return list(answer(done)["deliveries"])
+
+
+def kill_when_something_came(victim: subprocess.Popen[bytes]) -> None:
+    """As soon as the first segment is there, and others are on their way."""
+    until = time.monotonic() + 60
+    while time.monotonic() < until and not list(segments_folder().glob("*.segment")):
+        time.sleep(0.02)
+    victim.kill()
+
+
+@pytest.mark.alone
+def test_two_machines_give_the_same_bytes_though_one_is_killed(job: Path, tmp_path: Path) -> None:
+    here = [one["sha256"] for one in delivered(job)]
+    with cluster(tmp_path) as (file, hands):
+        there = delivered(job, "--cluster", file)
+        assert [one["sha256"] for one in there] == here
+        assert there[0]["segments"] == {"made": 5, "kept": 0}
+        shutil.rmtree(segments_folder())
+        killer = threading.Thread(target=kill_when_something_came, args=(hands[0],))
+        killer.start()
+        killed = delivered(job, "--cluster", file, "--only", "prores")
+        killer.join()
+        assert hands[0].wait() == -signal.SIGKILL
+        assert killed[0]["sha256"] == here[0]
+    # What came from elsewhere is kept here.
+    done = run("deliver", job, "--fresh", "--overwrite", "--json", "--only", "prores")
+    assert answer(done)["deliveries"][0]["segments"] == {"made": 0, "kept": 5}
+
+
+def test_nobody_there_is_said(job: Path) -> None:
+    done = run("deliver", job, "--cluster", "tcp://127.0.0.1:1", "--only", "prores", "--json")
+    assert done.returncode == 1
+    (one,) = answer(done)["deliveries"]
+    assert one["reasons"] == [
+        "No scheduler answers at tcp://127.0.0.1:1: start one, or check the address."
+    ]
+    assert not (job.parent / "prores.mov").exists()
+
+
+def test_a_worker_of_another_version_is_refused(
+    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    from waxseal.core.deliver.segments import hands
+    from waxseal.core.errors import DeliveryRefused
+
+    with pytest.raises(DeliveryRefused, match="install the same"):
+        hands.encode_there(None, "Wax Seal 9, PyAV 9, pictures 9")  # type: ignore[arg-type]
