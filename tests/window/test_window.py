@@ -130,6 +130,44 @@ def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> Non
     assert not list(tmp_path.glob(".*partial"))
 
 
+def test_an_encode_is_paused_and_goes_on(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
+    drop(window, qtbot, folder)
+    seal_everything(window)
+    delivery = window.outbox.card("d1")
+    assert delivery is not None
+    qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
+    press(button(delivery, "Pause"))
+    assert "paused" in texts(delivery)
+    qtbot.wait(1500)  # what was on its way is reported still
+    before = texts(delivery)
+    qtbot.wait(700)
+    assert texts(delivery) == before
+    press(button(delivery, "Go on"))
+    qtbot.waitUntil(lambda: "sealed ·" in texts(delivery), timeout=PATIENCE)
+
+
+def test_deliveries_are_made_in_the_order_of_their_cards(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    window.outbox.add()
+    window.outbox.add()
+    first = window.outbox.card("d1")
+    assert first is not None
+    first.setFocus()
+    QTest.keyClick(first, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+    assert [one.id for one in window.desk.job.deliveries] == ["d2", "d1", "d3"]
+    assert window.desk.history.undo_name == "order of deliveries"
+    last = window.outbox.card("d3")
+    assert last is not None
+    QApplication.processEvents()
+    press_at, above = QPoint(20, 20), QPoint(20, -10)
+    QTest.mousePress(last, Qt.MouseButton.LeftButton, pos=press_at)
+    QTest.mouseRelease(last, Qt.MouseButton.LeftButton, pos=above)
+    assert [one.id for one in window.desk.job.deliveries] == ["d2", "d3", "d1"]
+
+
 def test_a_file_of_the_name_can_be_overwritten_there(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:

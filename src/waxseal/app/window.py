@@ -26,6 +26,7 @@ from typing_extensions import override
 from waxseal import __version__
 from waxseal.app import sentences
 from waxseal.app.actions import ActionList, Actions
+from waxseal.app.announcing import announce
 from waxseal.app.arriving import Arriving
 from waxseal.app.cardmenus import CardMenus
 from waxseal.app.closely import Closely
@@ -402,8 +403,8 @@ class Window(QMainWindow):
         words = " ".join(outcome.reasons)
         self.say(f"{name}: {outcome.state.value}. {words}".strip())
         if not self.sending.is_busy:
-            QApplication.beep()
-            QApplication.alert(self)
+            is_good = outcome.state is DeliveryState.SEALED
+            announce(self, f"{name}: {outcome.state.value}", is_good=is_good)
 
     def show_delivery(self, delivery: str) -> None:
         folder = self.desk.job.delivery(delivery).folder

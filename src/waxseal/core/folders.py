@@ -9,6 +9,7 @@ from platformdirs import user_cache_path, user_config_path, user_data_path, user
 
 __all__ = [
     "autosave_folder",
+    "chimes_folder",
     "config_around",
     "demo_folder",
     "has_screen",
@@ -38,6 +39,11 @@ def settings_folder() -> Path:
 def proofs_folder() -> Path:
     """Proofs of deliveries, to be looked at; may be deleted at any time."""
     return user_cache_path("waxseal") / "proofs"
+
+
+def chimes_folder() -> Path:
+    """Our own sounds; may be deleted at any time."""
+    return user_cache_path("waxseal") / "chimes"
 
 
 def segments_folder() -> Path:

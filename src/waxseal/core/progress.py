@@ -57,6 +57,10 @@ class CancelToken:
         self._goes_on.set()
 
     @property
+    def is_held(self) -> bool:
+        return not self._goes_on.is_set()
+
+    @property
     def is_cancelled(self) -> bool:
         return self._event.is_set()
 

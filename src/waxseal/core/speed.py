@@ -1,6 +1,7 @@
 """How fast long work goes, and how long it will still take.
 
-Beside the age of files (arrive.arrival) the only clock in the core.
+Beside the age of files (arrive.arrival) and the wait for room on a disk (deliver.work) the
+only clock in the core.
 """
 
 from __future__ import annotations

@@ -68,13 +68,13 @@ def encoded_elsewhere(path: Path, pictures: list[NDArray[np.uint8]], rate: int =
     """As another program would: other options, no tags."""
     with av.open(str(path), "w") as movie:
         stream = movie.add_stream("libx264", rate=rate, options={"crf": "16"})
-        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv420p"  # type: ignore[union-attr]
+        stream.width, stream.height, stream.pix_fmt = WIDE, TALL, "yuv420p"
         for number, picture in enumerate(pictures):
             frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
             frame = frame.reformat(format="yuv420p", dst_colorspace=1, dst_color_range=1)
             frame.pts = number
-            movie.mux(stream.encode(frame))  # type: ignore[union-attr]
-        movie.mux(stream.encode(None))  # type: ignore[union-attr]
+            movie.mux(stream.encode(frame))
+        movie.mux(stream.encode(None))
     return path
 
 

@@ -29,8 +29,18 @@ def test_one_is_made_after_the_other() -> None:
     assert (queue.next_to_start(), queue.progress) == ("b", None)
 
 
+def test_what_waits_is_made_in_the_order_of_the_job_and_what_is_made_can_be_held() -> None:
+    queue = Queue().add("a").add("b").add("c").keep(["c", "b", "a", "d"])
+    assert queue.waiting == ("c", "b", "a")
+    queue = queue.start("c").hold(held=True)
+    assert queue.status(delivery("c")).is_held
+    assert not queue.status(delivery("b")).is_held
+    assert not queue.end().is_held
+    assert not Queue().hold(held=True).is_held
+
+
 def test_what_is_taken_out_is_not_started() -> None:
-    queue = Queue().add("a").add("b").remove("a").keep({"c"})
+    queue = Queue().add("a").add("b").remove("a").keep(["c"])
     assert queue.next_to_start() == ""
     assert Queue().add("a").clear().waiting == ()
 

@@ -17,7 +17,7 @@ from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.codecs.codec import StreamEncoder
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import cutting, making, store
+from waxseal.core.deliver.segments import cutting, hands, making, store
 from waxseal.core.deliver.segments.cutting import spans_of
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -140,7 +140,7 @@ def test_what_was_stopped_goes_on_where_it_was(job: Job, encoded: Counter[int]) 
     assert kept >= 1
     assert sealed(job) == whole
     again = [frame for frame, times in encoded.items() if times > 1]
-    assert len(again) <= 8 * making.LEAST_WORKERS
+    assert len(again) <= 8 * hands.LEAST_WORKERS
     assert sum(encoded.values()) < 2 * FRAMES
 
 
@@ -206,7 +206,7 @@ def test_how_many_work_makes_no_difference(
     job: Job, monkeypatch: pytest.MonkeyPatch, workers: int
 ) -> None:
     whole = clean(job)
-    monkeypatch.setattr(making, "workers_for", lambda _form: workers)
+    monkeypatch.setattr(hands, "workers_for", lambda _form: workers)
     assert clean(job) == whole
 
 

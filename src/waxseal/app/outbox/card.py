@@ -6,7 +6,9 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
+from typing_extensions import override
 
 from waxseal.app.look.card import Card
 from waxseal.app.look.pen import Pen
@@ -50,6 +52,8 @@ class DeliveryCard(Card):
     send_asked = Signal(str)
     overwrite_asked = Signal(str)
     stop_asked = Signal(str)
+    hold_asked = Signal(str, bool)
+    stepped = Signal(str, int)  # its id, and how many places up (less than 0) or down
     show_asked = Signal(str)
     remove_asked = Signal(str)
     proof_asked = Signal(str)
@@ -164,8 +168,10 @@ class DeliveryCard(Card):
         if status.state is DeliveryState.WAITING:
             return self.tr("waits"), "quiet"
         if progress is not None:
-            state = self.tr("checking") if progress.stage == "checking" else self.tr("encoding")
+            state = self.tr("paused") if status.is_held else self._stage_words(progress.stage)
             words = self.tr("{0} {1} of {2}").format(state, progress.done, progress.total)
+            if status.is_held:
+                return words, "quiet"
             if progress.per_second:
                 words += f" · {progress.per_second:.1f} f/s"
             return words + left_words(progress.seconds_left, " · "), "quiet"
@@ -181,11 +187,39 @@ class DeliveryCard(Card):
             return self.tr(sentences.STOPPED_NOTHING_WAS_LEFT_BEHIND), "quiet"
         return f"{outcome.state.value}: " + "\n".join(outcome.reasons), "bad"
 
+    def _stage_words(self, stage: str) -> str:
+        """What an encoding process is at; what it waits for it says itself."""
+        known = {"checking": self.tr("checking"), "encoding": self.tr("encoding")}
+        return known.get(stage, stage)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.stepped.emit(self.delivery, -1 if key == Qt.Key.Key_Up else 1)
+        else:
+            super().keyPressEvent(event)
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """Dragged up or down over others, a card takes their place; else it opens."""
+        at = event.position().toPoint()
+        if self.rect().contains(at) or event.button() is not Qt.MouseButton.LeftButton:
+            super().mouseReleaseEvent(event)
+            return
+        away = at.y() if at.y() < 0 else at.y() - self.height()
+        step = -1 if away < 0 else 1
+        self.stepped.emit(self.delivery, step * (1 + abs(away) // max(1, self.height())))
+
     def _show_actions(
         self, delivery: Delivery, status: Status, programme: Programme | None
     ) -> None:
         wanted: list[tuple[str, Callable[[], None]]] = []
         if status.is_running:
+            if status.progress is not None or status.is_held:
+                words = self.tr("Go on") if status.is_held else self.tr("Pause")
+                hold = partial(self.hold_asked.emit, self.delivery, not status.is_held)
+                wanted.append((words, hold))
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
         elif status.state is DeliveryState.SEALED:
             show = partial(self.show_asked.emit, self.delivery)
@@ -203,8 +237,7 @@ class DeliveryCard(Card):
             return
         self._actions.setProperty("texts", texts)
         empty(self._action_row)
-        for text, act in wanted:
-            self._action_row.addLayout(row_of(button(text, act), 1))
+        self._action_row.addLayout(row_of(*(button(text, act) for text, act in wanted), 1))
         self._actions.setVisible(bool(wanted))
 
     def _show_docket(self, *, is_running: bool, programme: Programme | None) -> None:

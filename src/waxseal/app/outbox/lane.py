@@ -23,7 +23,7 @@ from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.deliver.specs.spec import Spec
-from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, remove_delivery
+from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
@@ -101,6 +101,8 @@ class Outbox(Lane[DeliveryCard]):
         card.send_asked.connect(self._send)
         card.overwrite_asked.connect(partial(self._send, overwrite=True))
         card.stop_asked.connect(self._sending.stop)
+        card.hold_asked.connect(self._hold)
+        card.stepped.connect(self.step)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
         card.source_asked.connect(self.source_asked)
@@ -134,6 +136,20 @@ class Outbox(Lane[DeliveryCard]):
 
     def _send(self, delivery: str, *, overwrite: bool = False) -> None:
         self._unless_guessed(partial(self._sending.send, delivery, overwrite=overwrite))
+
+    def _hold(self, delivery: str, held: bool) -> None:
+        self._sending.hold(delivery, held=held)
+
+    def step(self, delivery: str, by: int) -> None:
+        """Change places: deliveries are made in the order of their cards."""
+        place = [one.id for one in self._job.deliveries].index(delivery)
+        to = max(0, min(place + by, len(self._job.deliveries) - 1))
+        if to != place:
+            move = partial(move_delivery, delivery=delivery, to=to)
+            self._pen.asked.emit(Edit(self.tr("order of deliveries"), move))
+            card = self.card(delivery)
+            if card is not None:
+                card.setFocus()
 
     def _unless_guessed(self, act: Callable[[], None]) -> None:
         """Begin a delivery; where the reel's rate is a guess, that is asked for first."""

@@ -115,6 +115,14 @@ class Sending(QObject):
             self.status_changed.emit(delivery)
         self._start_next()
 
+    def hold(self, delivery: str, *, held: bool) -> None:
+        """Let the delivery that is made now wait, or go on."""
+        if delivery != self._queue.current or self._task is None:
+            return
+        (self._task.token.hold if held else self._task.token.go_on)()
+        self._queue = self._queue.hold(held=held)
+        self.status_changed.emit(delivery)
+
     def stop(self, delivery: str) -> None:
         if delivery == self._queue.current and self._task is not None:
             self._task.token.cancel()
@@ -127,7 +135,7 @@ class Sending(QObject):
             self.stop(delivery)
 
     def _start_next(self) -> None:
-        self._queue = self._queue.keep({one.id for one in self._desk.job.deliveries})
+        self._queue = self._queue.keep([one.id for one in self._desk.job.deliveries])
         delivery = self._queue.next_to_start()
         if not delivery:
             return

@@ -366,7 +366,7 @@ def writing_sentence(error: Exception, path: Path) -> str:
     if number in (errno.ENOSPC, errno.EDQUOT):
         return (
             f"The disk is full: nothing was left in {plain(path.parent)}. "
-            "Make room, or choose another folder."
+            "Make room, or choose another folder: what was encoded is kept."
         )
     if number == errno.EFBIG:
         return (

@@ -6,7 +6,7 @@ happened. No process and no clock here.
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -26,6 +26,7 @@ class Status:
     state: DeliveryState
     progress: Progress | None = None
     outcome: Outcome | None = None
+    is_held: bool = False
 
     @property
     def is_running(self) -> bool:
@@ -34,11 +35,15 @@ class Status:
 
 @dataclass(frozen=True, slots=True)
 class Queue:
-    """waiting: ids of deliveries, in order. current: the one that is made now; empty for none."""
+    """waiting: ids of deliveries, in order. current: the one that is made now; empty for none.
+
+    is_held: whether the current one waits until somebody lets it go on.
+    """
 
     waiting: tuple[str, ...] = ()
     current: str = ""
     progress: Progress | None = None
+    is_held: bool = False
 
     @property
     def is_busy(self) -> bool:
@@ -57,9 +62,12 @@ class Queue:
     def clear(self) -> Queue:
         return replace(self, waiting=())
 
-    def keep(self, there: Collection[str]) -> Queue:
-        """Without those that wait and are not in the job any more."""
-        return replace(self, waiting=tuple(one for one in self.waiting if one in there))
+    def keep(self, there: Sequence[str]) -> Queue:
+        """Those that wait and are in the job still, in its order."""
+        return replace(self, waiting=tuple(one for one in there if one in self.waiting))
+
+    def hold(self, *, held: bool) -> Queue:
+        return replace(self, is_held=held and self.is_busy)
 
     def next_to_start(self) -> str:
         """What can be started now; empty for nothing."""
@@ -80,7 +88,7 @@ class Queue:
         if delivery.id == self.current:
             is_checking = self.progress is not None and self.progress.stage == "checking"
             state = DeliveryState.CHECKING if is_checking else DeliveryState.ENCODING
-            return Status(state, self.progress)
+            return Status(state, self.progress, is_held=self.is_held)
         if delivery.id in self.waiting:
             return Status(DeliveryState.WAITING)
         if delivery.outcome is not None:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import shutil
 import threading
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from waxseal.core.deliver.form import Form
@@ -12,8 +15,9 @@ from waxseal.core.errors import Cancelled
 from waxseal.core.job.model import Quality
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
-from waxseal.core.progress import CancelToken, Report
+from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.speed import Speedometer
+from waxseal.core.words import bytes_words
 
 __all__ = ["HERE", "Who", "Work"]
 
@@ -30,6 +34,9 @@ class Who:
 
 
 HERE = Who()
+
+PATIENCE, TICK = 600.0, 1.0  # seconds that somebody has to make room
+MARGIN = 1_000_000  # bytes, for sound and container
 
 
 class Work:
@@ -94,6 +101,18 @@ class Work:
         with self._lock:
             self.marks.update(enumerate(marks, place))
             self._report(self._speed.at(len(self.marks)))
+
+    def wait_for_room(self, folder: Path, needed: int) -> None:
+        """Until so many bytes are free; after a while what is written says that they are not."""
+        until = time.monotonic() + PATIENCE
+        while time.monotonic() < until:
+            missing = needed + MARGIN - shutil.disk_usage(folder).free
+            if missing <= 0:
+                return
+            self.check()
+            stage = f"waiting for {bytes_words(missing)} more on the disk"
+            self._report(Progress(stage, len(self.marks), self.film.frames.count))
+            time.sleep(TICK)
 
     def unmade(self, place: int, count: int) -> None:
         """Frames are to be encoded again, in another way."""

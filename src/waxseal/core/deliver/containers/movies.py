@@ -53,6 +53,7 @@ class Movie:
             path, work.form, self.format, self.options, scales=self.has_whole_scale
         ) as writer:
             for segment in segments_of(work):
+                work.wait_for_room(path.parent, segment.size_bytes)
                 writer.add(segment)
             writer.finish()
         return writer.stream

@@ -15,6 +15,7 @@ from typing import IO, Any, cast
 from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.start import start_process
+from waxseal.core.deliver.process.words import GO_ON, HOLD
 from waxseal.core.errors import WorkerLost
 from waxseal.core.job.file import write_job
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
@@ -107,7 +108,7 @@ class EncodingProcess:
 
     def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:
         """Pass progress on until the outcome comes; None when the process ends without one."""
-        stopping = False
+        stopping = held = False
         rest = b""
         with selectors.DefaultSelector() as selector:
             selector.register(stdout, selectors.EVENT_READ)
@@ -115,6 +116,9 @@ class EncodingProcess:
                 if token.is_cancelled and not stopping:
                     stopping = True
                     cast(IO[bytes], self._process.stdin).close()
+                elif token.is_held != held:
+                    held = not held
+                    self._say(HOLD if held else GO_ON)
                 if not selector.select(TICK):
                     continue
                 chunk = os.read(stdout.fileno(), 1 << 16)
@@ -126,6 +130,12 @@ class EncodingProcess:
                     if "outcome" in message:
                         return Outcome.model_validate(message["outcome"])
                     report(Progress(**message["progress"]))
+
+    def _say(self, word: bytes) -> None:
+        stdin = cast(IO[bytes], self._process.stdin)
+        with suppress(OSError, ValueError):
+            stdin.write(word + b"\n")
+            stdin.flush()
 
     def _lost(self, delivery: Delivery) -> WorkerLost:
         self._remove_partial(delivery)

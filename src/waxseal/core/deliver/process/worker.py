@@ -1,7 +1,8 @@
 """The encoding process: `python -m waxseal.core.deliver.process.worker`.
 
 One line of JSON comes in: the job and which delivery. Lines of JSON go out:
-progress, and at last the outcome. When the input closes (Stop, or the parent
+progress, and at last the outcome. A line may say that the work is held for a while, or goes
+on. When the input closes (Stop, or the parent
 is gone, however it went) the work is cancelled and its partial file removed.
 """
 
@@ -16,6 +17,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from waxseal.core.apart import use_helpers
+from waxseal.core.deliver.process.words import GO_ON, HOLD
 from waxseal.core.progress import CancelToken, Progress
 
 __all__ = ["main"]
@@ -78,8 +80,14 @@ def read_line(source: int) -> bytes:
 
 def wait_for_end(token: CancelToken) -> None:
     # Not through a buffered reader: its lock would be held when the process ends.
-    while os.read(ORDERS, 1024):
-        pass
+    rest = b""
+    while part := os.read(ORDERS, 1024):
+        *lines, rest = (rest + part).split(b"\n")
+        for line in lines:
+            if line == HOLD:
+                token.hold()
+            elif line == GO_ON:
+                token.go_on()
     token.cancel()
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from waxseal.core.job.edits.deliveries import (
     add_delivery,
     change_delivery,
+    move_delivery,
     record_outcome,
     remove_delivery,
 )
@@ -112,6 +113,7 @@ __all__ = [
     "lift_sound",
     "make_stack",
     "mark",
+    "move_delivery",
     "move_overlay",
     "move_pass",
     "move_shot",

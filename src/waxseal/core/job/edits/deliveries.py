@@ -5,7 +5,7 @@ from __future__ import annotations
 from waxseal.core.job.edits.parts import free_ids, replace_part
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change, make
 
-__all__ = ["add_delivery", "change_delivery", "record_outcome", "remove_delivery"]
+__all__ = ["add_delivery", "change_delivery", "move_delivery", "record_outcome", "remove_delivery"]
 
 
 def add_delivery(job: Job, *, name: str, folder: str) -> Job:
@@ -19,6 +19,14 @@ def change_delivery(job: Job, *, delivery: str, **fields: object) -> Job:
     return change(
         job, deliveries=replace_part(job.deliveries, change(job.delivery(delivery), **fields))
     )
+
+
+def move_delivery(job: Job, *, delivery: str, to: int) -> Job:
+    """Give a delivery another place, counted from 0: they are made in this order."""
+    moved = job.delivery(delivery)
+    others = [one for one in job.deliveries if one.id != delivery]
+    others.insert(max(0, min(to, len(others))), moved)
+    return change(job, deliveries=tuple(others))
 
 
 def record_outcome(job: Job, *, delivery: str, outcome: Outcome) -> Job:
