@@ -10,6 +10,7 @@ import time
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
@@ -465,3 +466,22 @@ def test_a_process_that_has_nothing_to_do_ends() -> None:
     process = EncodingProcess()
     process.close()
     assert process._process.returncode == 0
+
+
+@pytest.mark.parametrize("codec", ["H.264", "ProRes LT", "FFV1", "MJPEG", "PNG"])
+def test_flashes_are_said_and_refused_where_they_may_not_be(tmp_path: Path, codec: str) -> None:
+    (tmp_path / "f").mkdir()
+    for number in range(1, 37):
+        level = 230 if number % 4 < 2 else 20
+        values = np.full((90, 160, 3), level, np.uint8)
+        values[:30, : number * 3] = 90
+        write_pixels(tmp_path / "f" / f"f.{number:04}.png", values)
+    job = change_delivery(job_of(tmp_path / "f"), delivery="d1", codec=codec, name="flashing")
+    outcome = made(job)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    (said,) = [note for note in outcome.notes if "flashes in a second" in note]
+    assert said.startswith("Frames 1-36 have 6 flashes in a second over")
+    assert (read_seal(path_of(job.deliveries[0])) or {})["flashes"][0]["in_a_second"] == 6
+    outcome = made(change_delivery(job, delivery="d1", no_flashes=True, name="refused"))
+    assert outcome.state is DeliveryState.REFUSED
+    assert said in outcome.reasons

@@ -97,6 +97,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         ),
         "Expected the timecode 01:00:00:00 at the first frame, found 00:00:00:00.",
     ),
+    rules.harmless: (
+        replace(GOOD, expected=replace(EXPECTED, no_flashes=True), flashes=("Frames 1-9 flash.",)),
+        "Frames 1-9 flash.",
+    ),
     rules.damage: (measured(damaged_frames=2), "2 frames of the file are damaged."),
     rules.every_frame_compared: (
         replace(GOOD, likeness=replace(ALIKE, compared=0)),
@@ -180,7 +184,10 @@ def test_what_keeps_every_rule_has_no_reason() -> None:
 def test_a_broken_rule_is_said_and_the_others_are_silent(rule: Rule) -> None:
     evidence, sentence = BROKEN[rule]
     assert tuple(rule(evidence)) == (sentence,)
-    reasons = judge(evidence.measured, evidence.expected, evidence.likeness, evidence.poorest_psnr)
+    reasons = judge(
+        *(evidence.measured, evidence.expected, evidence.likeness, evidence.poorest_psnr),
+        evidence.flashes,
+    )
     assert reasons == (sentence,)
 
 

@@ -23,6 +23,7 @@ LUT_OF_A_DELIVERY = "LUT of a delivery"
 FILLED_WITH_THE_GROUND = "filled with the ground"
 FROM_ONE_KEY_FRAME = "Seconds from one key frame to the next, at the most"
 TIMECODE_OF_THE_FIRST_FRAME = "Of the file's first frame, as 01:00:00:00"
+FLASHES_THAT_MAY_HARM = "More than three in a second, over a quarter of the picture (BT.1702)"
 NAME_OF_A_SPEC = "name of a spec"
 IS_IN_THE_SPEC_BOOK = "{0} is in the spec book."
 

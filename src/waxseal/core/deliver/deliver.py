@@ -33,16 +33,19 @@ from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout
 from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
+from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import seal_text
 from waxseal.core.seal.rules import Expected, ExpectedSound
 from waxseal.core.seal.signing import load_signer
+from waxseal.core.seal.sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
 
@@ -102,11 +105,13 @@ def make_held(
         checked = Check(film, form, encoded, kernels)
         measured = checked.run(partial, report, token)
         expected = expected_of(form, encoded.stream)
-        reasons = judge(measured, expected, checked.likeness(), checked.psnr)
+        flashes = tuple(one.words for one in checked.flashes)
+        reasons = judge(measured, expected, checked.likeness(), checked.psnr, flashes)
         notes = (
             *notes_on(programme.timeline, delivery),
             *level_notes(form),
             *fitting_notes(fitted),
+            *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
         )
@@ -120,6 +125,7 @@ def make_held(
             signer=signer,
             likeness=checked.facts(),
             **loudness_facts(measured),
+            flashes=flash_facts(checked.flashes),
             sources=sources_of(programme),
             notes=list(notes),
         )
@@ -219,6 +225,7 @@ class Check:
         self._made, self._kernels = encoded.marks, kernels
         self._comparison = form.comparison
         self._decoded: dict[int, Any] = {}
+        self._flashes = meter_for(form)
         self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
         self._pool = ThreadPoolExecutor(2, "whole")
         self._comparing: list[Future[tuple[float, float] | None]] = []
@@ -245,7 +252,12 @@ class Check:
     def _look(self, index: int, planes: Planes) -> None:
         if not planes or index >= len(self._made):
             return
-        self._decoded[index] = self._comparison.mark(planes)
+        mark = self._decoded[index] = self._comparison.mark(planes)
+        if self._flashes is not None:
+            is_sketch = not self.form.codec.is_lossless
+            self._flashes.look(
+                mark if is_sketch else coarse_sketch(planes, self.form.target.layout)
+            )
         if index in self._wanted:
             # A copy: the decoder uses its planes again.
             asked = self._pool.submit(self._compare_whole, index, planes[0].copy())
@@ -258,6 +270,10 @@ class Check:
             return None
         made = make(recipe, self.form.target, kernels=self._kernels.current).planes[0]
         return psnr(made, luma), ssim(made, luma)
+
+    @property
+    def flashes(self) -> tuple[Passage, ...]:
+        return self._flashes.passages if self._flashes is not None else ()
 
     def likeness(self) -> Likeness:
         return self._comparison.compare(self._made, self._decoded)
@@ -274,6 +290,39 @@ class Check:
             "poorest_ssim": round(self.ssim, 4),
             "compared_whole": self.whole,
         }
+
+
+BT601 = 5  # by its number in ITU-T H.273
+
+
+def meter_for(form: Form) -> FlashMeter | None:
+    """What looks for flashes; None where the limits are not for what the file holds."""
+    _, _, matrix, is_full = form.tags
+    layout = form.target.layout
+    if layout is Layout.FULL_422:
+        matrix, is_full = BT601, True
+    coding = Coding(form.space, layout.is_rgb, matrix, is_full)
+    is_known = form.codec.takes_codes and coding.is_known
+    return FlashMeter(form.rate, coding) if is_known else None
+
+
+def coarse_sketch(planes: Planes, layout: Layout) -> Sketch:
+    """Of planes that lose nothing, whatever their depth."""
+    if not layout.is_rgb:
+        return sketch(planes)
+    return sketch_of_rgb([(plane >> max(0, layout.depth - 8)).astype("uint8") for plane in planes])
+
+
+def flash_facts(flashes: tuple[Passage, ...]) -> list[dict[str, object]]:
+    return [
+        {
+            "frames": f"{one.first}-{one.last}",
+            "red": one.is_red,
+            "in_a_second": one.flashes,
+            "area": round(one.area, 2),
+        }
+        for one in flashes
+    ]
 
 
 def loudness_facts(measured: Measured) -> dict[str, object]:
@@ -318,6 +367,7 @@ def expected_of(form: Form, stream: str) -> Expected:
         loudness=form.loudness,
         true_peak=form.true_peak,
         timecode=form.timecode,
+        no_flashes=form.no_flashes,
     )
 
 

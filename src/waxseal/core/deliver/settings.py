@@ -143,6 +143,7 @@ def form_of(timeline: Timeline, delivery: Delivery) -> Form:
         loudness=delivery.loudness,
         true_peak=delivery.true_peak,
         timecode=delivery.timecode,
+        no_flashes=delivery.no_flashes,
     )
 
 

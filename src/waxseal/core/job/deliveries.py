@@ -33,7 +33,7 @@ __all__ = [
 LATER = (
     *("container", "alpha", "size", "framing", "rate", "range"),
     *("key_seconds", "most_bytes"),
-    *("sound_codec", "loudness", "true_peak", "timecode"),
+    *("sound_codec", "loudness", "true_peak", "timecode", "no_flashes"),
 )
 
 
@@ -113,6 +113,7 @@ class Delivery(Value):
     most_bytes: more is refused; 0 for any.
     sound_codec: by its name; empty for the container's usual one.
     loudness: of the whole sound, in LUFS; true_peak: the most, in dBTP; None to leave it.
+    no_flashes: whether flashes that may harm are refused, and not only said.
     timecode: of the file's first frame, `01:00:00:00`; empty for none.
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
@@ -137,6 +138,7 @@ class Delivery(Value):
     loudness: float | None = Field(default=None, ge=-40, le=-5)
     true_peak: float | None = Field(default=None, ge=-20, le=0)
     timecode: StartTimecode = ""
+    no_flashes: bool = False
     quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""

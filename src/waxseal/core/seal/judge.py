@@ -10,8 +10,12 @@ __all__ = ["judge"]
 
 
 def judge(
-    measured: Measured, expected: Expected, likeness: Likeness, poorest_psnr: float
+    measured: Measured,
+    expected: Expected,
+    likeness: Likeness,
+    poorest_psnr: float,
+    flashes: tuple[str, ...] = (),
 ) -> tuple[str, ...]:
     """Every way in which a file is not what was ordered, in sentences; empty when it is."""
-    evidence = Evidence(measured, expected, likeness, poorest_psnr)
+    evidence = Evidence(measured, expected, likeness, poorest_psnr, flashes)
     return tuple(sentence for rule in RULES for sentence in rule(evidence))

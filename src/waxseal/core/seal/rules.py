@@ -51,7 +51,7 @@ class Expected:
     level: the least that the pictures need; empty for none.
     key_frames: from one key frame to the next at the most; most_bytes: 0 for any, both.
     loudness, true_peak: of the sound, LUFS and dBTP; None for any.
-    timecode: of the first frame; empty for any.
+    timecode: of the first frame; empty for any. no_flashes: whether none may harm.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     """
 
@@ -73,16 +73,21 @@ class Expected:
     loudness: float | None = None
     true_peak: float | None = None
     timecode: str = ""
+    no_flashes: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """All that a rule may look at. poorest_psnr: of the frames that were compared whole, in dB."""
+    """All that a rule may look at. poorest_psnr: of the frames that were compared whole, in dB.
+
+    flashes: passages that may harm, in sentences.
+    """
 
     measured: Measured
     expected: Expected
     likeness: Likeness
     poorest_psnr: float
+    flashes: tuple[str, ...] = ()
 
     @property
     def picture_tracks(self) -> Iterator[Track]:
@@ -315,6 +320,11 @@ def timecode(evidence: Evidence) -> Iterator[str]:
         yield f"Expected the timecode {wanted} at the first frame, found {found or 'none'}."
 
 
+def harmless(evidence: Evidence) -> Iterator[str]:
+    if evidence.expected.no_flashes:
+        yield from evidence.flashes
+
+
 RULES: tuple[Rule, ...] = (
     count,
     rate,
@@ -337,6 +347,7 @@ RULES: tuple[Rule, ...] = (
     loudness,
     true_peak,
     timecode,
+    harmless,
     as_encoded,
     likeness,
     faults,

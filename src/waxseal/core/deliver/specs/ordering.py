@@ -89,6 +89,7 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "loudness": spec.loudness,
         "true_peak": spec.true_peak,
         "timecode": spec.timecode,
+        "no_flashes": spec.no_flashes,
         "size": size_for(spec, timeline),
         "rate": rate_for(spec, timeline),
     }
@@ -125,6 +126,7 @@ def spec_from(delivery: Delivery, name: str) -> Spec:
         loudness=delivery.loudness,
         true_peak=delivery.true_peak,
         timecode=delivery.timecode,
+        no_flashes=delivery.no_flashes,
     )
 
 
@@ -190,6 +192,8 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
         yield f"{spec.name} takes {spec.shortest:g} s at the least, and this is {seconds:.2f} s."
     if spec.key_seconds and not 0 < delivery.key_seconds <= spec.key_seconds:
         yield f"{spec.name} wants a key frame every {spec.key_seconds:g} s."
+    if spec.no_flashes and not delivery.no_flashes:
+        yield f"{spec.name} takes no flashes that may harm: have them refused."
     if spec.timecode and delivery.timecode != spec.timecode:
         yield f"{spec.name} begins at {spec.timecode}: set its timecode."
     if spec.most_bytes and not 0 < delivery.most_bytes <= spec.most_bytes:

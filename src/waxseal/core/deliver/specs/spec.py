@@ -49,7 +49,8 @@ class Spec(Value):
     quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
     sizes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
     sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
-    sound, in LUFS and dBTP. timecode: of the first frame.
+    sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
+    harm are refused.
     channels: of the sound. naming: of its files, see `filling.fill`.
     """
 
@@ -75,6 +76,7 @@ class Spec(Value):
     loudness: float | None = Field(default=None, ge=-40, le=-5)
     true_peak: float | None = Field(default=None, ge=-20, le=0)
     timecode: StartTimecode = ""
+    no_flashes: bool = False
     naming: str = Field(default="{job}_{spec}", min_length=1, max_length=150)
 
     @field_validator("codec")

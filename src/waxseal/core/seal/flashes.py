@@ -1,0 +1,196 @@
+"""Flashes that may harm: more than three in a second over more than a quarter of the picture.
+
+Source, from memory: ITU-R BT.1702-2 and the Ofcom guidance: a flash is a pair of opposing
+changes in luminance of 20 cd/m² or more, where the darker picture is below 160 cd/m², on a
+display with a peak of 200 cd/m². A red flash is a pair of opposing changes to or from a
+saturated red, after ISO 9241-391: R / (R + G + B) is 0.8 or more, and (R − G − B) × 320
+changes by more than 20.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from fractions import Fraction
+from math import ceil
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.job.model import Space
+from waxseal.core.seal.sketches import FINE, Sketch
+
+__all__ = ["PEAK", "Coding", "FlashMeter", "Passage"]
+
+PEAK = 200.0  # cd/m², of the display that the limits are for
+LEAST_CHANGE, DARKER_BELOW = 20.0, 160.0  # cd/m²
+RED_SHARE, RED_SCALE, LEAST_RED = 0.8, 320.0, 20.0
+MOST_FLASHES = 3  # in a second; a flash is two changes
+MOST_AREA = 0.25  # of the picture
+GRAIN = 1e-3  # of the area: what a block more or less makes
+
+Map = NDArray[np.float32]  # (down, across)
+
+
+@dataclass(frozen=True, slots=True)
+class Passage:
+    """Frames, from 1, both ends included, that flash more than is allowed.
+
+    flashes: in the second where there are most. area: of the picture that flashes then, 0..1.
+    """
+
+    first: int
+    last: int
+    is_red: bool
+    flashes: int
+    area: float
+
+    @property
+    def words(self) -> str:
+        colour = "red flashes" if self.is_red else "flashes"
+        return (
+            f"Frames {self.first}-{self.last} have {self.flashes} {colour} in a second over "
+            f"{self.area:.0%} of the picture: more than {MOST_FLASHES} over a quarter may harm."
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Coding:
+    """How the codes of a sketch are meant: R'G'B' or Y'CbCr; the matrix by ITU-T H.273."""
+
+    space: Space
+    is_rgb: bool
+    matrix: int = 1
+    is_full: bool = False
+
+    @property
+    def is_known(self) -> bool:
+        """Whether the limits are for it: a display of a standard range."""
+        return self.space in (Space.SRGB, Space.BT709, Space.P3)
+
+
+class FlashMeter:
+    """Takes the sketches of a film in their order."""
+
+    def __init__(self, rate: Fraction, coding: Coding) -> None:
+        self._coding = coding
+        self._counters = tuple(Changes(rate, is_red=is_red) for is_red in (False, True))
+        self._frame = 0
+
+    def look(self, sketch: Sketch) -> None:
+        self._frame += 1
+        red, green, blue = linear(sketch, self._coding)
+        luminance = PEAK * luminance_of(red, green, blue)
+        whole = np.maximum(red + green + blue, 1e-6)
+        redness = np.where(red / whole >= RED_SHARE, RED_SCALE * (red - green - blue), 0.0)
+        general, reds = self._counters
+        general.look(self._frame, luminance, LEAST_CHANGE, DARKER_BELOW)
+        reds.look(self._frame, np.maximum(redness, 0.0), LEAST_RED, np.inf)
+
+    @property
+    def passages(self) -> tuple[Passage, ...]:
+        return tuple(one for counter in self._counters for one in counter.passages)
+
+
+class Changes:
+    """Opposing changes of a value in each block, and where there are too many in a second."""
+
+    def __init__(self, rate: Fraction, *, is_red: bool) -> None:
+        self._second = max(1, ceil(rate))  # frames
+        self._is_red = is_red
+        self._low: Map | None = None
+        self._high: Map | None = None
+        self._last: NDArray[np.int8] | None = None
+        self._events: deque[NDArray[np.bool_]] = deque()
+        self._whole: deque[int] = deque()  # the same of the picture as a whole
+        self._whole_last = 0
+        self.passages: list[Passage] = []
+
+    def look(self, frame: int, values: Map, least: float, below: float) -> None:
+        if self._low is None or self._high is None or self._last is None:
+            self._low, self._high = values.copy(), values.copy()
+            self._last = np.zeros(values.shape, np.int8)
+            return
+        self._low, self._high = np.minimum(self._low, values), np.maximum(self._high, values)
+        up = (self._last != 1) & (values - self._low >= least) & (self._low < below)
+        down = (self._last != -1) & (self._high - values >= least) & (values < below)
+        event = up | down
+        self._last[up], self._last[down] = 1, -1
+        self._low[event], self._high[event] = values[event], values[event]
+        self._note(frame, event, float(up.mean()), float(down.mean()))
+
+    def _note(self, frame: int, event: NDArray[np.bool_], up: float, down: float) -> None:
+        self._events.append(event)
+        # A patch that wanders changes other blocks each time, and flashes all the same.
+        sign = 1 if up > MOST_AREA + GRAIN else -1 if down > MOST_AREA + GRAIN else 0
+        is_new = sign not in (0, self._whole_last)
+        self._whole.append(int(is_new))
+        self._whole_last = sign if is_new else self._whole_last
+        if len(self._events) > self._second:
+            self._events.popleft()
+            self._whole.popleft()
+        counts = np.sum(self._events, axis=0)
+        too_many = counts > 2 * MOST_FLASHES
+        area = float(too_many.mean())
+        if area > MOST_AREA + GRAIN:
+            self._found(frame, int(np.median(counts[too_many])), area)
+        elif sum(self._whole) > 2 * MOST_FLASHES:
+            self._found(frame, sum(self._whole), max(up, down))
+
+    def _found(self, frame: int, changes: int, area: float) -> None:
+        flashes, first = ceil(changes / 2), max(1, frame - self._second + 1)
+        before = self.passages[-1] if self.passages else None
+        if before is not None and first <= before.last + 1:
+            area, flashes = max(area, before.area), max(flashes, before.flashes)
+            self.passages[-1] = Passage(before.first, frame, self._is_red, flashes, area)
+        else:
+            self.passages.append(Passage(first, frame, self._is_red, flashes, area))
+
+
+# ---- from codes to light -----------------------------------------------------------------------
+
+
+def linear(sketch: Sketch, coding: Coding) -> tuple[Map, Map, Map]:
+    """R, G and B of each block, 0..1 of the display's peak."""
+    luma = codes_of(sketch[0])
+    cb, cr = (as_fine(codes_of(plane), luma.shape) - 128 for plane in sketch[1:3])
+    if coding.is_rgb:  # as `sketch_of_rgb` has them; luma holds four steps a code
+        green = luma - (cb + cr) / 2
+        space = coding.space
+        return (
+            light((green + 2 * cr) / 255, space),
+            light(green / 255, space),
+            light((green + 2 * cb) / 255, space),
+        )
+    kr, kb = (0.299, 0.114) if coding.matrix in (5, 6) else (0.2126, 0.0722)
+    begin, whole, chroma = (0, 255, 255) if coding.is_full else (16, 219, 224)
+    y = (luma - begin) / whole
+    r, b = y + 2 * (1 - kr) * cr / chroma, y + 2 * (1 - kb) * cb / chroma
+    g = (y - kr * r - kb * b) / (1 - kr - kb)
+    return light(r, coding.space), light(g, coding.space), light(b, coding.space)
+
+
+def codes_of(plane: NDArray[np.uint16]) -> Map:
+    codes: Map = plane.astype(np.float32) / np.float32(FINE)
+    return codes
+
+
+def light(codes: NDArray[np.floating], space: Space) -> Map:
+    """The display's light: BT.1886 with black at 0, or sRGB (IEC 61966-2-1)."""
+    codes = np.clip(codes, 0.0, 1.0)
+    if space is Space.BT709:
+        return np.asarray(codes**2.4, np.float32)
+    curve = np.where(codes <= 0.04045, codes / 12.92, ((codes + 0.055) / 1.055) ** 2.4)
+    return np.asarray(curve, np.float32)
+
+
+def luminance_of(red: Map, green: Map, blue: Map) -> Map:
+    """ITU-R BT.709. (P3's weights differ by less than the limits are exact.)"""
+    return np.asarray(0.2126 * red + 0.7152 * green + 0.0722 * blue, np.float32)
+
+
+def as_fine(plane: Map, shape: tuple[int, ...]) -> Map:
+    """Chroma on the blocks of luma, of which each of its own covers some."""
+    rows = np.arange(shape[0]) * plane.shape[0] // shape[0]
+    columns = np.arange(shape[1]) * plane.shape[1] // shape[1]
+    return plane[np.ix_(rows, columns)]
