@@ -6,8 +6,14 @@ import importlib.util
 import re
 from pathlib import Path
 
+from tests.making import job_of, write_sequence, write_tone
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_in
 from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.job.model import DeliveryState
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.record import read_seal
 
 ROOT = Path(__file__).parent.parent
 
@@ -28,3 +34,16 @@ def test_the_example_of_a_spec_is_one_and_every_key_is_described() -> None:
     assert spec_in(example, "specs.md").name == "our wall"
     described = set(re.findall(r"`(\w+)`", " ".join(re.findall(r"^\| (`[^|]*) \|", text, re.M))))
     assert set(Spec.model_fields) <= described
+
+
+def test_every_key_of_a_seal_is_described(tmp_path: Path) -> None:
+    write_tone(tmp_path / "a" / "tone.wav", seconds=0.5)
+    job = job_of(write_sequence(tmp_path / "a", frames=range(1, 13)))
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED
+    text = (ROOT / "docs/seal.md").read_text(encoding="utf-8")
+    described = set(re.findall(r"`(\w+)`", " ".join(re.findall(r"^\| (.*) \|$", text, re.M))))
+    record = read_seal(path_of(job.deliveries[0])) or {}
+    assert record
+    keys = set(record) | set(record["likeness"]) | set(record["colour"]) | set(record["sound"])
+    assert keys <= described

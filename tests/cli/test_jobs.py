@@ -205,3 +205,53 @@ def test_a_file_over_its_limit_is_refused(disc: Path, tmp_path: Path) -> None:
     assert done.returncode == 1
     assert json.loads(done.stdout)["state"] == "refused"
     assert not out.exists()
+
+
+def test_any_file_is_checked_against_a_job_and_a_spec(disc: Path, tmp_path: Path) -> None:
+    job = tmp_path / "orrery.waxseal"
+    run("new", job, disc, "--rate", "24", "--spec", "overlay with alpha", "--json")
+    done = run("deliver", job, "--json")
+    assert answer(done)["deliveries"][0]["segments"] == {"made": 1, "kept": 0}
+    file = Path(answer(done)["deliveries"][0]["file"])
+    alike = run("check", file, "--against", job, "--spec", "overlay with alpha", "--json")
+    assert alike.returncode == 0, alike.stdout
+    assert (answer(alike)["compared"], answer(alike)["differs"]) == (12, [])
+    assert answer(alike)["state"] == "sealed"
+
+    # One frame is rendered anew: the film is not the reel any more.
+    values = np.full((180, 320, 4), 255, np.uint8)
+    write_pixels(disc / "disc.0005.png", values)
+    other = run("check", file, "--against", job, "--only", "overlay with alpha", "--json")
+    assert other.returncode == 1
+    (one,) = answer(other)["differs"]
+    assert (one["frame"], one["by"] > 30) == (5, True)
+    told = run("check", file, "--against", job, "--spec", "wide web 1080p")
+    assert told.returncode == 1
+    assert "against orrery_alpha: 12 frames compared" in told.stdout
+    assert "5: differs" in told.stdout
+    assert "wide web 1080p wants the codec h264, not prores." in told.stdout
+
+    again = run("deliver", job, "--json", "--workers", "1")
+    assert answer(again)["deliveries"][0]["segments"] == {"made": 1, "kept": 0}
+    assert run("check", file, "--only", "x").returncode == 2
+    unknown = run("check", file, "--against", job, "--only", "x")
+    assert unknown.returncode == 2
+    assert "There is no delivery “x” in this job" in unknown.stderr
+
+
+def test_sound_and_timecode_are_said_by_command(disc: Path, tmp_path: Path) -> None:
+    out = tmp_path / "film.mov"
+    words = ["--codec", "ProRes LT", "--sound-codec", "pcm, 16 bits", "--loudness", "-20"]
+    made = run(
+        *("assemble", disc, "--out", out, "--rate", "24", "--sound", disc.with_suffix(".wav")),
+        *(*words, "--true-peak", "-2", "--timecode", "10:00:00:00", "--json"),
+    )
+    assert made.returncode == 0, made.stderr
+    (sound,) = MediaInfo.parse(out).audio_tracks
+    assert (sound.format, sound.bit_depth) == ("PCM", 16)
+    bad = run("assemble", disc, "--out", out, "--rate", "24", "--loudness", "loud")
+    assert bad.returncode == 2
+    assert "“loud” is not a level" in bad.stderr
+    odd = run("assemble", disc, "--out", out, "--rate", "24", "--timecode", "1 h", "--overwrite")
+    assert odd.returncode == 2
+    assert "“1 h” is not a timecode" in odd.stderr

@@ -194,8 +194,7 @@ class Window(QMainWindow):
         self.copying.said.connect(self.say)
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
-        self.outbox.proof_asked.connect(self.proving.prove)
-        self.outbox.poster_asked.connect(self.proving.poster)
+        self.proving.serve(self.outbox)
         self.proving.said.connect(self.say)
         self.proving.made.connect(open_file)
         for asks in (self.outbox, self.header):

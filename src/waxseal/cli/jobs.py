@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from waxseal.cli.assembling import outcome_facts
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
@@ -96,18 +97,35 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
 # ---- show ------------------------------------------------------------------------------------
 
 
-def run_show(path: Path, *, as_json: bool) -> int:
+def run_show(path: Path, *, as_json: bool, with_prediction: bool = False) -> int:
     """Returns the exit code: findings where something is lost or needs a decision."""
-    return tell_job(load(path), path, as_json=as_json)
+    job = load(path)
+    predictions = {}
+    if with_prediction:
+        with stoppable() as token, progress_line() as report:
+            for one in job.deliveries:
+                predictions[one.id] = EncodingProcess().deliver(
+                    job, one, report=report, token=token, predict=True
+                )
+    return tell_job(job, path, as_json=as_json, predictions=predictions)
 
 
-def tell_job(job: Job, path: Path, *, as_json: bool) -> int:
+def tell_job(
+    job: Job, path: Path, *, as_json: bool, predictions: dict[str, Outcome] | None = None
+) -> int:
+    """predictions: of deliveries by their ids, where they were asked for."""
+    predictions = predictions or {}
     timeline = timeline_of(job)
     tables = {one.id: rows_or_why(timeline, one) for one in job.deliveries}
     if as_json:
-        answer(job_facts(job, timeline, tables))
+        facts = job_facts(job, timeline, tables)
+        for one, fact in zip(job.deliveries, facts["deliveries"], strict=True):
+            if one.id in predictions:
+                fact["predicted"] = prediction_facts(predictions[one.id])
+        answer(facts)
     else:
-        sys.stdout.write("\n".join(job_lines(job, path, timeline, tables)) + "\n")
+        lines = job_lines(job, path, timeline, tables, predictions)
+        sys.stdout.write("\n".join(lines) + "\n")
     states = {row.state for rows in tables.values() for row in rows}
     return FINDINGS if states & {State.DECIDE, State.LOST} else DONE
 
@@ -120,9 +138,7 @@ def rows_or_why(timeline: Timeline, delivery: Delivery) -> tuple[Row, ...]:
         return (Row("settings", "", "", "", str(error), State.DECIDE),)
 
 
-def job_facts(
-    job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]
-) -> dict[str, object]:
+def job_facts(job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]) -> dict[str, Any]:
     """The keys that scripts rely on."""
     return {
         "name": job.name,
@@ -155,8 +171,18 @@ def job_facts(
     }
 
 
+def prediction_facts(found: Outcome) -> dict[str, object]:
+    if found.state is not DeliveryState.DRAFT:
+        return {"bytes": None, "seconds": None, "reasons": list(found.reasons)}
+    return {"bytes": found.size_bytes, "seconds": found.seconds}
+
+
 def job_lines(
-    job: Job, path: Path, timeline: Timeline, tables: dict[str, tuple[Row, ...]]
+    job: Job,
+    path: Path,
+    timeline: Timeline,
+    tables: dict[str, tuple[Row, ...]],
+    predictions: dict[str, Outcome],
 ) -> Iterator[str]:
     length = seconds_words(timeline.length, timeline.rate)
     yield f"{job.name}  ({plain(path.name)})"
@@ -174,6 +200,9 @@ def job_lines(
             done = f"  ({row.done})" if row.done else ""
             mark = {State.DECIDE: "?", State.LOST: "!"}.get(row.state, " ")
             yield f" {mark} {row.what:<12} {sides}{done}"
+        if one.id in predictions:
+            found = predictions[one.id]
+            yield f"   {'predicted':<12} {' '.join((*found.notes, *found.reasons))}"
 
 
 # ---- deliver ---------------------------------------------------------------------------------

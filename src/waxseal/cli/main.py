@@ -112,12 +112,19 @@ def new(
 @app.command()
 def show(
     job: Annotated[Path, typer.Argument(metavar="JOB")],
+    predict: Annotated[
+        bool, typer.Option("--predict", help="How large each becomes, and how long it takes.")
+    ] = False,
     as_json: Json = False,
 ) -> None:
     """A job, its reel, and what will happen to each of its deliveries."""
-    from waxseal.cli.jobs import run_show
 
-    finish(lambda: run_show(job, as_json=as_json), as_json=as_json)
+    def work() -> int:
+        from waxseal.cli.jobs import run_show
+
+        return run_show(job, as_json=as_json, with_prediction=predict)
+
+    finish(work, as_json=as_json)
 
 
 @app.command()

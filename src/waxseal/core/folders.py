@@ -18,6 +18,7 @@ __all__ = [
     "made_folder",
     "measures_folder",
     "proofs_folder",
+    "running_folder",
     "segments_folder",
     "settings_folder",
     "specs_folder",
@@ -44,6 +45,11 @@ def proofs_folder() -> Path:
 def chimes_folder() -> Path:
     """Our own sounds; may be deleted at any time."""
     return user_cache_path("waxseal") / "chimes"
+
+
+def running_folder() -> Path:
+    """What is being delivered, a file a process; gone after an orderly end."""
+    return user_state_path("waxseal") / "running"
 
 
 def segments_folder() -> Path:

@@ -58,6 +58,7 @@ class DeliveryCard(Card):
     remove_asked = Signal(str)
     proof_asked = Signal(str)
     poster_asked = Signal(str)
+    predict_asked = Signal(str)
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
@@ -256,6 +257,7 @@ class DeliveryCard(Card):
                 docket.remove_asked.connect(partial(self.remove_asked.emit, self.delivery))
                 docket.proof_asked.connect(partial(self.proof_asked.emit, self.delivery))
                 docket.poster_asked.connect(partial(self.poster_asked.emit, self.delivery))
+                docket.predict_asked.connect(partial(self.predict_asked.emit, self.delivery))
                 docket.settings_asked.connect(self._show_settings)
                 self._docket = docket
                 self._inside.addWidget(docket)

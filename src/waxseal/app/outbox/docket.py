@@ -41,6 +41,7 @@ class DeliveryDocket(QWidget):
     remove_asked = Signal()
     proof_asked = Signal()
     poster_asked = Signal()
+    predict_asked = Signal()
     settings_asked = Signal(bool)
 
     def __init__(
@@ -71,7 +72,9 @@ class DeliveryDocket(QWidget):
         proof.setToolTip(self.tr(sentences.A_SECOND_AROUND_THE_PLAYHEAD))
         poster = button(self.tr("Poster frame"), self.poster_asked.emit, "word")
         poster.setToolTip(self.tr(sentences.THE_FRAME_UNDER_THE_PLAYHEAD))
-        column.addLayout(row_of(proof, poster, 1))
+        predict = button(self.tr("Predict"), self.predict_asked.emit, "word")
+        predict.setToolTip(self.tr(sentences.HOW_LARGE_AND_HOW_LONG))
+        column.addLayout(row_of(proof, poster, predict, 1))
         send = button(self.tr("Seal this one"), self.send_asked.emit)
         remove = button(self.tr("Remove"), self.remove_asked.emit, "word")
         for widget in (send, remove):

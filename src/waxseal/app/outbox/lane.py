@@ -38,6 +38,7 @@ class Outbox(Lane[DeliveryCard]):
     source_asked = Signal(str)
     proof_asked = Signal(str)
     poster_asked = Signal(str)
+    predict_asked = Signal(str)
 
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
@@ -108,6 +109,7 @@ class Outbox(Lane[DeliveryCard]):
         card.source_asked.connect(self.source_asked)
         card.proof_asked.connect(self.proof_asked)
         card.poster_asked.connect(self.poster_asked)
+        card.predict_asked.connect(self.predict_asked)
         self._show_card(card, delivery)
         return card
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
+from typing import Protocol
 
-from PySide6.QtCore import QObject, QUrl, Signal
+from PySide6.QtCore import QObject, QUrl, Signal, SignalInstance
 from PySide6.QtGui import QDesktopServices
 
 from waxseal.app.desk import Desk
@@ -22,6 +23,19 @@ from waxseal.core.words import plain
 __all__ = ["Proving", "open_file"]
 
 
+class Asks(Protocol):
+    """What asks for a look at a delivery, by its id."""
+
+    @property
+    def proof_asked(self) -> SignalInstance: ...
+
+    @property
+    def poster_asked(self) -> SignalInstance: ...
+
+    @property
+    def predict_asked(self) -> SignalInstance: ...
+
+
 class Proving(QObject):
     """said: how it went. made: the file of a proof or a poster frame."""
 
@@ -32,6 +46,12 @@ class Proving(QObject):
         super().__init__(parent)
         self._desk, self._player = desk, player
         self._bench = Workbench(self, threads=1)
+
+    def serve(self, asks: Asks) -> None:
+        """Do what is asked for there."""
+        asks.proof_asked.connect(self.prove)
+        asks.poster_asked.connect(self.poster)
+        asks.predict_asked.connect(self.predict)
 
     @property
     def is_busy(self) -> bool:
@@ -58,6 +78,21 @@ class Proving(QObject):
         path = path_of(proof)
         self.said.emit(self.tr(sentences.A_PROOF_IS_THERE).format(plain(path.name)))
         self.made.emit(path)
+
+    def predict(self, delivery: str) -> None:
+        """How large a delivery becomes, and how long it takes."""
+        self.said.emit(self.tr(sentences.A_FEW_SEGMENTS_ARE_ENCODED))
+        one = self._desk.job.delivery(delivery)
+        self._bench.start(
+            partial(predict_one, self._desk.job, one),
+            finished=self._predicted,
+            failed=self._fail,
+        )
+
+    def _predicted(self, made: tuple[Delivery, Outcome]) -> None:
+        delivery, outcome = made
+        words = " ".join((*outcome.notes, *outcome.reasons))
+        self.said.emit(f"{plain(path_of(delivery).name)}: {words}")
 
     def poster(self, delivery: str) -> None:
         """The frame under the playhead as a picture beside the delivery."""
@@ -92,6 +127,13 @@ def encode_proof(
         with_proof(job, proof), proof, report=report, token=token, overwrite=True
     )
     return proof, outcome
+
+
+def predict_one(
+    job: Job, delivery: Delivery, report: Report, token: CancelToken
+) -> tuple[Delivery, Outcome]:
+    outcome = EncodingProcess().deliver(job, delivery, report=report, token=token, predict=True)
+    return delivery, outcome
 
 
 def write_poster(

@@ -12,11 +12,13 @@ from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import Queue, Status, is_fresh
+from waxseal.core.deliver.running import note_running, take_interrupted
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.job.edits import Edit, record_outcome
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Progress, Report
+from waxseal.core.words import names_words
 
 __all__ = ["Sending"]
 
@@ -45,6 +47,8 @@ class Sending(QObject):
         self._programme: Programme | None = None
         self._late = QTimer(self, singleShot=True, interval=CALM_MS)
         self._late.timeout.connect(self._look_at_film)
+        desk.job_changed.connect(self._look_for_interrupted)
+        self._looked_for = -1  # the number of the job that was looked at
 
     @property
     def is_busy(self) -> bool:
@@ -75,6 +79,22 @@ class Sending(QObject):
     def _fail(self, error: Exception) -> None:
         self._is_looking = False
         self.said.emit(str(error))
+
+    def _look_for_interrupted(self, job: Job) -> None:
+        """Say, once, what of a job was being made when a process ended without a word."""
+        if self._looked_for == self._desk.number:
+            return
+        self._looked_for = self._desk.number
+        names = [path_of(one).name for one in take_interrupted(job)]
+        if names:
+            words = self.tr(sentences.WAS_BEING_MADE)
+            QTimer.singleShot(0, self, partial(self.said.emit, words.format(names_words(names))))
+
+    def _note(self) -> None:
+        """What would be lost from sight in a crash."""
+        there = {one.id: one for one in self._desk.job.deliveries}
+        wanted = (self._queue.current, *self._queue.waiting)
+        note_running(there[one] for one in wanted if one in there)
 
     def show_programme(self, programme: Programme | None) -> None:
         """The reel is another: what it is made of is looked at as soon as it is quiet."""
@@ -114,6 +134,7 @@ class Sending(QObject):
             self._queue = queue
             self.status_changed.emit(delivery)
         self._start_next()
+        self._note()
 
     def hold(self, delivery: str, *, held: bool) -> None:
         """Let the delivery that is made now wait, or go on."""
@@ -166,6 +187,7 @@ class Sending(QObject):
             self.ended.emit(delivery, outcome)
             self.look_at_files()
         self._start_next()
+        self._note()
 
     def _failed(self, error: Exception) -> None:
         self._finished(Outcome(state=DeliveryState.REFUSED, reasons=(str(error),)))
@@ -178,6 +200,7 @@ class Sending(QObject):
         self._queue = self._queue.clear()
         self._looking.close()
         self._bench.close()
+        note_running(())
 
 
 def deliver(

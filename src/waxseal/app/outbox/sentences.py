@@ -44,6 +44,8 @@ CONFIRM_THE_RATE_FIRST = "The rate is a guess: confirm it above the button, or t
 
 # ---- proving -----------------------------------------------------------------------------------
 
+A_FEW_SEGMENTS_ARE_ENCODED = "A few segments are encoded: they are kept for the delivery."
+HOW_LARGE_AND_HOW_LONG = "How large it becomes and how long it takes, from a few segments"
 A_PROOF_IS_MADE = "A proof is made: a second around the playhead."
 A_PROOF_IS_THERE = "The proof is there: {0}."
 A_POSTER_FRAME_IS_THERE = "The poster frame is there, beside the delivery: {0}."
@@ -52,4 +54,7 @@ THE_FRAME_UNDER_THE_PLAYHEAD = "The frame under the playhead as a PNG beside the
 
 # ---- sending -----------------------------------------------------------------------------------
 
+WAS_BEING_MADE = (
+    "{0} was being made when Wax Seal ended unexpectedly: “Seal everything” goes on from there."
+)
 IS_SEALED_ALREADY = "{0} is sealed already."

@@ -40,6 +40,7 @@ FAR = 8.0  # codes of 8 bits: further is another picture, not the codec's loss
 SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
 MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms
+SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
 
 Codes = NDArray[np.float32]  # (height, width, 3 or 4), 0..255
 
@@ -194,7 +195,7 @@ class Comparing:
         around = range(max(1, number - NEAR), min(self.count, number + NEAR) + 1)
         near = min(around, key=lambda one: distance(seen, self._reels_small[self._reel_frame(one)]))
         away = distance(seen, self._reels_small[self._reel_frame(near)])
-        is_other = near != number and away < MUCH_NEARER * own
+        is_other = near != number and away < min(MUCH_NEARER * own, SAME)
         return (near if is_other else 0), round(own, 1)
 
 

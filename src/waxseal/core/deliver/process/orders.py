@@ -68,10 +68,12 @@ class EncodingProcess:
         token: CancelToken,
         overwrite: bool = False,
         who: Mapping[str, Any] | None = None,
+        predict: bool = False,
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
         overwrite: whether another file that has its name may go. who: encodes it, see Who.
+        predict: whether it is only to say how large the file becomes, and how long it takes.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -83,6 +85,7 @@ class EncodingProcess:
             "overwrite": overwrite,
             "carefully": self._is_careful,
             "who": dict(who or {}),
+            "predict": predict,
         }
         try:
             try:
@@ -102,7 +105,13 @@ class EncodingProcess:
         if has_fallen and not self._is_careful:
             again = EncodingProcess(is_careful=True)
             return again.deliver(
-                job, delivery, report=report, token=token, overwrite=overwrite, who=who
+                job,
+                delivery,
+                report=report,
+                token=token,
+                overwrite=overwrite,
+                who=who,
+                predict=predict,
             )
         raise self._lost(delivery)
 

@@ -31,6 +31,7 @@ def main() -> None:
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
     from waxseal.core.deliver.deliver import make_delivery
+    from waxseal.core.deliver.predicting import predicted
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
 
@@ -55,6 +56,10 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
+    if order.get("predict"):
+        outcome = predicted(job, delivery, report, token)
+        say(outcome=outcome.model_dump(mode="json"))
+        return
     who = Who(**order.get("who", {}))
     outcome = make_delivery(job, delivery, report, token, overwrite=order["overwrite"], who=who)
     say(outcome=outcome.model_dump(mode="json"))

@@ -1,0 +1,55 @@
+"""Which deliveries are being made, noted down: what a crash interrupts is offered again."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Iterable
+from contextlib import suppress
+from pathlib import Path
+
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.folders import running_folder
+from waxseal.core.job.model import Delivery, Job
+from waxseal.core.regular import open_regular
+from waxseal.core.safely import is_alive, write_safely
+
+__all__ = ["note_running", "take_interrupted"]
+
+LARGEST_BYTES = 1 << 20
+
+
+def note_running(deliveries: Iterable[Delivery]) -> None:
+    """Those that this process makes or is to make; none at its end. Never raises."""
+    paths = [str(path_of(one)) for one in deliveries]
+    own = running_folder() / f"{os.getpid()}.json"
+    with suppress(OSError):
+        if paths:
+            own.parent.mkdir(parents=True, exist_ok=True)
+            write_safely(own, json.dumps(paths).encode())
+        else:
+            own.unlink(missing_ok=True)
+
+
+def take_interrupted(job: Job) -> tuple[Delivery, ...]:
+    """The deliveries of a job that a process was making which is gone. Each is told once."""
+    found: list[Delivery] = []
+    by_path = {str(path_of(one)): one for one in job.deliveries}
+    with suppress(OSError):
+        for file in sorted(running_folder().glob("*.json")):
+            if not file.stem.isdecimal() or is_alive(int(file.stem)):
+                continue
+            paths = paths_in(file)
+            if paths & by_path.keys():
+                found += [one for path, one in by_path.items() if path in paths]
+                file.unlink(missing_ok=True)
+    return tuple(found)
+
+
+def paths_in(file: Path) -> set[str]:
+    try:
+        with open_regular(file) as opened:
+            paths = json.loads(opened.read(LARGEST_BYTES))
+    except (OSError, ValueError):
+        return set()
+    return {one for one in paths if isinstance(one, str)} if isinstance(paths, list) else set()

@@ -1,0 +1,38 @@
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+from tests.making import job_of, write_sequence
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.running import note_running, take_interrupted
+from waxseal.core.folders import running_folder
+
+
+def test_what_a_gone_process_was_making_is_told_once(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "a", frames=range(1, 3)))
+    note_running(job.deliveries)
+    assert take_interrupted(job) == ()  # this process is there
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    (running_folder() / f"{os.getpid()}.json").rename(running_folder() / f"{gone.pid}.json")
+    assert [one.id for one in take_interrupted(job)] == ["d1"]
+    assert take_interrupted(job) == ()
+
+
+def test_an_orderly_end_leaves_nothing_and_other_jobs_stay(tmp_path: Path) -> None:
+    job = job_of(write_sequence(tmp_path / "a", frames=range(1, 3)))
+    note_running(job.deliveries)
+    note_running(())
+    assert not list(running_folder().iterdir())
+    other = running_folder() / "999999999.json"
+    other.write_text(json.dumps(["/elsewhere/film.mp4"]))
+    broken = running_folder() / "999999998.json"
+    broken.write_text("{")
+    assert take_interrupted(job) == ()
+    assert other.exists()
+    other.write_text(json.dumps([str(path_of(job.deliveries[0]))]))
+    assert len(take_interrupted(job)) == 1
