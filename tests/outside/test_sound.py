@@ -84,7 +84,7 @@ def test_a_delivered_file_is_as_loud_as_another_library_finds(tmp_path: Path) ->
     heard = samples.reshape(-1, 2).astype(np.float64) / 2**31
     assert pyloudnorm.Meter(RATE).integrated_loudness(heard) == pytest.approx(-16, abs=0.3)
     peak = np.abs(soxr.resample(heard, RATE, 4 * RATE, quality="VHQ")).max()
-    assert 20 * np.log10(peak) == pytest.approx(-3, abs=0.2)
+    assert 20 * np.log10(peak) == pytest.approx(-3.3, abs=0.4)
     assert 20 * np.log10(peak) <= -2.95
     tracks = MediaInfo.parse(str(path)).tracks
     assert any(track.to_data().get("time_code_of_first_frame") == "10:00:00:00" for track in tracks)

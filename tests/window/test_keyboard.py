@@ -69,7 +69,7 @@ def test_tab_goes_from_a_card_into_its_docket_and_to_the_button_below(full: Wind
     assert card is not None
     card.setFocus()
     seen = []
-    for _ in range(30):
+    for _ in range(50):
         QTest.keyClick(focus(), Qt.Key.Key_Tab)
         seen.append(focus())
         if seen[-1] is full.outbox.seal_all:

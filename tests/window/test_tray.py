@@ -287,7 +287,7 @@ def test_a_sound_says_how_loud_it_is(window: Window, qtbot: QtBot, tmp_path: Pat
     card = window.tray.card("s1")
     assert card is not None
     qtbot.waitUntil(lambda: "LUFS" in texts(card), timeout=PATIENCE)
-    assert "-12.0 dBTP" in texts(card)
+    assert "−12 dBTP" in texts(card)
 
 
 def test_re_render_lists_are_saved_as_text(

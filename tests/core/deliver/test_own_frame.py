@@ -178,7 +178,7 @@ def test_key_frames_come_as_often_as_is_wanted(reel: Job, tmp_path: Path, codec:
 def test_a_file_over_its_limit_is_refused(reel: Job, tmp_path: Path) -> None:
     outcome, path = delivered(reel, tmp_path, most_bytes=2000)
     assert outcome.state is DeliveryState.REFUSED
-    assert "2.0 kB are the most: choose a lower quality" in outcome.reasons[0]
+    assert "2.0 kB cannot be kept: even at the coarsest quality" in outcome.reasons[0]
     assert not path.exists()
 
 

@@ -39,6 +39,15 @@ def test_what_waits_is_made_in_the_order_of_the_job_and_what_is_made_can_be_held
     assert not Queue().hold(held=True).is_held
 
 
+def test_what_is_left_of_all_is_known() -> None:
+    frames = {"a": 100, "b": 50}
+    queue = Queue().add("a").add("b").start("a")
+    assert queue.left(frames) == (150, None)
+    assert queue.proceed(Progress("encoding", 40, 100, 10.0)).left(frames) == (110, 11.0)
+    assert queue.proceed(Progress("checking", 5, 100, 90.0)).left(frames) == (50, None)
+    assert Queue().left(frames) == (0, None)
+
+
 def test_what_is_taken_out_is_not_started() -> None:
     queue = Queue().add("a").add("b").remove("a").keep(["c"])
     assert queue.next_to_start() == ""

@@ -20,6 +20,7 @@ from waxseal.app.outbox.bookmenu import book_menu
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.core.deliver.naming import stem_of
+from waxseal.core.deliver.settings import frames_shown
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.deliver.specs.spec import Spec
@@ -27,6 +28,7 @@ from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_deliv
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
+from waxseal.core.words import left_words
 
 __all__ = ["Outbox"]
 
@@ -62,6 +64,9 @@ class Outbox(Lane[DeliveryCard]):
         self.asking.show_asked.connect(self.source_asked)
         self.column.addWidget(self.asking)
         self._held_back: Callable[[], None] | None = None  # what waits for a rate
+        self._left = label("", "quiet", wraps=True)
+        self._left.setContentsMargins(6, 0, 6, 0)
+        self.column.addWidget(self._left)
         self.seal_all = button(self.tr("Seal everything"), self.send_all, "seal")
         line = row_of(self.seal_all)
         line.setContentsMargins(0, 0, 8, 2)
@@ -93,6 +98,16 @@ class Outbox(Lane[DeliveryCard]):
         has_idle = any(not one.is_running for one in every)
         self.seal_all.setEnabled(has_idle and self._programme is not None)
         self._add.setEnabled(self._programme is not None)
+        self._show_left(sum(one.is_running for one in every))
+
+    def _show_left(self, running: int) -> None:
+        """How much is still to be made of all deliveries; one alone says it on its card."""
+        self._left.setVisible(running > 1)
+        if running > 1 and self._programme is not None:
+            timeline = self._programme.timeline
+            frames, seconds = self._sending.left(dict(frames_shown(timeline, self._job.deliveries)))
+            words = self.tr("{0} deliveries · {1} frames left").format(running, frames)
+            self._left.setText(words + left_words(seconds, " · "))
 
     @override
     def make_card(self, wanted: str) -> DeliveryCard:

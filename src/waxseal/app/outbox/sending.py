@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -56,6 +57,10 @@ class Sending(QObject):
 
     def status(self, delivery: Delivery) -> Status:
         return self._queue.status(delivery)
+
+    def left(self, frames: Mapping[str, int]) -> tuple[int, float | None]:
+        """Of all that is made and waits: frames, and seconds; see Queue."""
+        return self._queue.left(frames)
 
     def send_all(self, programme: Programme) -> None:
         """Make every delivery that is not sealed as the reel is now: files are looked at first."""

@@ -15,6 +15,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.job.model import Sound
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.sound.peaks import peaks_of
+from waxseal.core.words import numbered
 
 __all__ = ["Peaks", "Waveform", "draw_peaks"]
 
@@ -68,7 +69,8 @@ def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[st
     loud = loudness_of(Path(path), token)
     if loud is None or loud.integrated_lufs is None:
         return path, ""
-    return path, f"{loud.integrated_lufs:.1f} LUFS · {loud.true_peak_dbtp:.1f} dBTP"
+    lufs, peak = (numbered(one, 1) for one in (loud.integrated_lufs, loud.true_peak_dbtp))
+    return path, f"{lufs} LUFS · {peak} dBTP"
 
 
 class Waveform(QWidget):

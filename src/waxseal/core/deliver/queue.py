@@ -6,7 +6,7 @@ happened. No process and no clock here.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -83,6 +83,19 @@ class Queue:
     def end(self) -> Queue:
         """The current one is made, or not: it is over."""
         return Queue(self.waiting)
+
+    def left(self, frames: Mapping[str, int]) -> tuple[int, float | None]:
+        """Frames that are still to be made of all, and about how many seconds that takes.
+
+        frames: of each delivery, by its id. None while the speed is not known.
+        """
+        done = speed = 0.0
+        if self.progress is not None:
+            is_checked = self.progress.stage == "checking"
+            done = frames.get(self.current, 0) if is_checked else self.progress.done
+            speed = 0.0 if is_checked else self.progress.per_second
+        left = sum(frames.get(one, 0) for one in (self.current, *self.waiting)) - round(done)
+        return max(0, left), left / speed if speed else None
 
     def status(self, delivery: Delivery) -> Status:
         if delivery.id == self.current:

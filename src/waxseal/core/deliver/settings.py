@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from fractions import Fraction
 
@@ -28,6 +28,7 @@ __all__ = [
     "film_of",
     "form_of",
     "frames_of",
+    "frames_shown",
     "reel_target_of",
     "sound_of",
     "stretch_of",
@@ -107,6 +108,15 @@ def stretch_of(timeline: Timeline, delivery: Delivery) -> Stretch:
     """The frames of the reel that a delivery shows, and its own. Raises JobError."""
     rate = delivery.rate or timeline.rate
     return Stretch(frames_of(timeline, delivery), timeline.rate, rate)
+
+
+def frames_shown(timeline: Timeline, deliveries: Iterable[Delivery]) -> Iterator[tuple[str, int]]:
+    """How many frames each delivery has, by its id; those without any are left out."""
+    for one in deliveries:
+        try:
+            yield one.id, stretch_of(timeline, one).shown.count
+        except JobError:
+            continue
 
 
 def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
