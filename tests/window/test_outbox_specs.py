@@ -92,6 +92,10 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     qtbot.waitUntil(lambda: "px of ground each above and below" in texts(card), timeout=PATIENCE)
     typed(field(card, "ownSize"), "640x360")
     assert "square feed takes 1080 × 1080, not 640 × 360: choose another size." in texts(card)
+    press(button(card, "As the spec wants it"))
+    made = clear.desk.job.deliveries[-1]
+    assert (made.size, made.framing) == (Size(width=1080, height=1080), Framing.FILL)
+    assert "choose another size" not in texts(card)
 
 
 def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:

@@ -17,7 +17,7 @@ from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, match
 from waxseal.core.deliver.naming import container_of, file_name, named_container, path_of
 from waxseal.core.deliver.specs.book import save_spec, spec_book
-from waxseal.core.deliver.specs.ordering import spec_from, spec_troubles
+from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
 from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.job.edits import Edit, change_delivery, confirm_rates
 from waxseal.core.job.model import (
@@ -51,6 +51,7 @@ class DeliveryDocket(QWidget):
         self._delivery, self._pen = delivery, pen
         self._is_running = is_running
         self._codec = known_codec(delivery)
+        self._programme: Programme | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -60,6 +61,8 @@ class DeliveryDocket(QWidget):
         column.addWidget(self._match)
         self._troubles = label("", "bad", wraps=True)
         column.addWidget(self._troubles)
+        self._as_wanted = button(self.tr("As the spec wants it"), self._take_spec, "word")
+        column.addLayout(row_of(self._as_wanted, 1))
         words = self.tr("Hide the settings") if shows_settings else self.tr("Settings")
         settings = button(words, partial(self.settings_asked.emit, not shows_settings), "word")
         settings.setObjectName("word")
@@ -112,6 +115,17 @@ class DeliveryDocket(QWidget):
         self._match.show_rows(rows, decisions)
         self._troubles.setText("\n".join(troubles))
         self._troubles.setVisible(bool(troubles))
+        self._programme = programme
+        can_take = bool(troubles) and spec_book().get(self._delivery.spec) is not None
+        self._as_wanted.setVisible(can_take and not self._is_running)
+
+    def _take_spec(self) -> None:
+        """Set everything that the spec says; what it leaves open stays."""
+        spec = spec_book().get(self._delivery.spec)
+        if spec is None:
+            return
+        timeline = self._programme.timeline if self._programme is not None else None
+        self._say(self.tr("as {0} wants it").format(spec.name), **settings_as(spec, timeline))
 
     def _decisions(self, rows: tuple[Row, ...], programme: Programme) -> list[tuple[str, Decision]]:
         """What can be decided where it is said."""
