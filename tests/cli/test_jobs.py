@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
+import threading
+import time
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +14,10 @@ import pytest
 from pymediainfo import MediaInfo
 
 from tests.cli.test_commands import answer, run
-from tests.making import write_sequence, write_tone
+from tests.making import aged, write_sequence, write_tone
 from waxseal.cli.jobs import DeliverWishes, run_deliver
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import set_ground
+from waxseal.core.job.edits import set_expected, set_ground
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Outcome
 
@@ -255,3 +258,25 @@ def test_sound_and_timecode_are_said_by_command(disc: Path, tmp_path: Path) -> N
     odd = run("assemble", disc, "--out", out, "--rate", "24", "--timecode", "1 h", "--overwrite")
     assert odd.returncode == 2
     assert "“1 h” is not a timecode" in odd.stderr
+
+
+def test_a_delivery_waits_until_every_frame_is_there(disc: Path, tmp_path: Path) -> None:
+    job = tmp_path / "orrery.waxseal"
+    run("new", job, disc, "--rate", "24", "--spec", "overlay with alpha", "--json")
+    saved = load(job)
+    save(set_expected(saved, source=saved.sequences[0].id, expected=(1, 14)), job)
+
+    def render() -> None:
+        for number in (13, 14):
+            time.sleep(2)
+            shutil.copy(disc / "disc.0001.png", disc / f"disc.{number:04}.png")
+            aged(disc / f"disc.{number:04}.png")
+
+    late = threading.Thread(target=render)
+    late.start()
+    done = run("deliver", job, "--when-complete", "--json")
+    late.join()
+    assert done.returncode == 0, done.stderr
+    (one,) = answer(done)["deliveries"]
+    assert (one["state"], one["frames"]) == ("sealed", 14)
+    assert "disc.####.png: 12 of 14" in done.stderr

@@ -12,11 +12,13 @@ from typing import Any
 
 from waxseal.cli.assembling import outcome_facts
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
+from waxseal.cli.waiting import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.match import Row, State, match
 from waxseal.core.deliver.naming import keys_of, path_of, stem_of
 from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.deliver.specs.book import spec_book
@@ -105,7 +107,7 @@ def run_show(path: Path, *, as_json: bool, with_prediction: bool = False) -> int
         with stoppable() as token, progress_line() as report:
             for one in job.deliveries:
                 predictions[one.id] = EncodingProcess().deliver(
-                    job, one, report=report, token=token, predict=True
+                    job, one, report=report, token=token, before=Before.PREDICT
                 )
     return tell_job(job, path, as_json=as_json, predictions=predictions)
 
@@ -212,7 +214,7 @@ def job_lines(
 class DeliverWishes:
     """only: names of deliveries; none for all. out: another folder. is_fresh: again.
 
-    workers, cluster: see Who.
+    workers, cluster: see Who. when_complete: wait until every frame is there.
     """
 
     only: tuple[str, ...]
@@ -223,6 +225,7 @@ class DeliverWishes:
     overwrite: bool
     workers: int = 0
     cluster: str = ""
+    when_complete: bool = False
 
 
 def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
@@ -231,6 +234,9 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
     wanted = list(wanted_of(job, wishes))
     made: list[tuple[Delivery, Outcome]] = []
     with stoppable() as token, progress_line() as report:
+        if wishes.when_complete:
+            job = wait_for_frames(job, wanted, token)
+            wanted = list(wanted_of(job, wishes))
         for delivery in wanted:
             if token.is_cancelled:
                 break

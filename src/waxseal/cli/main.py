@@ -147,6 +147,10 @@ def deliver(
     cluster: Annotated[
         str, typer.Option("--cluster", metavar="ADDRESS", help="A Dask scheduler, or its file.")
     ] = "",
+    when_complete: Annotated[
+        bool,
+        typer.Option("--when-complete", help="Wait until every frame is there; encode meanwhile."),
+    ] = False,
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
@@ -168,6 +172,7 @@ def deliver(
             overwrite=overwrite,
             workers=workers,
             cluster=cluster,
+            when_complete=when_complete,
         )
         return run_deliver(job, wishes, as_json=as_json)
 

@@ -8,12 +8,18 @@ from pathlib import Path
 
 from waxseal.cli.talking import say
 from waxseal.core.arrive.arrival import arrival_of
+from waxseal.core.arrive.quick import look_again
 from waxseal.core.arrive.sources import Scan, scan
-from waxseal.core.job.model import Sequence
-from waxseal.core.progress import CancelToken
-from waxseal.core.words import left_words, plain
+from waxseal.core.deliver.ahead import sources_awaited
+from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.process.words import Before
+from waxseal.core.job.edits import refresh_sources
+from waxseal.core.job.model import Delivery, Job, Sequence
+from waxseal.core.progress import CancelToken, silent
+from waxseal.core.words import counted, left_words, plain
 
-__all__ = ["wait_for_all"]
+__all__ = ["wait_for_all", "wait_for_frames"]
 
 STEP = 0.2  # seconds between two looks at Ctrl-C
 PAUSE = 2.0  # seconds between two looks at the folders
@@ -38,6 +44,35 @@ def wait_for_all(
             said = lines
         if sequences and not any(one.missing or one.is_arriving for one in sequences):
             return found
+        for _ in range(round(PAUSE / STEP)):
+            token.check()
+            time.sleep(STEP)
+
+
+def wait_for_frames(job: Job, deliveries: list[Delivery], token: CancelToken) -> Job:
+    """The job as soon as all that deliveries need is there; what is whole is encoded meanwhile.
+
+    Raises JobError, Cancelled.
+    """
+    said = ""
+    while True:
+        fresh = tuple(look_again(one, token=token) for one in job.sequences)
+        job = refresh_sources(job, sources=fresh)
+        awaited = sources_awaited(job, deliveries)
+        if not awaited:
+            return job
+        lines = "\n".join(line_of(one) for one in awaited)
+        if lines != said:
+            say(lines)
+            said = lines
+        for delivery in deliveries:
+            token.check()
+            done = EncodingProcess().deliver(
+                job, delivery, report=silent, token=token, before=Before.AHEAD
+            )
+            if done.segments_made:
+                made = counted(done.segments_made, "segment")
+                say(f"{plain(path_of(delivery).name)}: {made} encoded already")
         for _ in range(round(PAUSE / STEP)):
             token.check()
             time.sleep(STEP)

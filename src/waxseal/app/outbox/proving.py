@@ -15,6 +15,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, Report
@@ -132,7 +133,9 @@ def encode_proof(
 def predict_one(
     job: Job, delivery: Delivery, report: Report, token: CancelToken
 ) -> tuple[Delivery, Outcome]:
-    outcome = EncodingProcess().deliver(job, delivery, report=report, token=token, predict=True)
+    outcome = EncodingProcess().deliver(
+        job, delivery, report=report, token=token, before=Before.PREDICT
+    )
     return delivery, outcome
 
 

@@ -15,7 +15,7 @@ from typing import IO, Any, cast
 from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.start import start_process
-from waxseal.core.deliver.process.words import GO_ON, HOLD
+from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
 from waxseal.core.errors import WorkerLost
 from waxseal.core.job.file import write_job
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
@@ -68,12 +68,12 @@ class EncodingProcess:
         token: CancelToken,
         overwrite: bool = False,
         who: Mapping[str, Any] | None = None,
-        predict: bool = False,
+        before: Before | None = None,
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
         overwrite: whether another file that has its name may go. who: encodes it, see Who.
-        predict: whether it is only to say how large the file becomes, and how long it takes.
+        before: what it does in place of the delivery.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -85,7 +85,7 @@ class EncodingProcess:
             "overwrite": overwrite,
             "carefully": self._is_careful,
             "who": dict(who or {}),
-            "predict": predict,
+            "before": before or "",
         }
         try:
             try:
@@ -111,7 +111,7 @@ class EncodingProcess:
                 token=token,
                 overwrite=overwrite,
                 who=who,
-                predict=predict,
+                before=before,
             )
         raise self._lost(delivery)
 

@@ -1,7 +1,16 @@
-"""What is said to an encoding process while it works, a line each."""
+"""What is said to an encoding process."""
 
 from __future__ import annotations
 
-__all__ = ["GO_ON", "HOLD"]
+from enum import StrEnum
 
-HOLD, GO_ON = b"hold", b"go on"
+__all__ = ["GO_ON", "HOLD", "Before"]
+
+HOLD, GO_ON = b"hold", b"go on"  # while it works, a line each
+
+
+class Before(StrEnum):
+    """What it does in place of a delivery, before there is one."""
+
+    PREDICT = "predict"  # says how large the file becomes, and how long it takes
+    AHEAD = "ahead"  # encodes what is there already

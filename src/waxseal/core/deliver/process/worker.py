@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from waxseal.core.apart import use_helpers
-from waxseal.core.deliver.process.words import GO_ON, HOLD
+from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
 from waxseal.core.progress import CancelToken, Progress
 
 __all__ = ["main"]
@@ -30,6 +30,7 @@ def main() -> None:
     for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
+    from waxseal.core.deliver.ahead import encode_ahead
     from waxseal.core.deliver.deliver import make_delivery
     from waxseal.core.deliver.predicting import predicted
     from waxseal.core.deliver.work import Who
@@ -56,8 +57,10 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
-    if order.get("predict"):
-        outcome = predicted(job, delivery, report, token)
+    acts = {Before.PREDICT: predicted, Before.AHEAD: encode_ahead}
+    before = acts.get(order.get("before", ""))
+    if before is not None:
+        outcome = before(job, delivery, report, token)
         say(outcome=outcome.model_dump(mode="json"))
         return
     who = Who(**order.get("who", {}))

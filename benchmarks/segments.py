@@ -1,0 +1,123 @@
+"""What segments cost and save, on a minute of grainy, moving pictures in six shots.
+
+`python -m benchmarks.segments` prints: the bytes and the time in segments against one piece
+with the same greatest distance of key frames; a delivery after one frame was rendered again,
+and one that was all there, against the whole; the check against the encode; one worker of Dask
+against two, of one core each.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from tests.cli.test_cluster import cluster
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.segments import cutting
+from waxseal.core.deliver.work import Who
+from waxseal.core.folders import segments_folder
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import change_delivery, take_in
+from waxseal.core.job.model import DeliveryState, Job
+from waxseal.core.progress import CancelToken, Progress
+
+WIDE, TALL, SHOTS, FRAMES = 640, 360, 6, 240
+
+
+def write_shot(folder: Path, seed: int) -> None:
+    folder.mkdir()
+    random = np.random.default_rng(seed)
+    ground = random.integers(40, 215, (TALL // 4, WIDE // 4, 3)).astype(np.uint8)
+    ground = np.kron(ground, np.ones((4, 4, 1), np.uint8))
+    for number in range(1, FRAMES + 1):
+        moved = np.roll(ground, (number, number * 2), (0, 1)).astype(np.float32)
+        moved += random.normal(0, 5, moved.shape).astype(np.float32)
+        values = np.clip(moved, 0, 255).astype(np.uint8)
+        write_pixels(folder / f"{folder.name}.{number:04}.png", values)
+
+
+def film(place: Path) -> Job:
+    for shot in range(SHOTS):
+        write_shot(place / f"sh{shot}", shot)
+    return take_in(Job(), sources=scan([place]).sources, folder=str(place))
+
+
+class Timed:
+    """A delivery, and how long its encode and its check took."""
+
+    def __init__(self, job: Job, who: Who | None = None, **fields: object) -> None:
+        job = change_delivery(job, delivery="d1", **fields)
+        self.check = 0.0
+        begun = time.monotonic()
+        self._check_begun = 0.0
+        outcome = make_delivery(
+            job, job.deliveries[0], self._report, CancelToken(), overwrite=True, who=who or Who()
+        )
+        self.whole = time.monotonic() - begun
+        if outcome.state is not DeliveryState.SEALED:
+            raise SystemExit(f"not sealed: {outcome.reasons}")
+        self.check = time.monotonic() - self._check_begun
+        self.encode = self.whole - self.check
+        self.bytes, self.sha256 = outcome.size_bytes, outcome.sha256
+
+    def _report(self, progress: Progress) -> None:
+        if progress.stage == "checking" and not self._check_begun:
+            self._check_begun = time.monotonic()
+
+
+def clean(job: Job, who: Who | None = None, **fields: object) -> Timed:
+    shutil.rmtree(segments_folder(), ignore_errors=True)
+    return Timed(job, who, **fields)
+
+
+def say(name: str, value: float, aim: str) -> None:
+    sys.stdout.write(f"{name:<44} {value:6.3f}  (aim {aim})\n")
+    sys.stdout.flush()
+
+
+def in_one_piece(job: Job, **fields: object) -> Timed:
+    before = cutting.lengths_for
+    cutting.lengths_for = lambda _form: (1 << 30, 1 << 30)
+    try:
+        return clean(job, **fields)
+    finally:
+        cutting.lengths_for = before
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as text:
+        place = Path(text)
+        os.environ["XDG_CACHE_HOME"] = str(place / "cache")
+        job = film(place)
+        keys = {"key_seconds": 10.0}
+        for codec, container in (("H.264", "MP4"), ("H.265", "MP4")):
+            fields = {"codec": codec, "container": container, **keys}
+            one, many = in_one_piece(job, **fields), clean(job, **fields)
+            say(f"{codec}: bytes, segments against one piece", many.bytes / one.bytes, "1.03")
+            say(f"{codec}: time, segments against one piece", many.encode / one.encode, "1.0")
+            if codec == "H.264":
+                say("check against encode", many.check / many.encode, "0.20")
+                frame = place / "sh2" / "sh2.0100.png"
+                write_pixels(frame, np.full((TALL, WIDE, 3), 90, np.uint8))
+                changed = Timed(job, **fields).encode / many.encode
+                say("one frame changed, of the whole encode", changed, "0.10")
+                there = Timed(job, **fields).encode / many.encode
+                say("all there, of the whole encode", there, "as little as joining takes")
+        took = []
+        for workers in (1, 2):
+            with cluster(place, workers) as (file, _):
+                who = Who(cluster=str(file))
+                took.append(clean(job, who, **keys).encode)
+            (place / "scheduler.json").unlink(missing_ok=True)
+        say("one worker of Dask against two", took[0] / took[1], "1.8")
+
+
+if __name__ == "__main__":
+    main()
