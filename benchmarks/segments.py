@@ -96,7 +96,7 @@ def main() -> None:
         place = Path(text)
         os.environ["XDG_CACHE_HOME"] = str(place / "cache")
         job = film(place)
-        keys = {"key_seconds": 10.0}
+        keys = {"key_seconds": 5.0}
         for codec, container in (("H.264", "MP4"), ("H.265", "MP4")):
             fields = {"codec": codec, "container": container, **keys}
             one, many = in_one_piece(job, **fields), clean(job, **fields)

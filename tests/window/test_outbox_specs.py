@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from tests.making import write_sequence
+from tests.making import aged, gradient, write_sequence
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -28,6 +30,8 @@ from waxseal.app.picture.viewer import delivered_words
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import Edit, confirm_rates, set_expected
 from waxseal.core.job.model import Alpha, Delivery, Framing, Size
 from waxseal.core.picture.target import Layout, Target
 
@@ -249,3 +253,32 @@ def test_the_sound_and_the_timecode_of_a_delivery_are_set_where_they_stand(
     made = clear.desk.job.deliveries[-1]
     assert (made.container, made.sound_codec, made.timecode) == ("AVI", "", "")
     assert made.loudness == -16.0
+
+
+def test_a_delivery_begins_when_every_frame_is_there(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = write_sequence(tmp_path / "sh", "sh.%04d.png", frames=range(1, 9))
+    drop(window, qtbot, folder)
+    window.desk.do(Edit("expect", partial(set_expected, source="s1", expected=(1, 12))))
+    rate = Fraction(24)
+    window.desk.do(Edit("rate", partial(confirm_rates, rate=rate)))
+    card = window.outbox.card("d1")
+    assert card is not None
+
+    def words() -> list[str]:
+        return [one.text() for one in card.findChildren(QPushButton)]
+
+    qtbot.waitUntil(lambda: "When complete" in words(), timeout=PATIENCE)
+    press(button(card, "When complete"))
+    assert "waits until every frame is there" in texts(card)
+    press(button(card, "Stop"))
+    assert "waits until" not in texts(card)
+    press(button(card, "When complete"))
+    for number in range(9, 13):
+        write_pixels(folder / f"sh.{number:04}.png", gradient(number))
+        aged(folder / f"sh.{number:04}.png")
+    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    outcome = window.desk.job.deliveries[0].outcome
+    assert outcome is not None
+    assert round(outcome.seconds * 24) == 12

@@ -53,6 +53,7 @@ class DeliveryCard(Card):
     overwrite_asked = Signal(str)
     stop_asked = Signal(str)
     hold_asked = Signal(str, bool)
+    await_asked = Signal(str)
     stepped = Signal(str, int)  # its id, and how many places up (less than 0) or down
     show_asked = Signal(str)
     remove_asked = Signal(str)
@@ -167,6 +168,8 @@ class DeliveryCard(Card):
                 return str(error), "bad"
             return self.tr(sentences.DRAFT_UP_TO_ABOUT).format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
+            if status.is_awaiting:
+                return self.tr(sentences.WAITS_UNTIL_EVERY_FRAME_IS_THERE), "quiet"
             return self.tr("waits"), "quiet"
         if progress is not None:
             state = self.tr("paused") if status.is_held else self._stage_words(progress.stage)
@@ -233,6 +236,9 @@ class DeliveryCard(Card):
             if missing:
                 go = partial(self.source_asked.emit, missing[0].id)
                 wanted.append((self.tr("Show {0}").format(missing[0].name), go))
+        if not status.is_running and programme is not None and is_coming(programme):
+            wait = partial(self.await_asked.emit, self.delivery)
+            wanted.append((self.tr("When complete"), wait))
         texts = [text for text, _ in wanted]
         if texts == self._actions.property("texts"):
             return
@@ -268,3 +274,12 @@ class DeliveryCard(Card):
         self._shows_settings = shows
         if self._docket is not None:
             self._show_docket(is_running=bool(self._docket_of[1]), programme=self._programme)
+
+
+def is_coming(programme: Programme) -> bool:
+    """Whether frames that somebody expects are not there yet."""
+    return any(
+        one.is_arriving or (one.missing and one.expected is not None)
+        for one in programme.timeline.job.sequences
+        if one.id in programme.timeline.used
+    )

@@ -118,6 +118,7 @@ class Outbox(Lane[DeliveryCard]):
         card.overwrite_asked.connect(partial(self._send, overwrite=True))
         card.stop_asked.connect(self._sending.stop)
         card.hold_asked.connect(self._hold)
+        card.await_asked.connect(self._await)
         card.stepped.connect(self.step)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
@@ -153,6 +154,9 @@ class Outbox(Lane[DeliveryCard]):
 
     def _send(self, delivery: str, *, overwrite: bool = False) -> None:
         self._unless_guessed(partial(self._sending.send, delivery, overwrite=overwrite))
+
+    def _await(self, delivery: str) -> None:
+        self._unless_guessed(partial(self._sending.send_when_complete, delivery))
 
     def _hold(self, delivery: str, held: bool) -> None:
         self._sending.hold(delivery, held=held)

@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
+from waxseal.app.outbox.awaiting import Awaiting
 from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
@@ -49,6 +50,9 @@ class Sending(QObject):
         self._late = QTimer(self, singleShot=True, interval=CALM_MS)
         self._late.timeout.connect(self._look_at_film)
         desk.job_changed.connect(self._look_for_interrupted)
+        self._awaiting = Awaiting(desk, self)
+        self._awaiting.ready.connect(self.send)
+        self._awaiting.changed.connect(self.status_changed)
         self._looked_for = -1  # the number of the job that was looked at
 
     @property
@@ -56,7 +60,13 @@ class Sending(QObject):
         return self._is_looking or self._queue.is_busy
 
     def status(self, delivery: Delivery) -> Status:
+        if delivery.id in self._awaiting:
+            return Status(DeliveryState.WAITING, is_awaiting=True)
         return self._queue.status(delivery)
+
+    def send_when_complete(self, delivery: str) -> None:
+        """Make a delivery as soon as every frame is there; what is whole is encoded meanwhile."""
+        self._awaiting.begin(delivery)
 
     def left(self, frames: Mapping[str, int]) -> tuple[int, float | None]:
         """Of all that is made and waits: frames, and seconds; see Queue."""
@@ -152,12 +162,15 @@ class Sending(QObject):
     def stop(self, delivery: str) -> None:
         if delivery == self._queue.current and self._task is not None:
             self._task.token.cancel()
+        elif delivery in self._awaiting:
+            self._awaiting.end(delivery)
         elif delivery in self._queue.waiting:
             self._queue = self._queue.remove(delivery)
             self.status_changed.emit(delivery)
 
     def stop_all(self) -> None:
-        for delivery in (*self._queue.waiting, self._queue.current):
+        waiting = [one.id for one in self._desk.job.deliveries if one.id in self._awaiting]
+        for delivery in (*waiting, *self._queue.waiting, self._queue.current):
             self.stop(delivery)
 
     def _start_next(self) -> None:
@@ -203,6 +216,7 @@ class Sending(QObject):
     def close(self) -> None:
         self._late.stop()
         self._queue = self._queue.clear()
+        self._awaiting.close()
         self._looking.close()
         self._bench.close()
         note_running(())

@@ -54,6 +54,7 @@ THE_FRAME_UNDER_THE_PLAYHEAD = "The frame under the playhead as a PNG beside the
 
 # ---- sending -----------------------------------------------------------------------------------
 
+WAITS_UNTIL_EVERY_FRAME_IS_THERE = "waits until every frame is there"
 WAS_BEING_MADE = (
     "{0} was being made when Wax Seal ended unexpectedly: “Seal everything” goes on from there."
 )

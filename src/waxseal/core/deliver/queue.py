@@ -27,6 +27,7 @@ class Status:
     progress: Progress | None = None
     outcome: Outcome | None = None
     is_held: bool = False
+    is_awaiting: bool = False  # frames that are still to come
 
     @property
     def is_running(self) -> bool:

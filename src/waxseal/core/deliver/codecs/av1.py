@@ -23,7 +23,7 @@ AV1 = Codec(
     facts=Facts("av1", "Main", "yuv420p10le"),
     containers=("MP4", "WebM", "MKV"),
     coding=StreamEncoder(
-        "libsvtav1", "yuv420p10le", {"preset": "8"}, is_whole=True, has_key_frames=True
+        "libsvtav1", "yuv420p10le", {"preset": "8"}, is_whole=True, has_key_frames=True, stretch=2
     ),
     bits_a_pixel=bits_at_step,
     most_pixels=35_651_584,  # AV1 specification, annex A, level 6.3, from memory

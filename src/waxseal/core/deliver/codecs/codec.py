@@ -95,6 +95,7 @@ class StreamEncoder:
     clear_format: the pixels that it is given where alpha is kept; clear_options: besides.
     tag: what the container calls the stream; empty for the usual name.
     has_key_frames: whether not every frame stands by itself.
+    stretch: how many times the usual length its segments have: what a key frame costs it.
     delay: frames that it is ahead of what is shown, where pictures lean on later ones.
     if_short: options in place of those where there are fewer frames than are reordered.
     """
@@ -109,6 +110,7 @@ class StreamEncoder:
     is_whole: bool = False
     has_key_frames: bool = False
     delay: int = 0
+    stretch: int = 1
     clear_format: str = ""
     clear_options: Mapping[str, str] = field(default_factory=dict)
     if_short: Mapping[str, str] = field(default_factory=dict)

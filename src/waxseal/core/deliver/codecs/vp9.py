@@ -28,6 +28,7 @@ VP9 = Codec(
         {"row-mt": "0", "b": "0", "deadline": "good", "cpu-used": "3", "tile-columns": "2"},
         is_whole=True,
         has_key_frames=True,
+        stretch=2,
         clear_format="yuva420p",
         clear_options={"auto-alt-ref": "0"},
     ),

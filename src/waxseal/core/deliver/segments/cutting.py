@@ -19,7 +19,7 @@ __all__ = ["Piece", "has_pictures_beside", "pieces_of"]
 
 # Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
 # where each stands by itself it costs nothing, and a short one is soon encoded again.
-LONGEST, SHORTEST = 240, 24
+LONGEST, SHORTEST = 120, 24
 LONGEST_ALONE, SHORTEST_ALONE = 48, 12
 STEPPED, SHORTEST_STEPPED = 8, 8  # segments, at the least, where they have a quality each
 STEP = 8  # frames of a source: a larger step from one frame to the next is a cut
@@ -101,10 +101,10 @@ def lengths_for(form: Form) -> tuple[int, int]:
     if not form.codec.has_key_frames:
         return LONGEST_ALONE, SHORTEST_ALONE
     keys = form.key_frames
-    most = LONGEST
+    most = LONGEST * encoder_of(form).stretch
     if form.most_bytes and encoder_of(form).is_whole:
         # Its figures are steps: a limit is met by giving segments one or the other.
-        most = min(LONGEST, max(SHORTEST_STEPPED, form.frames.count // STEPPED))
+        most = min(most, max(SHORTEST_STEPPED, form.frames.count // STEPPED))
     longest = max(keys, most // keys * keys) if keys else most
     # A bitrate is kept over a segment: a short one has no room to share its bits out.
     shortest = longest if isinstance(form.quality, Bitrate) else min(SHORTEST, longest)
