@@ -7,7 +7,8 @@ from functools import partial
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
@@ -282,3 +283,35 @@ def test_a_delivery_begins_when_every_frame_is_there(
     outcome = window.desk.job.deliveries[0].outcome
     assert outcome is not None
     assert round(outcome.seconds * 24) == 12
+
+
+def dropped_on(card: DeliveryCard, path: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    at = QPointF(20, 20)
+    buttons, keys = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    copy = Qt.DropAction.CopyAction
+    enter = QDragEnterEvent(at.toPoint(), copy, data, buttons, keys)
+    QApplication.sendEvent(card, enter)
+    assert enter.isAccepted()
+    QApplication.sendEvent(card, QDropEvent(at, copy, data, buttons, keys))
+
+
+def test_a_movie_dropped_on_a_delivery_is_compared_with_the_reel(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = write_sequence(tmp_path / "sh", "sh.%04d.png", frames=range(1, 9), width=96, height=54)
+    drop(window, qtbot, folder)
+    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    card = window.outbox.card("d1")
+    assert card is not None
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    film = path_of(window.desk.job.deliveries[0])
+    dropped_on(card, film)
+    said = "sh.mp4: 8 frames compared. It is as the reel."
+    qtbot.waitUntil(lambda: window.message == said, timeout=PATIENCE)
+    write_pixels(folder / "sh.0003.png", 255 - gradient(3, width=96, height=54))
+    dropped_on(card, film)
+    qtbot.waitUntil(lambda: "3: differs everywhere" in window.message, timeout=PATIENCE)
+    assert len(window.desk.job.sources) == 1  # it did not become a source

@@ -33,6 +33,7 @@ from tests.window.driving import (
 )
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
+from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.picture.player import Player
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
@@ -117,13 +118,19 @@ def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: 
     assert not window.sending.is_busy
 
 
-def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+def encoding(window: Window, qtbot: QtBot, tmp_path: Path) -> DeliveryCard:
+    """The card of a delivery that is being encoded."""
     folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
     drop(window, qtbot, folder)
     seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
     qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
+    return delivery
+
+
+def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    delivery = encoding(window, qtbot, tmp_path)
     press(button(delivery, "Stop"))
     qtbot.waitUntil(lambda: "stopped" in texts(delivery), timeout=PATIENCE)
     assert not list(tmp_path.glob("*.mp4"))
@@ -131,12 +138,7 @@ def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> Non
 
 
 def test_an_encode_is_paused_and_goes_on(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
-    drop(window, qtbot, folder)
-    seal_everything(window)
-    delivery = window.outbox.card("d1")
-    assert delivery is not None
-    qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
+    delivery = encoding(window, qtbot, tmp_path)
     press(button(delivery, "Pause"))
     assert "paused" in texts(delivery)
     qtbot.wait(1500)  # what was on its way is reported still

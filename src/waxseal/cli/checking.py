@@ -6,11 +6,10 @@ import sys
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from itertools import groupby
 from pathlib import Path
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
-from waxseal.core.deliver.against import Against, check_against, delivery_like
+from waxseal.core.deliver.against import Against, against_words, check_against, delivery_like
 from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import keys_of
 from waxseal.core.deliver.specs.book import spec_book
@@ -21,7 +20,6 @@ from waxseal.core.job.model import Delivery, DeliveryState, Job
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key
-from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
 
 __all__ = ["run_check"]
@@ -141,19 +139,8 @@ def against_facts(against: Against) -> dict[str, object]:
 
 
 def against_lines(against: Against) -> Iterator[str]:
-    """Frames that differ alike, one after the other, have a line together."""
     yield f"  against {plain(against.delivery.name)}: {counted(against.compared, 'frame')} compared"
-    for reason in against.reasons:
-        yield f"    {reason}"
-    for what, group in groupby(against.differs, lambda one: one.what.split(" frame ")[0]):
-        same = list(group)
-        numbers = write_frames(one.frame for one in same)
-        by = max(one.by for one in same)
-        words = what if len(same) > 1 and what == "shows" else same[0].what
-        words = "shows frames near it" if words == "shows" else words
-        yield f"    {numbers}: {words} (up to {by:g} codes)"
-    if against.is_alike:
-        yield "    it is as the reel"
+    yield from (f"    {one}" for one in against_words(against))
 
 
 def lines(file: Path, looked: Looked) -> list[str]:

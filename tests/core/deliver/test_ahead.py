@@ -11,7 +11,6 @@ from waxseal.core.arrive.quick import look_again
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.ahead import encode_ahead, sources_awaited
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.segments import cutting
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,
@@ -23,13 +22,7 @@ from waxseal.core.job.edits import (
 from waxseal.core.job.model import DeliveryState, Job, StandIn
 from waxseal.core.progress import CancelToken, silent
 
-
-@pytest.fixture(autouse=True)
-def short(monkeypatch: pytest.MonkeyPatch) -> None:
-    for name in ("LONGEST", "LONGEST_ALONE"):
-        monkeypatch.setattr(cutting, name, 8)
-    for name in ("SHORTEST", "SHORTEST_ALONE"):
-        monkeypatch.setattr(cutting, name, 4)
+pytestmark = pytest.mark.usefixtures("short_segments")
 
 
 @pytest.fixture

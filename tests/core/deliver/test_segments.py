@@ -17,7 +17,7 @@ from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.codecs.codec import StreamEncoder
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import cutting, hands, making, store
+from waxseal.core.deliver.segments import hands, making, store
 from waxseal.core.deliver.segments.cutting import spans_of
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -33,13 +33,7 @@ from waxseal.core.progress import CancelToken, Progress, silent
 FRAMES = 30
 
 
-@pytest.fixture(autouse=True)
-def short(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Segments of eight frames, so that a short film has some."""
-    for name in ("LONGEST", "LONGEST_ALONE"):
-        monkeypatch.setattr(cutting, name, 8)
-    for name in ("SHORTEST", "SHORTEST_ALONE"):
-        monkeypatch.setattr(cutting, name, 4)
+pytestmark = pytest.mark.usefixtures("short_segments")
 
 
 @pytest.fixture

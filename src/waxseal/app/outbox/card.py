@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent
+from PySide6.QtCore import QMimeData, Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -29,6 +30,7 @@ from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.queue import Since, Status, changed_since
 from waxseal.core.deliver.settings import bytes_of, stretch_of
 from waxseal.core.errors import JobError
+from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import (
     Delivery,
     DeliveryState,
@@ -60,12 +62,14 @@ class DeliveryCard(Card):
     proof_asked = Signal(str)
     poster_asked = Signal(str)
     predict_asked = Signal(str)
+    compare_asked = Signal(str, str)  # its id, and a movie that was dropped on it
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
         super().__init__()
         self._pen = pen
         self.delivery = delivery.id
+        self.setAcceptDrops(True)
         self.opened.connect(self._toggle)
         self._shown = delivery
         self._programme: Programme | None = None
@@ -197,6 +201,16 @@ class DeliveryCard(Card):
         return known.get(stage, stage)
 
     @override
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_movie(event.mimeData()):
+            event.acceptProposedAction()
+
+    @override
+    def dropEvent(self, event: QDropEvent) -> None:
+        event.acceptProposedAction()
+        self.compare_asked.emit(self.delivery, dropped_movie(event.mimeData()))
+
+    @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
         if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -274,6 +288,13 @@ class DeliveryCard(Card):
         self._shows_settings = shows
         if self._docket is not None:
             self._show_docket(is_running=bool(self._docket_of[1]), programme=self._programme)
+
+
+def dropped_movie(data: QMimeData) -> str:
+    """The one movie that is dropped; empty for anything else, which is a source."""
+    files = [one.toLocalFile() for one in data.urls() if one.isLocalFile()]
+    is_movie = len(files) == 1 and Path(files[0]).suffix.lower() in MOVIE_SUFFIXES
+    return files[0] if is_movie else ""
 
 
 def is_coming(programme: Programme) -> bool:

@@ -41,6 +41,7 @@ class Outbox(Lane[DeliveryCard]):
     proof_asked = Signal(str)
     poster_asked = Signal(str)
     predict_asked = Signal(str)
+    compare_asked = Signal(str, str)
 
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
@@ -126,6 +127,7 @@ class Outbox(Lane[DeliveryCard]):
         card.proof_asked.connect(self.proof_asked)
         card.poster_asked.connect(self.poster_asked)
         card.predict_asked.connect(self.predict_asked)
+        card.compare_asked.connect(self.compare_asked)
         self._show_card(card, delivery)
         return card
 

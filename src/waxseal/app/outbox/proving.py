@@ -36,6 +36,9 @@ class Asks(Protocol):
     @property
     def predict_asked(self) -> SignalInstance: ...
 
+    @property
+    def compare_asked(self) -> SignalInstance: ...
+
 
 class Proving(QObject):
     """said: how it went. made: the file of a proof or a poster frame."""
@@ -53,6 +56,7 @@ class Proving(QObject):
         asks.proof_asked.connect(self.prove)
         asks.poster_asked.connect(self.poster)
         asks.predict_asked.connect(self.predict)
+        asks.compare_asked.connect(self.compare)
 
     @property
     def is_busy(self) -> bool:
@@ -89,6 +93,22 @@ class Proving(QObject):
             finished=self._predicted,
             failed=self._fail,
         )
+
+    def compare(self, delivery: str, file: str) -> None:
+        """Any file against the reel, as the delivery shows it."""
+        one = self._desk.job.delivery(delivery)
+        words = self.tr(sentences.IS_COMPARED_WITH_THE_REEL)
+        self.said.emit(words.format(plain(Path(file).name), plain(path_of(one).name)))
+        self._bench.start(
+            partial(compare_one, self._desk.job, one, file),
+            finished=self._compared,
+            failed=self._fail,
+        )
+
+    def _compared(self, made: tuple[str, Outcome]) -> None:
+        file, outcome = made
+        words = " ".join((*outcome.notes, *outcome.reasons))
+        self.said.emit(f"{plain(Path(file).name)}: {words}")
 
     def _predicted(self, made: tuple[Delivery, Outcome]) -> None:
         delivery, outcome = made
@@ -137,6 +157,15 @@ def predict_one(
         job, delivery, report=report, token=token, before=Before.PREDICT
     )
     return delivery, outcome
+
+
+def compare_one(
+    job: Job, delivery: Delivery, file: str, report: Report, token: CancelToken
+) -> tuple[str, Outcome]:
+    outcome = EncodingProcess().deliver(
+        job, delivery, report=report, token=token, before=Before.AGAINST, file=file
+    )
+    return file, outcome
 
 
 def write_poster(

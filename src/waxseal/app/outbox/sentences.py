@@ -46,6 +46,7 @@ CONFIRM_THE_RATE_FIRST = "The rate is a guess: confirm it above the button, or t
 
 A_FEW_SEGMENTS_ARE_ENCODED = "A few segments are encoded: they are kept for the delivery."
 HOW_LARGE_AND_HOW_LONG = "How large it becomes and how long it takes, from a few segments"
+IS_COMPARED_WITH_THE_REEL = "{0} is compared with the reel, as {1} shows it."
 A_PROOF_IS_MADE = "A proof is made: a second around the playhead."
 A_PROOF_IS_THERE = "The proof is there: {0}."
 A_POSTER_FRAME_IS_THERE = "The poster frame is there, beside the delivery: {0}."

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import groupby
 from pathlib import Path
 
 import cv2
@@ -15,10 +16,18 @@ from waxseal.core.deliver.deliver import expected_of
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import film_of, form_of, target_of
-from waxseal.core.errors import JobError, UnreadableInput
+from waxseal.core.errors import Cancelled, JobError, UnreadableInput, WaxSealError
 from waxseal.core.frames.movies import read_movie_frame
 from waxseal.core.frames.reading import read_pixels
-from waxseal.core.job.model import Alpha, Delivery, Job, Size, change
+from waxseal.core.job.model import (
+    Alpha,
+    Delivery,
+    DeliveryState,
+    Job,
+    Outcome,
+    Size,
+    change,
+)
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
@@ -31,9 +40,10 @@ from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
-from waxseal.core.words import plain
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.words import counted, plain
 
-__all__ = ["Against", "Differs", "check_against", "delivery_like"]
+__all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
 
 BLOCK = 16  # pixels, over which codecs keep the mean
 FAR = 8.0  # codes of 8 bits: further is another picture, not the codec's loss
@@ -122,6 +132,38 @@ def check_against(
     alike = Likeness(measured.frames, 0.0, 1, ())
     reasons = judge(measured, expected_of(form, measured.stream), alike, float("inf"))
     return Against(measured, delivery, comparing.count, reasons, differs)
+
+
+def against_words(found: Against) -> Iterator[str]:
+    """What was found, in sentences; frames that differ alike, one after the other, have one."""
+    yield from found.reasons
+    for what, group in groupby(found.differs, lambda one: one.what.split(" frame ")[0]):
+        same = list(group)
+        numbers = write_frames(one.frame for one in same)
+        by = max(one.by for one in same)
+        words = same[0].what
+        if len(same) > 1 and what == "shows":
+            words = "shows frames near it"
+        elif len(same) > 1:
+            words = "differs"
+        yield f"{numbers}: {words} (up to {by:g} codes)"
+    if found.is_alike:
+        yield "It is as the reel."
+
+
+def compared(
+    job: Job, delivery: Delivery, report: Report, token: CancelToken, *, file: str
+) -> Outcome:
+    """The same as an outcome of nothing that was made. Never raises for what can go wrong."""
+    try:
+        found = check_against(Path(file), job, delivery, report=report, token=token)
+    except Cancelled:
+        return Outcome(state=DeliveryState.STOPPED)
+    except WaxSealError as error:
+        return Outcome(state=DeliveryState.REFUSED, reasons=(str(error),))
+    words = (f"{counted(found.compared, 'frame')} compared.", *against_words(found))
+    state = DeliveryState.UNSEALED if found.is_alike else DeliveryState.REFUSED
+    return Outcome(state=state, notes=words, file=plain(Path(file).name))
 
 
 class Comparing:

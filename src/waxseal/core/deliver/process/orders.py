@@ -69,11 +69,12 @@ class EncodingProcess:
         overwrite: bool = False,
         who: Mapping[str, Any] | None = None,
         before: Before | None = None,
+        file: str = "",
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
         overwrite: whether another file that has its name may go. who: encodes it, see Who.
-        before: what it does in place of the delivery.
+        before: what it does in place of the delivery. file: that is compared.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -86,6 +87,7 @@ class EncodingProcess:
             "carefully": self._is_careful,
             "who": dict(who or {}),
             "before": before or "",
+            "file": file,
         }
         try:
             try:
@@ -112,6 +114,7 @@ class EncodingProcess:
                 overwrite=overwrite,
                 who=who,
                 before=before,
+                file=file,
             )
         raise self._lost(delivery)
 

@@ -13,4 +13,5 @@ class Before(StrEnum):
     """What it does in place of a delivery, before there is one."""
 
     PREDICT = "predict"  # says how large the file becomes, and how long it takes
+    AGAINST = "against"  # compares any file with the reel
     AHEAD = "ahead"  # encodes what is there already

@@ -12,13 +12,18 @@ import json
 import os
 import signal
 import threading
+from collections.abc import Callable
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 from waxseal.core.apart import use_helpers
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
 from waxseal.core.progress import CancelToken, Progress
+
+if TYPE_CHECKING:
+    from waxseal.core.job.model import Outcome
 
 __all__ = ["main"]
 
@@ -30,6 +35,7 @@ def main() -> None:
     for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
+    from waxseal.core.deliver.against import compared
     from waxseal.core.deliver.ahead import encode_ahead
     from waxseal.core.deliver.deliver import make_delivery
     from waxseal.core.deliver.predicting import predicted
@@ -57,7 +63,12 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
-    acts = {Before.PREDICT: predicted, Before.AHEAD: encode_ahead}
+    against = partial(compared, file=order.get("file", ""))
+    acts: dict[str, Callable[..., Outcome]] = {
+        Before.PREDICT: predicted,
+        Before.AHEAD: encode_ahead,
+        Before.AGAINST: against,
+    }
     before = acts.get(order.get("before", ""))
     if before is not None:
         outcome = before(job, delivery, report, token)

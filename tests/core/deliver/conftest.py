@@ -1,0 +1,14 @@
+from __future__ import annotations
+
+import pytest
+
+from waxseal.core.deliver.segments import cutting
+
+
+@pytest.fixture
+def short_segments(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Segments of four to eight frames, so that a short film has some."""
+    for name in ("LONGEST", "LONGEST_ALONE"):
+        monkeypatch.setattr(cutting, name, 8)
+    for name in ("SHORTEST", "SHORTEST_ALONE"):
+        monkeypatch.setattr(cutting, name, 4)
