@@ -14,12 +14,15 @@ import sys
 import tempfile
 import time
 from pathlib import Path
+from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 
 from tests.cli.test_cluster import cluster
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments import cutting
 from waxseal.core.deliver.work import Who
 from waxseal.core.folders import segments_folder
@@ -52,7 +55,7 @@ def film(place: Path) -> Job:
 class Timed:
     """A delivery, and how long its encode and its check took."""
 
-    def __init__(self, job: Job, who: Who | None = None, **fields: object) -> None:
+    def __init__(self, job: Job, who: Who | None = None, **fields: Any) -> None:
         job = change_delivery(job, delivery="d1", **fields)
         self.check = 0.0
         begun = time.monotonic()
@@ -72,7 +75,7 @@ class Timed:
             self._check_begun = time.monotonic()
 
 
-def clean(job: Job, who: Who | None = None, **fields: object) -> Timed:
+def clean(job: Job, who: Who | None = None, **fields: Any) -> Timed:
     shutil.rmtree(segments_folder(), ignore_errors=True)
     return Timed(job, who, **fields)
 
@@ -82,13 +85,12 @@ def say(name: str, value: float, aim: str) -> None:
     sys.stdout.flush()
 
 
-def in_one_piece(job: Job, **fields: object) -> Timed:
-    before = cutting.lengths_for
-    cutting.lengths_for = lambda _form: (1 << 30, 1 << 30)
-    try:
+def in_one_piece(job: Job, **fields: Any) -> Timed:
+    def whole(_form: Form) -> tuple[int, int]:
+        return 1 << 30, 1 << 30
+
+    with patch.object(cutting, "lengths_for", whole):
         return clean(job, **fields)
-    finally:
-        cutting.lengths_for = before
 
 
 def main() -> None:
@@ -96,9 +98,9 @@ def main() -> None:
         place = Path(text)
         os.environ["XDG_CACHE_HOME"] = str(place / "cache")
         job = film(place)
-        keys = {"key_seconds": 5.0}
+        keys: dict[str, Any] = {"key_seconds": 5.0}
         for codec, container in (("H.264", "MP4"), ("H.265", "MP4")):
-            fields = {"codec": codec, "container": container, **keys}
+            fields: dict[str, Any] = {"codec": codec, "container": container, **keys}
             one, many = in_one_piece(job, **fields), clean(job, **fields)
             say(f"{codec}: bytes, segments against one piece", many.bytes / one.bytes, "1.03")
             say(f"{codec}: time, segments against one piece", many.encode / one.encode, "1.0")
