@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import PyOpenColorIO as ocio
 import pytest
 from typing_extensions import override
 
@@ -25,7 +27,15 @@ from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.supply import Supply
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import change_delivery, mark, take_in, trim_tail
+from waxseal.core.job.corrections import Lut
+from waxseal.core.job.edits import (
+    change_colourway,
+    change_delivery,
+    mark,
+    set_correction,
+    take_in,
+    trim_tail,
+)
 from waxseal.core.job.model import Alpha, Bitrate, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -282,3 +292,57 @@ def test_a_marked_range_uses_what_the_reel_has(job: Job, encoded: Counter[int]) 
     encoded.clear()
     sealed(mark(job, first=9, last=24), name="part")
     assert not encoded
+
+
+# ---- never of other files ------------------------------------------------------------------------
+
+
+def test_a_frame_that_is_replaced_on_the_way_is_not_kept_under_its_old_name(
+    job: Job, tmp_path: Path
+) -> None:
+    """And put back later, with its old time: its segment has to be its own."""
+    whole = clean(job)
+    shutil.rmtree(segments_folder())
+    frame = tmp_path / "a" / "shot.0028.png"
+    before, times = frame.read_bytes(), frame.stat()
+
+    def report(progress: Progress) -> None:
+        if progress.done == 1:
+            write_pixels(frame, 255 - gradient(28, width=256, height=144))
+
+    path_of(job.deliveries[0]).unlink()
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert outcome.sha256 != whole
+    frame.write_bytes(before)
+    os.utime(frame, ns=(times.st_atime_ns, times.st_mtime_ns))
+    assert sealed(job) == whole
+
+
+def test_a_config_that_is_changed_makes_other_segments(
+    job: Job, tmp_path: Path, encoded: Counter[int]
+) -> None:
+    config = tmp_path / "own.ocio"
+    config.write_text(ocio.Config.CreateRaw().serialize())
+    job = change_colourway(job, config=str(config))
+    clean(job)
+    encoded.clear()
+    sealed(job)
+    assert not encoded
+    config.write_text(ocio.Config.CreateRaw().serialize() + "\n# another\n")
+    sealed(job)
+    assert sum(encoded.values()) == FRAMES
+
+
+def test_a_lut_that_is_changed_makes_other_segments(
+    job: Job, tmp_path: Path, encoded: Counter[int]
+) -> None:
+    lut = tmp_path / "look.cube"
+    lines = [f"{r} {g} {b}" for b in (0, 1) for g in (0, 1) for r in (0, 1)]
+    lut.write_text("LUT_3D_SIZE 2\n" + "\n".join(lines) + "\n")
+    job = set_correction(job, of=job.reel.shots[0].id, correction=Lut(path=str(lut)))
+    first = clean(job)
+    encoded.clear()
+    lut.write_text("LUT_3D_SIZE 2\n" + "\n".join(lines[::-1]) + "\n# turned\n")
+    assert sealed(job) != first
+    assert sum(encoded.values()) == FRAMES

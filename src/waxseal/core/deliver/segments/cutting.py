@@ -10,7 +10,8 @@ import av
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.pictures import encoder_of, options_of, pixel_format_of
 from waxseal.core.job.model import Bitrate, Quality
-from waxseal.core.plan.film import Recipes
+from waxseal.core.picture.colour.files import config_states
+from waxseal.core.plan.film import Recipes, replaced_in
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.ranges import FrameRange
@@ -47,6 +48,11 @@ class Piece:
         return self.recipes[reel_frame - self.span.first]
 
     @property
+    def is_replaced(self) -> bool:
+        """Whether a file is another by now than its recipes say."""
+        return any(replaced_in(one) for one in set(self.recipes))
+
+    @property
     def key(self) -> str:
         """All that the bytes of its segment depend on."""
         form, encoder = self.form, encoder_of(self.form)
@@ -55,6 +61,7 @@ class Piece:
             *(form.codec.name, form.container, encoder.library, encoder.threads),
             *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
             *(form.rate, form.tags, form.target, tuple(one.key for one in self.recipes)),
+            config_states(self.recipes[0].colour.config),
         )
 
 

@@ -122,7 +122,8 @@ class Cluster:
                 continue
         body = asked.result()
         asked.release()
-        self._store.keep(piece.key, body)
+        if not piece.is_replaced:
+            self._store.keep(piece.key, body)
         segment = Segment.read(io.BytesIO(body))
         if segment is None:
             raise DeliveryRefused("A segment came from another machine damaged: deliver again.")

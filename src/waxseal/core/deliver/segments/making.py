@@ -65,6 +65,8 @@ def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
         memory = io.BytesIO()
         encode_piece(piece, work, SegmentWriter(memory))
     segment = Segment.read(memory) if memory is not None else store.find(key)
+    if piece.is_replaced:
+        store.drop(key)  # it may hold the new file's pixels under the old one's name
     if segment is None:
         raise OSError("a segment cannot be read that was only just written")
     return segment

@@ -45,7 +45,7 @@ class SegmentStore:
                 segment = Segment.read(file)
             if segment is not None:
                 os.utime(path)
-        except (OSError, ValueError, KeyError):
+        except (OSError, ValueError, KeyError, TypeError):
             segment = None
         if segment is None:
             with suppress(OSError):
@@ -68,6 +68,11 @@ class SegmentStore:
         finally:
             partial.unlink(missing_ok=True)
         self._forget_oldest()
+
+    def drop(self, key: str) -> None:
+        """Forget a segment; who reads it goes on reading it."""
+        with suppress(OSError):
+            self._path(key).unlink(missing_ok=True)
 
     def keep(self, key: str, body: bytes) -> None:
         """Put a whole segment there that came from elsewhere, where there is room."""
