@@ -16,7 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.making import cut, gradient, job_of, write_sequence, write_tone
+from tests.making import aged, cut, gradient, job_of, write_sequence, write_tone
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -316,6 +316,8 @@ def test_a_rate_that_cannot_be_is_said_where_it_is_made(
 
 
 def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path) -> None:
+    for path in frames.iterdir():
+        aged(path)  # else what is missing may still be on its way
     drop(window, qtbot, frames)
     card = window.tray.card("s1")
     assert card is not None

@@ -77,7 +77,8 @@ class DeliveryDocket(QWidget):
         poster.setToolTip(self.tr(sentences.THE_FRAME_UNDER_THE_PLAYHEAD))
         predict = button(self.tr("Predict"), self.predict_asked.emit, "word")
         predict.setToolTip(self.tr(sentences.HOW_LARGE_AND_HOW_LONG))
-        column.addLayout(row_of(proof, poster, predict, 1))
+        column.addLayout(row_of(proof, poster, 1))
+        column.addLayout(row_of(predict, 1))
         send = button(self.tr("Seal this one"), self.send_asked.emit)
         remove = button(self.tr("Remove"), self.remove_asked.emit, "word")
         for widget in (send, remove):
