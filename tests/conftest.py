@@ -22,6 +22,13 @@ settings.register_profile("full", max_examples=1000, deadline=None, suppress_hea
 settings.load_profile(os.environ.get("WAXSEAL_TESTS", "quick"))
 
 
+LONGEST = "test_window.py"  # begun first, so that nothing waits for it at the end
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    items.sort(key=lambda item: item.path.name != LONGEST)
+
+
 @pytest.fixture(autouse=True)
 def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test touches the user's own data, settings or autosaves."""
