@@ -36,7 +36,7 @@ from waxseal.core.job.model import DeliveryState, Job, change
 from waxseal.demo.making import demo_job, with_stand_ins
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
-PATIENCE = 180.0  # seconds
+PATIENCE = 400.0  # seconds
 
 
 def wait_until(done: Callable[[], bool], app: QApplication) -> None:
