@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import ast
 import re
+import subprocess
 import sys
 import tomllib
 from importlib.metadata import packages_distributions
@@ -39,3 +40,13 @@ def test_every_library_that_is_imported_is_declared() -> None:
         names = {normal(one) for one in distributions.get(module, [module])}
         names.add(normal(brought.get(module, module)))
         assert names & declared, f"{module} is imported, and none of {names} is declared"
+
+
+def test_the_window_begins_without_the_libraries_of_pixels_and_codecs() -> None:
+    """They take longer than the window itself, and are fetched once it stands."""
+    words = (
+        "import sys, waxseal.app.window; print(sorted({'numpy', 'av', 'cv2'} & set(sys.modules)))"
+    )
+    command = [sys.executable, "-c", words]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=True)
+    assert done.stdout.strip() == "[]"

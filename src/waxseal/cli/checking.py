@@ -14,6 +14,7 @@ from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import keys_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.judging import file_troubles
+from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import UnreadableInput, WrongUse
 from waxseal.core.job.file import load
 from waxseal.core.job.model import Delivery, DeliveryState, Job
@@ -73,7 +74,7 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
             if checked is not None and job is not None:
                 delivery = chosen(job, wishes.only, file)
                 against = check_against(file, job, delivery, report=report, token=token)
-            troubles = tuple(file_troubles(spec, checked.measured)) if spec and checked else ()
+            troubles = tuple(said_by(spec, checked, file)) if spec and checked else ()
             looked.append((file, Looked(checked, against, troubles) if checked else None))
     if as_json:
         answer(
@@ -88,6 +89,10 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
     if any(result is None for _, result in looked):
         return WRONG
     return DONE if all(result and result.is_good for _, result in looked) else FINDINGS
+
+
+def said_by(spec: Spec, checked: Checked, file: Path) -> Iterator[str]:
+    yield from file_troubles(spec, checked.measured, "" if file.is_dir() else file.suffix)
 
 
 def chosen(job: Job, name: str, file: Path) -> Delivery:

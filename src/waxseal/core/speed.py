@@ -29,7 +29,7 @@ class Speedometer:
         self._marks: deque[tuple[float, int]] = deque([(time.monotonic(), 0)])
 
     def skip(self, done: int) -> None:
-        """Leave out of the speed what took no time."""
+        """Count frames as done that took no time, so that the speed stays as it was."""
         self._marks = deque((when, count + done) for when, count in self._marks)
 
     def at(self, done: int) -> Progress:

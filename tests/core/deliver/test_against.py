@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -21,6 +22,7 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import DeliveryState, Job, Size, change
 from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.facts import SoundFacts
 
 WIDE, TALL, COUNT = 320, 180, 24
 
@@ -139,14 +141,42 @@ def test_what_a_spec_does_not_take_of_a_file(job: Job, tmp_path: Path) -> None:
 
     write_tone(tmp_path / "tone.wav", seconds=1.0)
     measured = measure_movie(delivered(job))
-    said = " ".join(file_troubles(spec_book().named("broadcast HD 25"), measured))
+    broadcast = spec_book().named("broadcast HD 25")
+    said = " ".join(file_troubles(broadcast, measured, ".mp4"))
     for words in (
         "wants the codec dnxhd, not h264",
         "takes 1920 × 1080, not 320 × 180",
         "takes 25 fps, not 24",
         "begins at 10:00:00:00, not at none",
         "needs sound, and the file has none",
+        "wants .mxf, not .mp4",
+        "flashes that may harm. They are looked for with the job",  # never passed unseen
     ):
         assert words in said
     own = change(spec_book().named("wide web 1080p"), sizes=("320x180",), sound="allowed")
-    assert list(file_troubles(own, measured)) == []
+    assert list(file_troubles(own, measured, ".MP4")) == []
+    assert list(file_troubles(own, measured, ".mkv")) == ["wide web 1080p wants .mp4, not .mkv."]
+    unsaid = replace(measured, rate=None, seconds=0.0)
+    assert list(file_troubles(own, unsaid, ".mp4")) == [
+        "The file has no rate: whether wide web 1080p takes it cannot be said."
+    ]
+    odd = replace(measured, sound=SoundFacts("aac", 48_000, 4, Fraction(1)), loudness=None)
+    assert any("cannot be measured" in one for one in file_troubles(own, odd, ".mp4"))
+
+
+def test_flashes_are_looked_for_in_any_file_and_refused_where_nobody_can(
+    job: Job, tmp_path: Path
+) -> None:
+    made = [
+        np.full((TALL, WIDE, 3), 230 if number % 4 < 2 else 20, np.uint8) for number in range(COUNT)
+    ]
+    file = encoded_elsewhere(tmp_path / "flashing.mp4", made)
+    found = compared(job, file, no_flashes=True)
+    assert any("flashes in a second" in reason for reason in found.reasons)
+    assert not any("flashes" in reason for reason in compared(job, file).reasons)
+    high = {"codec": "H.265", "space": "BT.2020 PQ", "no_flashes": True}
+    assert any("cannot be judged" in reason for reason in compared(job, file, **high).reasons)
+    high_job = change_delivery(job, delivery="d1", **high)
+    outcome = make_delivery(high_job, high_job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "Flashes cannot be judged in BT.2020 PQ" in outcome.reasons[0]

@@ -8,7 +8,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
-from waxseal.core.deliver.ahead import sources_awaited
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.errors import JobError
@@ -77,6 +76,8 @@ def look_at_all(
     job: Job, deliveries: list[Delivery], report: Report, token: CancelToken
 ) -> list[str]:
     """The ids of those that lack nothing; of the others, what is whole is encoded."""
+    from waxseal.core.deliver.ahead import sources_awaited  # encoders: not at the start
+
     whole = []
     for delivery in deliveries:
         try:

@@ -52,7 +52,7 @@ class Proving(QObject):
         self._bench = Workbench(self, threads=1)
 
     def serve(self, asks: Asks) -> None:
-        """Do what is asked for there."""
+        """Connect what asks for looks at deliveries."""
         asks.proof_asked.connect(self.prove)
         asks.poster_asked.connect(self.poster)
         asks.predict_asked.connect(self.predict)

@@ -69,7 +69,7 @@ class Sending(QObject):
         self._awaiting.begin(delivery)
 
     def left(self, frames: Mapping[str, int]) -> tuple[int, float | None]:
-        """Of all that is made and waits: frames, and seconds; see Queue."""
+        """How many frames and seconds are left of all deliveries; see Queue."""
         return self._queue.left(frames)
 
     def send_all(self, programme: Programme) -> None:

@@ -15,6 +15,7 @@ from waxseal.core.arrive.listing import list_paths
 from waxseal.core.deliver.deliver import expected_of
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.deliver.preflight import flash_trouble
 from waxseal.core.deliver.settings import film_of, form_of, target_of
 from waxseal.core.errors import Cancelled, JobError, UnreadableInput, WaxSealError
 from waxseal.core.frames.movies import read_movie_frame
@@ -35,11 +36,13 @@ from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.flashes import Coding, FlashMeter
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.sketches import sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
 
@@ -130,7 +133,11 @@ def check_against(
     comparing = Comparing(file, film, form, measured, codes)
     differs = tuple(comparing.run(report, token))
     alike = Likeness(measured.frames, 0.0, 1, ())
-    reasons = judge(measured, expected_of(form, measured.stream), alike, float("inf"))
+    expected = expected_of(form, measured.stream)
+    reasons = judge(measured, expected, alike, float("inf"), comparing.flashes)
+    trouble = flash_trouble(delivery)
+    if trouble:
+        reasons = (*reasons, trouble)
     return Against(measured, delivery, comparing.count, reasons, differs)
 
 
@@ -182,6 +189,7 @@ class Comparing:
         there = len(self._frames) if self._frames else measured.frames
         self.count = min(there, round(whole * self._rate))
         self._file = file
+        self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
         self._kernels.warm_for(work_of_film(self._film, self._target))
@@ -200,6 +208,10 @@ class Comparing:
             elif number in found:
                 yield found[number]
 
+    @property
+    def flashes(self) -> tuple[str, ...]:
+        return tuple(one.words for one in self._meter.passages)
+
     def _reel_frame(self, number: int) -> int:
         """The film's frame at the time of a frame of the file."""
         place = (number - 1) * self._form.rate // self._rate
@@ -211,6 +223,8 @@ class Comparing:
             make(self._film.recipe(reel_frame), self._target, kernels=self._kernels.current).planes
         )
         there = self._read(number)
+        rgb = np.rint(np.clip(there[..., :3], 0, 255)).astype(np.uint8)
+        self._meter.look(sketch_of_rgb([rgb[..., at] for at in range(3)]))
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
             made, there = made[..., :3], there[..., :3]
         self._files_small[number], self._reels_small[reel_frame] = small(there), small(made)

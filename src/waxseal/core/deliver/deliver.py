@@ -38,7 +38,7 @@ from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
-from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
+from waxseal.core.seal.flashes import Coding, FlashMeter, Passage, is_judged
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
@@ -302,8 +302,7 @@ def meter_for(form: Form) -> FlashMeter | None:
     if layout is Layout.FULL_422:
         matrix, is_full = BT601, True
     coding = Coding(form.space, layout.is_rgb, matrix, is_full)
-    is_known = form.codec.takes_codes and coding.is_known
-    return FlashMeter(form.rate, coding) if is_known else None
+    return FlashMeter(form.rate, coding) if is_judged(form.space) else None
 
 
 def coarse_sketch(planes: Planes, layout: Layout) -> Sketch:

@@ -122,7 +122,7 @@ def encode_fitted(
 
 
 class Search:
-    """Looks for the figure. sizes: of the segments at each figure that was tried."""
+    """Looks for the figure at which the file fits. sizes: of its segments, by figures tried."""
 
     def __init__(
         self, form: Form, first: Try, made: Callable[[Form], Encoded], partial: Path
@@ -193,7 +193,7 @@ class Search:
         return figure
 
     def _guess(self, wanted: float) -> float:
-        """Beyond all that was tried: by the last two, or by what the codec usually does."""
+        """A figure outside those that were tried, by the last two or by the codec's usual bits."""
         last = self.tries[-1]
         if len(self.tries) > 1:
             one = self.tries[-2]

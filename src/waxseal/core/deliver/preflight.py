@@ -28,6 +28,7 @@ from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Job, Sequence
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.seal.flashes import is_judged
 from waxseal.core.seal.signing import load_signer
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.ranges import FrameRange, write_frames
@@ -35,7 +36,7 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import Counting, to_timecode
 from waxseal.core.words import bytes_words, counted, plain
 
-__all__ = ["missing_sentence", "preflight"]
+__all__ = ["flash_trouble", "missing_sentence", "preflight"]
 
 
 def preflight(job: Job, delivery: Delivery, *, may_replace: bool = False) -> Programme:
@@ -94,8 +95,19 @@ def coding_reasons(
         codec.alpha_trouble(delivery.alpha, container.name),
         container.rate_trouble(delivery.rate or timeline.rate),
         timecode_trouble(timeline, delivery, container),
+        flash_trouble(delivery),
     )
     return [one for one in troubles if one]
+
+
+def flash_trouble(delivery: Delivery) -> str:
+    """Why flashes cannot be refused in a delivery; empty where they can, or need not."""
+    if not delivery.no_flashes or is_judged(delivery.space):
+        return ""
+    return (
+        f"Flashes cannot be judged in {delivery.space}: the limits are for a standard range. "
+        "Choose another colour, or do not have flashes refused."
+    )
 
 
 def timecode_trouble(timeline: Timeline, delivery: Delivery, container: Container) -> str:

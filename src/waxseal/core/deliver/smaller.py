@@ -41,7 +41,7 @@ BETTER = 0.01  # of likeness: less is not seen
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """A size as it would be under the limit. likeness: to the picture at its full size, 0..1."""
+    """A smaller size that fits. likeness: of it, enlarged, to the full picture, 0..1."""
 
     size: Size
     likeness: float
@@ -158,7 +158,7 @@ def even(pixels: float) -> int:
 
 
 def decoded_luma(held: Held, form: Form) -> Iterator[Plane]:
-    """In the order in which they are shown."""
+    """The luma of each frame, in the order in which they are shown."""
     name = {"av1": "libdav1d"}.get(form.codec.facts.codec, form.codec.facts.codec)
     decoder = av.CodecContext.create(name, "r")
     if not isinstance(decoder, av.VideoCodecContext):

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from waxseal.core.job.model import Space
 from waxseal.core.seal.sketches import FINE, Sketch
 
-__all__ = ["PEAK", "Coding", "FlashMeter", "Passage"]
+__all__ = ["PEAK", "Coding", "FlashMeter", "Passage", "is_judged"]
 
 PEAK = 200.0  # cd/m², of the display that the limits are for
 LEAST_CHANGE, DARKER_BELOW = 20.0, 160.0  # cd/m²
@@ -63,10 +63,10 @@ class Coding:
     matrix: int = 1
     is_full: bool = False
 
-    @property
-    def is_known(self) -> bool:
-        """Whether the limits are for it: a display of a standard range."""
-        return self.space in (Space.SRGB, Space.BT709, Space.P3)
+
+def is_judged(space: Space) -> bool:
+    """Whether the limits are for what it holds: codes of a display of a standard range."""
+    return space in (Space.SRGB, Space.BT709, Space.P3)
 
 
 class FlashMeter:

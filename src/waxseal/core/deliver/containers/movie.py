@@ -75,7 +75,7 @@ class MovieWriter:
     def add(self, segment: Segment) -> None:
         """The next segment, and the sound up to its end."""
         if segment.head != bytes(self._video.codec_context.extradata or b""):
-            raise WrongUse("A segment was encoded in another way than its film.")
+            raise WrongUse("A segment was encoded with other settings than its film.")
         begin = self._coded
         for coded in segment.coded:
             self._digest.add(coded.data)

@@ -70,12 +70,12 @@ class SegmentStore:
         self._forget_oldest()
 
     def drop(self, key: str) -> None:
-        """Forget a segment; who reads it goes on reading it."""
+        """Remove a segment. Whoever has it open can still read it."""
         with suppress(OSError):
             self._path(key).unlink(missing_ok=True)
 
     def keep(self, key: str, body: bytes) -> None:
-        """Put a whole segment there that came from elsewhere, where there is room."""
+        """Keep a segment that another machine encoded, if there is room."""
         with suppress(OSError), self.writing(key) as file:
             file.write(body)
 

@@ -17,29 +17,50 @@ from waxseal.core.words import bytes_words, counted, numbered
 __all__ = ["file_troubles"]
 
 
-def file_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
-    """What a spec does not take of a file, in sentences."""
+def file_troubles(spec: Spec, measured: Measured, suffix: str) -> Iterator[str]:
+    """What a spec does not take of a file, in sentences. What cannot be looked at is said too.
+
+    suffix: of its name; empty for a folder of frames.
+    """
+    container = CONTAINERS[spec.container_name]
+    if suffix.lower() != container.suffix:
+        there = suffix or "a folder of frames"
+        yield f"{spec.name} wants {container.suffix or 'a folder of frames'}, not {there}."
     yield from kind_troubles(spec, measured)
+    yield from time_troubles(spec, measured)
     size = Size(width=measured.width, height=measured.height)
     if spec.sizes and size not in spec.chosen_sizes:
         yield f"{spec.name} takes {' or '.join(map(str, spec.chosen_sizes))}, not {size}."
-    rates = spec.chosen_rates
-    if rates and measured.rate not in rates:
-        there = rate_words(measured.rate) if measured.rate else "a rate that changes"
-        yield f"{spec.name} takes {', '.join(map(rate_words, rates))} fps, not {there}."
-    if spec.longest and measured.seconds > spec.longest:
-        yield f"{spec.name} takes {spec.longest:g} s at the most, not {measured.seconds:.2f} s."
-    if measured.seconds < spec.shortest:
-        yield f"{spec.name} takes {spec.shortest:g} s at the least, not {measured.seconds:.2f} s."
-    if spec.key_seconds and measured.rate:
-        most = max(1, int(Fraction(spec.key_seconds) * measured.rate))
-        if measured.key_gap > most:
-            yield f"{spec.name} wants a key frame every {most} frames, not {measured.key_gap}."
     if spec.most_bytes and measured.size_bytes > spec.most_bytes:
         yield f"{spec.name} takes {spec.max_size}, not {bytes_words(measured.size_bytes)}."
     if spec.timecode and measured.timecode != spec.timecode:
         yield f"{spec.name} begins at {spec.timecode}, not {measured.timecode or 'at none'}."
+    if spec.no_flashes:
+        yield (
+            f"{spec.name} takes no flashes that may harm. They are looked for with the job: "
+            "give it with --against."
+        )
     yield from sound_troubles(spec, measured)
+
+
+def time_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
+    rates, rate = spec.chosen_rates, measured.rate
+    if rate is None:
+        if rates or spec.longest or spec.shortest or spec.key_seconds:
+            there = "a rate that changes" if measured.is_uneven else "no rate"
+            yield f"The file has {there}: whether {spec.name} takes it cannot be said."
+        return
+    if rates and rate not in rates:
+        names = ", ".join(map(rate_words, rates))
+        yield f"{spec.name} takes {names} fps, not {rate_words(rate)}."
+    seconds = float(measured.frames / rate)
+    if spec.longest and seconds > spec.longest:
+        yield f"{spec.name} takes {spec.longest:g} s at the most, not {seconds:.2f} s."
+    if seconds < spec.shortest:
+        yield f"{spec.name} takes {spec.shortest:g} s at the least, not {seconds:.2f} s."
+    most = max(1, int(Fraction(spec.key_seconds) * rate))
+    if spec.key_seconds and measured.key_gap > most:
+        yield f"{spec.name} wants a key frame every {most} frames, not {measured.key_gap}."
 
 
 def kind_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
@@ -74,6 +95,8 @@ def sound_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
         yield f"{spec.name} wants sound in {codec.name}, not {sound.codec}."
     heard = measured.loudness
     if heard is None:
+        if spec.loudness is not None or spec.true_peak is not None:
+            yield f"The loudness of the sound cannot be measured: {spec.name} says how loud it is."
         return
     lufs = heard.integrated_lufs
     wanted = spec.loudness
