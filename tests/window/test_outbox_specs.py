@@ -27,7 +27,7 @@ from tests.window.driving import (
     typed,
 )
 from waxseal.app.outbox.card import DeliveryCard
-from waxseal.app.picture.viewer import delivered_words
+from waxseal.app.picture.values import delivered_words
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
@@ -315,3 +315,29 @@ def test_a_movie_dropped_on_a_delivery_is_compared_with_the_reel(
     dropped_on(card, film)
     qtbot.waitUntil(lambda: "3: differs everywhere" in window.message, timeout=PATIENCE)
     assert len(window.desk.job.sources) == 1  # it did not become a source
+
+
+def test_every_shot_becomes_a_delivery_of_its_own(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    for name, count in (("sh010", 6), ("sh020", 4)):
+        folder = write_sequence(
+            tmp_path / name, f"{name}.%04d.png", frames=range(1, count + 1), width=96, height=54
+        )
+        drop(window, qtbot, folder)
+    qtbot.waitUntil(lambda: len(window.desk.job.reel.shots) == 2, timeout=PATIENCE)
+    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    (whole,) = window.desk.job.deliveries
+    window.outbox.toggle(whole.id)
+    press(button(window.outbox.cards[whole.id], "Every shot as its own file"))
+    made = window.desk.job.deliveries
+    assert [one.range for one in made] == [(1, 6), (7, 10)]
+    assert [one.name for one in made] == [f"{whole.name}_sh010", f"{whole.name}_sh020"]
+    press(window.outbox.seal_all)
+    qtbot.waitUntil(
+        lambda: all("sealed ·" in texts(window.outbox.cards[one.id]) for one in made),
+        timeout=PATIENCE,
+    )
+    assert all(path_of(one).is_file() for one in made)
+    window.desk.undo()
+    assert any(one.id == whole.id for one in window.desk.job.deliveries)

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import partial
 from queue import PriorityQueue
 from typing import TYPE_CHECKING, Any
 from weakref import WeakMethod
@@ -27,12 +28,14 @@ from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Tar
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
+    from waxseal.core.deliver.beside import Pair, Show
+    from waxseal.core.deliver.codes import Held
     from waxseal.core.picture.copies.folder import LightCopies
     from waxseal.core.picture.kernels.choice import KernelChoice, Kernels
     from waxseal.core.picture.light.store import LightStore
     from waxseal.core.picture.looking.sample import Sampled
 
-__all__ = ["Pictures", "ScreenKey", "Wish"]
+__all__ = ["Pictures", "ScreenKey", "Wish", "key_beside"]
 
 MOST_BYTES = 1_500_000_000
 MOST_LIGHT_BYTES = 256 * 1024 * 1024  # of light that is kept for corrections
@@ -54,6 +57,10 @@ class ScreenKey:
     inspection: str = PICTURE.key
 
 
+def key_beside(pair: Pair, show: Show, width: int, height: int) -> ScreenKey:
+    return ScreenKey(pair.key, width, height, inspection=show.value)
+
+
 class Wish(IntEnum):
     """How soon a picture is wanted: the lower, the sooner."""
 
@@ -62,7 +69,8 @@ class Wish(IntEnum):
     AHEAD = 2  # where the playhead will be; dropped again when it goes elsewhere
 
 
-Asked = tuple[Wish, int, "ScreenKey | None", "Recipe | None", Inspection]
+Work = Callable[[], Any]  # on a thread: the screen's pixels
+Asked = tuple[Wish, int, "ScreenKey | None", "Work | None"]
 
 
 class Pictures(QObject):
@@ -174,6 +182,16 @@ class Pictures(QObject):
             hundreds of cards that all hear of each picture, the window stops.
         """
         key = ScreenKey(recipe.key, width, height, lightly, inspection.key)
+        return self._wish(key, wish, partial(self._make, key, recipe, inspection), tell)
+
+    def ask_beside(self, pair: Pair, show: Show, width: int, height: int, wish: Wish) -> ScreenKey:
+        """The same for a delivery beside its file."""
+        key = key_beside(pair, show, width, height)
+        return self._wish(key, wish, partial(self._make_beside, key, pair, show), None)
+
+    def _wish(
+        self, key: ScreenKey, wish: Wish, work: Work, tell: Callable[[ScreenKey], None] | None
+    ) -> ScreenKey:
         before = self._asked.get(key)
         if tell is not None and key not in self._kept:
             self._told.setdefault(key, []).append(WeakMethod(tell))
@@ -181,7 +199,7 @@ class Pictures(QObject):
             return key
         self._asked[key] = wish
         self._number += 1
-        self._queue.put((wish, self._number, key, recipe, inspection))
+        self._queue.put((wish, self._number, key, work))
         return key
 
     def forget_ahead(self) -> None:
@@ -198,31 +216,40 @@ class Pictures(QObject):
     def _work(self) -> None:
         """One of the threads."""
         while True:
-            wish, _, key, recipe, inspection = self._queue.get()
-            if key is None or recipe is None:
+            wish, _, key, work = self._queue.get()
+            if key is None or work is None:
                 return
             # One that was wished for again, sooner, comes twice: the first time counts.
             if self._asked.get(key) == wish:
-                self._make(key, recipe, inspection)
+                self._do(key, work)
 
-    def _make(self, key: ScreenKey, recipe: Recipe, inspection: Inspection) -> None:
-        from waxseal.core.picture.make import make
-
-        target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA, inspection=inspection)
+    def _do(self, key: ScreenKey, work: Work) -> None:
         try:
-            picture = make(
-                recipe,
-                target,
-                kernels=self.kernels,
-                store=self._lights(),
-                copies=self.copies() if key.is_light else None,
-            )
+            screen = work()
         except WaxSealError as error:
             self._broke.emit(key, str(error))
         except Exception as error:  # noqa: BLE001 - the thread's edge: said, and the thread goes on
             self._broke.emit(key, f"{type(error).__name__}: {error}")
         else:
-            self._arrived.emit(key, picture.planes[0])
+            self._arrived.emit(key, screen)
+
+    def _make(self, key: ScreenKey, recipe: Recipe, inspection: Inspection) -> Any:
+        from waxseal.core.picture.make import make
+
+        target = Target(key.width, key.height, Layout.SCREEN, Filter.AREA, inspection=inspection)
+        picture = make(
+            recipe,
+            target,
+            kernels=self.kernels,
+            store=self._lights(),
+            copies=self.copies() if key.is_light else None,
+        )
+        return picture.planes[0]
+
+    def _make_beside(self, key: ScreenKey, pair: Pair, show: Show) -> Any:
+        from waxseal.core.deliver.codes import screen_of
+
+        return screen_of(pair, show, key.width, key.height, self.kernels)
 
     def _keep(self, key: ScreenKey, screen: Any) -> None:
         self._asked.pop(key, None)
@@ -263,11 +290,28 @@ class Pictures(QObject):
             values = None
         self.sampled.emit(values)
 
+    def sample_beside(self, pair: Pair) -> None:
+        """The same for a delivery beside its file; `sampled` brings a `Held`."""
+        if pair.key != self._sample_key and not self._is_closed:
+            self._sample_key = pair.key
+            self._sampling.submit(self._sample_beside, pair)
+
+    def _sample_beside(self, pair: Pair) -> None:
+        from waxseal.core.deliver.codes import hold
+
+        if pair.key != self._sample_key:
+            return
+        try:
+            held: Held | None = hold(pair, self._choice().current)
+        except WaxSealError:
+            held = None
+        self.sampled.emit(held)
+
     def close(self) -> None:
         self._sample_key = ""
         self._asked.clear()
         for number in range(len(self._threads)):
-            self._queue.put((Wish.NOW, -1 - number, None, None, PICTURE))
+            self._queue.put((Wish.NOW, -1 - number, None, None))
         for thread in self._threads:
             thread.join()
         self._threads = []

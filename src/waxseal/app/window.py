@@ -7,12 +7,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QTimer, QUrl
-from PySide6.QtGui import (
-    QCloseEvent,
-    QDesktopServices,
-    QDragEnterEvent,
-    QDropEvent,
-)
+from PySide6.QtGui import QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -48,6 +43,7 @@ from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
 from waxseal.app.outbox.proving import Proving, open_file
 from waxseal.app.outbox.sending import Sending
+from waxseal.app.picture.besidebar import BesideBar
 from waxseal.app.picture.player import Player
 from waxseal.app.picture.transport import Transport
 from waxseal.app.picture.viewer import Viewer
@@ -63,10 +59,7 @@ from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
-from waxseal.core.job.edits import (
-    Edit,
-    set_ground,
-)
+from waxseal.core.job.edits import Edit, set_ground
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.picture.target import Aspect
 from waxseal.core.plan.programme import Programme
@@ -133,7 +126,7 @@ class Window(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
-        picture = (self.viewer, self.transport, self.rule)
+        picture = (self.viewer, BesideBar(self.player), self.transport, self.rule)
         self._lanes = Lanes(self.tray, picture, self.ledger, self.outbox, self._settings)
         self.middle = self._lanes.middle
         column.addWidget(self._lanes, 1)
@@ -249,6 +242,9 @@ class Window(QMainWindow):
             "ground": self.choose_ground,
             "reel": self.ledger.toggle_reel,
             "delivery": self.outbox.offer,
+            "look": partial(
+                self.proving.toggle_look, partial(self.outbox.ask_for, self.outbox.look_asked)
+            ),
             "proof": partial(self.outbox.ask_for, self.outbox.proof_asked),
             "poster": partial(self.outbox.ask_for, self.outbox.poster_asked),
             "seal": self.outbox.send_all,

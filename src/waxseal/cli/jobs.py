@@ -15,14 +15,14 @@ from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, 
 from waxseal.cli.waiting import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.eachshot import each_shot
 from waxseal.core.deliver.match import Row, State, match
-from waxseal.core.deliver.naming import keys_of, path_of, stem_of
+from waxseal.core.deliver.naming import keys_of, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.filling import fill
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.edits import (
@@ -306,28 +306,9 @@ def wanted_of(job: Job, wishes: DeliverWishes) -> Iterator[Delivery]:
         if wishes.range is not None:
             changed["range"] = (wishes.range.first, wishes.range.last)
         if wishes.each_shot:
-            yield from each_shot(timeline, one, changed)
+            yield from each_shot(timeline, one, **changed)
         else:
             yield change(one, **changed) if changed else one
-
-
-def each_shot(
-    timeline: Timeline, delivery: Delivery, changed: dict[str, object]
-) -> Iterator[Delivery]:
-    """Every shot as a file of its own, named after it; two of one source by their number."""
-    names = [part.sequence.name for part in timeline.shots]
-    for number, part in enumerate(timeline.shots):
-        span, name = timeline.span(number), part.sequence.name
-        shot = name if names.count(name) == 1 else f"{name}_{names[: number + 1].count(name)}"
-        yield change(
-            delivery,
-            **changed,
-            id=f"{delivery.id}s{number + 1}",
-            name=fill("{job}_{shot}", job=stem_of(delivery.name), shot=shot),
-            range=(span.first, span.last),
-            own="",
-            outcome=None,
-        )
 
 
 def with_delivery(job: Job, delivery: Delivery) -> Job:

@@ -141,6 +141,9 @@ QPushButton#seal {{
 }}
 QPushButton#seal:disabled {{ background: {sunken}; color: {quiet}; border-color: {line}; }}
 QPushButton#seal:focus {{ border: 2px solid {text}; padding: 8px; }}
+QPushButton#choice {{ padding: 1px 8px; }}
+QPushButton#choice:checked {{ background: {text}; color: {ground}; border-color: {text}; }}
+QPushButton#choice:focus {{ border: 2px solid {accent}; padding: 0 7px; }}
 QPushButton#word {{
     background: transparent; border: 1px solid transparent; color: {accent}; padding: 1px 4px;
 }}

@@ -63,6 +63,7 @@ class DeliveryCard(Card):
     poster_asked = Signal(str)
     predict_asked = Signal(str)
     compare_asked = Signal(str, str)  # its id, and a movie that was dropped on it
+    look_asked = Signal(str)
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
@@ -241,6 +242,7 @@ class DeliveryCard(Card):
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
         elif status.state is DeliveryState.SEALED:
             show = partial(self.show_asked.emit, self.delivery)
+            wanted.append((self.tr("Look at it"), partial(self.look_asked.emit, self.delivery)))
             wanted.append((self.tr("Show in folder"), show))
         elif status.state is DeliveryState.REFUSED and path_of(delivery).exists():
             over = partial(self.overwrite_asked.emit, self.delivery)
@@ -276,6 +278,7 @@ class DeliveryCard(Card):
                 docket.send_asked.connect(partial(self.send_asked.emit, self.delivery))
                 docket.remove_asked.connect(partial(self.remove_asked.emit, self.delivery))
                 docket.proof_asked.connect(partial(self.proof_asked.emit, self.delivery))
+                docket.look_asked.connect(partial(self.look_asked.emit, self.delivery))
                 docket.poster_asked.connect(partial(self.poster_asked.emit, self.delivery))
                 docket.predict_asked.connect(partial(self.predict_asked.emit, self.delivery))
                 docket.settings_asked.connect(self._show_settings)

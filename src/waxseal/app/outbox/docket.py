@@ -14,6 +14,7 @@ from waxseal.app.outbox import sentences
 from waxseal.app.outbox.fields import FilledRows, SettingRows, without_what_it_lacks
 from waxseal.app.outbox.matchtable import Decision, MatchTable
 from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.eachshot import split_by_shot
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, match
 from waxseal.core.deliver.naming import container_of, file_name, named_container, path_of
 from waxseal.core.deliver.specs.book import save_spec, spec_book
@@ -40,6 +41,7 @@ class DeliveryDocket(QWidget):
     send_asked = Signal()
     remove_asked = Signal()
     proof_asked = Signal()
+    look_asked = Signal()
     poster_asked = Signal()
     predict_asked = Signal()
     settings_asked = Signal(bool)
@@ -77,8 +79,13 @@ class DeliveryDocket(QWidget):
         poster.setToolTip(self.tr(sentences.THE_FRAME_UNDER_THE_PLAYHEAD))
         predict = button(self.tr("Predict"), self.predict_asked.emit, "word")
         predict.setToolTip(self.tr(sentences.HOW_LARGE_AND_HOW_LONG))
-        column.addLayout(row_of(proof, poster, 1))
-        column.addLayout(row_of(predict, 1))
+        look = button(self.tr("Look at it"), self.look_asked.emit, "word")
+        look.setToolTip(self.tr(sentences.IN_THE_PICTURE_AS_IT_WILL_BE))
+        column.addLayout(row_of(look, proof, 1))
+        column.addLayout(row_of(poster, predict, 1))
+        self._each_shot = button(self.tr("Every shot as its own file"), self._split, "word")
+        self._each_shot.setToolTip(self.tr(sentences.A_DELIVERY_FOR_EACH_SHOT))
+        column.addLayout(row_of(self._each_shot, 1))
         send = button(self.tr("Seal this one"), self.send_asked.emit)
         remove = button(self.tr("Remove"), self.remove_asked.emit, "word")
         for widget in (send, remove):
@@ -117,8 +124,14 @@ class DeliveryDocket(QWidget):
         self._troubles.setText("\n".join(troubles))
         self._troubles.setVisible(bool(troubles))
         self._programme = programme
+        can_split = programme is not None and len(programme.timeline.shots) > 1
+        self._each_shot.setVisible(can_split and not self._is_running)
         can_take = bool(troubles) and spec_book().get(self._delivery.spec) is not None
         self._as_wanted.setVisible(can_take and not self._is_running)
+
+    def _split(self) -> None:
+        split = partial(split_by_shot, delivery=self._delivery.id)
+        self._pen.asked.emit(Edit(self.tr("every shot as its own file"), split))
 
     def _take_spec(self) -> None:
         """Set everything that the spec says; what it leaves open stays."""

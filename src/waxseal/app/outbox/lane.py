@@ -42,6 +42,7 @@ class Outbox(Lane[DeliveryCard]):
     poster_asked = Signal(str)
     predict_asked = Signal(str)
     compare_asked = Signal(str, str)
+    look_asked = Signal(str)
 
     def __init__(self, sending: Sending, pen: Pen) -> None:
         super().__init__(CARD_TALL)
@@ -128,6 +129,7 @@ class Outbox(Lane[DeliveryCard]):
         card.poster_asked.connect(self.poster_asked)
         card.predict_asked.connect(self.predict_asked)
         card.compare_asked.connect(self.compare_asked)
+        card.look_asked.connect(self.look_asked)
         self._show_card(card, delivery)
         return card
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Protocol
@@ -11,12 +12,14 @@ from PySide6.QtGui import QDesktopServices
 
 from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
-from waxseal.app.picture.player import Player
+from waxseal.app.picture.player import Looked, Player
 from waxseal.app.work import Workbench
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.beside import Show
+from waxseal.core.deliver.naming import file_made, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
+from waxseal.core.errors import WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import plain
@@ -39,6 +42,9 @@ class Asks(Protocol):
     @property
     def compare_asked(self) -> SignalInstance: ...
 
+    @property
+    def look_asked(self) -> SignalInstance: ...
+
 
 class Proving(QObject):
     """said: how it went. made: the file of a proof or a poster frame."""
@@ -57,6 +63,7 @@ class Proving(QObject):
         asks.poster_asked.connect(self.poster)
         asks.predict_asked.connect(self.predict)
         asks.compare_asked.connect(self.compare)
+        asks.look_asked.connect(self.look_at)
 
     @property
     def is_busy(self) -> bool:
@@ -84,6 +91,25 @@ class Proving(QObject):
         self.said.emit(self.tr(sentences.A_PROOF_IS_THERE).format(plain(path.name)))
         self.made.emit(path)
 
+    def toggle_look(self, ask: Callable[[], None]) -> None:
+        """Back to the reel, or ask for a delivery to be looked at."""
+        if self._player.looked is not None:
+            self._player.look_at(None)
+        else:
+            ask()
+
+    def look_at(self, delivery: str, file: Path | None = None) -> None:
+        """A delivery in the picture: its file, or another, beside what the reel gives.
+
+        Where nothing is made yet, it is what it will be.
+        """
+        file = file or file_made(self._desk.job.delivery(delivery))
+        show = Show.BOTH if file is not None else Show.REEL
+        try:
+            self._player.look_at(Looked(delivery, file, show))
+        except WaxSealError as error:
+            self.said.emit(str(error))
+
     def predict(self, delivery: str) -> None:
         """How large a delivery becomes, and how long it takes."""
         self.said.emit(self.tr(sentences.A_FEW_SEGMENTS_ARE_ENCODED))
@@ -98,6 +124,7 @@ class Proving(QObject):
         """Any file against the reel, as the delivery shows it."""
         one = self._desk.job.delivery(delivery)
         words = self.tr(sentences.IS_COMPARED_WITH_THE_REEL)
+        self.look_at(delivery, Path(file))
         self.said.emit(words.format(plain(Path(file).name), plain(path_of(one).name)))
         self._bench.start(
             partial(compare_one, self._desk.job, one, file),

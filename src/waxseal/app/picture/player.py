@@ -10,20 +10,22 @@ from __future__ import annotations
 import time
 from collections import deque
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from waxseal.app.pictures import Pictures, ScreenKey, Wish
-from waxseal.core.errors import JobError
+from waxseal.app.pictures import Pictures, ScreenKey, Wish, key_beside
+from waxseal.core.deliver.beside import Beside, Pair, Show
+from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.job.edits import without_finishes
-from waxseal.core.job.model import Job
+from waxseal.core.job.model import Job, Size
 from waxseal.core.picture.target import PICTURE, Aspect, Inspection
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.plan.timeline import Timeline
 
-__all__ = ["Player"]
+__all__ = ["Looked", "Player"]
 
 TICK_MS = 4
 AHEAD = 16  # frames fetched ahead while playing or standing
@@ -31,13 +33,29 @@ MOST_RECIPES = 5000
 AVERAGE = 24  # frames over which the real rate is taken
 
 
+@dataclass(frozen=True, slots=True)
+class Looked:
+    """A delivery, by its id, that is looked at in place of the reel.
+
+    file: what is held against it; None where nothing has been made.
+    """
+
+    delivery: str
+    file: Path | None
+    show: Show = Show.REEL
+
+
 class Player(QObject):
-    """moved: the playhead's frame. playing_changed: whether it runs. rate_changed: real rate."""
+    """moved: the playhead's frame. playing_changed: whether it runs. rate_changed: real rate.
+
+    looked_changed: whether a delivery is looked at, and which.
+    """
 
     moved = Signal(int)
     playing_changed = Signal(bool)
     rate_changed = Signal(float)
     programme_changed = Signal(object)
+    looked_changed = Signal()
 
     def __init__(
         self, parent: QObject, pictures: Pictures, clock: Callable[[], float] = time.monotonic
@@ -50,6 +68,8 @@ class Player(QObject):
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
         self.aspect = Aspect.PICTURE
+        self.looked: Looked | None = None
+        self._beside: Beside | None = None
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
         self.loops = True
@@ -86,6 +106,43 @@ class Player(QObject):
         """Look at something else of each frame, or at the picture again."""
         self.aspect = aspect
         self.go(self.frame)
+
+    def look_at(self, looked: Looked | None) -> None:
+        """Look at a delivery in place of the reel, or at the reel again.
+
+        Raises JobError, SoundError where the delivery cannot be made of this reel.
+        """
+        self._beside = self._beside_of(looked) if looked is not None else None
+        self.looked = looked
+        self.looked_changed.emit()
+        self.go(self.frame)
+
+    def _hold_afresh(self, looked: Looked) -> None:
+        """The same delivery of the reel and the files as they are now; the reel, if it is gone."""
+        before = self.size
+        try:
+            self._beside = self._beside_of(looked)
+        except WaxSealError:
+            self._beside, self.looked = None, None
+        if self.size != before or self.looked is None:
+            self.looked_changed.emit()
+
+    def _beside_of(self, looked: Looked) -> Beside:
+        if self.programme is None:
+            raise JobError("There is nothing on the reel.")
+        delivery = self.programme.timeline.job.delivery(looked.delivery)
+        return Beside(self.programme, delivery, looked.file)
+
+    @property
+    def size(self) -> Size | None:
+        """Of what is looked at, in its own pixels."""
+        if self._beside is not None:
+            return self._beside.size
+        return self.timeline.size if self.timeline is not None else None
+
+    def pair(self, frame: int) -> Pair | None:
+        """The delivery beside its file at a frame of the reel; None where it is not looked at."""
+        return self._beside.pair(frame) if self._beside is not None else None
 
     @property
     def timeline(self) -> Timeline | None:
@@ -143,6 +200,9 @@ class Player(QObject):
 
     def key_of(self, frame: int) -> ScreenKey | None:
         """The picture of a frame; while playing, a light one where that alone is there in time."""
+        if self.looked is not None:
+            pair = self.pair(frame)
+            return key_beside(pair, self.looked.show, *self._size) if pair is not None else None
         recipe = self.recipe(frame)
         if recipe is None:
             return None
@@ -164,6 +224,8 @@ class Player(QObject):
         length = self.programme.timeline.length if self.programme else 1
         self.frame = max(1, min(frame, length))
         self._recipes.clear()
+        if self.looked is not None:
+            self._hold_afresh(self.looked)
         self._due = self._clock()
         self._pictures.forget_ahead()
         self._fetch()
@@ -229,9 +291,7 @@ class Player(QObject):
 
     def _fetch(self) -> None:
         """Wish for the picture under the playhead, then for those that come next."""
-        recipe = self.recipe(self.frame)
-        if recipe is not None:
-            self._ask(self.frame, recipe, Wish.NOW)
+        if self._ask(self.frame, Wish.NOW):
             self._ahead.start()
 
     def _fetch_on(self, key: ScreenKey) -> None:
@@ -244,12 +304,20 @@ class Player(QObject):
         frame = self.frame
         for _ in range(AHEAD):
             frame = frame + 1 if frame < self.last else self.first
-            recipe = self.recipe(frame)
-            if recipe is not None:
-                self._ask(frame, recipe, Wish.AHEAD)
+            self._ask(frame, Wish.AHEAD)
 
-    def _ask(self, frame: int, recipe: Recipe, wish: Wish) -> None:
+    def _ask(self, frame: int, wish: Wish) -> bool:
+        """Wish for a frame's picture; whether there is one."""
+        if self.looked is not None:
+            pair = self.pair(frame)
+            if pair is not None:
+                self._pictures.ask_beside(pair, self.looked.show, *self._size, wish)
+            return pair is not None
+        recipe = self.recipe(frame)
+        if recipe is None:
+            return False
         inspection = self.inspection(frame)
         key = ScreenKey(recipe.key, *self._size, inspection=inspection.key)
         lightly = self._goes_lightly(recipe, key)
         self._pictures.ask(recipe, *self._size, wish, lightly=lightly, inspection=inspection)
+        return True

@@ -17,3 +17,13 @@ FRAME_OF_THE_REEL = "Frame of the reel"
 
 FRAME_MUST_BE_RERENDERED = "{0}: frame {1} has to be re-rendered"
 FRAME_STANDS_IN_FOR = "{0}: frame {1} stands in for {2}"
+IS_NOT_IN_THIS_DELIVERY = "This frame is not in the delivery."
+DIFFERENCE_TIMES_AS_STRONG = "difference, {0} times as strong"
+
+# ---- besidebar ---------------------------------------------------------------------------------
+
+AS_THE_DELIVERY_WILL_HAVE_IT = "What the reel gives, in the size and the codes of the delivery"
+WHAT_THE_FILE_SHOWS = "What the file shows"
+DRAG_THE_EDGE = "The reel on the left, the file on the right: drag the edge, or Alt+Left, Alt+Right"
+HOW_FAR_APART = "How far the file is from the reel, made stronger so that it is seen"
+BACK_TO_THE_REEL = "Back to the reel (D)"

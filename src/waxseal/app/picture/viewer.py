@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFocusEvent,
     QImage,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -20,11 +21,13 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.picture import sentences
+from waxseal.app.picture.edge import Edge
 from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.picture.zoom import FIT, STEP, Room, Zoom
 from waxseal.app.pictures import Pictures, ScreenKey
+from waxseal.core.deliver.beside import BESIDE_TIMES, Show
 from waxseal.core.deliver.settings import reel_target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery
@@ -69,10 +72,12 @@ class Viewer(QWidget):
         self._rate = 0.0
         self._has_tab = False
         self._zoom = FIT
+        self.edge = Edge()
         self._held: QPointF | None = None  # where the picture was last dragged to
         self._pointer: QPointF | None = None
         self._sampled: object = None
         player.moved.connect(self._moved)
+        player.looked_changed.connect(self._ask_size)
         player.programme_changed.connect(self._show_programme)
         player.rate_changed.connect(self._show_rate)
         player.playing_changed.connect(self._playing_changed)
@@ -83,6 +88,11 @@ class Viewer(QWidget):
     @property
     def has_picture(self) -> bool:
         return self._image is not None
+
+    @property
+    def trouble(self) -> str:
+        """What stands in place of a picture that cannot be made."""
+        return self._trouble
 
     @override
     def sizeHint(self) -> QSize:
@@ -100,7 +110,7 @@ class Viewer(QWidget):
         inside = QRectF(self.rect()).adjusted(MARGIN, MARGIN, -MARGIN, -MARGIN)
         if self._programme is None:
             return Room(inside.size().toSize(), inside)
-        size, zoom = self._programme.timeline.size, self._zoom
+        size, zoom = self._player.size or self._programme.timeline.size, self._zoom
         # Nothing is left free around a picture that is larger than its room.
         around = inside if zoom.is_fitted else QRectF(self.rect())
         return Room(QSize(size.width, size.height), around, self.devicePixelRatioF())
@@ -128,12 +138,17 @@ class Viewer(QWidget):
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         super().mousePressEvent(event)
-        self._held = event.position() if event.button() is Qt.MouseButton.LeftButton else None
+        is_left = event.button() is Qt.MouseButton.LeftButton
+        self._held = event.position() if is_left else None
+        near = self._zoom.is_fitted or self.edge.is_near(event.position(), self.room())
+        self.edge.is_held = is_left and self.shows_both and near
+        self._move_edge(event.position())
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)
         self._held = None
+        self.edge.is_held = False
 
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -142,11 +157,34 @@ class Viewer(QWidget):
         self._pointer = event.position()
         self.show_at(1.0 if self._zoom.is_fitted else 0.0)
 
+    # ---- a delivery beside its file ----------------------------------------------------------
+
+    @property
+    def shows_both(self) -> bool:
+        looked = self._player.looked
+        return looked is not None and looked.show is Show.BOTH
+
+    def _move_edge(self, to: QPointF) -> None:
+        if self.edge.is_held:
+            self.edge.move_to(to, self.room())
+            self.update()
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """The edge goes left and right with Alt."""
+        steps = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+        by = steps.get(Qt.Key(event.key()), 0)
+        if self.shows_both and by and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.edge.step(by)
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
     def _ask_size(self) -> None:
         if self._programme is None:
             return
         scale = self.devicePixelRatioF()
-        room, size = self.room(), self._programme.timeline.size
+        room, size = self.room(), self._player.size or self._programme.timeline.size
         # Never larger than the reel: enlarging is the screen's business.
         width = min(size.width, round(room.width() * scale))
         height = min(size.height, round(room.height() * scale))
@@ -163,6 +201,8 @@ class Viewer(QWidget):
         else:
             self._place = self._programme.place(frame)
             self._take_picture()
+            if self._player.key_of(frame) is None:
+                self._image, self._trouble = None, self.tr(sentences.IS_NOT_IN_THIS_DELIVERY)
             if not self._player.is_playing:
                 length = self._programme.timeline.length
                 self.setAccessibleDescription(self.tr("frame {0} of {1}").format(frame, length))
@@ -203,7 +243,9 @@ class Viewer(QWidget):
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._pointer = event.position()
-        if self._held is not None and not self._zoom.is_fitted:
+        if self.edge.is_held:
+            self._move_edge(event.position())
+        elif self._held is not None and not self._zoom.is_fitted:
             by, self._held = event.position() - self._held, event.position()
             self._set_zoom(self._zoom.moved(by, self._around()))
         self._ask_values()
@@ -215,7 +257,8 @@ class Viewer(QWidget):
         self.update()
 
     def _recipe(self) -> Recipe | None:
-        return self._player.recipe(self._player.frame)
+        """What the reel's frame is made from, where the reel is looked at."""
+        return None if self._player.looked is not None else self._player.recipe(self._player.frame)
 
     def _target(self) -> Target | None:
         """What pictures are made for in the first delivery, whose codes are shown."""
@@ -240,14 +283,15 @@ class Viewer(QWidget):
 
     def _ask_looking(self) -> None:
         recipe, key = self._recipe(), self._player.key_of(self._player.frame)
-        if recipe is None or key is None or self._player.is_playing:
+        if key is None or self._player.is_playing:
             return
-        if self.shows_path:
+        if self.shows_path and recipe is not None:
             target = self._target()
             if target is not None:
                 self.looking.trace(recipe, target)
         image = self._pictures.get(key)
-        if (self.shows_scopes or self.shows_clipped) and image is not None:
+        is_one = not self.shows_both
+        if (self.shows_scopes or self.shows_clipped) and image is not None and is_one:
             self.looking.scope(key, image.pixels)  # type: ignore[attr-defined]
 
     def _show_scopes(self, _key: ScreenKey, scopes: Scopes) -> None:
@@ -275,12 +319,15 @@ class Viewer(QWidget):
         """The reel frame's pixel under the pointer."""
         if self._pointer is None:
             return None
-        room, size = self.room(), programme.timeline.size
+        room, size = self.room(), self._player.size or programme.timeline.size
         x = int((self._pointer.x() - room.x()) * size.width / room.width())
         y = int((self._pointer.y() - room.y()) * size.height / room.height())
         return x, y
 
     def _ask_values(self) -> None:
+        pair = self._player.pair(self._player.frame)
+        if pair is not None and self._pointer is not None and not self._player.is_playing:
+            self._pictures.sample_beside(pair)
         recipe, target = self._recipe(), self._target()
         if self._pointer is None or recipe is None or target is None:
             return
@@ -293,28 +340,18 @@ class Viewer(QWidget):
 
     def values_words(self) -> str:
         """The values at the pointer, as they are written under the picture."""
-        if self._sampled is None:
+        programme = self._programme
+        place = self._pointed(programme) if programme is not None else None
+        if self._sampled is None or place is None:
             return ""  # without an import in the middle of drawing
-        from waxseal.core.picture.looking.sample import Sampled
+        from waxseal.app.picture.values import held_words, sampled_words
 
-        sampled, programme = self._sampled, self._programme
-        if not isinstance(sampled, Sampled) or self._pointer is None or programme is None:
+        pair, recipe = self._player.pair(self._player.frame), self._recipe()
+        if pair is not None:
+            return held_words(self._sampled, pair, place)
+        if recipe is None or self._place is None:
             return ""
-        recipe = self._recipe()
-        place = self._pointed(programme)
-        if recipe is None or sampled.recipe.key != recipe.key or place is None:
-            return ""
-        sample = sampled.at(*place)
-        if sample is None:
-            return ""
-        words = [f"{sample.x}, {sample.y}"]
-        if sample.source is not None and self._place is not None:
-            colour = self._place.sequence.reading.colour.value
-            words.append(f"{colour} " + " ".join(f"{value:.3f}" for value in sample.source))
-        words.append(f"→ {delivered_words(sampled.target, sample.delivered)}")
-        if sample.alpha is not None:
-            words.append(self.tr("alpha {0:.2f}").format(sample.alpha))
-        return "   ".join(words)
+        return sampled_words(self._sampled, recipe, place, self._place.sequence)
 
     # ---- drawing ---------------------------------------------------------------------------
 
@@ -331,19 +368,24 @@ class Viewer(QWidget):
                 # Much enlarged, pixels are looked at: they stay what they are.
                 is_smooth = self._zoom.scale < PIXELS_FROM
                 painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, is_smooth)
-                painter.drawImage(room, self._image)
+                if self.shows_both:
+                    words = (self.tr("reel"), self.tr("file"))
+                    self.edge.draw(painter, room, self._image, words, QRectF(self.rect()))
+                else:
+                    painter.drawImage(room, self._image)
+                painter.setPen(palette.colour("on_surround"))
             elif self._trouble:
                 painter.drawText(
                     room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._trouble
                 )
-            if self.shows_clipped and self._scopes is not None:
+            if self.shows_clipped and not self.shows_both and self._scopes is not None:
                 draw_clipped(painter, self._scopes, room)
             if self.shows_safe:
                 draw_safe_areas(painter, room)
             self._draw_gap(painter, room)
             self._draw_words(painter)
             inside = QRectF(self.rect()).adjusted(12, 12, -12, -28)
-            if self.shows_scopes and self._scopes is not None:
+            if self.shows_scopes and not self.shows_both and self._scopes is not None:
                 draw_scopes(painter, self._scopes, inside.topRight() + QPointF(0, 16))
             if self.shows_path:
                 draw_path(painter, self.path_steps(), inside.bottomLeft())
@@ -395,13 +437,16 @@ class Viewer(QWidget):
             return
         edge = self.rect().adjusted(12, 6, -12, -6)
         percent = round(100 * self._zoom.scale_in(self._around()))
-        left = f"{programme.timeline.size} · {percent} %"
+        left = f"{self._player.size or programme.timeline.size} · {percent} %"
         wanted = rate_words(programme.timeline.rate)
         right = self.tr("{0} fps").format(wanted)
         if self._player.shows_before:
             right = self.tr("before any finish")
         if self._player.aspect is not Aspect.PICTURE:
             right = self.aspect_words(self._player.aspect)
+        looked = self._player.looked
+        if looked is not None and looked.show is Show.DIFFERENCE:
+            right = self.tr(sentences.DIFFERENCE_TIMES_AS_STRONG).format(BESIDE_TIMES)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
             if self._player.shows_light:
@@ -418,12 +463,3 @@ class Viewer(QWidget):
             if shown.intersects(box):  # 4.5:1 whatever is under it
                 painter.fillRect(box.adjusted(-4, -1, 4, 1), current().colour("surround", 0.92))
             painter.drawText(box, align, words)
-
-
-def delivered_words(target: Target, delivered: tuple[float, ...]) -> str:
-    """A pixel as the delivery will hold it."""
-    if target.layout.is_ycbcr or target.layout.is_rgb:
-        names = ("Y′", "Cb", "Cr", "A") if target.layout.is_ycbcr else ("R", "G", "B", "A")
-        codes = zip(names, delivered, strict=False)
-        return "  ".join(f"{name} {code:.0f}" for name, code in codes)
-    return "R G B " + " ".join(f"{value:.3f}" for value in delivered)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import groupby
 from pathlib import Path
 
@@ -11,15 +11,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.listing import list_paths
+from waxseal.core.deliver.beside import code_target
+from waxseal.core.deliver.codes import Codes, codes_made, frames_in, read_codes
 from waxseal.core.deliver.deliver import expected_of
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.preflight import flash_trouble
 from waxseal.core.deliver.settings import film_of, form_of, target_of
-from waxseal.core.errors import Cancelled, JobError, UnreadableInput, WaxSealError
-from waxseal.core.frames.movies import read_movie_frame
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.errors import Cancelled, JobError, WaxSealError
 from waxseal.core.job.model import (
     Alpha,
     Delivery,
@@ -30,8 +29,7 @@ from waxseal.core.job.model import (
     change,
 )
 from waxseal.core.picture.kernels.choice import KernelChoice
-from waxseal.core.picture.make import make
-from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.target import Target
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import programme
@@ -54,8 +52,6 @@ SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
 MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms
 SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
-
-Codes = NDArray[np.float32]  # (height, width, 3 or 4), 0..255
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,8 +125,7 @@ def check_against(
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
-    codes = replace(target, layout=Layout.RGB16, dither=False)
-    comparing = Comparing(file, film, form, measured, codes)
+    comparing = Comparing(file, film, form, measured, code_target(target))
     differs = tuple(comparing.run(report, token))
     alike = Likeness(measured.frames, 0.0, 1, ())
     expected = expected_of(form, measured.stream)
@@ -181,12 +176,11 @@ class Comparing:
     ) -> None:
         self._film, self._form, self._target = film, form, target
         self._rate = measured.rate or form.rate
-        self._frames = frames_in(file)
         self._kernels = KernelChoice()
         self._files_small: dict[int, Codes] = {}
         self._reels_small: dict[int, Codes] = {}
         whole = film.frames.count / form.rate
-        there = len(self._frames) if self._frames else measured.frames
+        there = len(frames_in(file)) or measured.frames
         self.count = min(there, round(whole * self._rate))
         self._file = file
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
@@ -219,10 +213,8 @@ class Comparing:
 
     def _compare(self, number: int) -> Differs | None:
         reel_frame = self._reel_frame(number)
-        made = picture_codes(
-            make(self._film.recipe(reel_frame), self._target, kernels=self._kernels.current).planes
-        )
-        there = self._read(number)
+        made = codes_made(self._film.recipe(reel_frame), self._target, self._kernels.current)
+        there = read_codes(self._file, number, untagged=self._form.tags[2])
         rgb = np.rint(np.clip(there[..., :3], 0, 255)).astype(np.uint8)
         self._meter.look(sketch_of_rgb([rgb[..., at] for at in range(3)]))
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
@@ -233,13 +225,6 @@ class Comparing:
         if by <= FAR:
             return None
         return Differs(number, where_words(away > FAR, there.shape), round(by, 1))
-
-    def _read(self, number: int) -> Codes:
-        if self._frames:
-            return as_codes(read_pixels(self._frames[number - 1]).values)
-        # What names no matrix is taken for what the delivery has: its tags are said besides.
-        matrix = self._form.tags[2]
-        return as_codes(read_movie_frame(self._file, number, untagged=matrix))
 
     def _shown_instead(self, number: int) -> tuple[int, float]:
         """The frame of the file's own count whose picture this one is, and how far it is from
@@ -253,28 +238,6 @@ class Comparing:
         away = distance(seen, self._reels_small[self._reel_frame(near)])
         is_other = near != number and away < min(MUCH_NEARER * own, SAME)
         return (near if is_other else 0), round(own, 1)
-
-
-def frames_in(file: Path) -> list[Path]:
-    """The files of a folder of frames; none for a movie."""
-    if not file.is_dir():
-        return []
-    found = list_paths([file]).sequences
-    if not found:
-        raise UnreadableInput(f"{plain(file)} holds no frames.", path=file)
-    files = found[0][1].files_in(file)
-    return [files.path_of(number) for number in found[0][1].numbers]
-
-
-def picture_codes(planes: tuple[NDArray[np.uint16] | NDArray[np.uint8], ...]) -> Codes:
-    return as_codes(np.dstack(planes))
-
-
-def as_codes(values: NDArray[np.generic]) -> Codes:
-    """In codes of 8 bits, whatever the depth."""
-    steps = 257.0 if values.dtype == np.uint16 else 1.0
-    codes: Codes = values.astype(np.float32) / np.float32(steps)
-    return codes if codes.ndim == 3 else codes[..., None].repeat(3, axis=2)
 
 
 def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:

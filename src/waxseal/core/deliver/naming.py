@@ -12,6 +12,7 @@ from waxseal.core.job.model import Delivery
 __all__ = [
     "aside_of",
     "container_of",
+    "file_made",
     "file_name",
     "keys_of",
     "named_container",
@@ -69,6 +70,11 @@ def aside_of(delivery: Delivery) -> Path:
     if not suffix_of(delivery):
         return path.with_name(f"{path.name}.refused")
     return path.with_name(f"{path.stem}.refused{path.suffix}")
+
+
+def file_made(delivery: Delivery) -> Path | None:
+    """What has been made of a delivery: its file, else what was refused; None for nothing."""
+    return next((one for one in (path_of(delivery), aside_of(delivery)) if one.exists()), None)
 
 
 def file_name(text: str) -> str:

@@ -55,6 +55,16 @@ class Stretch:
         source = matched_rate(self.reel.count, self.reel_rate, self.rate)
         return self.reel.first + index_at(frame - 1, self.reel.count, source, self.rate)
 
+    def shown_at(self, reel_frame: int) -> int | None:
+        """The frame that is on at the time of one of the reel; None outside of it."""
+        if reel_frame not in self.reel:
+            return None
+        if self.rate == self.reel_rate:
+            return reel_frame
+        about = int((reel_frame - self.reel.first) * self.rate / self.reel_rate) + 1
+        near = (max(1, min(one, self.shown.count)) for one in (about, about - 1, about + 1))
+        return min(near, key=lambda one: abs(self.reel_frame(one) - reel_frame))
+
 
 def replaced_in(recipe: Recipe) -> tuple[Pick, ...]:
     return tuple(pick for pick in recipe.picks() if state_of(pick.file.path) != pick.file)
@@ -82,6 +92,10 @@ class Film:
         if known is None:
             known = self.made[reel_frame] = self._composer.recipe(reel_frame)
         return known
+
+    def shown_at(self, reel_frame: int) -> int | None:
+        """Its own frame at one of the reel; None where it does not show that."""
+        return self._stretch.shown_at(reel_frame)
 
     def replaced(self) -> Iterator[Pick]:
         """The frames whose files are others by now than when their recipes were worked out."""
