@@ -13,14 +13,14 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import gradient, write_sequence
-from tests.window.driving import PATIENCE, at_rest, button, drop, press, texts
+from tests.window.driving import PATIENCE, at_rest, button, drop, field, press, texts, typed
 from waxseal.app.picture.besidebar import BesideBar
 from waxseal.app.window import Window
 from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, remove_delivery
-from waxseal.core.job.model import Size
+from waxseal.core.job.model import Framing, Size, Subject
 
 WIDE, TALL = 320, 180
 
@@ -174,3 +174,30 @@ def test_a_frame_that_comes_again_is_seen_beside_the_old_file(
     write_pixels(tmp_path / "sh" / "sh.0003.png", 255 - gradient(3, width=WIDE, height=TALL))
     sealed.player.go(3)
     assert sealed.player.key_of(3) != before
+
+
+def test_what_a_delivery_keeps_is_dragged_and_typed(
+    reel: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    change(reel, size=Size(width=180, height=180), framing=Framing.FILL)
+    reel.outbox.ask_for(reel.outbox.look_asked)
+    shown(reel, qtbot)
+    shot = reel.desk.job.reel.shots[0].id
+    middle = reel.viewer.room().center().toPoint()
+    QTest.mousePress(reel.viewer, Qt.MouseButton.LeftButton, pos=middle)
+    for step in (10, 20, 30):
+        QTest.mouseMove(reel.viewer, middle + QPoint(step, 0))
+    QTest.mouseRelease(reel.viewer, Qt.MouseButton.LeftButton, pos=middle + QPoint(30, 0))
+    share = 30 / reel.viewer.room().width() * 180 / 320
+    assert reel.desk.job.shot(shot).subject.x == pytest.approx(0.5 - share, abs=0.001)
+    assert reel.desk.history.undo_name == "what is kept"
+    reel.ledger.toggle(shot)
+    across = field(reel.ledger, "keeps across")
+    assert float(across.text()) == pytest.approx(100 * (0.5 - share), abs=1)
+    typed(across, "40")
+    assert reel.desk.job.shot(shot).subject.x == pytest.approx(0.4)
+    reel.desk.undo()
+    reel.desk.undo()  # the whole drag is one step
+    assert reel.desk.job.shot(shot).subject == Subject()
+    change(reel, framing=Framing.FIT)
+    assert not across.isVisible()

@@ -9,8 +9,8 @@ from PySide6.QtCore import QObject, Signal
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.picture.player import Player
-from waxseal.core.job.edits import Edit, change_reading, mark
-from waxseal.core.job.model import Alpha
+from waxseal.core.job.edits import Edit, change_reading, mark, set_subject
+from waxseal.core.job.model import Alpha, Shot
 
 __all__ = ["Going"]
 
@@ -51,6 +51,17 @@ class Going(QObject):
         for part in timeline.shots if timeline is not None else ():
             if part.laid.id == shot:
                 self.to_frame(part.last if frame >= part.laid.last else part.first)
+
+    def drag_subject(self, right: float, down: float) -> None:
+        """Move what the delivery keeps of the shot under the playhead."""
+        timeline, beside = self._player.timeline, self._player.beside
+        if timeline is None or beside is None:
+            return
+        shot = timeline.shot_at(self._player.frame).laid
+        if isinstance(shot, Shot):
+            subject = beside.dragged(shot.subject, right, down)
+            drag = partial(set_subject, shot=shot.id, across=subject.x, down=subject.y)
+            self._desk.do(Edit(self.tr("what is kept"), drag, f"{shot.id} subject"))
 
     # ---- done where it is ------------------------------------------------------------------
 

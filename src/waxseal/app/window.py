@@ -200,6 +200,8 @@ class Window(QMainWindow):
         self.player.programme_changed.connect(self._show_programme)
         self.rule.frame_asked.connect(self.going.to_frame)
         self.viewer.size_wanted.connect(self.player.show_size)
+        self.viewer.cut_dragged.connect(self.going.drag_subject)
+        self.viewer.cut_let_go.connect(desk.settle)
 
     def _offer(self, fresh: frozenset[str]) -> None:
         self.ledger.offer.offer(self.desk.job, fresh)

@@ -140,6 +140,11 @@ class Player(QObject):
             return self._beside.size
         return self.timeline.size if self.timeline is not None else None
 
+    @property
+    def beside(self) -> Beside | None:
+        """The delivery that is looked at."""
+        return self._beside
+
     def pair(self, frame: int) -> Pair | None:
         """The delivery beside its file at a frame of the reel; None where it is not looked at."""
         return self._beside.pair(frame) if self._beside is not None else None

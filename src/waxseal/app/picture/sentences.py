@@ -18,6 +18,7 @@ FRAME_OF_THE_REEL = "Frame of the reel"
 FRAME_MUST_BE_RERENDERED = "{0}: frame {1} has to be re-rendered"
 FRAME_STANDS_IN_FOR = "{0}: frame {1} stands in for {2}"
 IS_NOT_IN_THIS_DELIVERY = "This frame is not in the delivery."
+DRAG_WHAT_IS_KEPT = "drag the picture to choose what is kept"
 DIFFERENCE_TIMES_AS_STRONG = "difference, {0} times as strong"
 
 # ---- besidebar ---------------------------------------------------------------------------------

@@ -48,9 +48,15 @@ USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
 class Viewer(QWidget):
-    """size_wanted: the size in device pixels that the picture is shown at."""
+    """size_wanted: the size in device pixels that the picture is shown at.
+
+    cut_dragged: how far what a delivery keeps was dragged right and down, in shares of its
+    frame. cut_let_go: the drag is over.
+    """
 
     size_wanted = Signal(int, int)
+    cut_dragged = Signal(float, float)
+    cut_let_go = Signal()
 
     def __init__(self, player: Player, pictures: Pictures) -> None:
         super().__init__()
@@ -147,6 +153,8 @@ class Viewer(QWidget):
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)
+        if self._held is not None and self._drags_cut:
+            self.cut_let_go.emit()
         self._held = None
         self.edge.is_held = False
 
@@ -163,6 +171,13 @@ class Viewer(QWidget):
     def shows_both(self) -> bool:
         looked = self._player.looked
         return looked is not None and looked.show is Show.BOTH
+
+    @property
+    def _drags_cut(self) -> bool:
+        """Whether a drag says what the delivery keeps of the picture."""
+        looked, beside = self._player.looked, self._player.beside
+        is_reel = looked is not None and looked.show is Show.REEL
+        return is_reel and beside is not None and beside.is_cut and self._zoom.is_fitted
 
     def _move_edge(self, to: QPointF) -> None:
         if self.edge.is_held:
@@ -245,6 +260,9 @@ class Viewer(QWidget):
         self._pointer = event.position()
         if self.edge.is_held:
             self._move_edge(event.position())
+        elif self._held is not None and self._drags_cut:
+            by, self._held, room = event.position() - self._held, event.position(), self.room()
+            self.cut_dragged.emit(by.x() / room.width(), by.y() / room.height())
         elif self._held is not None and not self._zoom.is_fitted:
             by, self._held = event.position() - self._held, event.position()
             self._set_zoom(self._zoom.moved(by, self._around()))
@@ -447,6 +465,8 @@ class Viewer(QWidget):
         looked = self._player.looked
         if looked is not None and looked.show is Show.DIFFERENCE:
             right = self.tr(sentences.DIFFERENCE_TIMES_AS_STRONG).format(BESIDE_TIMES)
+        if self._drags_cut:
+            right = self.tr(sentences.DRAG_WHAT_IS_KEPT)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
             if self._player.shows_light:

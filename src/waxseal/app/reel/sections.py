@@ -16,6 +16,7 @@ from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Elided, Field, button, check, label, restyle, row_of
 from waxseal.app.reel import sentences
 from waxseal.app.reel.trimbar import trim_edit
+from waxseal.core.deliver.settings import has_subjects
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
     change_placing,
@@ -23,6 +24,7 @@ from waxseal.core.job.edits import (
     copy_framing,
     set_framing,
     set_length,
+    set_subject,
 )
 from waxseal.core.job.model import Conversion, Framing, Overlay, Scaling, Sequence, Shot, Size, Turn
 from waxseal.core.picture.framing import framing_words, is_framed_whole
@@ -115,6 +117,7 @@ class FrameSection(Section):
         for scrub, value in ((self._scale, "scale"), (self._x, "x"), (self._y, "y")):
             scrub.said.connect(partial(self._say_number, value))
             scrub.settled.connect(self._pen.settled)
+        self._subject: list[tuple[Scrub, QWidget]] = []
         self._turn = self.choice("turn", Turn)
         self._turn.activated.connect(self._say_turn)
         self._scaling = self.choice("scaling", Scaling)
@@ -128,6 +131,13 @@ class FrameSection(Section):
         self.add("", self._mirrored)
         self.add(self.tr("scaled"), self._scaling)
         if is_shot:
+            for way, words in (("across", self.tr("keeps, across %")), ("down", self.tr("down %"))):
+                scrub = Scrub(words, 50, least=0, most=100, step=1, usual=50, name=f"keeps {way}")
+                scrub.setToolTip(self.tr(sentences.STAYS_IN_THE_MIDDLE))
+                scrub.said.connect(partial(self._say_subject, way))
+                scrub.settled.connect(self._pen.settled)
+                scrub.wrong.connect(self._pen.complained)
+                self._subject.append((scrub, self.add("", scrub)))
             self.add("", button(self.tr(sentences.FRAME_ALL_SHOTS_ALIKE), self._share, "word"))
 
     def show_laid(self, laid: Shot | Overlay, source: Sequence, timeline: Timeline) -> None:
@@ -138,6 +148,12 @@ class FrameSection(Section):
         self._y.show_value(placing.y)
         self._turn.setCurrentIndex(self._turn.findData(placing.turn))
         self._mirrored.setChecked(placing.mirrored)
+        is_cut = any(map(has_subjects, timeline.job.deliveries))
+        if isinstance(laid, Shot):
+            at = (laid.subject.x, laid.subject.y)
+            for (scrub, holder), share in zip(self._subject, at, strict=True):
+                scrub.show_value(share * 100)
+                holder.setVisible(is_cut)
         self._scaling.setCurrentIndex(self._scaling.findData(placing.scaling))
         words, is_whole = size_words(laid, source, timeline.size)
         self.remark(words, "quiet" if is_whole else "heed")
@@ -151,6 +167,12 @@ class FrameSection(Section):
         given = value / 100 if name == "scale" else round(value)
         change = partial(change_placing, of=self.of, **{name: given})  # type: ignore[arg-type]
         self.ask(self.tr(sentences.PLACE_IN_THE_FRAME), change, f"{self.of} {name}")
+
+    def _say_subject(self, way: str, value: float) -> None:
+        share = value / 100
+        across, down = (share, None) if way == "across" else (None, share)
+        keep = partial(set_subject, shot=self.of, across=across, down=down)
+        self.ask(self.tr("what is kept"), keep, f"{self.of} keeps {way}")
 
     def _say_turn(self, _index: int) -> None:
         turn = self._turn.currentData()

@@ -40,6 +40,7 @@ THE_REEL_IS_EMPTY = "The reel is empty. Sequences that you drop on the in-tray a
 
 # ---- sections ----------------------------------------------------------------------------------
 
+STAYS_IN_THE_MIDDLE = "The point that stays in the middle where a delivery cuts the picture"
 SHARP_IS_FOR_PICTURES = "Sharp is for pictures. Soft is for mattes: it never overshoots"
 FRAME_ALL_SHOTS_ALIKE = "Frame all shots alike"
 PLACE_IN_THE_FRAME = "place in the frame"

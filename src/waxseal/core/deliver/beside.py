@@ -14,7 +14,7 @@ from pathlib import Path
 
 from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Delivery, Size
+from waxseal.core.job.model import Delivery, Size, Subject
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.keys import Keyed
 from waxseal.core.plan.programme import Programme
@@ -22,6 +22,7 @@ from waxseal.core.plan.recipe import FileState, Recipe, state_of
 
 __all__ = ["BESIDE_TIMES", "Beside", "Pair", "Show", "code_target"]
 
+FINE = 4  # decimals of a subject: less than a pixel
 BESIDE_TIMES = 16  # how much stronger than it is a difference is shown: codecs leave a code or two
 
 
@@ -81,6 +82,23 @@ class Beside:
     def has_high_range(self) -> bool:
         return self._form.space.is_high_range
 
+    @property
+    def is_cut(self) -> bool:
+        """Whether a shot's subject says what is kept of its picture."""
+        box = self._target.placed
+        return box is not None and (
+            box.width > self._target.width or box.height > self._target.height
+        )
+
+    def dragged(self, subject: Subject, right: float, down: float) -> Subject:
+        """A subject when the picture is dragged, in shares of the delivery's frame."""
+        box = self._target.placed
+        if box is None:
+            return subject
+        x = drag(subject.x, right * self._target.width, self._target.width, box.width)
+        y = drag(subject.y, down * self._target.height, self._target.height, box.height)
+        return Subject(x=round(x, FINE), y=round(y, FINE))
+
     def pair(self, reel_frame: int) -> Pair | None:
         """What is at a frame of the reel; None where the delivery does not show it."""
         shown = self._film.shown_at(reel_frame)
@@ -94,6 +112,15 @@ class Beside:
             self._form.rate,
             self._form.tags[2],
         )
+
+
+def drag(share: float, by: float, side: int, length: int) -> float:
+    """A share of a length that is moved by some pixels; never further than there is picture."""
+    if length <= side:
+        return share
+    least = side / 2 / length
+    start = min(1 - least, max(least, share))
+    return min(1 - least, max(least, start - by / length))
 
 
 def code_target(target: Target) -> Target:

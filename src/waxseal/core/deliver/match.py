@@ -14,7 +14,7 @@ from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import Container
 from waxseal.core.deliver.naming import container_of
-from waxseal.core.deliver.settings import bytes_of, sound_of, stretch_of, target_of
+from waxseal.core.deliver.settings import bytes_of, has_subjects, sound_of, stretch_of, target_of
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import (
     Alpha,
@@ -28,6 +28,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.film import Stretch
+from waxseal.core.plan.recipe import MIDDLE
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.sound.timeline import SoundPlan
 from waxseal.core.timing.matching import conversion_words
@@ -171,7 +172,7 @@ def size(m: Matched) -> Row:
         words = framing_words(
             (reel.width, reel.height), (frame.width, frame.height), m.delivery.framing
         )
-        done.append(f"the reel {words}")
+        done.append(f"the reel {words}{subject_words(m)}")
     if m.size != frame:
         done.append("the codec needs even sides")
     return Row(
@@ -182,6 +183,15 @@ def size(m: Matched) -> Row:
         first_of(done),
         State.CHANGED if done else State.SAME,
     )
+
+
+def subject_words(m: Matched) -> str:
+    """Which shots say themselves what is kept of them."""
+    if not has_subjects(m.delivery):
+        return ""
+    own = [one for one in m.timeline.job.reel.shots if one.subject != MIDDLE]
+    count = len(m.timeline.job.reel.shots)
+    return f"; {len(own)} of {counted(count, 'shot')} moved" if own else ""
 
 
 def pixel_shape(m: Matched) -> Row:

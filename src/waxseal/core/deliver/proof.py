@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from waxseal.core.deliver.naming import stem_of
-from waxseal.core.deliver.settings import target_of
+from waxseal.core.deliver.settings import film_of, target_of
 from waxseal.core.errors import JobError
 from waxseal.core.folders import proofs_folder
 from waxseal.core.job.model import Alpha, Delivery, Job, Space, change
@@ -66,7 +66,8 @@ def make_poster(job: Job, delivery: Delivery, reel_frame: int) -> Path:
 
     planned = programme(job)
     target = poster_target(target_of(planned.timeline.size, delivery))
-    planes = make(planned.recipe(reel_frame), target).planes
+    film = film_of(planned, change(delivery, range=(1, planned.timeline.length), rate=None))
+    planes = make(film.recipe(reel_frame), target).planes
     path = free_path(Path(delivery.folder), f"{stem_of(delivery.name)}_{reel_frame:04d}")
     try:
         write_codes(path, np.dstack(planes))

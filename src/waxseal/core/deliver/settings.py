@@ -29,6 +29,7 @@ __all__ = [
     "form_of",
     "frames_of",
     "frames_shown",
+    "has_subjects",
     "reel_target_of",
     "sound_of",
     "stretch_of",
@@ -86,7 +87,13 @@ def frames_of(timeline: Timeline, delivery: Delivery) -> FrameRange:
 
 def film_of(planned: Programme, delivery: Delivery) -> Film:
     """What a delivery shows, frame by frame. Raises JobError."""
-    return planned.film(frames_of(planned.timeline, delivery), delivery.rate)
+    frames = frames_of(planned.timeline, delivery)
+    return planned.film(frames, delivery.rate, has_subjects=has_subjects(delivery))
+
+
+def has_subjects(delivery: Delivery) -> bool:
+    """Whether it may cut the reel's picture, so that a shot says what is kept of it."""
+    return delivery.size is not None and delivery.framing is Framing.FILL
 
 
 def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, str]:
@@ -94,7 +101,7 @@ def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, s
     keys: dict[tuple[object, ...], str] = {}
     found = {}
     for one in deliveries:
-        shown = (one.range, one.rate)
+        shown = (one.range, one.rate, has_subjects(one))
         if shown not in keys:
             try:
                 keys[shown] = film_of(planned, one).key()

@@ -55,6 +55,7 @@ from waxseal.core.job.reel import (
     Reel,
     Scaling,
     Shot,
+    Subject,
     Timing,
     Turn,
 )
@@ -122,6 +123,7 @@ __all__ = [
     "Stack",
     "StackPass",
     "StandIn",
+    "Subject",
     "Timing",
     "Told",
     "Turn",

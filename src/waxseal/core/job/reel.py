@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import StrEnum
 from fractions import Fraction
-from typing import Self
+from typing import Any, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
@@ -32,6 +32,7 @@ __all__ = [
     "Reel",
     "Scaling",
     "Shot",
+    "Subject",
     "Timing",
     "Turn",
 ]
@@ -161,8 +162,27 @@ class Laid(Value):
         )
 
 
+class Subject(Value):
+    """The point of the reel's picture that is kept in the middle, as far as there is picture,
+    where a delivery fills another shape: shares of width and height, from the upper left.
+    """
+
+    x: float = Field(default=0.5, ge=0, le=1)
+    y: float = Field(default=0.5, ge=0, le=1)
+
+
 class Shot(Laid):
     """A part of a sequence on the reel, one after the other."""
+
+    subject: Subject = Subject()
+
+    @model_serializer(mode="wrap")
+    def without_usual_subject(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Subjects came later: a reel without any is written, and has its key, as before."""
+        written: dict[str, Any] = write(self)
+        if self.subject == Subject():
+            written.pop("subject", None)
+        return written
 
 
 class Blend(StrEnum):

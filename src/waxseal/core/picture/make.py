@@ -41,7 +41,7 @@ from waxseal.core.picture.light.reading import (
 )
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.placing import box_of, turn
-from waxseal.core.picture.reframing import inner_target, reframe
+from waxseal.core.picture.reframing import around_subject, inner_target, reframe
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
@@ -84,10 +84,11 @@ def make(
     cannot be worked out.
     """
     if target.placed is not None:
-        inner = inner_target(target, target.placed)
+        box = around_subject(target, target.placed, recipe.subject)
+        inner = inner_target(target, box)
         whole = make(recipe, inner, kernels=kernels, pixels=pixels, store=store, copies=copies)
         ground = ground_planes(recipe, inner, kernels)
-        return Picture(target.layout, reframe(whole.planes, ground, target, target.placed))
+        return Picture(target.layout, reframe(whole.planes, ground, target, box))
     if target.layout is Layout.LIGHT:
         canvas = canvas_for(recipe, target, kernels, store, None)
         light = compose(recipe, canvas, pixels).light

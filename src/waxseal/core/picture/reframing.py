@@ -6,16 +6,42 @@ from dataclasses import replace
 
 import numpy as np
 
+from waxseal.core.job.model import Subject
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.recipe import MIDDLE
 
-__all__ = ["inner_target", "reframe"]
+__all__ = ["around_subject", "inner_target", "reframe"]
 
 
 def inner_target(target: Target, box: Box) -> Target:
     """What the whole picture is made for, before it is put into the frame."""
     return replace(target, width=box.width, height=box.height, placed=None)
+
+
+def around_subject(target: Target, box: Box, subject: Subject) -> Box:
+    """Where a picture goes that is cut, so that a point of it is in the frame's middle.
+
+    As near as there is picture to fill the frame; its corner stays on whole pixels of chroma.
+    """
+    if subject == MIDDLE:
+        return box
+    layout = target.layout
+    columns, rows = (layout.chroma_columns, layout.chroma_rows) if layout.is_ycbcr else (1, 1)
+    return replace(
+        box,
+        x=moved(box.x, box.width, target.width, subject.x, columns),
+        y=moved(box.y, box.height, target.height, subject.y, rows),
+    )
+
+
+def moved(start: int, length: int, side: int, share: float, grid: int) -> int:
+    if length <= side:
+        return start  # nothing of it is cut
+    wanted = round(side / 2 - share * length)
+    near = max(side - length, min(0, wanted))
+    return near + -near % grid
 
 
 def reframe(planes: Planes, ground: Planes, target: Target, box: Box) -> Planes:

@@ -11,11 +11,20 @@ from fractions import Fraction
 
 from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment, Values
 from waxseal.core.job.finish import Finish, Inside
-from waxseal.core.job.model import Blend, Conversion, Framing, Overlay, Sequence
+from waxseal.core.job.model import (
+    Blend,
+    Conversion,
+    Framing,
+    Overlay,
+    Sequence,
+    Shot,
+    Subject,
+)
 from waxseal.core.plan.needs import clamp, frame_behind
 from waxseal.core.plan.picks import pick_of, pick_passes, read_as
 from waxseal.core.plan.recipe import (
     BARE,
+    MIDDLE,
     Between,
     Finished,
     Joined,
@@ -29,7 +38,7 @@ from waxseal.core.plan.recipe import (
     state_of,
 )
 from waxseal.core.plan.standing import StandIns
-from waxseal.core.plan.timeline import Asked, Part, Timeline
+from waxseal.core.plan.timeline import Asked, Part, Timeline, Together
 
 __all__ = ["Composer", "finish_at"]
 
@@ -37,8 +46,12 @@ __all__ = ["Composer", "finish_at"]
 class Composer:
     """Makes the recipes of one state of the job."""
 
-    def __init__(self, timeline: Timeline, stand_ins: StandIns) -> None:
+    def __init__(
+        self, timeline: Timeline, stand_ins: StandIns, *, has_subjects: bool = False
+    ) -> None:
+        """has_subjects: whether the recipes say what stays in the middle of another shape."""
         self._timeline, self._stand_ins = timeline, stand_ins
+        self._has_subjects = has_subjects
         self._reads: dict[tuple[str, str], Read] = {}
         self._placements: dict[str, Placement] = {}
 
@@ -58,7 +71,17 @@ class Composer:
             tuple(layer for layer in overlays if layer is not None),
             self._reel_finish(reel_frame),
             reel.colour,
+            self._subject(together) if self._has_subjects else MIDDLE,
         )
+
+    def _subject(self, together: Together) -> Subject:
+        """Of two shots that are joined, on the way from one's to the other's."""
+        subjects = [part.laid.subject for part in together.shots if isinstance(part.laid, Shot)]
+        first, last, share = subjects[0], subjects[-1], float(together.share)
+        if first == last:
+            return first
+        x, y = first.x + (last.x - first.x) * share, first.y + (last.y - first.y) * share
+        return Subject(x=x, y=y)
 
     def beauty(self, reel_frame: int) -> Pick | None:
         """What the passes of the shot at a frame should equal; None if there is none."""

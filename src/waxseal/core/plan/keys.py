@@ -16,12 +16,17 @@ from pydantic_core import PydanticSerializationError
 
 from waxseal.core.job.values import Value
 
-__all__ = ["ARITHMETIC", "Keyed", "digest", "store_key"]
+__all__ = ["ARITHMETIC", "LATER", "Keyed", "digest", "store_key"]
 
 # The version of what pictures are worked out with. Raise it with every change of
 # `picture` (or of a library under it) that changes a pixel: tests/core/picture/test_arithmetic.py
 # fails until then.
 ARITHMETIC = 2
+
+
+# Metadata of a field that came later: with its usual value, a key is what it was before.
+LATER = {"later": True}
+NEVER = object()
 
 
 class Keyed:
@@ -31,13 +36,20 @@ class Keyed:
     def key(self) -> str:
         """Stable over runs and machines: same key, same pixels."""
         kind: Any = type(self)
-        return digest(kind.__name__, *(getattr(self, name) for name in compared_fields(kind)))
+        values = ((getattr(self, name), usual) for name, usual in compared_fields(kind))
+        return digest(kind.__name__, *(value for value, usual in values if value != usual))
 
 
 @lru_cache(maxsize=64)
-def compared_fields(kind: Any) -> tuple[str, ...]:
-    """The names of the fields that tell two values of a kind apart."""
-    return tuple(one.name for one in fields(kind) if one.compare)
+def compared_fields(kind: Any) -> tuple[tuple[str, object], ...]:
+    """The names of the fields that tell two values of a kind apart, each with the value that
+    says nothing: the usual one of those that came later.
+    """
+    return tuple(
+        (one.name, one.default if one.metadata == LATER else NEVER)
+        for one in fields(kind)
+        if one.compare
+    )
 
 
 def digest(*parts: object) -> str:

@@ -59,12 +59,18 @@ class Programme:
         """The recipe of a frame, with files as they are now. Raises JobError outside the reel."""
         return self.composer.recipe(reel_frame)
 
-    def film(self, frames: FrameRange | None = None, rate: Fraction | None = None) -> Film:
+    def film(
+        self,
+        frames: FrameRange | None = None,
+        rate: Fraction | None = None,
+        *,
+        has_subjects: bool = False,
+    ) -> Film:
         """The recipes of a range, of the marked one if none is named; files as they are now.
 
-        rate: another than the reel's, that they are shown at.
+        rate: another than the reel's, that they are shown at. has_subjects: see Composer.
         """
-        composer = Composer(self.timeline, self.stand_ins)
+        composer = Composer(self.timeline, self.stand_ins, has_subjects=has_subjects)
         return Film(self.timeline, composer, frames or self.timeline.frames, rate)
 
     def missing(self, frames: FrameRange | None = None) -> tuple[Missing, ...]:

@@ -24,11 +24,13 @@ from waxseal.core.job.model import (
     Framing,
     Operation,
     Placing,
+    Subject,
 )
-from waxseal.core.plan.keys import Keyed
+from waxseal.core.plan.keys import LATER, Keyed
 
 __all__ = [
     "BARE",
+    "MIDDLE",
     "Between",
     "FileState",
     "Finished",
@@ -44,7 +46,7 @@ __all__ = [
     "state_of",
 ]
 
-CENTRED, USUAL = Placing(), Colourway()
+CENTRED, USUAL, MIDDLE = Placing(), Colourway(), Subject()
 
 
 @dataclass(frozen=True, slots=True)
@@ -251,6 +253,7 @@ class Recipe(Keyed):
 
     ground: `#rrggbb`, sRGB. programme: None where nothing stands in for a frame that
     is not there. overlays: the lowest first. finish: the reel's own.
+    subject: what stays in the middle where the frame is cut to another shape.
     """
 
     width: int
@@ -261,6 +264,7 @@ class Recipe(Keyed):
     overlays: tuple[Layer, ...] = ()
     finish: Finished = BARE
     colour: Colourway = USUAL
+    subject: Subject = field(default=MIDDLE, metadata=LATER)
 
     @property
     def shot(self) -> Layer | None:

@@ -36,6 +36,7 @@ from waxseal.core.job.edits.laid import (
     put_behind,
     remove_overlay,
     set_length,
+    set_subject,
 )
 from waxseal.core.job.edits.parts import Edit
 from waxseal.core.job.edits.readings import (
@@ -145,6 +146,7 @@ __all__ = [
     "set_rate",
     "set_reel_rate",
     "set_reel_size",
+    "set_subject",
     "switch_finish",
     "switch_stack",
     "take_in",

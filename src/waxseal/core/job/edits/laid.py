@@ -18,6 +18,7 @@ __all__ = [
     "put_behind",
     "remove_overlay",
     "set_length",
+    "set_subject",
 ]
 
 
@@ -28,11 +29,23 @@ def change_placing(job: Job, *, of: str, **values: object) -> Job:
     return with_laid(job, change(one, placing=placing))
 
 
+def set_subject(
+    job: Job, *, shot: str, across: float | None = None, down: float | None = None
+) -> Job:
+    """Say which point of a shot's picture stays in the middle where a delivery cuts it.
+
+    across, down: shares of width and height, 0..1; None leaves what is said.
+    """
+    one = job.shot(shot)
+    said = {name: value for name, value in (("x", across), ("y", down)) if value is not None}
+    return with_laid(job, change(one, subject=change(one.subject, **said)))
+
+
 def copy_framing(job: Job, *, of: str) -> Job:
-    """Give all shots the framing and placing of one."""
+    """Give all shots the framing, the placing and the subject of one."""
     like = job.shot(of)
-    shots = tuple(change(one, framing=like.framing, placing=like.placing) for one in job.reel.shots)
-    return with_reel(job, shots=shots)
+    fields = {"framing": like.framing, "placing": like.placing, "subject": like.subject}
+    return with_reel(job, shots=tuple(change(one, **fields) for one in job.reel.shots))
 
 
 def change_timing(job: Job, *, of: str, **values: object) -> Job:
