@@ -58,7 +58,7 @@ def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
     kept = {row["what"]: row for row in facts["deliveries"][0]["match"]}
     assert (kept["alpha"]["state"], kept["alpha"]["file"]) == ("same", "straight")
     frames = {row["what"]: row for row in facts["deliveries"][2]["match"]}
-    assert (frames["sound"]["state"], frames["sound"]["done"]) == ("lost", "frames carry no sound")
+    assert (frames["sound"]["state"], frames["sound"]["file"]) == ("same", "PCM, 24 bits, 48 kHz")
 
     done = run("deliver", job, "--json")
     assert done.returncode == 0, done.stderr
@@ -66,7 +66,8 @@ def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
     assert [one["state"] for one in delivered] == ["sealed"] * 3
     (video,) = MediaInfo.parse(delivered[0]["file"]).video_tracks
     assert (video.format, video.format_profile) == ("ProRes", "4444")
-    assert len(list(Path(delivered[2]["file"]).iterdir())) == 12
+    assert len(list(Path(delivered[2]["file"]).glob("*.png"))) == 12
+    assert (Path(delivered[2]["file"]) / "orrery_png.wav").is_file()
 
     again = run("deliver", job, "--json")
     assert again.returncode == 0

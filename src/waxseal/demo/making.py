@@ -27,6 +27,7 @@ from waxseal.core.job.edits import (
     remove_shot,
     set_correction,
     set_ground,
+    set_subject,
     take_in,
 )
 from waxseal.core.job.file import load, save
@@ -152,6 +153,8 @@ def store_tiff(path: Path, light: NDArray[Any]) -> None:
     write_pixels(path, codes.astype(np.uint16), compression="none")
 
 
+PLANET = 0.36  # of the frame's width, where it is on the whole
+
 # Besides the wide one: a square, one with alpha, one under a limit.
 DELIVERED_TO = ("square feed", "overlay with alpha", "chat attachment")
 
@@ -166,6 +169,8 @@ def build_job(folder: Path) -> Job:
     job = change_reading(job, source=by_name["sh020"], rate=Fraction(12))
     job = set_ground(job, colour="#10141d")
     job = with_title(job, by_name["title"], by_name["plate"])
+    planet = next(shot.id for shot in job.reel.shots if shot.source == by_name["sh020"])
+    job = set_subject(job, shot=planet, across=PLANET)  # whole in the square
     job = change(job, habits=change(job.habits, rate=None))
     job = change_delivery(job, delivery=job.deliveries[0].id, name="orrery_wide.mp4")
     for spec in DELIVERED_TO:

@@ -98,7 +98,8 @@ def test_untouched_frames_go_out_with_the_same_codes_and_alpha(
     outcome, folder = delivered(clip, tmp_path, codec, alpha=Alpha.STRAIGHT)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     files = clip.sequences[0].files
-    for number, path in enumerate(sorted(folder.iterdir()), 1):
+    frames = [one for one in sorted(folder.iterdir()) if one.suffix != ".wav"]
+    for number, path in enumerate(frames, 1):
         ours, theirs = read_pixels(path).values, read_pixels(files.path_of(number)).values
         np.testing.assert_array_equal(ours, theirs)
 

@@ -21,8 +21,9 @@ from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
-from waxseal.core.seal.record import read_seal
+from waxseal.core.seal.record import check, read_seal
 
 FRAMES, RATE = 72, 48_000
 
@@ -48,11 +49,13 @@ def delivered(job: Job, folder: Path, **fields: object) -> tuple[Outcome, Path]:
 def sealed(job: Job, folder: Path, **fields: object) -> tuple[Outcome, Measured]:
     outcome, path = delivered(job, folder, **fields)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    return outcome, measure_movie(path)
+    return outcome, (measure_frames if path.is_dir() else measure_movie)(path)
 
 
 def codec_for(container: str) -> str:
-    return next(one.name for one in CODECS.values() if container in one.containers)
+    """The first that goes into it and takes display codes."""
+    fits = (one for one in CODECS.values() if container in one.containers and one.takes_codes)
+    return next(one.name for one in fits)
 
 
 PAIRS = [
@@ -95,6 +98,41 @@ def test_a_sound_that_cannot_be_as_loud_is_refused_before_a_frame(
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons[0].startswith("The sound cannot be made −6 LUFS loud as it is")
     assert not path.exists()
+
+
+def test_frames_have_their_sound_beside_them_bit_for_bit(clip: Job, tmp_path: Path) -> None:
+    fields = {"codec": "PNG", "range": (13, 36)}
+    _, measured = sealed(clip, tmp_path, **fields)
+    assert measured.sound is not None
+    assert measured.sound.seconds == 1
+    beside, rate = soundfile.read(tmp_path / "file" / "file.wav", dtype="int32")
+    source, _ = soundfile.read(clip.sounds[0].path, dtype="int32", start=RATE // 2, frames=RATE)
+    assert rate == RATE
+    np.testing.assert_array_equal(beside, source)
+    # It comes back with the frames, is made over like them, and is under the seal.
+    found = scan([tmp_path / "file"]).sources
+    assert sorted(one.kind for one in found) == ["sequence", "sound"]
+    seal = read_seal(tmp_path / "file") or {}
+    assert seal["sound"] == {
+        "codec": "pcm_s24le",
+        "sample_rate": RATE,
+        "channels": 2,
+        "seconds": 1.0,
+    }
+    outcome, path = delivered(
+        change_delivery(clip, delivery="d1", own=seal["sha256"]), tmp_path, **fields
+    )
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    with (path / "file.wav").open("r+b") as wave:
+        wave.seek(-3, 2)
+        wave.write(b"abc")
+    assert check(path).state is DeliveryState.SEAL_BROKEN
+
+
+def test_frames_are_as_loud_as_they_have_to_be(clip: Job, tmp_path: Path) -> None:
+    _, measured = sealed(clip, tmp_path, codec="DPX", loudness=-18.0, true_peak=-1.0)
+    assert measured.loudness is not None
+    assert measured.loudness.integrated_lufs == pytest.approx(-18.0, abs=0.5)
 
 
 def test_a_sound_that_nobody_wants_louder_stays_as_it_is(clip: Job, tmp_path: Path) -> None:

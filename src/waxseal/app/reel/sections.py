@@ -131,7 +131,10 @@ class FrameSection(Section):
         self.add("", self._mirrored)
         self.add(self.tr("scaled"), self._scaling)
         if is_shot:
-            for way, words in (("across", self.tr("keeps, across %")), ("down", self.tr("down %"))):
+            for way, words in (
+                ("across", self.tr("keeps across %")),
+                ("down", self.tr("keeps down %")),
+            ):
                 scrub = Scrub(words, 50, least=0, most=100, step=1, usual=50, name=f"keeps {way}")
                 scrub.setToolTip(self.tr(sentences.STAYS_IN_THE_MIDDLE))
                 scrub.said.connect(partial(self._say_subject, way))

@@ -282,7 +282,7 @@ def sound(m: Matched) -> Row:
     words = listed(f"{one.name} {hertz(one.sample_rate)}" for one in laid)
     codec = m.container.sound_codec(m.delivery.sound_codec)
     if codec is None:
-        done = f"{m.container.name} carry no sound"
+        done = f"{m.container.name} carries no sound"
         return Row("sound", words, counted(len(laid), "sound"), "none", done, State.LOST)
     try:
         plan = sound_of(m.timeline, m.delivery)

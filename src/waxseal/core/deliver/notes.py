@@ -118,10 +118,11 @@ def size_notes(size: Size, codec: Codec) -> Iterator[str]:
 
 
 def sound_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
-    job = timeline.job
-    if not container_of(delivery).sounds:
+    job, container = timeline.job, container_of(delivery)
+    if not container.sounds:
         for laid in job.reel.sounds:
-            yield f"Frames carry no sound: {job.sound(laid.source).name} is left out."
+            name = job.sound(laid.source).name
+            yield f"{container.name} carries no sound: {name} is left out."
         return
     plan = sound_of(timeline, delivery)
     if plan is not None:

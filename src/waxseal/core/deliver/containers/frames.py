@@ -1,4 +1,7 @@
-"""Frames: a file a frame, in a folder of their own that is placed as a whole."""
+"""Frames: a file a frame, in a folder of their own that is placed as a whole.
+
+The sound is a file beside them, where the reel has one.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Self, cast
 
 from waxseal.core.deliver.codecs import FrameFile
+from waxseal.core.deliver.codecs.pcm import PCM16, PCM24
 from waxseal.core.deliver.containers.container import Container
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk
@@ -27,6 +31,10 @@ WAITING = 6  # files that wait to be written
 
 def frame_name(name: str, frame: int, suffix: str) -> str:
     return f"{name}.{frame:04d}{suffix}"
+
+
+def sound_name(name: str) -> str:
+    return f"{name}.wav"
 
 
 def is_frame_of(name: str, file: str, suffix: str) -> bool:
@@ -69,6 +77,7 @@ class FrameFolder:
 
 def write_frames(path: Path, work: Work) -> str:
     """A file a frame. Each is compared bit by bit, so there is no digest of them all."""
+    from waxseal.core.deliver.containers.movie import write_wave
     from waxseal.core.deliver.supply import Supply
 
     film, form = work.film, work.form
@@ -81,15 +90,21 @@ def write_frames(path: Path, work: Work) -> str:
                 folder.write(made.picture, place)
                 work.made(place, made.mark)
             folder.finish()
+            if form.sound is not None and form.sound_codec is not None:
+                write_wave(path / sound_name(form.path.name), form.sound, form.sound_codec)
     finally:
         supply.close()
     return ""
 
 
 def strangers_in(folder: Path, form: Form) -> list[str]:
-    """What is in a folder besides frames of a delivery."""
+    """What is in a folder besides frames of a delivery, and their sound."""
     name, suffix = form.path.name, cast(FrameFile, form.codec.coding).suffix
-    return [one.name for one in folder.iterdir() if not is_frame_of(name, one.name, suffix)]
+    return [
+        one.name
+        for one in folder.iterdir()
+        if not is_frame_of(name, one.name, suffix) and one.name != sound_name(name)
+    ]
 
 
 def measure(
@@ -122,7 +137,7 @@ def path_trouble(path: Path, form: Form, *, overwrite: bool) -> str:
 FRAMES = Container(
     name="frames",
     suffix="",
-    sounds=(),
+    sounds=(PCM24, PCM16),
     has_boxes=False,
     has_timecode=False,
     write=write_frames,

@@ -18,12 +18,13 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.file import Segment
 from waxseal.core.deliver.segments.pictures import add_pictures, delay_of
 from waxseal.core.errors import WrongUse
+from waxseal.core.safely import flush_to_disk
 from waxseal.core.seal.stream import StreamDigest
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.timeline import SoundPlan
 
-__all__ = ["MovieWriter", "SoundTrack"]
+__all__ = ["MovieWriter", "SoundTrack", "write_wave"]
 
 
 class MovieWriter:
@@ -94,6 +95,15 @@ class MovieWriter:
         if self._sound is not None:
             self._sound.write_rest()
             self._sound.flush()
+
+
+def write_wave(path: Path, plan: SoundPlan, codec: SoundCodec) -> None:
+    """A sound by itself. Raises SoundError, OSError, FFmpegError."""
+    with av.open(str(path), "w", format="wav", container_options={"fflags": "+bitexact"}) as file:
+        track = SoundTrack(file, plan, codec)
+        track.write_rest()
+        track.flush()
+    flush_to_disk(path)
 
 
 class SoundTrack:

@@ -13,6 +13,7 @@ from waxseal.core.frames.reading import Pixels, read_pixels
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.facts import Look, Measured, checksum
+from waxseal.core.seal.measure.sounds import measure_wave
 from waxseal.core.words import plain
 
 __all__ = ["checksum_of_all", "checksum_of_folder", "measure_frames"]
@@ -26,7 +27,7 @@ def measure_frames(
     report: Report = silent,
     token: CancelToken | None = None,
 ) -> Measured:
-    """Decode every frame of the one sequence in a folder and say what it is.
+    """Decode every frame of the one sequence in a folder, and the sound beside it, if any.
 
     look: called with each frame's place (from 0) and its pixels, see planes_of.
     expected_frames: asked for of every measure; the files are counted here.
@@ -57,6 +58,11 @@ def measure_frames(
         sums.append((path.name, checksum(path, token)))
         size_bytes += path.stat().st_size
         report(Progress("checking", place + 1, len(numbers)))
+    sound, loudness = None, None
+    for wave in sorted(folder.glob("*.wav")):
+        sound, loudness = measure_wave(wave, token)
+        sums.append((wave.name, checksum(wave, token)))
+        size_bytes += wave.stat().st_size
     if header is None:
         raise UnreadableInput(f"No frame in {plain(folder)} can be read.", path=folder)
     rate = rates.pop() if len(rates) == 1 else None
@@ -71,7 +77,8 @@ def measure_frames(
         profile=f"{header.bits}" if header.bits else PROFILES.get(header.depth, header.depth),
         pixel_format="".join(header.channels),
         colour=(0, 0, 0, True),
-        sound=None,
+        sound=sound,
+        loudness=loudness,
         boxes=None,
         size_bytes=size_bytes,
         sha256=checksum_of_all(sums),
@@ -100,11 +107,11 @@ def checksum_of_folder(folder: Path, token: CancelToken | None = None) -> str:
 
     Raises OSError, Cancelled.
     """
-    files = sorted(folder.iterdir(), key=lambda one: (len(one.name), one.name))
-    return checksum_of_all([(one.name, checksum(one, token)) for one in files])
+    return checksum_of_all([(one.name, checksum(one, token)) for one in folder.iterdir()])
 
 
 def checksum_of_all(sums: list[tuple[str, str]]) -> str:
     """One sum over the sums of all files, as `sha256sum` lists them: names count too."""
-    text = "".join(f"{each}  {name}\n" for name, each in sums)
+    ordered = sorted(sums, key=lambda one: (len(one[0]), one[0]))
+    text = "".join(f"{each}  {name}\n" for name, each in ordered)
     return hashlib.sha256(text.encode("utf-8", "surrogateescape")).hexdigest()

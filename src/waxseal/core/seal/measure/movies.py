@@ -15,10 +15,9 @@ from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.media import open_media
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.measure.boxes import Boxes, read_boxes
-from waxseal.core.seal.measure.facts import Look, Measured, SoundFacts, checksum
+from waxseal.core.seal.measure.facts import Look, Measured, checksum
+from waxseal.core.seal.measure.sounds import loudness_of_track, sound_of
 from waxseal.core.seal.stream import StreamDigest
-from waxseal.core.sound.loudness import Loudness, loudness_in
-from waxseal.core.sound.streams import decode_all
 from waxseal.core.words import plain
 
 __all__ = ["measure_movie"]
@@ -205,33 +204,6 @@ def constant_rate(
     return None
 
 
-def sound_of(
-    container: av.container.InputContainer, boxes: Boxes | None, path: Path, token: CancelToken
-) -> SoundFacts | None:
-    """What an edit list shows of the sound, else all that it decodes to."""
-    if not container.streams.audio:
-        return None
-    stream = container.streams.audio[0]
-    shown = [track.shown for track in (boxes.tracks if boxes else ()) if track.kind == "soun"]
-    seconds = shown[0] if shown else None
-    if seconds is None:
-        seconds = Fraction(samples_in(path, token), stream.codec_context.sample_rate)
-    return SoundFacts(
-        codec=stream.codec_context.codec.canonical_name,
-        sample_rate=stream.codec_context.sample_rate,
-        channels=stream.codec_context.channels,
-        seconds=seconds,
-    )
-
-
-def loudness_of_track(path: Path, token: CancelToken) -> Loudness | None:
-    with open_media(path) as container:
-        if not container.streams.audio:
-            return None
-        context = container.streams.audio[0].codec_context
-        return loudness_in(decode_all(container), context.sample_rate, context.channels, token)
-
-
 def timecode_of(container: av.container.InputContainer) -> str:
     """Of the first frame: some containers say it of the stream, some of the file."""
     for said in (*(one.metadata for one in container.streams), container.metadata):
@@ -239,16 +211,3 @@ def timecode_of(container: av.container.InputContainer) -> str:
             if name.lower() == "timecode":
                 return str(value)
     return ""
-
-
-def samples_in(path: Path, token: CancelToken) -> int:
-    """How many samples the sound decodes to, without what its encoder says is only padding.
-
-    From the file's beginning: after a seek a decoder may leave its first ones out.
-    """
-    count = 0
-    with open_media(path) as container:
-        for frame in container.decode(audio=0):
-            token.check()
-            count += frame.samples
-    return count
