@@ -8,7 +8,7 @@ from waxseal.core.deliver.segments import cutting
 @pytest.fixture
 def short_segments(monkeypatch: pytest.MonkeyPatch) -> None:
     """Segments of four to eight frames, so that a short film has some."""
-    for name in ("LONGEST", "LONGEST_ALONE"):
+    for name in ("LONGEST", "LONGEST_ALONE", "LONGEST_FILES"):
         monkeypatch.setattr(cutting, name, 8)
-    for name in ("SHORTEST", "SHORTEST_ALONE"):
+    for name in ("SHORTEST", "SHORTEST_ALONE", "SHORTEST_FILES"):
         monkeypatch.setattr(cutting, name, 4)

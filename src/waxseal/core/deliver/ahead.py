@@ -73,8 +73,6 @@ def whole_pieces(
     stretch = stretch_of(planned.timeline, delivery)
     last = film.frames.last
     for piece in pieces:
-        if not piece.is_kept:
-            continue
         is_full = piece.span.count >= lengths_for(piece.form)[0]
         end = piece.span.last if is_full else min(last, piece.span.last + 1)
         needed = FrameRange(

@@ -24,6 +24,7 @@ from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.supply import Unreadable
@@ -106,7 +107,8 @@ def make_held(
         measured = checked.run(partial, report, token)
         expected = expected_of(form, encoded.stream)
         flashes = tuple(one.words for one in checked.flashes)
-        reasons = judge(measured, expected, checked.likeness(), checked.psnr, flashes)
+        likeness = checked.likeness()
+        reasons = judge(measured, expected, likeness, checked.psnr, flashes)
         notes = (
             *notes_on(programme.timeline, delivery),
             *level_notes(form),
@@ -116,6 +118,8 @@ def make_held(
             *replaced_notes(programme, film.replaced()),
         )
         if reasons:
+            if not likeness.is_alike:  # the next try does not take the same pictures again
+                SegmentStore().forget(encoded.keys)
             return put_aside(partial, delivery, form, (reasons, notes))
         # Asked again: another file may have come meanwhile.
         replaces = may_replace(delivery, token, overwrite=overwrite)

@@ -31,8 +31,7 @@ class Encoded:
     """What was put into a file.
 
     marks: one of each frame, to compare the decoded file with.
-    sizes: of its segments, see Work; none where each frame is a file.
-    segments_kept: how many had been encoded before.
+    sizes, keys: of its segments, see Work. segments_kept: how many had been encoded before.
     stream: the digest of the pictures as they were encoded; empty where each frame is a file.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
@@ -41,6 +40,7 @@ class Encoded:
     stream: str = ""
     sizes: Mapping[int, int] = field(default_factory=dict)
     segments_kept: int = 0
+    keys: tuple[str, ...] = ()
     unreadable: tuple[Unreadable, ...] = ()
 
 
@@ -75,7 +75,7 @@ def encode(
             raise  # readable by now, yet the file is not whole: never taken for done
         return Encoded((), unreadable=unreadable)
     marks = tuple(work.marks[place] for place in range(film.frames.count))
-    return Encoded(marks, stream, work.sizes, work.segments_kept)
+    return Encoded(marks, stream, work.sizes, work.segments_kept, tuple(work.keys))
 
 
 def unreadable_in(work: Work) -> tuple[Unreadable, ...]:

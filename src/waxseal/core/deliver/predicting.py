@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 from av.error import FFmpegError
 
-from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.segments.cutting import pieces_of
@@ -54,8 +53,6 @@ def predict(job: Job, delivery: Delivery, report: Report, token: CancelToken) ->
     """Encode a few segments of a delivery. Raises DeliveryRefused, FrameError, Cancelled."""
     programme = preflight(job, delivery, may_replace=True)
     form, film = form_of(programme.timeline, delivery), film_of(programme, delivery)
-    if not isinstance(form.codec.coding, StreamEncoder):
-        raise DeliveryRefused("Only movies are predicted: frames are as large as they are.")
     work = Work(film, form, KernelChoice(), report, token, stage="predicting")
     store, pieces = SegmentStore(), list(pieces_of(film, form))
     chosen = sorted({round(at * (len(pieces) - 1) / (SAMPLES - 1)) for at in range(SAMPLES)})

@@ -142,7 +142,7 @@ class Sample:
         held = Held()
         recipes = tuple(self._film.recipe(frame) for frame in self._span)
         work = Work(self._film, form, self._kernels, silent, self._token)
-        encode_piece(Piece(0, self._span, recipes, form, is_kept=False), work, held)
+        encode_piece(Piece(0, self._span, recipes, form), work, held)
         return held
 
 

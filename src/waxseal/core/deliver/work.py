@@ -44,7 +44,7 @@ class Work:
 
     marks: of the frames that are encoded, by their places from 0.
     sizes: of the segments that are done, in bytes, by the places of their first frames.
-    who: encodes it.
+    keys: of the segments, as the store has them. who: encodes it.
     qualities: of segments that have another one than the form says, by the same places.
     """
 
@@ -66,6 +66,7 @@ class Work:
         self.who = who
         self.sizes: dict[int, int] = {}
         self.segments_kept = 0
+        self.keys: list[str] = []
         self.qualities = qualities or {}
         self._report = report
         self._speed = Speedometer(stage, film.frames.count)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 
-__all__ = ["write_codes", "write_light", "write_pixels"]
+__all__ = ["name_in_dpx", "write_codes", "write_light", "write_pixels"]
 
 
 def write_pixels(

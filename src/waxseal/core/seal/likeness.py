@@ -53,6 +53,10 @@ class Likeness:
     doubts: tuple[int, ...] = ()
     faults: tuple[str, ...] = ()
 
+    @property
+    def is_alike(self) -> bool:
+        return not (self.unlike or self.doubts or self.faults)
+
 
 @dataclass(frozen=True, slots=True)
 class Comparison:

@@ -70,6 +70,10 @@ def always(bits: float) -> Callable[[float], float]:
     return partial(same_bits, bits)
 
 
+def nameless(_path: Path) -> None:
+    """A file that does not say what it is called."""
+
+
 def same_bits(bits: float, _figure: float) -> float:
     return bits
 
@@ -134,11 +138,13 @@ class FrameFile:
     """How one frame becomes a file of its own. write: may raise OSError.
 
     says_rate: whether a file says at which rate it is one of many.
+    name: writes its own name into a file that holds it.
     """
 
     suffix: str
     write: Callable[[Path, Planes, Form], None]
     says_rate: bool = True
+    name: Callable[[Path], None] = nameless
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -39,6 +39,12 @@ def write(path: Path, planes: Planes, form: Form) -> None:
     )
 
 
+def name_dpx(path: Path) -> None:
+    from waxseal.core.frames.writing import name_in_dpx
+
+    name_in_dpx(path)
+
+
 def of_stills(
     name: str, title: str, layout: Layout, facts: tuple[str, str], alphas: tuple[Alpha, ...]
 ) -> Codec:
@@ -51,7 +57,7 @@ def of_stills(
         spaces=USUAL,
         facts=Facts(*facts, "RGB", "RGBA"),
         containers=("frames",),
-        coding=FrameFile(SUFFIXES[facts[0]], write, says_rate=facts[0] == "dpx"),
+        coding=file_of(facts[0]),
         bits_a_pixel=always(bits),
         most_pixels=16_384 * 16_384,
         longest=32_768,
@@ -59,6 +65,12 @@ def of_stills(
         alphas=alphas,
         clear_containers=("frames",) if alphas else (),
     )
+
+
+def file_of(kind: str) -> FrameFile:
+    if kind == "dpx":
+        return FrameFile(SUFFIXES[kind], write, name=name_dpx)
+    return FrameFile(SUFFIXES[kind], write, says_rate=False)
 
 
 SUFFIXES = {"png": ".png", "tiff": ".tif", "dpx": ".dpx"}

@@ -20,7 +20,6 @@ from waxseal.core.words import names_words, plain
 if TYPE_CHECKING:
     from waxseal.core.deliver.form import Form
     from waxseal.core.deliver.work import Work
-    from waxseal.core.picture.make import Picture
     from waxseal.core.seal.measure.facts import Look, Measured
 
 __all__ = ["FRAMES", "frame_name", "is_frame_of"]
@@ -59,10 +58,10 @@ class FrameFolder:
     def __exit__(self, _kind: type[BaseException] | None, *_rest: object) -> None:
         self._pool.shutdown(cancel_futures=True)
 
-    def write(self, picture: Picture, index: int) -> None:
+    def write(self, content: bytes, index: int) -> None:
         number = self._form.frames.first + index
         path = self._path / frame_name(self._form.path.name, number, self._coding.suffix)
-        self._waiting.append(self._pool.submit(self._write_one, path, picture))
+        self._waiting.append(self._pool.submit(self._write_one, path, content))
         if len(self._waiting) > WAITING:
             self._waiting.popleft().result()
 
@@ -70,30 +69,27 @@ class FrameFolder:
         for one in self._waiting:
             one.result()
 
-    def _write_one(self, path: Path, picture: Picture) -> None:
-        self._coding.write(path, picture.planes, self._form)
+    def _write_one(self, path: Path, content: bytes) -> None:
+        path.write_bytes(content)
+        self._coding.name(path)
         flush_to_disk(path)
 
 
 def write_frames(path: Path, work: Work) -> str:
     """A file a frame. Each is compared bit by bit, so there is no digest of them all."""
     from waxseal.core.deliver.containers.movie import write_wave
-    from waxseal.core.deliver.supply import Supply
+    from waxseal.core.deliver.segments.making import segments_of
 
-    film, form = work.film, work.form
-    supply = Supply(film, form.target, work.kernels, work.comparison.mark)
-    try:
-        with FrameFolder(path, form) as folder:
-            for place, reel_frame in enumerate(film.frames):
-                work.check()
-                made = supply.next_made(reel_frame)
-                folder.write(made.picture, place)
-                work.made(place, made.mark)
-            folder.finish()
-            if form.sound is not None and form.sound_codec is not None:
-                write_wave(path / sound_name(form.path.name), form.sound, form.sound_codec)
-    finally:
-        supply.close()
+    form, place = work.form, 0
+    with FrameFolder(path, form) as folder:
+        for segment in segments_of(work):
+            work.wait_for_room(path.parent, segment.size_bytes)
+            for coded in segment.coded:
+                folder.write(coded.data, place + coded.frame)
+            place += len(segment.marks)
+        folder.finish()
+        if form.sound is not None and form.sound_codec is not None:
+            write_wave(path / sound_name(form.path.name), form.sound, form.sound_codec)
     return ""
 
 

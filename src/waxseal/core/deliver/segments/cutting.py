@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-import av
-
+from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.segments.pictures import encoder_of, options_of, pixel_format_of
+from waxseal.core.deliver.segments.pictures import encoder_of, stream_key
+from waxseal.core.deliver.segments.stills import file_key
 from waxseal.core.job.model import Bitrate, Quality
 from waxseal.core.picture.colour.files import config_states
 from waxseal.core.plan.film import Recipes, replaced_in
@@ -16,12 +16,13 @@ from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Piece", "has_pictures_beside", "pieces_of"]
+__all__ = ["Piece", "pieces_of"]
 
 # Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
 # where each stands by itself it costs nothing, and a short one is soon encoded again.
 LONGEST, SHORTEST = 120, 24
 LONGEST_ALONE, SHORTEST_ALONE = 48, 12
+LONGEST_FILES, SHORTEST_FILES = 16, 4  # large ones
 STEPPED, SHORTEST_STEPPED = 8, 8  # segments, at the least, where they have a quality each
 STEP = 8  # frames of a source: a larger step from one frame to the next is a cut
 
@@ -31,14 +32,13 @@ class Piece:
     """Frames that become one segment.
 
     place: of its first frame in the film, from 0. recipes: of its frames. form: with its own
-    quality. is_kept: whether its segment can be kept for another time.
+    quality.
     """
 
     place: int
     span: FrameRange
     recipes: tuple[Recipe, ...]
     form: Form
-    is_kept: bool
 
     @property
     def frames(self) -> FrameRange:
@@ -55,12 +55,11 @@ class Piece:
     @property
     def key(self) -> str:
         """All that the bytes of its segment depend on."""
-        form, encoder = self.form, encoder_of(self.form)
+        form = self.form
+        is_stream = isinstance(form.codec.coding, StreamEncoder)
         return store_key(
-            *("segment", av.__version__, sorted(av.library_versions.items())),
-            *(form.codec.name, form.container, encoder.library, encoder.threads),
-            *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
-            *(form.rate, form.tags, form.target, tuple(one.key for one in self.recipes)),
+            *("segment", *(stream_key if is_stream else file_key)(form)),
+            *(form.target, tuple(one.key for one in self.recipes)),
             config_states(self.recipes[0].colour.config),
         )
 
@@ -70,18 +69,12 @@ def pieces_of(
 ) -> Iterator[Piece]:
     """A film in pieces, from the first to the last. qualities: see Work."""
     frames = film.frames
-    is_kept = not has_pictures_beside(form)
-    for span in spans_of(film, form) if is_kept else [frames]:
+    for span in spans_of(film, form):
         recipes = tuple(film.recipe(frame) for frame in span)
         place = span.first - frames.first
         quality = (qualities or {}).get(place, form.quality)
         own = form if quality == form.quality else replace(form, quality=quality)
-        yield Piece(place, span, recipes, own, is_kept)
-
-
-def has_pictures_beside(form: Form) -> bool:
-    """Whether packets carry more than their bytes: the alpha of VP9 is a second picture."""
-    return form.target.has_alpha and encoder_of(form).library == "libvpx-vp9"
+        yield Piece(place, span, recipes, own)
 
 
 def spans_of(film: Recipes, form: Form) -> Iterator[FrameRange]:
@@ -105,6 +98,8 @@ def spans_of(film: Recipes, form: Form) -> Iterator[FrameRange]:
 
 
 def lengths_for(form: Form) -> tuple[int, int]:
+    if not isinstance(form.codec.coding, StreamEncoder):
+        return LONGEST_FILES, SHORTEST_FILES
     if not form.codec.has_key_frames:
         return LONGEST_ALONE, SHORTEST_ALONE
     keys = form.key_frames

@@ -14,9 +14,11 @@ import av
 import numpy as np
 import xxhash
 
-__all__ = ["Coded", "Segment", "SegmentWriter", "StoreFull"]
+__all__ = ["Coded", "Marks", "Segment", "SegmentWriter", "StoreFull"]
 
-MAGIC = b"waxseal segment 2\n"
+Marks = tuple[Any, ...]  # one of each frame: see seal.likeness
+
+MAGIC = b"waxseal segment 3\n"
 DIGEST_BYTES, LENGTH_BYTES = 16, 8
 HEAD = len(MAGIC) + DIGEST_BYTES
 BLOCK = 1 << 20
@@ -31,8 +33,7 @@ class StoreFull(Exception):
 class Coded:
     """A coded picture, in the order in which they are decoded.
 
-    frame: its place in the segment, from 0. packet: as the encoder gave it, where its bytes
-    alone are not all of it.
+    frame: its place in the segment, from 0. packet: where its bytes alone are not all of it.
     """
 
     frame: int
@@ -52,11 +53,10 @@ class Segment:
     """A segment that can be read.
 
     marks: of its frames. head: the encoder's configuration. size_bytes: of its pictures alone.
+    Where packets have more to them than their bytes, its file holds a `whole` movie of them.
     """
 
-    def __init__(
-        self, coded: Sequence[Coded] | StoredPackets, marks: tuple[Any, ...], head: bytes
-    ) -> None:
+    def __init__(self, coded: Sequence[Coded] | StoredPackets, marks: Marks, head: bytes) -> None:
         self.coded, self.marks, self.head = coded, marks, head
 
     @property
@@ -76,14 +76,16 @@ class Segment:
         length = int.from_bytes(body[-LENGTH_BYTES:])
         index = json.loads(bytes(body[-LENGTH_BYTES - length : -LENGTH_BYTES]))
         marks = read_marks(body, index["marks"], is_whole=index["is_whole"])
-        return cls(StoredPackets(body, index["packets"]), marks, bytes.fromhex(index["head"]))
+        packets = StoredPackets(body, index["packets"], index["whole"])
+        return cls(packets, marks, bytes.fromhex(index["head"]))
 
 
 class StoredPackets:
     """The coded pictures of a file, read when they are asked for."""
 
-    def __init__(self, body: memoryview, index: list[list[int]]) -> None:
-        self._body, self._index = body, index
+    def __init__(self, body: memoryview, index: list[list[int]], whole: tuple[int, int]) -> None:
+        """whole: where the movie of the packets begins, and its bytes; 0 where there is none."""
+        self._body, self._index, self._whole = body, index, whole
 
     @property
     def size_bytes(self) -> int:
@@ -93,8 +95,19 @@ class StoredPackets:
         return len(self._index)
 
     def __iter__(self) -> Iterator[Coded]:
+        packets = self._packets()
         for frame, is_key, at, size in self._index:
-            yield Coded(frame, bool(is_key), bytes(self._body[at : at + size]))
+            data, packet = bytes(self._body[at : at + size]), next(packets, None)
+            if packet is not None and bytes(packet) != data:
+                raise ValueError("a packet is not the one that was kept")
+            yield Coded(frame, bool(is_key), data, packet)
+
+    def _packets(self) -> Iterator[av.Packet[Any]]:
+        at, size = self._whole
+        if not size:
+            return
+        with av.open(io.BytesIO(self._body[at : at + size]), "r") as movie:
+            yield from (packet for packet in movie.demux(video=0) if packet.size)
 
 
 class SegmentWriter:
@@ -111,18 +124,21 @@ class SegmentWriter:
         self._index.append((coded.frame, int(coded.is_key), self._at, len(coded.data)))
         self._write(coded.data)
 
-    def finish(self, marks: Sequence[Any], head: bytes) -> None:
-        """marks: of all frames, in their order."""
+    def finish(self, marks: Marks, head: bytes, whole: bytes = b"") -> None:
+        """marks: of all frames, in their order. whole: see Segment."""
         is_whole = isinstance(marks[0], int)
         places = []
         for plane in planes_of(marks):
             places.append((self._at, plane.shape))
             self._write(plane.astype(ORDER[is_whole]).tobytes())
+        beside = (self._at, len(whole))
+        self._write(whole)
         index = {
             "packets": self._index,
             "marks": places,
             "is_whole": is_whole,
             "head": head.hex(),
+            "whole": beside,
         }
         text = json.dumps(index, separators=(",", ":")).encode()
         self._write(text)

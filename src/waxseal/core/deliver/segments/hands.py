@@ -12,11 +12,11 @@ from typing import TYPE_CHECKING, Any, Protocol
 import av
 
 from waxseal import __version__
+from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.segments.encoding import encode_piece
 from waxseal.core.deliver.segments.file import Segment, SegmentWriter
-from waxseal.core.deliver.segments.pictures import encoder_of
 from waxseal.core.deliver.work import Who, Work
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -66,10 +66,12 @@ class Threads:
 
 def workers_for(form: Form) -> int:
     """How many segments are encoded at a time: all cores are used, and not all the memory."""
-    encoder, target = encoder_of(form), form.target
+    coding, target = form.codec.coding, form.target
+    threads = coding.threads if isinstance(coding, StreamEncoder) else 1
     held = HELD_LEANING if form.codec.has_key_frames else HELD_ALONE
-    picture = target.width * target.height * (2 if target.layout.depth <= 8 else 4)
-    wanted = max(LEAST_WORKERS, len(os.sched_getaffinity(0)) // encoder.threads + 1)
+    wide = 1 if target.layout.is_ycbcr else 2  # every pixel has its own colour
+    picture = target.width * target.height * (2 if target.layout.depth <= 8 else 4) * wide
+    wanted = max(LEAST_WORKERS, len(os.sched_getaffinity(0)) // threads + 1)
     return max(1, min(wanted, MOST_BYTES // (held * picture)))
 
 

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from functools import partial
 from itertools import islice
 
-from waxseal.core.deliver.segments.cutting import Piece, has_pictures_beside, pieces_of
-from waxseal.core.deliver.segments.encoding import Held, encode_piece
+from waxseal.core.deliver.segments.cutting import Piece, pieces_of
+from waxseal.core.deliver.segments.encoding import encode_piece
 from waxseal.core.deliver.segments.file import Segment, SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.hands import Cluster, Hands, Ready, Threads
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -30,6 +30,7 @@ def segments_of(work: Work) -> Iterator[Segment]:
             piece, ready = making.popleft()
             segment = ready()
             work.sizes[piece.place] = segment.size_bytes
+            work.keys.append(piece.key)
             for later in islice(pieces, 1):
                 making.append((later, hands.submit(later)))
             yield segment
@@ -39,18 +40,13 @@ def segments_of(work: Work) -> Iterator[Segment]:
 
 
 def hands_for(work: Work, store: SegmentStore) -> Hands:
-    """Other machines, where there are some and the segments can travel."""
-    if work.who.cluster and not has_pictures_beside(work.form):
+    if work.who.cluster:
         return Cluster(work.who, work, store)
     return Threads(work.form, work.who, partial(segment_for, work=work, store=store))
 
 
 def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
     """Out of the store, or encoded and put there."""
-    if not piece.is_kept:
-        held = Held()
-        encode_piece(piece, work, held)
-        return held.segment
     key = piece.key
     found = store.find(key)
     if found is not None and len(found.marks) == piece.span.count:

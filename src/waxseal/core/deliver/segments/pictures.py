@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
-from typing import cast
+import io
+from collections.abc import Iterable, Iterator
+from fractions import Fraction
+from typing import Any, Self, cast
 
 import av
 
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.codec import SHORT
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
-from waxseal.core.frames.movies.planes import write_planes
+from waxseal.core.deliver.segments.file import Coded
+from waxseal.core.deliver.supply import Made
+from waxseal.core.errors import WrongUse
+from waxseal.core.frames.movies.planes import read_planes, write_planes
 from waxseal.core.job.model import Bitrate
 from waxseal.core.picture.make import Picture
+from waxseal.core.seal.stream import planes_digest
 
-__all__ = ["add_pictures", "delay_of", "encoder_of", "options_of", "pixel_format_of", "video_frame"]
+__all__ = ["StreamOfPictures", "add_pictures", "delay_of", "encoder_of", "stream_key"]
 
 
 def encoder_of(form: Form) -> StreamEncoder:
@@ -28,6 +36,22 @@ def options_of(form: Form) -> dict[str, str]:
     if form.key_frames and encoder.has_key_frames:
         options["g"] = f"{form.key_frames}"
     return options
+
+
+def stream_key(form: Form) -> tuple[object, ...]:
+    """What the bytes of a segment depend on, besides its pictures and their target."""
+    encoder = encoder_of(form)
+    return (
+        *(av.__version__, sorted(av.library_versions.items())),
+        *(form.codec.name, form.container, encoder.library, encoder.threads),
+        *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
+        *(form.rate, form.tags),
+    )
+
+
+def has_pictures_beside(form: Form) -> bool:
+    """Whether packets carry more than their bytes: the alpha of VP9 is a second picture."""
+    return form.target.has_alpha and encoder_of(form).library == "libvpx-vp9"
 
 
 def pixel_format_of(form: Form) -> str:
@@ -76,3 +100,50 @@ def video_frame(picture: Picture, form: Form) -> av.VideoFrame:
     frame.color_primaries, frame.color_trc, frame.colorspace, is_full = form.tags
     frame.color_range = 2 if is_full else 1
     return frame
+
+
+class StreamOfPictures:
+    """Codes pictures for a movie, through an encoder that is opened as the film's own is."""
+
+    def __init__(self, form: Form) -> None:
+        self._form = form
+        self._file = io.BytesIO()
+        self._container = av.open(self._file, "w", format=CONTAINERS[form.container].format)
+        self._stream = add_pictures(self._container, form)
+        # A file is written through it only where packets have more to them than bytes.
+        self._is_whole = has_pictures_beside(form)
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        self._container.close()
+
+    @property
+    def head(self) -> bytes:
+        return bytes(self._stream.codec_context.extradata or b"")
+
+    @property
+    def whole(self) -> bytes:
+        if not self._is_whole:
+            return b""
+        self._container.close()
+        return self._file.getvalue()
+
+    def code(self, made: Made, place: int) -> Iterator[Coded]:
+        form = self._form
+        frame = video_frame(made.picture, form)
+        frame.pts, frame.time_base = place, 1 / form.rate
+        yield from self._coded(self._stream.encode(frame))
+        if planes_digest(read_planes(frame)) != made.digest:
+            raise WrongUse("A frame is not what the encoder was given.")
+
+    def rest(self) -> Iterator[Coded]:
+        yield from self._coded(self._stream.encode(None))
+
+    def _coded(self, packets: Iterable[av.Packet[Any]]) -> Iterator[Coded]:
+        for packet in packets:
+            frame = round(Fraction(packet.pts or 0) * packet.time_base * self._form.rate)
+            yield Coded(frame, packet.is_keyframe, bytes(packet))
+            if self._is_whole:
+                self._container.mux(packet)

@@ -9,7 +9,7 @@ import io
 import os
 import shutil
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
@@ -73,6 +73,11 @@ class SegmentStore:
         """Remove a segment. Whoever has it open can still read it."""
         with suppress(OSError):
             self._path(key).unlink(missing_ok=True)
+
+    def forget(self, keys: Iterable[str]) -> None:
+        """Remove segments that turned out not to show their pictures."""
+        for key in keys:
+            self.drop(key)
 
     def keep(self, key: str, body: bytes) -> None:
         """Keep a segment that another machine encoded, if there is room."""
