@@ -55,7 +55,7 @@ def delivered(job: Job, folder: Path, **fields: object) -> tuple[Outcome, Path]:
 
 
 def frames_in(folder: Path) -> list[np.ndarray]:
-    return [read_pixels(path).values for path in sorted(folder.iterdir())]
+    return [read_pixels(path).values for path in sorted(folder.glob("*.png"))]
 
 
 def size(text: str) -> Size:
@@ -154,7 +154,7 @@ def test_a_range_of_its_own(reel: Job, tmp_path: Path) -> None:
     outcome, folder = delivered(reel, tmp_path, codec="PNG", range=(5, 9))
     assert outcome.state is DeliveryState.SEALED
     assert [number_in(values) for values in frames_in(folder)] == [5, 6, 7, 8, 9]
-    assert sorted(path.name for path in folder.iterdir())[0].endswith(".0005.png")
+    assert sorted(path.name for path in folder.glob("*.png"))[0].endswith(".0005.png")
     outcome, _ = delivered(reel, tmp_path, name="beyond", range=(20, 40))
     assert outcome.reasons == ("The reel has frames 1 to 24: beyond wants 20-40.",)
 

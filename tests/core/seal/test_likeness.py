@@ -20,7 +20,7 @@ from waxseal.core.deliver import deliver
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import encoding
+from waxseal.core.deliver.segments import pictures
 from waxseal.core.deliver.segments.pictures import video_frame
 from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.job.edits import change_delivery
@@ -273,7 +273,7 @@ def test_what_reaches_the_encoder_is_what_was_made(
             plane[:] = values
         return frame
 
-    monkeypatch.setattr(encoding, "video_frame", wrong)
+    monkeypatch.setattr(pictures, "video_frame", wrong)
     state, reasons = outcome_of(film_at(tmp_path, 51))
     assert state is DeliveryState.REFUSED
     assert "not what the encoder was given" in reasons
