@@ -64,7 +64,7 @@ def shown(window: Window, qtbot: QtBot) -> None:
 
 
 def change(window: Window, **fields: object) -> None:
-    window.desk.do(Edit("settings", partial(change_delivery, delivery="d1", **fields)))
+    window.desk.do(Edit("settings", lambda job: change_delivery(job, delivery="d1", **fields)))
 
 
 def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) -> None:

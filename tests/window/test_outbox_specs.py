@@ -10,7 +10,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.making import aged, gradient, write_sequence
@@ -27,6 +27,7 @@ from tests.window.driving import (
     typed,
 )
 from waxseal.app.outbox.card import DeliveryCard
+from waxseal.app.outbox.specbook import SpecBook
 from waxseal.app.picture.values import delivered_words
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
@@ -76,7 +77,7 @@ def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(clear: Wind
     by_name = dict(one.split("\t") for one in words if "\t" in one)
     assert by_name["wide web 1080p"] == "H.264 · MP4 · 1920 × 1080 · −14 LUFS · loses alpha"
     assert "loses" not in by_name["overlay with alpha"]
-    assert words[-1] == "without a spec"
+    assert words[-2:] == ["without a spec", "The spec book…"]
 
 
 def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot) -> None:
@@ -341,3 +342,45 @@ def test_every_shot_becomes_a_delivery_of_its_own(
     assert all(path_of(one).is_file() for one in made)
     window.desk.undo()
     assert any(one.id == whole.id for one in window.desk.job.deliveries)
+
+
+def line_of(screen: SpecBook, key: str) -> QLineEdit:
+    (line,) = screen.findChildren(QLineEdit, f"spec {key}")
+    return line
+
+
+def test_a_spec_of_ones_own_is_written_in_the_book(
+    clear: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    clear.actions_["book"].trigger()
+    (screen,) = clear.outbox.findChildren(SpecBook)
+    assert "It comes with Wax Seal." in texts(screen)
+    assert not line_of(screen, "sizes").isEnabled()
+    press(screen.copy)
+    name = line_of(screen, "name")
+    assert name.text() == "wide web 1080p 2"
+    assert not screen.save.isEnabled()
+    for key, text in (("name", "wall"), ("sizes", "64x"), ("longest", "9")):
+        line = line_of(screen, key)
+        line.selectAll()
+        QTest.keyClicks(line, text)
+    assert "“64x” is not a frame size" in texts(screen)
+    assert not screen.save.isEnabled()
+    QTest.keyClicks(line_of(screen, "sizes"), "32")
+    press(screen.save)
+    spec = spec_book().named("wall")
+    assert (spec.sizes, spec.longest) == (("64x32",), 9.0)
+    assert spec_book().get("wide web 1080p 2") is None
+    delivery, _ = add(clear, "wall")
+    assert delivery.size == Size(width=64, height=32)
+    press(screen.remove)
+    press(button(screen, "Keep it"))
+    assert spec_book().get("wall") is not None
+    press(screen.remove)
+    others = (one for one in screen.findChildren(QPushButton) if one is not screen.remove)
+    press(next(one for one in others if one.text() == "Remove"))
+    assert spec_book().get("wall") is None
+    card = clear.outbox.cards[delivery.id]
+    assert "There is no spec “wall” in the book" in texts(card)
+    screen.close()

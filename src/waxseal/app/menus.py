@@ -82,6 +82,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("seal", "&Seal everything", "Ctrl+Return"),
             ("stop", "S&top", "Ctrl+."),
             ("show", "Show the last in its &folder", None),
+            ("book", "The spec &book…", None),
             ("look", "Loo&k at the delivery", "D"),
             ("proof", "Make a &proof", None),
             ("poster", "Make a poster f&rame", None),

@@ -244,6 +244,7 @@ class Window(QMainWindow):
             "ground": self.choose_ground,
             "reel": self.ledger.toggle_reel,
             "delivery": self.outbox.offer,
+            "book": self.outbox.show_book,
             "look": partial(
                 self.proving.toggle_look, partial(self.outbox.ask_for, self.outbox.look_asked)
             ),

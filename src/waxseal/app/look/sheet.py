@@ -141,6 +141,7 @@ QPushButton#seal {{
 }}
 QPushButton#seal:disabled {{ background: {sunken}; color: {quiet}; border-color: {line}; }}
 QPushButton#seal:focus {{ border: 2px solid {text}; padding: 8px; }}
+#specs::item {{ padding: 2px 0; }}
 QPushButton#choice {{ padding: 1px 8px; }}
 QPushButton#choice:checked {{ background: {text}; color: {ground}; border-color: {text}; }}
 QPushButton#choice:focus {{ border: 2px solid {accent}; padding: 0 7px; }}

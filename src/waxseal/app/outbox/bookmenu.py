@@ -25,8 +25,9 @@ def book_menu(
     programme: Programme | None,
     add: Callable[[Spec], None],
     add_bare: Callable[[], None],
+    show_book: Callable[[], object],
 ) -> QMenu:
-    """add: one more delivery to a spec. add_bare: one without."""
+    """add: one more delivery to a spec. add_bare: one without. show_book: to look at all keys."""
     menu = QMenu(parent)
     menu.setObjectName("book")
     menu.setToolTipsVisible(True)
@@ -43,6 +44,7 @@ def book_menu(
             action.setToolTip(spec.about)
         menu.addSeparator()
     menu.addAction(parent.tr(sentences.WITHOUT_A_SPEC), add_bare)
+    menu.addAction(parent.tr(sentences.THE_SPEC_BOOK), show_book)
     for trouble in book.troubles:
         said = menu.addAction(trouble)
         said.setEnabled(False)

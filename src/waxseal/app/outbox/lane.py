@@ -19,6 +19,7 @@ from waxseal.app.outbox.asking import Asking
 from waxseal.app.outbox.bookmenu import book_menu
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
+from waxseal.app.outbox.specbook import SpecBook
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import frames_shown
 from waxseal.core.deliver.specs.book import spec_book
@@ -198,7 +199,18 @@ class Outbox(Lane[DeliveryCard]):
         self.book_menu().popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
 
     def book_menu(self) -> QMenu:
-        return book_menu(self, spec_book(), self._programme, self.add_spec, self.add)
+        book = spec_book()
+        return book_menu(self, book, self._programme, self.add_spec, self.add, self.show_book)
+
+    def show_book(self) -> None:
+        """Every spec with all its keys, the user's own to be changed."""
+        screen = SpecBook(self)
+        screen.changed.connect(self._book_changed)
+        screen.open()
+
+    def _book_changed(self) -> None:
+        """Dockets say afresh what their specs want."""
+        self.show_job(self._job, self._programme)
 
     def add_spec(self, spec: Spec) -> None:
         """One more delivery, as a spec wants it, with its docket open."""

@@ -31,6 +31,14 @@ IS_IN_THE_SPEC_BOOK = "{0} is in the spec book."
 # ---- bookmenu ----------------------------------------------------------------------------------
 
 WITHOUT_A_SPEC = "without a spec"
+THE_SPEC_BOOK = "The spec book…"
+
+# ---- specbook ----------------------------------------------------------------------------------
+
+COMES_WITH_WAX_SEAL = "It comes with Wax Seal. A copy is yours to change."
+A_FILE_OF_YOURS = "Yours, in {0}"
+WHAT_A_DESTINATION_TAKES = "What a destination takes. An empty field leaves it open."
+REMOVE_IT = "Remove {0} from the book? Deliveries that were made to it need another spec then."
 
 # ---- lane --------------------------------------------------------------------------------------
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 from importlib import resources
 from pathlib import Path
@@ -20,18 +20,32 @@ from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 from waxseal.core.words import plain
 
-__all__ = ["Book", "read_spec", "save_spec", "shipped", "spec_book", "write_spec"]
+__all__ = ["Book", "read_spec", "remove_spec", "save_spec", "shipped", "spec_book", "write_spec"]
 
 LARGEST_BYTES = 1 << 16
 SUFFIX = ".toml"
 
 
 class Book:
-    """Specs by their names; troubles: sentences on files that are none."""
+    """Specs by their names.
 
-    def __init__(self, specs: Iterable[Spec], troubles: tuple[str, ...] = ()) -> None:
+    own: the files of the user's, by the names of their specs. troubles: sentences on files
+    that are none.
+    """
+
+    def __init__(
+        self,
+        specs: Iterable[Spec],
+        own: Mapping[str, Path] | None = None,
+        troubles: tuple[str, ...] = (),
+    ) -> None:
         self._specs = {one.name.casefold(): one for one in specs}
+        self._own = {name.casefold(): path for name, path in (own or {}).items()}
         self.troubles = troubles
+
+    def file_of(self, name: str) -> Path | None:
+        """The user's file that a spec is in; None of one that comes with Wax Seal."""
+        return self._own.get(name.casefold())
 
     def __iter__(self) -> Iterator[Spec]:
         return iter(self._specs.values())
@@ -58,14 +72,15 @@ def shipped() -> tuple[Spec, ...]:
 
 def spec_book() -> Book:
     """All there are now: one of the user's takes the place of a shipped one of its name."""
-    own, troubles = [], []
+    own, files, troubles = [], {}, []
     folder = specs_folder()
     for path in sorted(folder.glob(f"*{SUFFIX}")) if folder.is_dir() else ():
         try:
             own.append(read_spec(path))
+            files[own[-1].name] = path
         except UnreadableInput as error:
             troubles.append(str(error))
-    return Book((*shipped(), *own), tuple(troubles))
+    return Book((*shipped(), *own), files, tuple(troubles))
 
 
 def read_spec(path: Path) -> Spec:
@@ -125,13 +140,39 @@ def toml(value: object) -> str:
     return f'"{text}"'
 
 
-def save_spec(spec: Spec) -> Path:
-    """Put a spec among the user's own. Raises JobError."""
-    stem = re.sub(r"[^\w.-]+", "-", spec.name).strip("-.") or "spec"
-    path = specs_folder() / f"{stem}{SUFFIX}"
+def save_spec(spec: Spec, *, replaces: str = "") -> Path:
+    """Put a spec among the user's own. replaces: the name of one that it was. Raises JobError."""
+    book = spec_book()
+    before = book.file_of(replaces) if replaces else None
+    path = book.file_of(spec.name) or before or free_file(spec.name)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_safely(path, write_spec(spec).encode())
+        if before is not None and before != path:
+            before.unlink()
     except OSError as error:
         raise JobError(f"{plain(path)} cannot be written: {error.strerror}.", path=path) from None
     return path
+
+
+def free_file(name: str) -> Path:
+    """A file of the user's for a spec of a name; none that is there."""
+    stem = re.sub(r"[^\w.-]+", "-", name).strip("-.") or "spec"
+    path, number = specs_folder() / f"{stem}{SUFFIX}", 2
+    while path.exists():
+        path, number = path.with_name(f"{stem}-{number}{SUFFIX}"), number + 1
+    return path
+
+
+def remove_spec(name: str) -> None:
+    """Take a spec of the user's out of the book; one that ships comes back in its place.
+
+    Raises JobError.
+    """
+    path = spec_book().file_of(name)
+    if path is None:
+        raise JobError(f"“{name}” comes with Wax Seal: it cannot be removed.")
+    try:
+        path.unlink()
+    except OSError as error:
+        raise JobError(f"{plain(path)} cannot be removed: {error.strerror}.", path=path) from None
