@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from fractions import Fraction
 from pathlib import Path
 
 import cv2
@@ -21,6 +22,7 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import Alpha, DeliveryState, Job
 from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.record import check
 
 COUNT = 12
 
@@ -143,3 +145,37 @@ def test_mediainfo_sees_the_alpha_of_webm(reel: Job, tmp_path: Path) -> None:
     path = delivered(reel, tmp_path, "VP9", container="WebM", alpha=Alpha.STRAIGHT)
     raw = path.read_bytes()
     assert b"\x53\xc0\x81\x01" in raw  # AlphaMode, one byte, 1
+
+
+def test_opencv_reads_an_animated_png_bit_for_bit(reel: Job, tmp_path: Path) -> None:
+    """W3C, Portable Network Graphics, third edition: APNG, read by OpenCV's own decoder."""
+    path = delivered(reel, tmp_path, "animated PNG", alpha=Alpha.STRAIGHT)
+    ok, animation = cv2.imreadanimation(str(path))
+    assert ok
+    assert len(animation.frames) == COUNT
+    assert list(animation.durations) == [40] * COUNT  # milliseconds, at 25 fps
+    for number, frame in enumerate(animation.frames, 1):
+        source = cv2.imread(reel.sequences[0].files.path_of(number), cv2.IMREAD_UNCHANGED)
+        assert source is not None
+        clear = source[..., 3] == 0  # what is clear has no colour there
+        np.testing.assert_array_equal(frame[..., 3], source[..., 3])
+        np.testing.assert_array_equal(frame[~clear], source[~clear])
+
+
+@pytest.mark.parametrize("rate", [Fraction(24), Fraction(30_000, 1001), Fraction(12)])
+def test_an_animated_png_says_its_rate_exactly(reel: Job, tmp_path: Path, rate: Fraction) -> None:
+    path = delivered(reel, tmp_path, "animated PNG", rate=rate)
+    checked = check(path)
+    assert checked.state is DeliveryState.SEALED
+    assert checked.measured.rate == rate
+    assert checked.measured.sound is None
+
+
+def test_a_rate_that_an_animated_png_cannot_say_is_refused_before(
+    reel: Job, tmp_path: Path
+) -> None:
+    fields = {"codec": "animated PNG", "folder": str(tmp_path), "rate": Fraction(100_000, 4167)}
+    job = change_delivery(reel, delivery="d1", **fields)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "APNG cannot say 100000/4167 fps exactly" in outcome.reasons[0]

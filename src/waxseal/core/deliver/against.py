@@ -37,9 +37,8 @@ from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.flashes import Coding, FlashMeter
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness
+from waxseal.core.seal.measure.anything import measure_anything
 from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.measure.frames import measure_frames
-from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.sketches import sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
@@ -118,9 +117,7 @@ def check_against(
     form, film = form_of(planned.timeline, delivery), film_of(planned, delivery)
     if not form.codec.takes_codes:
         raise JobError(f"{form.codec.name} frames hold light: check them by their seal.")
-    measured = (measure_frames if file.is_dir() else measure_movie)(
-        file, report=report, token=token
-    )
+    measured = measure_anything(file, report=report, token=token)
     size = Size(width=measured.width, height=measured.height)
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:

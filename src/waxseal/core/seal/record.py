@@ -157,12 +157,9 @@ def check(
     signed_by: the key that has to have signed it, where it has to be.
     Raises UnreadableInput where there is no video to measure, Cancelled.
     """
-    from waxseal.core.seal.measure.frames import measure_frames
-    from waxseal.core.seal.measure.movies import measure_movie
+    from waxseal.core.seal.measure.anything import measure_anything
 
-    measured = (measure_frames if video.is_dir() else measure_movie)(
-        video, report=report, token=token
-    )
+    measured = measure_anything(video, report=report, token=token)
     record = read_seal(video)
     reasons = [*signature_reasons(record, signed_by)]
     if measured.damaged_frames:

@@ -11,7 +11,7 @@ from waxseal.core.deliver.codecs.h265 import H265
 from waxseal.core.deliver.codecs.lossless import LOSSLESS
 from waxseal.core.deliver.codecs.mjpeg import MJPEG
 from waxseal.core.deliver.codecs.prores import PRORES, PRORES_4444
-from waxseal.core.deliver.codecs.stills import DPX, JPEG, PNG, PNG_16, TIFF, TIFF_8
+from waxseal.core.deliver.codecs.stills import ANIMATED_PNG, DPX, JPEG, PNG, PNG_16, TIFF, TIFF_8
 from waxseal.core.deliver.codecs.vp9 import VP9
 from waxseal.core.errors import JobError
 
@@ -23,7 +23,7 @@ CODECS: dict[str, Codec] = {
         *(H264, H265, VP9, AV1, MJPEG),
         *(*PRORES, PRORES_4444, *DNXHR),
         *LOSSLESS,
-        *(EXR, PNG, PNG_16, TIFF, TIFF_8, DPX, JPEG),
+        *(EXR, PNG, PNG_16, TIFF, TIFF_8, DPX, JPEG, ANIMATED_PNG),
     )
 }
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,7 @@ if TYPE_CHECKING:
     from waxseal.core.deliver.form import Form
     from waxseal.core.picture.arrays import Planes
 
-__all__ = ["DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
+__all__ = ["ANIMATED_PNG", "DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
 
 # The files say nothing of colour that others read: they are taken for what is usual.
 USUAL = {Space.SRGB: (0, 0, 0, True), Space.BT709: (0, 0, 0, True)}
@@ -81,6 +82,18 @@ PNG_16 = of_stills("PNG 16", "PNG frames, 16 bits", Layout.RGB16, ("png", "16"),
 TIFF_8 = of_stills("TIFF 8", "TIFF frames, 8 bits", Layout.RGB8, ("tiff", "8"), BOTH)
 TIFF = of_stills("TIFF", "TIFF frames, 16 bits", Layout.RGB16, ("tiff", "16"), BOTH)
 DPX = of_stills("DPX", "DPX frames, 10 bits", Layout.RGB10, ("dpx", "10"), ())
+
+
+# The same frames in one file, which browsers play.
+ANIMATED_PNG = replace(
+    PNG,
+    name="animated PNG",
+    title="animated PNG, 8 bits",
+    facts=Facts("apng", "", "rgb24", "rgba"),
+    containers=("APNG",),
+    clear_containers=("APNG",),
+    untagged=(2, 2, 0, True),
+)
 
 
 def bits_at(figure: float) -> float:

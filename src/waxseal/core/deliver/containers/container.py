@@ -50,7 +50,8 @@ class Container:
     sounds: the codecs of sound that it carries, the usual one first; empty for none.
     has_timecode: whether it says the timecode of its first frame.
     has_tags: whether it says itself of what colour its pictures are.
-    rates: those that it takes; empty for any.
+    rates: those that it takes; empty for any. largest: of the two numbers that its rate is
+        written with; 0 for any.
     format: the library's name for it; empty where the library does not write it.
     write: encodes a film at a path that nobody else knows yet. Returns the digest of its
         pictures as they were encoded; empty where each is a file. May raise FrameError,
@@ -69,6 +70,7 @@ class Container:
     has_tags: bool = True
     has_timecode: bool = True
     rates: tuple[Fraction, ...] = ()
+    largest: int = 0
     write: Write
     measure: Measure
     path_trouble: PathTrouble
@@ -92,6 +94,8 @@ class Container:
 
     def rate_trouble(self, rate: Fraction) -> str:
         """Why pictures cannot come at a rate in it; empty where they can."""
+        if self.largest and max(rate.numerator, rate.denominator) > self.largest:
+            return f"{self.name} cannot say {rate} fps exactly: choose another rate."
         if not self.rates or rate in self.rates:
             return ""
         names = ", ".join(rate_words(one) for one in self.rates)

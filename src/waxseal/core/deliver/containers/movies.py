@@ -106,6 +106,23 @@ def of_movies(
 # there says how many samples of its last packet are only padding.)
 SAMPLES = (PCM24, PCM16)
 
+
+def measure_animated(
+    path: Path, *, look: Look | None, expected_frames: int, report: Report, token: CancelToken
+) -> Measured:
+    from waxseal.core.seal.measure.animated import measure_animation
+
+    return measure_animation(
+        path, look=look, expected_frames=expected_frames, report=report, token=token
+    )
+
+
+def animate(path: Path, work: Work) -> str:
+    from waxseal.core.deliver.containers.animated import write_animated
+
+    return write_animated(path, work)
+
+
 MOVIES = (
     of_movies(
         *("MP4", ".mp4", (AAC, OPUS, FLAC, *SAMPLES)),
@@ -116,4 +133,16 @@ MOVIES = (
     of_movies("WebM", ".webm", (OPUS,), Movie("webm")),
     of_movies("AVI", ".avi", (PCM16,), Movie("avi"), has_tags=False, has_timecode=False),
     of_movies("MXF", ".mxf", SAMPLES, Movie("mxf"), rates=BROADCAST_RATES),
+    Container(
+        name="APNG",
+        suffix=".apng",
+        sounds=(),
+        has_boxes=False,
+        has_tags=False,
+        has_timecode=False,
+        largest=65_535,
+        write=animate,
+        measure=measure_animated,
+        path_trouble=path_trouble,
+    ),
 )

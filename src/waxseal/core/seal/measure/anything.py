@@ -1,0 +1,23 @@
+"""Whatever was delivered, measured: a folder of frames, an animated picture, a movie."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from waxseal.core.progress import CancelToken, Report, silent
+from waxseal.core.seal.measure.animated import is_animation, measure_animation
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.frames import measure_frames
+from waxseal.core.seal.measure.movies import measure_movie
+
+__all__ = ["measure_anything"]
+
+
+def measure_anything(
+    path: Path, *, report: Report = silent, token: CancelToken | None = None
+) -> Measured:
+    """Decode all of it. Raises UnreadableInput, Cancelled."""
+    if path.is_dir():
+        return measure_frames(path, report=report, token=token)
+    measure = measure_animation if is_animation(path) else measure_movie
+    return measure(path, report=report, token=token)
