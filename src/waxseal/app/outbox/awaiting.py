@@ -86,5 +86,7 @@ def look_at_all(
                 continue
         except JobError:
             continue  # the reel is empty just now
-        EncodingProcess().deliver(job, delivery, report=report, token=token, before=Before.AHEAD)
+        EncodingProcess.in_background().deliver(
+            job, delivery, report=report, token=token, before=Before.AHEAD
+        )
     return whole

@@ -171,7 +171,7 @@ def open_file(path: object) -> None:
 def encode_proof(
     job: Job, proof: Delivery, report: Report, token: CancelToken
 ) -> tuple[Delivery, Outcome]:
-    outcome = EncodingProcess().deliver(
+    outcome = EncodingProcess.in_background().deliver(
         with_proof(job, proof), proof, report=report, token=token, overwrite=True
     )
     return proof, outcome
@@ -180,7 +180,7 @@ def encode_proof(
 def predict_one(
     job: Job, delivery: Delivery, report: Report, token: CancelToken
 ) -> tuple[Delivery, Outcome]:
-    outcome = EncodingProcess().deliver(
+    outcome = EncodingProcess.in_background().deliver(
         job, delivery, report=report, token=token, before=Before.PREDICT
     )
     return delivery, outcome
@@ -189,7 +189,7 @@ def predict_one(
 def compare_one(
     job: Job, delivery: Delivery, file: str, report: Report, token: CancelToken
 ) -> tuple[str, Outcome]:
-    outcome = EncodingProcess().deliver(
+    outcome = EncodingProcess.in_background().deliver(
         job, delivery, report=report, token=token, before=Before.AGAINST, file=file
     )
     return file, outcome

@@ -229,7 +229,7 @@ def deliver(
     report: Report,
     token: CancelToken,
 ) -> Outcome:
-    return EncodingProcess().deliver(
+    return EncodingProcess.in_background().deliver(
         job, delivery, report=report, token=token, overwrite=may_replace
     )
 

@@ -10,7 +10,7 @@ import subprocess
 from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
-from typing import IO, Any, cast
+from typing import IO, Any, Self, cast
 
 from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
@@ -26,6 +26,7 @@ __all__ = ["EncodingProcess"]
 
 PATIENCE = 10.0  # seconds for a stopped process to clean up
 TICK = 0.1
+BACKGROUND = 15  # of 19
 
 
 # What a process does not survive that a native decoder brings down.
@@ -37,13 +38,23 @@ class EncodingProcess:
 
     is_careful: whether it decodes in helpers, so that a frame that its decoder
         falls on has a name; a little slower.
+    nice: how far it steps back where others want the same cores, 0..19.
     """
 
     def __init__(
-        self, process: subprocess.Popen[bytes] | None = None, *, is_careful: bool = False
+        self,
+        process: subprocess.Popen[bytes] | None = None,
+        *,
+        is_careful: bool = False,
+        nice: int = 0,
     ) -> None:
         self._process = process or start_process()
-        self._is_careful = is_careful
+        self._is_careful, self._nice = is_careful, nice
+
+    @classmethod
+    def in_background(cls) -> Self:
+        """One that leaves the cores to whoever looks at pictures meanwhile."""
+        return cls(nice=BACKGROUND)
 
     def close(self) -> None:
         """End the process, if it is still there; it removes what it had begun."""
@@ -85,6 +96,7 @@ class EncodingProcess:
             "delivery": delivery.id,
             "overwrite": overwrite,
             "carefully": self._is_careful,
+            "nice": self._nice,
             "who": dict(who or {}),
             "before": before or "",
             "file": file,
@@ -105,7 +117,7 @@ class EncodingProcess:
             return Outcome(state=DeliveryState.STOPPED)
         has_fallen = -self._process.returncode in FALLS
         if has_fallen and not self._is_careful:
-            again = EncodingProcess(is_careful=True)
+            again = EncodingProcess(is_careful=True, nice=self._nice)
             return again.deliver(
                 job,
                 delivery,

@@ -46,6 +46,7 @@ def main() -> None:
     if not line:
         return
     order = json.loads(line)
+    os.nice(order.get("nice", 0))
     job = read_job(json.dumps(order["job"]).encode(), Path("/"))
     if order.get("carefully"):
         use_helpers(2)
