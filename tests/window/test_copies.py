@@ -72,3 +72,23 @@ def test_copies_are_made_once_the_close_look_is_over(copied: Window, tmp_path: P
     assert not copied.closely.is_busy
     files = list((tmp_path / "home" / "cache" / "waxseal" / "light").glob("*.exr"))
     assert len(files) == 6
+
+
+def test_where_somebody_stands_what_comes_is_read_ahead(
+    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("waxseal.app.picture.player.READ_AHEAD", 40)
+    drop(window, qtbot, write_sequence(tmp_path / "a", frames=range(1, 101)))
+    player, pictures = window.player, window.pictures
+
+    def has(frame: int) -> bool:
+        key = player.key_of(frame)
+        return key is not None and pictures.has(key)
+
+    player.go(20)
+    qtbot.waitUntil(lambda: all(has(frame) for frame in range(20, 61)), timeout=PATIENCE)
+    qtbot.wait(50)
+    assert not has(62)
+    # A hand that moves on is not followed as far.
+    player.go(90)
+    assert not has(89)

@@ -28,7 +28,9 @@ from waxseal.core.plan.timeline import Timeline
 __all__ = ["Looked", "Player"]
 
 TICK_MS = 4
-AHEAD = 16  # frames fetched ahead while playing or standing
+AHEAD = 16  # frames fetched ahead at once
+READ_AHEAD, STANDING_MS = 120, 800  # and how many once the playhead has stood still for so long
+MOST_AHEAD = 500_000_000  # bytes of them
 MOST_RECIPES = 5000
 AVERAGE = 24  # frames over which the real rate is taken
 
@@ -83,6 +85,10 @@ class Player(QObject):
         # After the act that moved the playhead: what comes next may take a moment longer.
         self._ahead = QTimer(self, interval=0, singleShot=True)
         self._ahead.timeout.connect(self._fetch_ahead)
+        # Where somebody looks for a while they will press play: it is to run from the start.
+        self._reach = AHEAD
+        self._standing = QTimer(self, interval=STANDING_MS, singleShot=True)
+        self._standing.timeout.connect(self._read_ahead)
         pictures.made.connect(self._fetch_on)
 
     def show_job(self, job: Job) -> None:
@@ -233,6 +239,8 @@ class Player(QObject):
             self._hold_afresh(self.looked)
         self._due = self._clock()
         self._pictures.forget_ahead()
+        self._reach = AHEAD
+        self._standing.start()
         self._fetch()
         self.moved.emit(self.frame)
 
@@ -303,11 +311,16 @@ class Player(QObject):
         if (key.width, key.height) == self._size:
             self._ahead.start()
 
+    def _read_ahead(self) -> None:
+        width, height = self._size
+        self._reach = max(AHEAD, min(READ_AHEAD, MOST_AHEAD // (width * height * 4)))
+        self._fetch_ahead()
+
     def _fetch_ahead(self) -> None:
         if self.programme is None:
             return
         frame = self.frame
-        for _ in range(AHEAD):
+        for _ in range(self._reach):
             frame = frame + 1 if frame < self.last else self.first
             self._ask(frame, Wish.AHEAD)
 
