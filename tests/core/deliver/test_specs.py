@@ -231,3 +231,35 @@ def test_sizes_of_files_as_people_type_them(text: str, size: int) -> None:
 def test_what_is_no_size_of_a_file_is_said(text: str) -> None:
     with pytest.raises(WrongUse):
         parse_bytes(text)
+
+
+@pytest.mark.parametrize(
+    ("shapes", "size", "wanted"),
+    [
+        (["16:9"], (480, 270), None),  # the reel's own will do
+        (["1"], (480, 270), (270, 270)),
+        (["9:16", "1"], (480, 270), (152, 270)),
+        (["4:3", "16:9"], (480, 270), None),
+        (["2.39"], (480, 270), (480, 200)),
+    ],
+)
+def test_a_shape_takes_as_much_of_the_reel_as_there_is(
+    reel: Job, shapes: list[str], size: tuple[int, int], wanted: tuple[int, int] | None
+) -> None:
+    spec = change(spec_in(SQUARE, "x.toml"), sizes=(), shapes=tuple(shapes), rates=(), longest=0.0)
+    timeline = timeline_of(reel)
+    assert (timeline.size.width, timeline.size.height) == size
+    settings = settings_as(spec, timeline)
+    assert settings["size"] == (Size(width=wanted[0], height=wanted[1]) if wanted else None)
+    job = add_as(reel, spec, folder="/")
+    assert not list(spec_troubles(spec, timeline, job.deliveries[-1]))
+    other = change(job.deliveries[-1], size=Size(width=500, height=100))
+    assert next(spec_troubles(spec, timeline, other)) == (
+        f"our square takes the shape {' or '.join(shapes)}, not 500 × 100: choose another size."
+    )
+
+
+@pytest.mark.parametrize("shape", ["wide", "16:0", "1:1000", ""])
+def test_what_is_no_shape_is_said(shape: str) -> None:
+    with pytest.raises(UnreadableInput, match=r"shape|as long as that"):
+        spec_in(f'{SQUARE}shapes = ["{shape}"]\n', "x.toml")

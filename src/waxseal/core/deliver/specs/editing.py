@@ -52,6 +52,7 @@ ENTRIES = (
     Entry("space", "Colour", "the codec's usual one", choices=("", *all_of(Space))),
     Entry("dither", "Dither", choices=SWITCH),
     Entry("sizes", "Sizes", "any", "1920x1080, 1280x720"),
+    Entry("shapes", "Shapes", "any", "9:16, 4:5"),
     Entry("framing", "Framing", choices=(Framing.FIT, Framing.FILL, Framing.STRETCH)),
     Entry("rates", "Rates", "any", "24, 30000/1001"),
     Entry("shortest", "Shortest", "any length", "3 (seconds)"),

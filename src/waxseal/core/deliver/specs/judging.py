@@ -29,8 +29,8 @@ def file_troubles(spec: Spec, measured: Measured, suffix: str) -> Iterator[str]:
     yield from kind_troubles(spec, measured)
     yield from time_troubles(spec, measured)
     size = Size(width=measured.width, height=measured.height)
-    if spec.sizes and size not in spec.chosen_sizes:
-        yield f"{spec.name} takes {' or '.join(map(str, spec.chosen_sizes))}, not {size}."
+    if spec.size_trouble(size):
+        yield f"{spec.size_trouble(size)}."
     if spec.most_bytes and measured.size_bytes > spec.most_bytes:
         yield f"{spec.name} takes {spec.max_size}, not {bytes_words(measured.size_bytes)}."
     if spec.timecode and measured.timecode != spec.timecode:

@@ -18,6 +18,7 @@ from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError, SoundError
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make
+from waxseal.core.job.sizes import inside
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.words import counted, numbered
@@ -139,11 +140,15 @@ def sound_codec_for(spec: Spec) -> str:
 
 
 def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
-    """The first size of the reel's shape, else the first."""
+    """The first size of the reel's shape, else the first; of a shape as much as the reel has."""
     sizes = spec.chosen_sizes
-    if not sizes or timeline is None or timeline.size in sizes:
-        return sizes[0] if sizes and timeline is None else None
+    if timeline is None:
+        return sizes[0] if sizes else None
     reel = timeline.size
+    if not spec.size_trouble(reel):
+        return None
+    if not sizes:
+        return inside(reel, spec.chosen_shapes[0])
     alike = [one for one in sizes if one.width * reel.height == one.height * reel.width]
     return (alike or list(sizes))[0]
 
@@ -174,9 +179,9 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
             yield f"{spec.name} wants {words} {wants[name]}, not {there}."
     if container_of(delivery).name != spec.container_name:
         yield f"{spec.name} wants {spec.container_name}, not {container_of(delivery).name}."
-    size, sizes = delivery.size or timeline.size, spec.chosen_sizes
-    if sizes and size not in sizes:
-        yield f"{spec.name} takes {words_of(sizes)}, not {size}: choose another size."
+    trouble = spec.size_trouble(delivery.size or timeline.size)
+    if trouble:
+        yield f"{trouble}: choose another size."
     stretch = stretch_of(timeline, delivery)
     rates = spec.chosen_rates
     if rates and stretch.rate not in rates:
@@ -228,7 +233,3 @@ def sound_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterat
     most = delivery.true_peak
     if spec.true_peak is not None and (most is None or most > spec.true_peak):
         yield f"{spec.name} takes peaks of {numbered(spec.true_peak, 1)} dBTP at the most: set it."
-
-
-def words_of(sizes: tuple[Size, ...]) -> str:
-    return " or ".join(str(one) for one in sizes)

@@ -16,7 +16,7 @@ from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quali
 from waxseal.core.deliver.specs.filling import FIELDS, fill
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Size, Space
-from waxseal.core.job.sizes import parse_size
+from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
 from waxseal.core.timing.rates import parse_rate, rate_words
 from waxseal.core.timing.timecode import StartTimecode
@@ -47,7 +47,7 @@ class Spec(Value):
     """One destination. Empty lists and 0 stand for any.
 
     quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
-    sizes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
+    sizes, shapes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
     sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
     sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
     harm are refused.
@@ -64,6 +64,7 @@ class Spec(Value):
     space: Space | None = None
     dither: bool = False
     sizes: tuple[str, ...] = ()
+    shapes: tuple[str, ...] = ()
     framing: Framing = Framing.FIT
     rates: tuple[str, ...] = ()
     shortest: float = Field(default=0.0, ge=0)
@@ -94,6 +95,13 @@ class Spec(Value):
     @classmethod
     def sizes_are_sizes(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
         return tuple(write_size(said(partial(parse_size, one))) for one in texts)
+
+    @field_validator("shapes")
+    @classmethod
+    def shapes_are_shapes(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
+        for one in texts:
+            said(partial(parse_frame_shape, one))
+        return texts
 
     @field_validator("rates")
     @classmethod
@@ -150,6 +158,19 @@ class Spec(Value):
         return tuple(parse_size(one) for one in self.sizes)
 
     @property
+    def chosen_shapes(self) -> tuple[Fraction, ...]:
+        return tuple(parse_frame_shape(one) for one in self.shapes)
+
+    def size_trouble(self, size: Size) -> str:
+        """Why it does not take a frame; empty where it does."""
+        if self.sizes and size not in self.chosen_sizes:
+            names = " or ".join(str(one) for one in self.chosen_sizes)
+            return f"{self.name} takes {names}, not {size}"
+        if self.shapes and not any(is_of_shape(size, one) for one in self.chosen_shapes):
+            return f"{self.name} takes the shape {' or '.join(self.shapes)}, not {size}"
+        return ""
+
+    @property
     def chosen_rates(self) -> tuple[Fraction, ...]:
         return tuple(parse_rate(one) for one in self.rates)
 
@@ -166,6 +187,8 @@ class Spec(Value):
         yield f"{self.codec} · {self.container_name}"
         if self.sizes:
             yield " or ".join(str(one) for one in self.chosen_sizes)
+        elif self.shapes:
+            yield " or ".join(self.shapes)
         if self.rates:
             yield f"{', '.join(rate_words(one) for one in self.chosen_rates)} fps"
         if self.alpha is not Alpha.NONE:
