@@ -23,17 +23,20 @@ from waxseal.core.job.file import load, save
 FRAMES = 240  # five segments of ProRes
 
 
-def started(*words: str) -> subprocess.Popen[bytes]:
+def started(*words: str, core: int | None = None) -> subprocess.Popen[bytes]:
+    held = [] if core is None else ["taskset", "--cpu-list", str(core)]
     return subprocess.Popen(
-        [sys.executable, "-m", "distributed.cli." + words[0], *words[1:], "--no-dashboard"],
+        [*held, sys.executable, "-m", "distributed.cli." + words[0], *words[1:], "--no-dashboard"],
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
     )
 
 
 @contextmanager
-def cluster(folder: Path, workers: int = 2) -> Iterator[tuple[Path, list[subprocess.Popen[bytes]]]]:
-    """A scheduler's file, and its workers of one core each."""
+def cluster(
+    folder: Path, workers: int = 2, *, is_held: bool = False
+) -> Iterator[tuple[Path, list[subprocess.Popen[bytes]]]]:
+    """A scheduler's file, and its workers. is_held: whether each keeps to a core of its own."""
     file = folder / "scheduler.json"
     here = ["--host", "127.0.0.1"]
     scheduler = started("dask_scheduler", *here, "--port", "0", "--scheduler-file", str(file))
@@ -44,7 +47,10 @@ def cluster(folder: Path, workers: int = 2) -> Iterator[tuple[Path, list[subproc
             time.sleep(0.1)
         told = ["--scheduler-file", str(file), "--nthreads", "1", "--no-nanny"]
         hands = [
-            started("dask_worker", *here, *told, "--local-directory", str(folder / f"w{number}"))
+            started(
+                *("dask_worker", *here, *told, "--local-directory", str(folder / f"w{number}")),
+                core=number if is_held else None,
+            )
             for number in range(workers)
         ]
         processes += hands

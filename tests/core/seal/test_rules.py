@@ -97,6 +97,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         ),
         "Expected the timecode 01:00:00:00 at the first frame, found 00:00:00:00.",
     ),
+    rules.bright: (
+        replace(tracked(light=(900, 120)), expected=replace(EXPECTED, light=(1000, 120))),
+        "Expected the light levels 1000 and 120 cd/m², found 900 and 120 cd/m².",
+    ),
     rules.harmless: (
         replace(GOOD, expected=replace(EXPECTED, no_flashes=True), flashes=("Frames 1-9 flash.",)),
         "Frames 1-9 flash.",

@@ -15,6 +15,7 @@ from av.error import FFmpegError
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
+from waxseal.core.deliver.containers.movies import levels_in
 from waxseal.core.deliver.encode import Encoded
 from waxseal.core.deliver.fitting import Fitted, encode_fitted, fitting_notes
 from waxseal.core.deliver.form import Form
@@ -41,6 +42,7 @@ from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.flashes import Coding, FlashMeter, Passage, is_judged
 from waxseal.core.seal.judge import judge
+from waxseal.core.seal.lightlevels import LightLevels
 from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import seal_text
@@ -105,7 +107,8 @@ def make_held(
             flush_to_disk(partial)
         checked = Check(film, form, encoded, kernels)
         measured = checked.run(partial, report, token)
-        expected = expected_of(form, encoded.stream)
+        light = levels_in(encoded.marks) if form.says_light_levels else None
+        expected = expected_of(form, encoded.stream, light)
         flashes = tuple(one.words for one in checked.flashes)
         likeness = checked.likeness()
         reasons = judge(measured, expected, likeness, checked.psnr, flashes)
@@ -346,8 +349,8 @@ def evenly(count: int) -> set[int]:
     return {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}
 
 
-def expected_of(form: Form, stream: str) -> Expected:
-    """What a file of this form has to measure; stream: see Encoded."""
+def expected_of(form: Form, stream: str, light: LightLevels | None = None) -> Expected:
+    """What a file of this form has to measure; stream: see Encoded. light: see Expected."""
     width, height = form.target.stored_size
     coding = form.codec.coding
     facts, container = form.codec.facts, CONTAINERS[form.container]
@@ -371,6 +374,7 @@ def expected_of(form: Form, stream: str) -> Expected:
         true_peak=form.true_peak,
         timecode=form.timecode,
         no_flashes=form.no_flashes,
+        light=light,
     )
 
 

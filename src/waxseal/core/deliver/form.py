@@ -73,7 +73,16 @@ class Form:
             is_lossless=self.codec.is_lossless,
             is_coarse=self.is_coarse,
             is_rgb=self.target.layout.is_rgb,
+            has_levels=self.says_light_levels,
         )
+
+    @property
+    def says_light_levels(self) -> bool:
+        """Whether its file says how bright the film gets: what is in PQ, in boxes."""
+        from waxseal.core.deliver.containers import CONTAINERS
+
+        is_lossy = self.target.layout.is_ycbcr and not self.codec.is_lossless
+        return self.space is Space.PQ and is_lossy and CONTAINERS[self.container].has_boxes
 
     @property
     def space(self) -> Space:

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
+from waxseal.core.seal.lightlevels import levels_of
 from waxseal.core.seal.sketches import Sketch, compare_films, sketch, sketch_of_rgb, steps_in_code
 from waxseal.core.seal.stream import planes_digest
 
@@ -70,16 +71,36 @@ class Comparison:
 
 
 def comparison_for(
-    size: tuple[int, int], *, is_lossless: bool, is_coarse: bool = False, is_rgb: bool = False
+    size: tuple[int, int],
+    *,
+    is_lossless: bool,
+    is_coarse: bool = False,
+    is_rgb: bool = False,
+    has_levels: bool = False,
 ) -> Comparison:
     """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`.
 
-    is_rgb: whether their planes are R, G and B, and not Y'CbCr.
+    is_rgb: whether their planes are R, G and B, and not Y'CbCr. has_levels: whether a mark ends
+    with the picture's light levels.
     """
     if is_lossless:
         return Comparison(planes_digest, compare_digests)
-    mark = sketch_of_rgb if is_rgb else sketch
-    return Comparison(mark, partial(compare_sketches, size=size, is_coarse=is_coarse))
+    compare = partial(compare_sketches, size=size, is_coarse=is_coarse)
+    if has_levels:
+        return Comparison(sketch_and_levels, partial(compare_without_levels, compare))
+    return Comparison(sketch_of_rgb if is_rgb else sketch, compare)
+
+
+def sketch_and_levels(planes: Sequence[Plane]) -> Sketch:
+    return (*sketch(planes), levels_of(planes))
+
+
+def compare_without_levels(
+    compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness],
+    made: Sequence[Sketch],
+    decoded: Mapping[int, Sketch],
+) -> Likeness:
+    return compare([one[:-1] for one in made], {at: one[:-1] for at, one in decoded.items()})
 
 
 # ---- digests ---------------------------------------------------------------------------------

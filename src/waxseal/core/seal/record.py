@@ -35,7 +35,7 @@ SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
-LATER = ("level",)  # facts that seals of before do not have
+LATER = ("level", "light_levels")  # facts that seals of before do not have
 
 
 def seal_path(video: Path) -> Path:
@@ -55,6 +55,7 @@ def facts_of(measured: Measured) -> dict[str, Any]:
         "profile": measured.profile,
         "pixels": measured.pixel_format,
         **({"level": measured.level} if measured.level else {}),
+        **light_fact(measured),
         "colour": {
             "primaries": primaries,
             "transfer": transfer,
@@ -72,6 +73,13 @@ def facts_of(measured: Measured) -> dict[str, Any]:
         "bytes": measured.size_bytes,
         "sha256": measured.sha256,
     }
+
+
+def light_fact(measured: Measured) -> dict[str, Any]:
+    """How bright it says that it gets; nothing where it says none."""
+    tracks = measured.boxes.tracks if measured.boxes is not None else ()
+    said = [track.light for track in tracks if track.light is not None]
+    return {"light_levels": {"max_cll": said[0][0], "max_fall": said[0][1]}} if said else {}
 
 
 def rate_fact(measured: Measured) -> str | None:

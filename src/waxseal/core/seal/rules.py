@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from waxseal.core.seal.lightlevels import LightLevels
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.boxes import Track
 from waxseal.core.seal.measure.facts import Measured
@@ -53,6 +54,7 @@ class Expected:
     loudness, true_peak: of the sound, LUFS and dBTP; None for any.
     timecode: of the first frame; empty for any. no_flashes: whether none may harm.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
+    light: how bright it gets, where the file is to say that.
     """
 
     width: int
@@ -74,6 +76,7 @@ class Expected:
     true_peak: float | None = None
     timecode: str = ""
     no_flashes: bool = False
+    light: LightLevels | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -320,12 +323,25 @@ def timecode(evidence: Evidence) -> Iterator[str]:
         yield f"Expected the timecode {wanted} at the first frame, found {found or 'none'}."
 
 
+def bright(evidence: Evidence) -> Iterator[str]:
+    wanted = evidence.expected.light
+    for track in evidence.picture_tracks:
+        if wanted is not None and track.light != wanted:
+            there = light_words(track.light)
+            yield f"Expected the light levels {light_words(wanted)}, found {there}."
+
+
+def light_words(levels: LightLevels | None) -> str:
+    return f"{levels[0]} and {levels[1]} cd/m²" if levels is not None else "none"
+
+
 def harmless(evidence: Evidence) -> Iterator[str]:
     if evidence.expected.no_flashes:
         yield from evidence.flashes
 
 
 RULES: tuple[Rule, ...] = (
+    bright,
     count,
     rate,
     size,

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from waxseal.core.deliver.codecs.aac import AAC
 from waxseal.core.deliver.codecs.codec import SoundCodec
@@ -20,9 +20,10 @@ from waxseal.core.words import plain
 if TYPE_CHECKING:
     from waxseal.core.deliver.form import Form
     from waxseal.core.deliver.work import Work
+    from waxseal.core.seal.lightlevels import LightLevels
     from waxseal.core.seal.measure.facts import Look, Measured
 
-__all__ = ["MOVIES"]
+__all__ = ["MOVIES", "levels_in"]
 
 # The index in front, so that it plays while it is loaded.
 IN_FRONT = {"movflags": "+faststart"}
@@ -56,7 +57,18 @@ class Movie:
                 work.wait_for_room(path.parent, segment.size_bytes)
                 writer.add(segment)
             writer.finish()
+        if work.form.says_light_levels:
+            from waxseal.core.deliver.containers.lightbox import state_light_levels
+
+            state_light_levels(path, levels_in(work.marks.values()))
         return writer.stream
+
+
+def levels_in(marks: Iterable[Any]) -> LightLevels:
+    """Of a film whose frames have marks that end with theirs."""
+    from waxseal.core.seal.lightlevels import light_levels
+
+    return light_levels(mark[-1] for mark in marks)
 
 
 def measure(

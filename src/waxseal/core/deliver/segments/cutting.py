@@ -20,7 +20,7 @@ __all__ = ["Piece", "pieces_of"]
 
 # Frames. Where pictures lean on each other a segment costs a key frame, so it is long;
 # where each stands by itself it costs nothing, and a short one is soon encoded again.
-LONGEST, SHORTEST = 120, 24
+LONGEST, SHORTEST = 96, 24
 LONGEST_ALONE, SHORTEST_ALONE = 48, 12
 LONGEST_FILES, SHORTEST_FILES = 16, 4  # large ones
 STEPPED, SHORTEST_STEPPED = 8, 8  # segments, at the least, where they have a quality each

@@ -32,7 +32,7 @@ class Track:
     kind: vide or soun. durations: the distinct durations of its samples, in units of
     timescale. shown: how long the edit list shows it, in seconds; None without one.
     colour: primaries, transfer, matrix, full range of a `colr` box; QuickTime's has no
-    word for the range: None.
+    word for the range: None. light: MaxCLL and MaxFALL of a `clli` box, in cd/m²; None without.
     """
 
     kind: str
@@ -41,6 +41,7 @@ class Track:
     durations: tuple[int, ...]
     shown: Fraction | None
     colour: tuple[int, int, int, bool | None] | None
+    light: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +155,8 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
     entries = np.frombuffer(times, ">u4", 2 * word(times, 4), offset=8).reshape(-1, 2)
     edits = boxes.get(b"elst")
     colour: tuple[int, int, int, bool | None] | None = None
-    tags = describe(boxes[b"stsd"]).get(b"colr", b"") if kind == "vide" else b""
+    described = describe(boxes[b"stsd"]) if kind == "vide" else {}
+    tags, levels = described.get(b"colr", b""), described.get(b"clli", b"")
     if tags[:4] == b"nclx":
         primaries, transfer, matrix, flags = struct.unpack_from(">HHHB", tags, 4)
         colour = (primaries, transfer, matrix, bool(flags & 0x80))
@@ -167,4 +169,5 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         durations=tuple(int(one) for one in np.unique(entries[:, 1])),
         shown=seconds_shown(edits, movie_timescale) if edits is not None else None,
         colour=colour,
+        light=struct.unpack_from(">HH", levels) if len(levels) >= 4 else None,
     )
