@@ -21,7 +21,8 @@ from waxseal.core.seal.stream import planes_digest
 __all__ = ["Made", "Supply", "Unreadable", "pick_to_blame"]
 
 MAKERS = 2  # threads that make pictures
-AHEAD = 6  # pictures made before the encoder asks for them
+AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
+AHEAD_PIXELS = 16_000_000  # of all of them
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,6 +56,7 @@ class Supply:
         self._film, self._target = film, target
         self._mark = mark
         self._kernels = kernels
+        self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // (target.width * target.height)))
         self._pool = ThreadPoolExecutor(MAKERS, "picture")
         self._making: OrderedDict[str, Future[Made]] = OrderedDict()
 
@@ -63,7 +65,7 @@ class Supply:
 
     def next_made(self, reel_frame: int) -> Made:
         """The picture of a frame. Raises FrameError, JobError."""
-        for ahead in range(reel_frame, min(self._film.frames.last, reel_frame + AHEAD) + 1):
+        for ahead in range(reel_frame, min(self._film.frames.last, reel_frame + self._ahead) + 1):
             self._ask(self._film.recipe(ahead))
         return self._ask(self._film.recipe(reel_frame)).result()
 
@@ -86,7 +88,7 @@ class Supply:
         if making is None:
             making = self._pool.submit(self._make, recipe)
             self._making[recipe.key] = making
-            while len(self._making) > AHEAD + MAKERS:
+            while len(self._making) > self._ahead + MAKERS:
                 self._making.popitem(last=False)
         return making
 

@@ -63,6 +63,7 @@ def of_rgb(*, is_full: bool) -> dict[Space, Tags]:
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels, for the library
 
 SHORT = 2  # frames: no picture can be reordered
+LARGE = 6_000_000  # pixels
 
 
 def always(bits: float) -> Callable[[float], float]:
@@ -102,6 +103,7 @@ class StreamEncoder:
     stretch: how many times the usual length its segments have: what a key frame costs it.
     delay: frames that it is ahead of what is shown, where pictures lean on later ones.
     if_short: options in place of those where there are fewer frames than are reordered.
+    if_large: the same where frames are so large that it cannot look ahead as far: it holds each.
     """
 
     library: str
@@ -118,12 +120,20 @@ class StreamEncoder:
     clear_format: str = ""
     clear_options: Mapping[str, str] = field(default_factory=dict)
     if_short: Mapping[str, str] = field(default_factory=dict)
+    if_large: Mapping[str, str] = field(default_factory=dict)
 
     def options_for(
-        self, figure: float | None, frames: int, *, has_alpha: bool = False
+        self, figure: float | None, frames: int, *, pixels: int = 0, has_alpha: bool = False
     ) -> dict[str, str]:
-        """What the library is told; figure: None where a bitrate is said instead."""
-        options = {**self.options, **(self.if_short if frames <= SHORT else {})}
+        """What the library is told; figure: None where a bitrate is said instead.
+
+        frames: of the film. pixels: of one.
+        """
+        options = dict(self.options)
+        if pixels > LARGE:
+            options |= self.if_large
+        if frames <= SHORT:
+            options |= self.if_short
         if has_alpha:
             options |= self.clear_options
         if figure is not None:

@@ -33,6 +33,7 @@ H265 = Codec(
         options={"preset": "medium", "x265-params": PARAMS},
         tag="hvc1",
         # The library takes the times of pictures from one that does not come here.
+        if_large={"x265-params": f"{PARAMS}:rc-lookahead=6"},
         if_short={"x265-params": f"{PARAMS}:bframes=0"},
     ),
     bits_a_pixel=bits_at_figure,

@@ -8,11 +8,19 @@ import sys
 
 __all__ = ["start_process"]
 
+LARGE_BYTES = 8 << 20
+
 
 def start_process() -> subprocess.Popen[bytes]:
     """The worker, importing already while its parent still looks at the frames."""
-    # Its own threads are enough: a library's would only get in their way.
-    environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+    environment = {
+        **os.environ,
+        # Its own threads are enough: a library's would only get in their way.
+        "OPENBLAS_NUM_THREADS": "1",
+        "OMP_NUM_THREADS": "1",
+        # Large pictures go back to the system as soon as they are done with.
+        "MALLOC_MMAP_THRESHOLD_": str(LARGE_BYTES),
+    }
     return subprocess.Popen(
         [sys.executable, "-P", "-m", "waxseal.core.deliver.process.worker"],
         stdin=subprocess.PIPE,

@@ -32,7 +32,10 @@ def options_of(form: Form) -> dict[str, str]:
     """What the library is told. The same for all segments of a film, however short each is."""
     encoder = encoder_of(form)
     figure = form.codec.figure_for(form.quality)
-    options = encoder.options_for(figure, form.frames.count, has_alpha=form.target.has_alpha)
+    width, height = form.target.stored_size
+    options = encoder.options_for(
+        figure, form.frames.count, pixels=width * height, has_alpha=form.target.has_alpha
+    )
     if form.key_frames and encoder.has_key_frames:
         options["g"] = f"{form.key_frames}"
     return options
