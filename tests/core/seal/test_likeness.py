@@ -23,6 +23,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.segments import pictures
 from waxseal.core.deliver.segments.pictures import video_frame
 from waxseal.core.frames.movies.planes import read_planes
+from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
 from waxseal.core.picture.arrays import Planes
@@ -320,3 +321,16 @@ def test_pictures_of_rgb_are_judged_by_what_is_near_luma_and_chroma() -> None:
     turned = sketch_of_rgb(planes[::-1])
     found = compare_films(made, dict(enumerate([turned] * 4)), (128, 72)).faults
     assert "Blue and red are exchanged." in found
+
+
+@pytest.mark.parametrize("codec", ["ProRes proxy", "ProRes LT", "ProRes HQ", "MJPEG", "H.264"])
+def test_grain_that_a_codec_leaves_out_is_no_other_range(tmp_path: Path, codec: str) -> None:
+    """Of pixels whose neighbours are all others a codec keeps less, and is honest all the same."""
+    folder = tmp_path / "grain"
+    folder.mkdir()
+    ground = np.random.default_rng(0).integers(60, 180, (270, 480, 1)).astype(np.uint8)
+    for number in range(1, 13):
+        write_pixels(folder / f"g.{number:04}.png", np.roll(ground, number, 1).repeat(3, 2))
+    job = change_delivery(job_of(folder), delivery="d1", codec=codec)
+    state, reasons = outcome_of(job)
+    assert state is DeliveryState.SEALED, reasons
