@@ -412,7 +412,8 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     choose(choice(window.outbox, "codec"), "EXR frames, half")
     assert (delivery().codec, delivery().space) == ("EXR", Space.LINEAR)
     boxes = [one for one in window.outbox.findChildren(QComboBox) if one.isVisible()]
-    assert [one.objectName() for one in boxes] == ["codec", "container", "alpha"]
+    names = ["codec", "container", "alpha", "soundCodec"]
+    assert [one.objectName() for one in boxes] == names
     press(button(window.outbox, "Seal this one"))
     qtbot.waitUntil(lambda: path_of(delivery()).is_dir(), timeout=PATIENCE)
     choose(choice(window.outbox, "codec"), "H.264, 8 bits")

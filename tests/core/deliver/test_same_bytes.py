@@ -254,7 +254,7 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     laid_over: "aec0ea1d353318e8",
     as_light: "fc6ba9ac943fb27c",
     holes_held: "de33ebb98db8564c",
-    movie_in_high_range: "8288084011df31da",
+    movie_in_high_range: "b7b04c56d157e659",
     codes_before_a_plate: "01cfad7b6a19985a",
 }
 
