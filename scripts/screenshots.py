@@ -12,14 +12,16 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QPoint, QSettings
 from PySide6.QtGui import QFont
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from waxseal.app.look.palette import Look, current
 from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.main import make_application
+from waxseal.app.outbox.specbook import SpecBook
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.corrections import Cdl, Exposure, Vignette
@@ -107,6 +109,27 @@ def show_match(window: Window, look: str, app: QApplication) -> None:
     settle(window, app)
     menu.grab().save(str(TARGET / f"book-{look}.png"))
     menu.close()
+
+
+def show_beside(window: Window, look: str, app: QApplication) -> None:
+    """The square's file beside the reel, and what it keeps of a shot."""
+    square = window.desk.job.deliveries[1].id
+    window.proving.look_at(square)
+    window.player.go(120)
+    settle(window, app)
+    middle = window.viewer.room().center().toPoint()
+    QTest.mouseMove(window.viewer, middle + QPoint(-30, 40))
+    shoot(window, f"beside-{look}", app)
+    window.player.look_at(None)
+
+
+def show_book(window: Window, look: str, app: QApplication) -> None:
+    """The spec book as a screen."""
+    window.outbox.show_book()
+    settle(window, app)
+    (screen,) = window.outbox.findChildren(SpecBook)
+    screen.grab().save(str(TARGET / f"specs-{look}.png"))
+    screen.close()
 
 
 def show_looking(window: Window, app: QApplication) -> None:
@@ -203,8 +226,11 @@ def main() -> None:
         shoot(window, "outbox-day", app)
         window.outbox.toggle(delivery)
         show_match(window, "day", app)
+        show_beside(window, "day", app)
         window.use_look(Look.LAMP)
         show_match(window, "lamp", app)
+        show_beside(window, "lamp", app)
+        show_book(window, "lamp", app)
         window.player.go(130)
         shoot(window, "main-lamp", app)
         show_looking(window, app)
