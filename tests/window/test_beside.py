@@ -131,6 +131,36 @@ def test_a_file_beside_the_reel(sealed: Window, qtbot: QtBot) -> None:
     assert sealed.player.looked is None
 
 
+def test_a_picture_that_was_there_before_is_shown_when_its_size_comes_back(
+    reel: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shown(reel, qtbot)
+    reel.player.go(5)
+    shown(reel, qtbot)
+    fifth = reel.viewer.grab().toImage()
+    reel.player.go(1)
+    shown(reel, qtbot)
+    assert reel.viewer.grab().toImage() != fifth
+    monkeypatch.setattr(reel.pictures, "_do", lambda *_: None)  # nothing is made any more
+    before = reel.viewer.room()
+    reel.resize(1200, 700)
+    qtbot.waitUntil(lambda: reel.viewer.room() != before, timeout=PATIENCE)
+    reel.player.go(5)
+    reel.resize(1280, 800)
+    qtbot.waitUntil(lambda: reel.viewer.grab().toImage() == fifth, timeout=PATIENCE)
+
+
+def test_nothing_of_a_file_stays_on_the_reel(sealed: Window, qtbot: QtBot) -> None:
+    sealed.outbox.ask_for(sealed.outbox.look_asked)
+    shown(sealed, qtbot)
+    assert sealed.viewer.has_picture
+    sealed.pictures._kept.clear()
+    sealed.player.look_at(None)
+    assert not sealed.viewer.has_picture  # until the reel's own is made
+    shown(sealed, qtbot)
+    assert sealed.viewer.has_picture
+
+
 def test_a_key_shows_the_delivery_and_goes_back(sealed: Window, qtbot: QtBot) -> None:
     sealed.viewer.setFocus()
     QTest.keyClick(sealed.viewer, Qt.Key.Key_D)

@@ -83,7 +83,7 @@ class Viewer(QWidget):
         self._pointer: QPointF | None = None
         self._sampled: object = None
         player.moved.connect(self._moved)
-        player.looked_changed.connect(self._ask_size)
+        player.looked_changed.connect(self._look_elsewhere)
         player.programme_changed.connect(self._show_programme)
         player.rate_changed.connect(self._show_rate)
         player.playing_changed.connect(self._playing_changed)
@@ -103,6 +103,11 @@ class Viewer(QWidget):
     @override
     def sizeHint(self) -> QSize:
         return QSize(706, 352)
+
+    def _look_elsewhere(self) -> None:
+        """What is shown has another shape and other parts: nothing of the old stays on."""
+        self._image = None
+        self._ask_size()
 
     def _show_programme(self, programme: Programme | None) -> None:
         self._programme = programme
@@ -204,6 +209,7 @@ class Viewer(QWidget):
         width = min(size.width, round(room.width() * scale))
         height = min(size.height, round(room.height() * scale))
         self.size_wanted.emit(max(1, width), max(1, height))
+        self._take_picture()  # where it is there already, nobody says so
 
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
