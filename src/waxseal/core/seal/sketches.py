@@ -189,15 +189,21 @@ def swapped_colour(one: Stretch) -> Iterator[str]:
 def stretched(one: Stretch) -> Iterator[str]:
     """Full range for limited, or the other way round.
 
-    Looked for in the large: of fine grain a codec leaves out a part, and is honest all the same.
+    Another range is seen in the large as in the small: of fine grain alone a codec leaves out a
+    part, and is honest all the same.
     """
-    made, seen = in_the_large(one.made), in_the_large(one.seen)
+    scales = ((one.made, one.seen), (in_the_large(one.made), in_the_large(one.seen)))
+    if all(is_stretched(made, seen) for made, seen in scales):
+        there = contrast(one.made, one.seen)
+        yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
+
+
+def is_stretched(made: Grid, seen: Grid) -> bool:
     if rms(made - made.mean()) < CONTRASTED:
-        return
+        return False
     there, away = contrast(made, seen), seen - made
     noise = rms(away - away.mean())
-    if there > MOST_CONTRAST or (there < LEAST_CONTRAST and noise < QUIET):
-        yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
+    return there > MOST_CONTRAST or (there < LEAST_CONTRAST and noise < QUIET)
 
 
 def in_the_large(grid: Grid) -> Grid:
