@@ -334,3 +334,18 @@ def test_grain_that_a_codec_leaves_out_is_no_other_range(tmp_path: Path, codec: 
     job = change_delivery(job_of(folder), delivery="d1", codec=codec)
     state, reasons = outcome_of(job)
     assert state is DeliveryState.SEALED, reasons
+
+
+@pytest.mark.parametrize("share", [219 / 255, 255 / 219])
+def test_another_range_of_grain_is_found(share: float) -> None:
+    """Grain without any large part that stands out: another range is seen there all the same."""
+    random = np.random.default_rng(1)
+    made, seen = [], []
+    for _ in range(12):
+        luma = random.integers(60, 180, (270, 480)).astype(np.float32)
+        other = (luma - 120) * np.float32(share) + 120
+        grey = np.full((135, 240), 128, np.uint8)
+        made.append(sketch((luma.astype(np.uint8), grey, grey)))
+        seen.append(sketch((np.clip(np.rint(other), 0, 255).astype(np.uint8), grey, grey)))
+    verdict = compare_films(made, dict(enumerate(seen)), (480, 270))
+    assert any("of the reel's contrast" in one for one in verdict.faults)

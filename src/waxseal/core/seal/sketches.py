@@ -41,6 +41,7 @@ MOST_BIAS, MOST_CHROMA_BIAS = 4.5, 3.0
 MOST_CONTRAST, LEAST_CONTRAST = 1.06, 0.93  # the latter where the noise is small
 LEAST_COLOUR = 0.3  # of what there was
 LARGE = 4  # blocks of a sketch, across and down, that contrast is looked for in
+CONTRASTED_LARGE = 0.5  # rms of large parts: their noise is as much smaller
 CONTRASTED, COLOURED = 3.0, 2.0  # rms: less than that and there is nothing to judge by
 QUIET, STILL = 2.0, 0.5  # rms of noise
 MOST_SHIFT = 1.0  # pixels
@@ -189,21 +190,22 @@ def swapped_colour(one: Stretch) -> Iterator[str]:
 def stretched(one: Stretch) -> Iterator[str]:
     """Full range for limited, or the other way round.
 
-    Another range is seen in the large as in the small: of fine grain alone a codec leaves out a
-    part, and is honest all the same.
+    Of fine grain alone a codec leaves out a part, and is honest all the same; in the large, where
+    something is to be seen there, it then keeps all of it, and another range does not.
     """
-    scales = ((one.made, one.seen), (in_the_large(one.made), in_the_large(one.seen)))
-    if all(is_stretched(made, seen) for made, seen in scales):
-        there = contrast(one.made, one.seen)
+    if rms(one.made - one.made.mean()) < CONTRASTED:
+        return
+    there = contrast(one.made, one.seen)
+    noise = rms(one.away - one.away.mean())
+    is_less = there < LEAST_CONTRAST and noise < QUIET and not is_kept_in_the_large(one)
+    if there > MOST_CONTRAST or is_less:
         yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
 
 
-def is_stretched(made: Grid, seen: Grid) -> bool:
-    if rms(made - made.mean()) < CONTRASTED:
-        return False
-    there, away = contrast(made, seen), seen - made
-    noise = rms(away - away.mean())
-    return there > MOST_CONTRAST or (there < LEAST_CONTRAST and noise < QUIET)
+def is_kept_in_the_large(one: Stretch) -> bool:
+    """Whether there is contrast between large parts, and the seen has it."""
+    made, seen = in_the_large(one.made), in_the_large(one.seen)
+    return rms(made - made.mean()) >= CONTRASTED_LARGE and contrast(made, seen) >= LEAST_CONTRAST
 
 
 def in_the_large(grid: Grid) -> Grid:
