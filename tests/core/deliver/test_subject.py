@@ -134,5 +134,5 @@ def test_it_is_said_in_the_match_table(job: Job) -> None:
             if row.what == "size"
         )
 
-    assert "moved" not in said(job)
-    assert said(moved).endswith("1 of 2 shots moved")
+    assert "chosen" not in said(job)
+    assert said(moved).endswith("what is kept is chosen for 1 of 2 shots")

@@ -191,7 +191,7 @@ def subject_words(m: Matched) -> str:
         return ""
     own = [one for one in m.timeline.job.reel.shots if one.subject != MIDDLE]
     count = len(m.timeline.job.reel.shots)
-    return f"; {len(own)} of {counted(count, 'shot')} moved" if own else ""
+    return f"; what is kept is chosen for {len(own)} of {counted(count, 'shot')}" if own else ""
 
 
 def pixel_shape(m: Matched) -> Row:
