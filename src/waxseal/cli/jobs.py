@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
+from functools import reduce
 from pathlib import Path
 from typing import Any
 
@@ -237,7 +238,7 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
         if wishes.when_complete:
             job = wait_for_frames(job, wanted, token)
             wanted = list(wanted_of(job, wishes))
-        for delivery in wanted:
+        for place, delivery in enumerate(wanted):
             if token.is_cancelled:
                 break
             outcome = None if wishes.is_fresh else sealed_already(job, delivery)
@@ -246,8 +247,7 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
                 made.append((delivery, outcome))
                 continue
             say(f"{plain(path_of(delivery).name)}:")
-            with_it = with_delivery(job, delivery)
-            outcome = encode_one(with_it, delivery, report, token, wishes)
+            outcome = encode_one(job, wanted[place:], report, token, wishes)
             for sentence in (*outcome.notes, *outcome.reasons):
                 say(f"  {sentence}")
             say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
@@ -274,11 +274,16 @@ def size_words(size_bytes: int) -> str:
 
 
 def encode_one(
-    job: Job, delivery: Delivery, report: Report, token: CancelToken, wishes: DeliverWishes
+    job: Job, left: list[Delivery], report: Report, token: CancelToken, wishes: DeliverWishes
 ) -> Outcome:
+    """left: the delivery, and those that are made after it."""
+    delivery, *after = left
+    if not wishes.is_fresh:
+        after = [one for one in after if sealed_already(job, one) is None]
+    job = reduce(with_delivery, left, job)
     return EncodingProcess().deliver(
-        job,
-        delivery,
+        *(job, delivery),
+        beside=[one.id for one in after],
         report=report,
         token=token,
         overwrite=wishes.overwrite,

@@ -183,7 +183,7 @@ class Sending(QObject):
         self._over.discard(delivery)
         self._number = self._desk.number
         self._task = self._bench.start(
-            partial(deliver, job, job.delivery(delivery), may_replace),
+            partial(deliver, job, job.delivery(delivery), may_replace, self._queue.waiting),
             finished=self._finished,
             failed=self._failed,
             progressed=self._progressed,
@@ -226,11 +226,16 @@ def deliver(
     job: Job,
     delivery: Delivery,
     may_replace: bool,
+    waiting: tuple[str, ...],
     report: Report,
     token: CancelToken,
 ) -> Outcome:
     return EncodingProcess.in_background().deliver(
-        job, delivery, report=report, token=token, overwrite=may_replace
+        *(job, delivery),
+        report=report,
+        token=token,
+        overwrite=may_replace,
+        beside=waiting,
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import errno
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
 from pathlib import Path
@@ -29,6 +29,7 @@ from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.deliver.together import encode_together
 from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
@@ -65,10 +66,12 @@ def make_delivery(
     *,
     overwrite: bool = False,
     who: Who = HERE,
+    beside: Sequence[Delivery] = (),
 ) -> Outcome:
     """Encode, open again, check, seal. Never raises for what can go wrong outside: says it.
 
     overwrite: whether another file that has its name may go. who: encodes it.
+    beside: of the job, made after it: their pictures are made with its own, see `together`.
     """
     path = path_of(delivery)
     with ExitStack() as stack:
@@ -79,7 +82,7 @@ def make_delivery(
             return refuse(*error.reasons)
         except OSError:
             pass  # the folder is not there, or cannot be written to: preflight says so
-        return make_held(job, delivery, report, token, overwrite=overwrite, who=who)
+        return make_held(job, delivery, report, token, overwrite=overwrite, who=who, beside=beside)
 
 
 def make_held(
@@ -90,6 +93,7 @@ def make_held(
     *,
     overwrite: bool,
     who: Who,
+    beside: Sequence[Delivery],
 ) -> Outcome:
     path = path_of(delivery)
     partial = partial_name(path)
@@ -99,6 +103,11 @@ def make_held(
         signer = load_signer()  # once: it may go away while the film is made
         form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
+        own = (
+            0
+            if who.cluster
+            else encode_together(job, programme, delivery, beside, kernels, report, token)
+        )
         programme, film, fitted = encode_whole(
             programme, delivery, form, partial, kernels, report, token, who
         )
@@ -141,8 +150,8 @@ def make_held(
             notes=notes,
             file=plain(form.path.name),
             size_bytes=measured.size_bytes,
-            segments_made=fitted.segments_made,
-            segments_kept=fitted.segments_kept,
+            segments_made=fitted.segments_made + own,
+            segments_kept=fitted.segments_kept - own,
             seconds=round(measured.seconds, 6),
             sha256=measured.sha256,
             signed_by=signer.public if signer else "",

@@ -14,7 +14,7 @@ from typing import Any
 
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.supply import Supply, Unreadable
+from waxseal.core.deliver.supply import Supply, Unreadable, Wanted
 from waxseal.core.deliver.work import HERE, Who, Work
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Quality
@@ -81,7 +81,7 @@ def encode(
 def unreadable_in(work: Work) -> tuple[Unreadable, ...]:
     """Those of the frames that were not made."""
     film = work.film
-    supply = Supply(film, work.form.target, work.kernels, work.comparison.mark)
+    supply = Supply([Wanted(film, work.form.target, work.comparison.mark)], work.kernels)
     first = film.frames.first
     try:
         left = (frame for frame in film.frames if frame - first not in work.marks)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.decoding import decoding_once
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import Picture, make
@@ -18,11 +19,13 @@ from waxseal.core.plan.recipe import Pick, Recipe
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.stream import planes_digest
 
-__all__ = ["Made", "Supply", "Unreadable", "pick_to_blame"]
+__all__ = ["Made", "Supply", "Unreadable", "Wanted", "pick_to_blame"]
 
 MAKERS = 2  # threads that make pictures
 AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
 AHEAD_PIXELS = 16_000_000  # of all of them
+
+Asked = tuple[tuple[int, Recipe], ...]  # of one frame: what wants a picture, and of what
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,31 +46,38 @@ class Unreadable:
     why: str
 
 
-class Supply:
-    """Makes the pictures of a film. mark: what is kept of a picture's planes."""
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Pictures of a film for a target. mark: what is kept of a picture's planes."""
 
-    def __init__(
-        self,
-        film: Recipes,
-        target: Target,
-        kernels: KernelChoice,
-        mark: Callable[[Sequence[Plane]], Any],
-    ) -> None:
-        self._film, self._target = film, target
-        self._mark = mark
-        self._kernels = kernels
-        self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // (target.width * target.height)))
+    film: Recipes
+    target: Target
+    mark: Callable[[Sequence[Plane]], Any]
+
+
+class Supply:
+    """Makes the pictures of a film; of several side by side, each file is decoded once."""
+
+    def __init__(self, wanted: Sequence[Wanted], kernels: KernelChoice) -> None:
+        self._wanted, self._kernels = wanted, kernels
+        pixels = sum(one.target.width * one.target.height for one in wanted)
+        self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // pixels))
+        self._last = max(one.film.frames.last for one in wanted)
         self._pool = ThreadPoolExecutor(MAKERS, "picture")
-        self._making: OrderedDict[str, Future[Made]] = OrderedDict()
+        self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
 
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
 
-    def next_made(self, reel_frame: int) -> Made:
-        """The picture of a frame. Raises FrameError, JobError."""
-        for ahead in range(reel_frame, min(self._film.frames.last, reel_frame + self._ahead) + 1):
-            self._ask(self._film.recipe(ahead))
-        return self._ask(self._film.recipe(reel_frame)).result()
+    def next_made(self, reel_frame: int) -> dict[int, Made]:
+        """The pictures of a frame, by the places of what wants them. Raises FrameError, JobError.
+
+        What has no such frame wants none.
+        """
+        for ahead in range(reel_frame, min(self._last, reel_frame + self._ahead) + 1):
+            self._ask(self._asked(ahead))
+        asked = self._asked(reel_frame)
+        return dict(zip((place for place, _ in asked), self._ask(asked).result(), strict=True))
 
     def unreadable_in(self, frames: Iterable[int], token: CancelToken) -> tuple[Unreadable, ...]:
         """Every one of some reel frames that cannot be read, so that one list names all."""
@@ -77,24 +87,36 @@ class Supply:
             try:
                 self.next_made(number)
             except FrameError as error:
-                pick = pick_to_blame(self._film.recipe(number), error)
+                pick = pick_to_blame(self._wanted[0].film.recipe(number), error)
                 if pick is None:
                     raise
                 found[pick.source, pick.frame] = Unreadable(pick.source, pick.frame, str(error))
         return tuple(found.values())
 
-    def _ask(self, recipe: Recipe) -> Future[Made]:
-        making = self._making.get(recipe.key)
+    def _asked(self, reel_frame: int) -> Asked:
+        return tuple(
+            (place, one.film.recipe(reel_frame))
+            for place, one in enumerate(self._wanted)
+            if reel_frame in one.film.frames
+        )
+
+    def _ask(self, asked: Asked) -> Future[tuple[Made, ...]]:
+        key = tuple((place, recipe.key) for place, recipe in asked)
+        making = self._making.get(key)
         if making is None:
-            making = self._pool.submit(self._make, recipe)
-            self._making[recipe.key] = making
+            making = self._pool.submit(self._make, asked)
+            self._making[key] = making
             while len(self._making) > self._ahead + MAKERS:
                 self._making.popitem(last=False)
         return making
 
-    def _make(self, recipe: Recipe) -> Made:
-        picture = make(recipe, self._target, kernels=self._kernels.current)
-        return Made(picture, self._mark(picture.planes), planes_digest(picture.planes))
+    def _make(self, asked: Asked) -> tuple[Made, ...]:
+        with decoding_once():
+            return tuple(self._made(self._wanted[place], recipe) for place, recipe in asked)
+
+    def _made(self, wanted: Wanted, recipe: Recipe) -> Made:
+        picture = make(recipe, wanted.target, kernels=self._kernels.current)
+        return Made(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
 
 
 def pick_to_blame(recipe: Recipe, error: FrameError) -> Pick | None:

@@ -7,7 +7,7 @@ import os
 import selectors
 import signal
 import subprocess
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any, Self, cast
@@ -81,11 +81,13 @@ class EncodingProcess:
         who: Mapping[str, Any] | None = None,
         before: Before | None = None,
         file: str = "",
+        beside: Sequence[str] = (),
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
         overwrite: whether another file that has its name may go. who: encodes it, see Who.
         before: what it does in place of the delivery. file: that is compared.
+        beside: ids of deliveries that are made after it: their pictures are made with its own.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -100,6 +102,7 @@ class EncodingProcess:
             "who": dict(who or {}),
             "before": before or "",
             "file": file,
+            "beside": list(beside),
         }
         try:
             try:
@@ -127,6 +130,7 @@ class EncodingProcess:
                 who=who,
                 before=before,
                 file=file,
+                beside=beside,
             )
         raise self._lost(delivery)
 

@@ -76,7 +76,10 @@ def main() -> None:
         say(outcome=outcome.model_dump(mode="json"))
         return
     who = Who(**order.get("who", {}))
-    outcome = make_delivery(job, delivery, report, token, overwrite=order["overwrite"], who=who)
+    beside = [job.delivery(one) for one in order.get("beside", ())]
+    outcome = make_delivery(
+        job, delivery, report, token, overwrite=order["overwrite"], who=who, beside=beside
+    )
     say(outcome=outcome.model_dump(mode="json"))
 
 

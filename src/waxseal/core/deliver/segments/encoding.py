@@ -1,10 +1,11 @@
-"""One segment: its pictures made, and encoded by themselves."""
+"""Segments: their pictures made, and encoded by themselves."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import AbstractContextManager
-from typing import Protocol
+from collections.abc import Iterator, Sequence
+from contextlib import AbstractContextManager, ExitStack, nullcontext
+from dataclasses import dataclass
+from typing import Any, Protocol, Self
 
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.form import Form
@@ -12,10 +13,11 @@ from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.segments.file import Coded, Marks, Segment
 from waxseal.core.deliver.segments.pictures import StreamOfPictures
 from waxseal.core.deliver.segments.stills import FilesOfPictures
-from waxseal.core.deliver.supply import Made, Supply
+from waxseal.core.deliver.supply import Made, Supply, Wanted
 from waxseal.core.deliver.work import Work
+from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Held", "encode_piece"]
+__all__ = ["Held", "Sink", "Task", "encode_piece", "encode_side_by_side"]
 
 
 class Sink(Protocol):
@@ -60,21 +62,77 @@ def coder_for(form: Form) -> AbstractContextManager[Coder]:
     return StreamOfPictures(form) if is_stream else FilesOfPictures(form)
 
 
+@dataclass(frozen=True, slots=True)
+class Task:
+    """A piece to be encoded. work: that it is of. sink: entered with its first frame."""
+
+    piece: Piece
+    work: Work
+    sink: AbstractContextManager[Sink]
+
+    @property
+    def wanted(self) -> Wanted:
+        return Wanted(self.piece, self.piece.form.target, self.work.comparison.mark)
+
+
 def encode_piece(piece: Piece, work: Work, sink: Sink) -> None:
     """Encode frames by themselves. Raises as `encode` does, and StoreFull."""
-    supply = Supply(piece, piece.form.target, work.kernels, work.comparison.mark)
+    encode_side_by_side([Task(piece, work, nullcontext(sink))], piece.span)
+
+
+def encode_side_by_side(tasks: Sequence[Task], frames: FrameRange) -> None:
+    """Encode pieces of several films over some frames: no file is decoded twice.
+
+    Raises as `encode_piece` does. Pieces that are whole by then are kept.
+    """
+    supply = Supply([one.wanted for one in tasks], tasks[0].work.kernels)
     try:
-        with coder_for(piece.form) as coder:
-            marks = []
-            for place, reel_frame in enumerate(piece.span):
-                work.check()
-                made = supply.next_made(reel_frame)
-                for coded in coder.code(made, place):
-                    sink.add(coded)
-                marks.append(made.mark)
-                work.made(piece.place + place, made.mark)
-            for coded in coder.rest():
-                sink.add(coded)
-            sink.finish(tuple(marks), coder.head, coder.whole)
+        with ExitStack() as stack:
+            coding: dict[int, Coding] = {}
+            for frame in frames:
+                for place, made in supply.next_made(frame).items():
+                    task = tasks[place]
+                    if frame == task.piece.span.first:
+                        coding[place] = stack.enter_context(Coding(task))
+                    coding[place].add(made)
+                    if frame == task.piece.span.last:
+                        coding.pop(place).finish()
     finally:
         supply.close()
+
+
+class Coding:
+    """One piece while it is encoded."""
+
+    def __init__(self, task: Task) -> None:
+        self._task = task
+        self._marks: list[Any] = []
+        self._open = ExitStack()
+
+    def __enter__(self) -> Self:
+        try:
+            self._sink = self._open.enter_context(self._task.sink)
+            self._coder = self._open.enter_context(coder_for(self._task.piece.form))
+        except BaseException:
+            self._open.close()
+            raise
+        return self
+
+    def __exit__(self, *error: object) -> None:
+        self._open.__exit__(*error)  # type: ignore[arg-type]
+
+    def add(self, made: Made) -> None:
+        """The next picture."""
+        place, work = len(self._marks), self._task.work
+        work.check()
+        for coded in self._coder.code(made, place):
+            self._sink.add(coded)
+        self._marks.append(made.mark)
+        work.made(self._task.piece.place + place, made.mark)
+
+    def finish(self) -> None:
+        """After the last."""
+        for coded in self._coder.rest():
+            self._sink.add(coded)
+        self._sink.finish(tuple(self._marks), self._coder.head, self._coder.whole)
+        self._open.close()

@@ -27,7 +27,17 @@ from waxseal.core.progress import CancelToken, silent
 if TYPE_CHECKING:
     from waxseal.core.deliver.segments.store import SegmentStore
 
-__all__ = ["Cluster", "Hands", "Ready", "Threads", "encode_there", "version_here"]
+__all__ = [
+    "MOST_BYTES",
+    "Cluster",
+    "Hands",
+    "Ready",
+    "Threads",
+    "encode_there",
+    "held_bytes",
+    "version_here",
+    "workers_for",
+]
 
 MOST_BYTES = 1_000_000_000  # of pictures that all encoders hold together
 HELD_LEANING, HELD_ALONE = 60, 12  # pictures that one holds: it looks ahead, or not
@@ -64,15 +74,32 @@ class Threads:
         self._pool.shutdown(cancel_futures=True)
 
 
-def workers_for(form: Form) -> int:
-    """How many segments are encoded at a time: all cores are used, and not all the memory."""
-    coding, target = form.codec.coding, form.target
-    threads = coding.threads if isinstance(coding, StreamEncoder) else 1
-    held = HELD_LEANING if form.codec.has_key_frames else HELD_ALONE
-    wide = 1 if target.layout.is_ycbcr else 2  # every pixel has its own colour
-    picture = target.width * target.height * (2 if target.layout.depth <= 8 else 4) * wide
+def workers_for(*forms: Form) -> int:
+    """How many segments are encoded at a time: all cores are used, and not all the memory.
+
+    forms: of films that are encoded side by side.
+    """
+    threads = max(
+        one.codec.coding.threads if isinstance(one.codec.coding, StreamEncoder) else 1
+        for one in forms
+    )
     wanted = max(LEAST_WORKERS, len(os.sched_getaffinity(0)) // threads + 1)
-    return max(1, min(wanted, MOST_BYTES // (held * picture)))
+    return max(1, min(wanted, MOST_BYTES // held_bytes(*forms)))
+
+
+def held_bytes(*forms: Form) -> int:
+    """About as much as the pictures take that encoders hold."""
+    return sum(picture_bytes(one) * held_pictures(one) for one in forms)
+
+
+def held_pictures(form: Form) -> int:
+    return HELD_LEANING if form.codec.has_key_frames else HELD_ALONE
+
+
+def picture_bytes(form: Form) -> int:
+    target = form.target
+    wide = 1 if target.layout.is_ycbcr else 2  # every pixel has its own colour
+    return target.width * target.height * (2 if target.layout.depth <= 8 else 4) * wide
 
 
 # ---- several machines ------------------------------------------------------------------------
