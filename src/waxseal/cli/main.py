@@ -223,6 +223,7 @@ def assemble(
     loudness: options.Loudness = None,
     true_peak: options.TruePeak = None,
     timecode: options.Timecode = None,
+    mastering: options.Mastering = None,
     space: options.Space = None,
     exposure: options.Exposure = 0.0,
     gamma: options.Gamma = 1.0,

@@ -116,6 +116,9 @@ SoundCodec = Annotated[
 Loudness = Annotated[str | None, text("loudness", "The sound is made as loud, in LUFS: -14.")]
 TruePeak = Annotated[str | None, text("true-peak", "Peaks are held under it, in dBTP: -1.")]
 Timecode = Annotated[str | None, text("timecode", "Of the file's first frame: 01:00:00:00.")]
+Mastering = Annotated[
+    str | None, text("mastering", "The display it was judged on, of BT.2020 PQ: P3 1000 0.005.")
+]
 MaxSize = Annotated[str | None, text("max-size", "A larger file is refused: 8MB.")]
 Space = Annotated[
     str | None,

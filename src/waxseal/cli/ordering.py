@@ -193,8 +193,9 @@ def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
     for name in ("loudness", "true_peak"):
         if said[name] is not None:
             delivery[name] = parse_level(said[name])
-    if said["timecode"] is not None:
-        delivery["timecode"] = said["timecode"]
+    for name in ("timecode", "mastering"):
+        if said[name] is not None:
+            delivery[name] = said[name]
     return {"spec": "", "delivery": delivery}
 
 
@@ -202,7 +203,7 @@ def said_spec(said: Mapping[str, Any]) -> str:
     """The spec's name, as the book has it. Raises WrongUse, JobError."""
     beside = (
         *("codec", "container", "alpha", "quality", "bitrate", "space", "max_size"),
-        *("sound_codec", "loudness", "true_peak", "timecode"),
+        *("sound_codec", "loudness", "true_peak", "timecode", "mastering"),
     )
     both = [name for name in beside if said[name] is not None]
     if both:

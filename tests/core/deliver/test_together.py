@@ -14,7 +14,7 @@ from waxseal.core.deliver import together
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import segments_folder
-from waxseal.core.frames import decoding
+from waxseal.core.frames import decoding, reading
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import DeliveryState, Framing, Job, Outcome, Size
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -29,7 +29,7 @@ SMALL = Size(width=128, height=72)
 def decoded(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
     """How often each file was decoded."""
     count: Counter[str] = Counter()
-    real = decoding.read_pixels
+    real = reading.read_pixels
 
     def read_pixels(path: Path, **wishes: Any) -> Any:
         count[path.name] += 1
@@ -44,14 +44,12 @@ def job(tmp_path: Path) -> Job:
     """Wide in H.264, small and square in H.264, and ProRes, whose segments are others."""
     write_sequence(tmp_path / "a", frames=range(1, FRAMES + 1), width=256, height=144)
     job = job_of(tmp_path / "a")
-    for number, fields in enumerate(
-        (
-            {"size": SMALL},
-            {"size": Size(width=96, height=96), "framing": Framing.FILL},
-            {"codec": "ProRes LT", "container": "MOV"},
-        ),
-        2,
-    ):
+    others: tuple[dict[str, object], ...] = (
+        {"size": SMALL},
+        {"size": Size(width=96, height=96), "framing": Framing.FILL},
+        {"codec": "ProRes LT", "container": "MOV"},
+    )
+    for number, fields in enumerate(others, 2):
         job = add_delivery(job, name=f"film{number}", folder=str(tmp_path / "a"))
         job = change_delivery(job, delivery=f"d{number}", **fields)
     return job

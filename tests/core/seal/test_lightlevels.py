@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver.containers.lightbox import state_light_levels
+from waxseal.core.deliver.containers.lightbox import state_light
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import WrongUse
@@ -126,5 +126,5 @@ def test_what_has_no_index_is_left_as_it_is(tmp_path: Path) -> None:
     path = tmp_path / "x.mp4"
     path.write_bytes(struct.pack(">I4s", 16, b"ftyp") + bytes(8))
     with pytest.raises(WrongUse):
-        state_light_levels(path, (1, 1))
+        state_light(path, (1, 1), "")
     assert path.stat().st_size == 16

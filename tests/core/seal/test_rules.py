@@ -101,6 +101,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         replace(tracked(light=(900, 120)), expected=replace(EXPECTED, light=(1000, 120))),
         "Expected the light levels 1000 and 120 cd/m², found 900 and 120 cd/m².",
     ),
+    rules.mastered: (
+        replace(tracked(), expected=replace(EXPECTED, mastering="P3 1000 0.005")),
+        "Expected the mastering display P3 1000 0.005, found none.",
+    ),
     rules.harmless: (
         replace(GOOD, expected=replace(EXPECTED, no_flashes=True), flashes=("Frames 1-9 flash.",)),
         "Frames 1-9 flash.",

@@ -31,6 +31,7 @@ from waxseal.core.job.model import (
     Delivery,
     Framing,
     Graded,
+    Space,
 )
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.timing.entry import parse_number
@@ -204,6 +205,12 @@ class SettingRows(QObject):
         space.setCurrentIndex(space.findData(delivery.space))
         space.setToolTip(self.tr(sentences.SRGB_KEEPS_THE_CODES))
         space.activated.connect(partial(self._say_space, space))
+        judged: FilledRows = []
+        if delivery.space is Space.PQ:
+            words = self.tr("Judged on")
+            field = self._field("mastering", words, delivery.mastering, str, "P3 1000 0.005")
+            field.setToolTip(self.tr(sentences.THE_MASTERING_DISPLAY))
+            judged = [(words, field)]
         lut = button(Path(delivery.lut).name or self.tr("none"), self._choose_lut)
         lut.setToolTip(self.tr(sentences.A_LUT_THAT_IS_APPLIED))
         dither = check(self.tr("on"), self._say_dither, "dither")
@@ -217,6 +224,7 @@ class SettingRows(QObject):
         flashes.setChecked(delivery.no_flashes)
         return [
             (self.tr("Colour"), space),
+            *judged,
             (self.tr("LUT"), lut),
             (self.tr("Dither"), dither),
             (self.tr("Exact"), exact),
@@ -242,7 +250,10 @@ class SettingRows(QObject):
         self._say(self.tr("quality"), quality=box.currentData())
 
     def _say_space(self, box: QComboBox, _index: int) -> None:
-        self._say(self.tr("deliver as {0}").format(box.currentData()), space=box.currentData())
+        fields: dict[str, object] = {"space": box.currentData()}
+        if fields["space"] is not Space.PQ:
+            fields["mastering"] = ""
+        self._say(self.tr("deliver as {0}").format(box.currentData()), **fields)
 
     def _say_alpha(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("alpha of a delivery"), alpha=box.currentData())
@@ -264,7 +275,7 @@ class SettingRows(QObject):
         fields: dict[str, object] = {"codec": name}
         if codec is not None:
             if before.space not in codec.spaces:
-                fields["space"] = codec.usual_space
+                fields |= {"space": codec.usual_space, "mastering": ""}
             if codec.quality_trouble(before.quality):
                 fields["quality"] = Graded()
             container = before.container if before.container in codec.containers else ""
@@ -303,6 +314,7 @@ FIELDS = {
     "loudness": "loudness",
     "truePeak": "true_peak",
     "timecode": "timecode",
+    "mastering": "mastering",
 }
 
 
@@ -311,6 +323,8 @@ def without_what_it_lacks(container: str) -> dict[str, object]:
     lost: dict[str, object] = {"sound_codec": ""}
     if not CONTAINERS[container].has_timecode:
         lost["timecode"] = ""
+    if not CONTAINERS[container].has_boxes:
+        lost["mastering"] = ""
     return lost
 
 

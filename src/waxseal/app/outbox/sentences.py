@@ -22,6 +22,10 @@ LUT_OF_A_DELIVERY = "LUT of a delivery"
 
 FILLED_WITH_THE_GROUND = "filled with the ground"
 FROM_ONE_KEY_FRAME = "Seconds from one key frame to the next, at the most"
+THE_MASTERING_DISPLAY = (
+    "The mastering display: on which the colours were judged. Its primaries, and its peak and "
+    "black in cd/m². Empty: the file says none."
+)
 TIMECODE_OF_THE_FIRST_FRAME = "Of the file's first frame, as 01:00:00:00"
 FLASHES_THAT_MAY_HARM = "More than three in a second, over a quarter of the picture (BT.1702)"
 A_DELIVERY_FOR_EACH_SHOT = "In place of this delivery, one for each shot, named after it"

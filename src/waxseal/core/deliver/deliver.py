@@ -22,7 +22,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.levelling import level_notes, levelled
 from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.notes import notes_on, replaced_notes, stand_in_notes
+from waxseal.core.deliver.notes import light_notes, notes_on, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -125,6 +125,7 @@ def make_held(
             *notes_on(programme.timeline, delivery),
             *level_notes(form),
             *fitting_notes(fitted),
+            *light_notes(form.mastering, light),
             *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
@@ -384,6 +385,7 @@ def expected_of(form: Form, stream: str, light: LightLevels | None = None) -> Ex
         timecode=form.timecode,
         no_flashes=form.no_flashes,
         light=light,
+        mastering=form.mastering if form.says_light_levels else "",
     )
 
 

@@ -26,8 +26,8 @@ COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure
 @dataclass(frozen=True, slots=True)
 class Form:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
-    container: by its name. key_seconds, most_bytes, loudness, true_peak, timecode and
-    no_flashes: see Delivery.
+    container: by its name. key_seconds, most_bytes, loudness, true_peak, timecode,
+    no_flashes and mastering: see Delivery.
 
     sound, sound_codec: None where no sound goes into it.
     """
@@ -48,6 +48,7 @@ class Form:
     true_peak: float | None = None
     timecode: str = ""
     no_flashes: bool = False
+    mastering: str = ""
 
     @property
     def key_frames(self) -> int:

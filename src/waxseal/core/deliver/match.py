@@ -220,6 +220,8 @@ def colour(m: Matched) -> Row:
         done.append("through a LUT" if m.codec.takes_codes else "the LUT is left out")
     if delivery.dither:
         done.append("dithered")
+    if delivery.mastering:
+        done.append(f"said to be judged on {delivery.mastering}")
     own = delivery.space.value if m.codec.takes_codes else f"scene-linear {way.working}"
     is_same = all(source_colour(one) == own for one in m.sources)
     return Row(

@@ -9,17 +9,19 @@ from pathlib import Path
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.naming import container_of
 from waxseal.core.deliver.settings import sound_of, stretch_of
+from waxseal.core.job.mastering import mastering_of
 from waxseal.core.job.model import Alpha, Delivery, Health, Origin, Size, StandIn
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Pick
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.seal.lightlevels import LightLevels
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import names_words, plain
 
-__all__ = ["notes_on", "replaced_notes", "stand_in_notes"]
+__all__ = ["light_notes", "notes_on", "replaced_notes", "stand_in_notes"]
 
 STOOD_IN = {
     StandIn.HOLD: "the frame before stands in",
@@ -127,6 +129,16 @@ def sound_notes(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
     plan = sound_of(timeline, delivery)
     if plan is not None:
         yield from plan.notes
+
+
+def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
+    """Where a film is brighter than the display that it was judged on. mastering: see Delivery."""
+    display = mastering_of(mastering)
+    if display is not None and light is not None and light[0] > display.peak:
+        yield (
+            f"The film reaches {light[0]} cd/m², and the display that it was judged on shows "
+            f"{display.peak:g}: nobody has seen how what is brighter looks."
+        )
 
 
 def stand_in_notes(planned: Programme, frames: FrameRange) -> tuple[str, ...]:

@@ -94,6 +94,7 @@ def coding_reasons(
         codec.quality_trouble(delivery.quality),
         codec.alpha_trouble(delivery.alpha, container.name),
         container.rate_trouble(delivery.rate or timeline.rate),
+        container.mastering_trouble(delivery.mastering, delivery.space),
         timecode_trouble(timeline, delivery, container),
         flash_trouble(delivery),
     )

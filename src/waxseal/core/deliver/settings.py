@@ -161,6 +161,7 @@ def form_of(timeline: Timeline, delivery: Delivery) -> Form:
         true_peak=delivery.true_peak,
         timecode=delivery.timecode,
         no_flashes=delivery.no_flashes,
+        mastering=delivery.mastering,
     )
 
 

@@ -9,6 +9,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from waxseal.core.job.colourway import Space
+from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.paths import PathText
 from waxseal.core.job.reading import Alpha
 from waxseal.core.job.reel import Framing
@@ -34,6 +35,7 @@ LATER = (
     *("container", "alpha", "size", "framing", "rate", "range"),
     *("key_seconds", "most_bytes"),
     *("sound_codec", "loudness", "true_peak", "timecode", "no_flashes"),
+    "mastering",
 )
 
 
@@ -115,6 +117,7 @@ class Delivery(Value):
     loudness: of the whole sound, in LUFS; true_peak: the most, in dBTP; None to leave it.
     no_flashes: whether flashes that may harm are refused, and not only said.
     timecode: of the file's first frame, `01:00:00:00`; empty for none.
+    mastering: the display that it was judged on, `P3 1000 0.005`; empty where nothing is said.
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a table.
@@ -139,6 +142,7 @@ class Delivery(Value):
     true_peak: float | None = Field(default=None, ge=-20, le=0)
     timecode: StartTimecode = ""
     no_flashes: bool = False
+    mastering: MasteringText = ""
     quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""

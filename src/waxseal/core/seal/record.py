@@ -35,7 +35,7 @@ SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
-LATER = ("level", "light_levels")  # facts that seals of before do not have
+LATER = ("level", "light_levels", "mastering")  # facts that seals of before do not have
 
 
 def seal_path(video: Path) -> Path:
@@ -78,8 +78,13 @@ def facts_of(measured: Measured) -> dict[str, Any]:
 def light_fact(measured: Measured) -> dict[str, Any]:
     """How bright it says that it gets; nothing where it says none."""
     tracks = measured.boxes.tracks if measured.boxes is not None else ()
-    said = [track.light for track in tracks if track.light is not None]
-    return {"light_levels": {"max_cll": said[0][0], "max_fall": said[0][1]}} if said else {}
+    facts: dict[str, Any] = {}
+    for track in tracks:
+        if track.light is not None:
+            facts["light_levels"] = {"max_cll": track.light[0], "max_fall": track.light[1]}
+        if track.mastering:
+            facts["mastering"] = track.mastering
+    return facts
 
 
 def rate_fact(measured: Measured) -> str | None:

@@ -55,6 +55,7 @@ class Expected:
     timecode: of the first frame; empty for any. no_flashes: whether none may harm.
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     light: how bright it gets, where the file is to say that.
+    mastering: the display that it is to say it was judged on; empty for none.
     """
 
     width: int
@@ -77,6 +78,7 @@ class Expected:
     timecode: str = ""
     no_flashes: bool = False
     light: LightLevels | None = None
+    mastering: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -331,6 +333,14 @@ def bright(evidence: Evidence) -> Iterator[str]:
             yield f"Expected the light levels {light_words(wanted)}, found {there}."
 
 
+def mastered(evidence: Evidence) -> Iterator[str]:
+    wanted = evidence.expected.mastering
+    for track in evidence.picture_tracks:
+        if wanted != track.mastering:
+            there = track.mastering or "none"
+            yield f"Expected the mastering display {wanted or 'none'}, found {there}."
+
+
 def light_words(levels: LightLevels | None) -> str:
     return f"{levels[0]} and {levels[1]} cd/m²" if levels is not None else "none"
 
@@ -342,6 +352,7 @@ def harmless(evidence: Evidence) -> Iterator[str]:
 
 RULES: tuple[Rule, ...] = (
     bright,
+    mastered,
     count,
     rate,
     size,

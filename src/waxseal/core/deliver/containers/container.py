@@ -92,6 +92,18 @@ class Container:
         names = " or ".join(one.name for one in self.sounds)
         raise JobError(f"{self.name} carries no sound in {name}: choose {names}.")
 
+    def mastering_trouble(self, mastering: str, space: Space) -> str:
+        """Why a file cannot say on which display it was judged; empty where it can, or need not."""
+        if not mastering:
+            return ""
+        if space is not Space.PQ:
+            return f"A mastering display is said of {Space.PQ} alone: leave it out of {space}."
+        if not self.has_boxes:
+            return (
+                f"{self.name} says no mastering display here: choose MP4 or MOV, or leave it out."
+            )
+        return ""
+
     def rate_trouble(self, rate: Fraction) -> str:
         """Why pictures cannot come at a rate in it; empty where they can."""
         if self.largest and max(rate.numerator, rate.denominator) > self.largest:

@@ -1,6 +1,6 @@
-"""Puts a film's light levels into the index of a finished MP4 or MOV.
+"""Puts what is known of a film's light into the index of a finished MP4 or MOV.
 
-Sources: ISO/IEC 14496-12, 12.1.6 (`clli`) and 8.7.5 (`stco`, `co64`).
+Sources: ISO/IEC 14496-12, 12.1.6 (`clli`, `mdcv`) and 8.7.5 (`stco`, `co64`).
 """
 
 from __future__ import annotations
@@ -11,8 +11,9 @@ from pathlib import Path
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.seal.lightlevels import LightLevels
+from waxseal.core.seal.mastering import write_mastering
 
-__all__ = ["state_light_levels"]
+__all__ = ["state_light"]
 
 HEAD = 8  # bytes of a box before its content
 # Boxes on the way to where samples are.
@@ -21,9 +22,15 @@ TABLE_HEAD, PICTURE_HEAD = 8, 78  # of `stsd`, and of its entries for pictures
 BLOCK = 1 << 22
 
 
-def state_light_levels(path: Path, levels: LightLevels) -> None:
-    """Write MaxCLL and MaxFALL beside what describes the pictures. Raises OSError."""
+def state_light(path: Path, levels: LightLevels, mastering: str) -> None:
+    """Write MaxCLL and MaxFALL beside what describes the pictures, and the mastering display.
+
+    mastering: see Delivery. Raises OSError.
+    """
     box = struct.pack(">I4sHH", HEAD + 4, b"clli", *levels)
+    content = write_mastering(mastering)
+    if content:
+        box = struct.pack(">I4s", HEAD + len(content), b"mdcv") + content + box
     with path.open("r+b") as file:
         at, length = find_index(path)
         file.seek(at)

@@ -58,9 +58,9 @@ class Movie:
                 writer.add(segment)
             writer.finish()
         if work.form.says_light_levels:
-            from waxseal.core.deliver.containers.lightbox import state_light_levels
+            from waxseal.core.deliver.containers.lightbox import state_light
 
-            state_light_levels(path, levels_in(work.marks.values()))
+            state_light(path, levels_in(work.marks.values()), work.form.mastering)
         return writer.stream
 
 

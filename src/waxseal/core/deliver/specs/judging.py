@@ -35,6 +35,9 @@ def file_troubles(spec: Spec, measured: Measured, suffix: str) -> Iterator[str]:
         yield f"{spec.name} takes {spec.max_size}, not {bytes_words(measured.size_bytes)}."
     if spec.timecode and measured.timecode != spec.timecode:
         yield f"{spec.name} begins at {spec.timecode}, not {measured.timecode or 'at none'}."
+    tracks = measured.boxes.tracks if measured.boxes is not None else ()
+    if spec.mastering and not any(one.mastering for one in tracks):
+        yield f"{spec.name} wants a mastering display, and the file says none."
     if spec.no_flashes:
         yield (
             f"{spec.name} takes no flashes that may harm. They are looked for with the job: "

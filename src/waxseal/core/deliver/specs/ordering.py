@@ -91,6 +91,7 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "true_peak": spec.true_peak,
         "timecode": spec.timecode,
         "no_flashes": spec.no_flashes,
+        "mastering": spec.mastering,
         "size": size_for(spec, timeline),
         "rate": rate_for(spec, timeline),
     }
@@ -128,6 +129,7 @@ def spec_from(delivery: Delivery, name: str) -> Spec:
         true_peak=delivery.true_peak,
         timecode=delivery.timecode,
         no_flashes=delivery.no_flashes,
+        mastering=delivery.mastering,
     )
 
 
@@ -199,6 +201,8 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
         yield f"{spec.name} wants a key frame every {spec.key_seconds:g} s."
     if spec.no_flashes and not delivery.no_flashes:
         yield f"{spec.name} takes no flashes that may harm: have them refused."
+    if spec.mastering and not delivery.mastering:
+        yield f"{spec.name} wants a mastering display: say which one."
     if spec.timecode and delivery.timecode != spec.timecode:
         yield f"{spec.name} begins at {spec.timecode}: set its timecode."
     if spec.most_bytes and not 0 < delivery.most_bytes <= spec.most_bytes:

@@ -15,6 +15,7 @@ from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
 from waxseal.core.deliver.specs.filling import FIELDS, fill
 from waxseal.core.errors import WaxSealError
+from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Size, Space
 from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
@@ -50,7 +51,7 @@ class Spec(Value):
     sizes, shapes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
     sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
     sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
-    harm are refused.
+    harm are refused. mastering: the display that it is said to be judged on.
     channels: of the sound. naming: of its files, see `filling.fill`.
     """
 
@@ -78,6 +79,7 @@ class Spec(Value):
     true_peak: float | None = Field(default=None, ge=-20, le=0)
     timecode: StartTimecode = ""
     no_flashes: bool = False
+    mastering: MasteringText = ""
     naming: str = Field(default="{job}_{spec}", min_length=1, max_length=150)
 
     @field_validator("codec")
@@ -133,6 +135,7 @@ class Spec(Value):
             "" if carries else f"{container.name} carries no timecode.",
             codec.quality_trouble(self.chosen_quality),
             codec.alpha_trouble(self.alpha, container.name),
+            container.mastering_trouble(self.mastering, self.chosen_space),
             *(container.rate_trouble(rate) for rate in self.chosen_rates),
             ""
             if self.chosen_space in codec.spaces

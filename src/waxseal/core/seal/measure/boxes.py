@@ -15,6 +15,7 @@ from typing import BinaryIO
 import numpy as np
 
 from waxseal.core.regular import open_regular
+from waxseal.core.seal.mastering import read_mastering
 
 __all__ = ["Boxes", "Track", "read_boxes"]
 
@@ -33,6 +34,7 @@ class Track:
     timescale. shown: how long the edit list shows it, in seconds; None without one.
     colour: primaries, transfer, matrix, full range of a `colr` box; QuickTime's has no
     word for the range: None. light: MaxCLL and MaxFALL of a `clli` box, in cd/m²; None without.
+    mastering: what a `mdcv` box says, `P3 1000 0.005`; empty without.
     """
 
     kind: str
@@ -42,6 +44,7 @@ class Track:
     shown: Fraction | None
     colour: tuple[int, int, int, bool | None] | None
     light: tuple[int, int] | None = None
+    mastering: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,4 +173,5 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         shown=seconds_shown(edits, movie_timescale) if edits is not None else None,
         colour=colour,
         light=struct.unpack_from(">HH", levels) if len(levels) >= 4 else None,
+        mastering=read_mastering(described.get(b"mdcv", b"")),
     )
