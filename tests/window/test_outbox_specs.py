@@ -218,6 +218,12 @@ def test_a_proof_and_a_poster_frame_are_made_and_opened(
     assert Path(opened[1]).is_file()
     assert "The proof is there: sh010_proof.mp4." in texts(clear)
     assert len(clear.desk.job.deliveries) == 1
+    clear.tray.toggle("s1")
+    typed(field(clear.tray.cards["s1"], "poster"), "2")
+    qtbot.waitUntil(lambda: len(opened) == 3, timeout=PATIENCE)
+    assert Path(opened[2]).name == "sh010_sh010_0002.png"
+    typed(field(clear.tray.cards["s1"], "poster"), "99")
+    qtbot.waitUntil(lambda: "sh010 has no frame 99: choose one of" in texts(clear))
 
 
 @pytest.mark.parametrize(

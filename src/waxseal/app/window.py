@@ -162,6 +162,7 @@ class Window(QMainWindow):
         self.tray.menu_asked.connect(self.menus.source)
         self.tray.chosen.connect(self.going.to_source)
         self.tray.frame_asked.connect(self.going.to_source_frame)
+        self.tray.poster_asked.connect(self.outbox.ask_for_poster)
         self.arriving.said.connect(self.say)
         self.arriving.looking.connect(self.tray.note)
         self.arriving.looked.connect(self.closely.want)

@@ -8,12 +8,14 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, number_in, numbered
+from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
+from waxseal.core.deliver.proof import make_poster, make_source_poster, proof_of, with_proof
+from waxseal.core.errors import JobError
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import change_delivery, change_reading
+from waxseal.core.job.edits import add_sources, change_delivery, change_reading, remove_shot
 from waxseal.core.job.model import Alpha, DeliveryState, Framing, Job, Size, Space
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
@@ -75,3 +77,27 @@ def test_a_poster_of_any_delivery_can_be_looked_at(job: Job, fields: dict[str, o
     assert values.shape == (180, 320, 4 if "alpha" in fields else 3)
     assert values.dtype == np.uint8
     assert number_in(values) == 3
+
+
+def test_a_frame_of_a_source_that_is_not_on_the_reel_is_as_the_delivery_would_have_it(
+    job: Job, tmp_path: Path
+) -> None:
+    (tmp_path / "b").mkdir()
+    for number in range(101, 104):
+        write_pixels(tmp_path / "b" / f"b.{number:04}.png", numbered(number)[..., :3])
+    job = add_sources(job, sources=scan([tmp_path / "b"]).sources)
+    job = change_delivery(
+        job, delivery="d1", size=Size(width=180, height=180), framing=Framing.FILL
+    )
+    path = make_source_poster(job, job.deliveries[0], "s2", 102)
+    assert path.name == "a_b_0102.png"
+    cut = read_pixels(path).values
+    np.testing.assert_array_equal(cut, numbered(102)[:, 70:250, :3])
+    with pytest.raises(JobError, match=r"b has no frame 104: choose one of 101-103\."):
+        make_source_poster(job, job.deliveries[0], "s2", 104)
+
+
+def test_a_frame_of_a_source_needs_no_reel(job: Job) -> None:
+    job = remove_shot(job, shot="a1")
+    values = read_pixels(make_source_poster(job, job.deliveries[0], "s1", 5)).values
+    np.testing.assert_array_equal(values, numbered(5)[..., :3])

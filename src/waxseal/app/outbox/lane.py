@@ -41,6 +41,7 @@ class Outbox(Lane[DeliveryCard]):
     source_asked = Signal(str)
     proof_asked = Signal(str)
     poster_asked = Signal(str)
+    source_poster_asked = Signal(str, str, int)  # a delivery, a source and one of its frames
     predict_asked = Signal(str)
     compare_asked = Signal(str, str)
     look_asked = Signal(str)
@@ -235,9 +236,20 @@ class Outbox(Lane[DeliveryCard]):
 
     def ask_for(self, asked: SignalInstance) -> None:
         """For the delivery whose docket is open, else the first."""
+        for one in self._chosen():
+            asked.emit(one)
+
+    def _chosen(self) -> list[str]:
+        """The id of what is open, else of the first; none where the outbox is empty."""
         ids = [one.id for one in self._job.deliveries]
-        if ids:
-            asked.emit(self._open if self._open in ids else ids[0])
+        return [self._open] if self._open in ids else ids[:1]
+
+    def ask_for_poster(self, source: str, frame: int) -> None:
+        """Of a source's frame, as the delivery whose docket is open would be, else the first."""
+        if not self._job.deliveries:
+            self._pen.complained.emit(self.tr(sentences.A_POSTER_IS_AS_A_DELIVERY))
+        for one in self._chosen():
+            self.source_poster_asked.emit(one, source, frame)
 
     def remove(self, delivery: str) -> None:
         remove = partial(remove_delivery, delivery=delivery)

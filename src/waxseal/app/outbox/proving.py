@@ -18,7 +18,7 @@ from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.naming import file_made, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
-from waxseal.core.deliver.proof import make_poster, proof_of, with_proof
+from waxseal.core.deliver.proof import make_poster, make_source_poster, proof_of, with_proof
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, Report
@@ -35,6 +35,9 @@ class Asks(Protocol):
 
     @property
     def poster_asked(self) -> SignalInstance: ...
+
+    @property
+    def source_poster_asked(self) -> SignalInstance: ...
 
     @property
     def predict_asked(self) -> SignalInstance: ...
@@ -61,6 +64,7 @@ class Proving(QObject):
         """Connect what asks for looks at deliveries."""
         asks.proof_asked.connect(self.prove)
         asks.poster_asked.connect(self.poster)
+        asks.source_poster_asked.connect(self.poster_of_source)
         asks.predict_asked.connect(self.predict)
         asks.compare_asked.connect(self.compare)
         asks.look_asked.connect(self.look_at)
@@ -152,6 +156,15 @@ class Proving(QObject):
                 failed=self._fail,
             )
 
+    def poster_of_source(self, delivery: str, source: str, frame: int) -> None:
+        """A frame of a source, as the delivery would have it, as a picture beside it."""
+        one = self._desk.job.delivery(delivery)
+        self._bench.start(
+            partial(write_source_poster, self._desk.job, one, source, frame),
+            finished=self._posted,
+            failed=self._fail,
+        )
+
     def _posted(self, path: Path) -> None:
         self.said.emit(self.tr(sentences.A_POSTER_FRAME_IS_THERE).format(plain(path.name)))
         self.made.emit(path)
@@ -199,3 +212,9 @@ def write_poster(
     job: Job, delivery: Delivery, at: int, _report: Report, _token: CancelToken
 ) -> Path:
     return make_poster(job, delivery, at)
+
+
+def write_source_poster(
+    job: Job, delivery: Delivery, source: str, frame: int, _report: Report, _token: CancelToken
+) -> Path:
+    return make_source_poster(job, delivery, source, frame)

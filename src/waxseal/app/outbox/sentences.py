@@ -62,6 +62,7 @@ HOW_LARGE_AND_HOW_LONG = "How large it becomes and how long it takes, from a few
 IS_COMPARED_WITH_THE_REEL = "{0} is compared with the reel, as {1} shows it."
 A_PROOF_IS_MADE = "A proof is made: a second around the playhead."
 A_PROOF_IS_THERE = "The proof is there: {0}."
+A_POSTER_IS_AS_A_DELIVERY = "A poster frame is as a delivery will be: add one first."
 A_POSTER_FRAME_IS_THERE = "The poster frame is there, beside the delivery: {0}."
 IN_THE_PICTURE_AS_IT_WILL_BE = "In the picture: what it will be, and its file beside the reel"
 A_SECOND_AROUND_THE_PLAYHEAD = "A second around the playhead, as the file will be"

@@ -47,6 +47,7 @@ class SourceCard(Card):
     chosen = Signal(str)
     menu_asked = Signal(str, object)
     frame_asked = Signal(str, int)
+    poster_asked = Signal(str, int)
     compare_asked = Signal(str)
     see_asked = Signal()
     unfold_asked = Signal(str)
@@ -179,6 +180,7 @@ class SourceCard(Card):
                 source, self._pen, alike=alike, remarks=remarks, config=self._config, near=near
             )
             docket.frame_asked.connect(self.frame_asked)
+            docket.poster_asked.connect(self.poster_asked)
             self._column.addSpacing(6)
             self._column.addWidget(docket)
         self._is_asked = False

@@ -72,6 +72,7 @@ class SequenceDocket(QWidget):
     """
 
     frame_asked = Signal(str, int)  # a source and one of its frames, to look at
+    poster_asked = Signal(str, int)  # the same, to be written as a picture
 
     def __init__(
         self,
@@ -169,6 +170,22 @@ class SequenceDocket(QWidget):
         if one.kind == "sequence":
             choice = self._choice(self.tr("Stand-in"), "stand_in", StandIn, reading.stand_in)
             self._add(self.tr("Stand-in"), choice, reading.stand_in)
+        self._add_poster()
+
+    def _add_poster(self) -> None:
+        """A frame by its number becomes a picture; of a still there is one to choose."""
+        one = self._sequence
+        text = str(one.range.first) if one.kind == "still" else ""
+        field = self._field(self.tr("Poster frame"), "poster", text, frame_number)
+        field.setPlaceholderText(str(one.range))
+        field.setToolTip(self.tr(sentences.A_FRAME_AS_A_PICTURE))
+        field.said.connect(self._say_poster)
+        row = self._grid.rowCount()
+        self._grid.addWidget(label(self.tr("Poster"), "quiet"), row, 0)
+        self._grid.addWidget(field, row, 1)
+
+    def _say_poster(self, frame: object) -> None:
+        self.poster_asked.emit(self._sequence.id, frame)
 
     def _add_ranges(self) -> None:
         one = self._sequence
@@ -396,3 +413,8 @@ def shape_words(shape: Fraction) -> str:
 def short_names(channels: tuple[str, ...]) -> list[str]:
     short = [channel.rpartition(".")[2] for channel in channels]
     return short if all(len(one) == 1 for one in short) else [", ".join(short)]
+
+
+def frame_number(text: str) -> int:
+    """Raises WrongUse."""
+    return parse_range(text).first

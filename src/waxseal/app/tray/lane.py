@@ -34,6 +34,7 @@ class Tray(Lane[SourceCard]):
     menu_asked = Signal(str, object)
     chosen = Signal(str)
     frame_asked = Signal(str, int)
+    poster_asked = Signal(str, int)
     compare_asked = Signal(str)
     see_asked = Signal()
 
@@ -140,6 +141,7 @@ class Tray(Lane[SourceCard]):
         card.chosen.connect(self.chosen)
         card.menu_asked.connect(self.menu_asked)
         card.frame_asked.connect(self.frame_asked)
+        card.poster_asked.connect(self.poster_asked)
         card.compare_asked.connect(self.compare_asked)
         card.see_asked.connect(self.see_asked)
         card.unfold_asked.connect(self.sifting.unfold)

@@ -9,13 +9,14 @@ from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import film_of, target_of
 from waxseal.core.errors import JobError
 from waxseal.core.folders import proofs_folder
-from waxseal.core.job.model import Alpha, Delivery, Job, Space, change
+from waxseal.core.job.finish import Finish
+from waxseal.core.job.model import Alpha, Delivery, Job, Shot, Space, change
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import programme
-from waxseal.core.plan.timeline import Timeline
+from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.words import plain
 
-__all__ = ["make_poster", "proof_of", "with_proof"]
+__all__ = ["make_poster", "make_source_poster", "proof_of", "with_proof"]
 
 SECONDS = 1
 
@@ -54,11 +55,39 @@ def poster_target(target: Target) -> Target:
     )
 
 
+def make_source_poster(job: Job, delivery: Delivery, source: str, frame: int) -> Path:
+    """Write a frame of a source beside a delivery, as it would be there, without any finish.
+
+    source: its id; it need not be on the reel. frame: the file's own number.
+    Raises JobError, FrameError.
+    """
+    sequence = job.sequence(source)
+    if not sequence.files.has(frame):
+        there = sequence.files.range
+        raise JobError(f"{sequence.name} has no frame {frame}: choose one of {there}.")
+    name = f"{stem_of(delivery.name)}_{sequence.name}".replace("/", "_")
+    return write_poster(reel_of(job, source, frame), delivery, 1, f"{name}_{frame:04d}")
+
+
+def reel_of(job: Job, source: str, frame: int) -> Job:
+    """A job whose reel is one frame of a source, in the frame that the reel has."""
+    shot = Shot(id="poster", source=source, first=frame, last=frame)
+    alone = change(job.reel, shots=(shot,), overlays=(), sounds=(), finish=Finish(), marked=None)
+    if job.reel.shots:
+        timeline = timeline_of(job)
+        alone = change(alone, size=timeline.size, rate=timeline.rate)
+    return change(job, reel=alone)
+
+
 def make_poster(job: Job, delivery: Delivery, reel_frame: int) -> Path:
     """Write a frame of the reel beside a delivery, as it will be there: a PNG of its own name.
 
     Raises JobError, FrameError.
     """
+    return write_poster(job, delivery, reel_frame, f"{stem_of(delivery.name)}_{reel_frame:04d}")
+
+
+def write_poster(job: Job, delivery: Delivery, reel_frame: int, stem: str) -> Path:
     import numpy as np
 
     from waxseal.core.frames.writing import write_codes
@@ -68,7 +97,7 @@ def make_poster(job: Job, delivery: Delivery, reel_frame: int) -> Path:
     target = poster_target(target_of(planned.timeline.size, delivery))
     film = film_of(planned, change(delivery, range=(1, planned.timeline.length), rate=None))
     planes = make(film.recipe(reel_frame), target).planes
-    path = free_path(Path(delivery.folder), f"{stem_of(delivery.name)}_{reel_frame:04d}")
+    path = free_path(Path(delivery.folder), stem)
     try:
         write_codes(path, np.dstack(planes))
     except OSError as error:
