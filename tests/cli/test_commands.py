@@ -10,12 +10,15 @@ import signal
 import subprocess
 import sys
 import time
+from contextlib import chdir
 from pathlib import Path
 from typing import Any
 
 import pytest
+from typer.testing import CliRunner
 
 from tests.making import cut, emptied, gradient, write_sequence, write_tone
+from waxseal.cli.main import app
 from waxseal.cli.scanning import cell
 from waxseal.core.deliver.quality import parse_bitrate
 from waxseal.core.frames.writing import write_pixels
@@ -37,6 +40,16 @@ def run(*words: object, **more: Any) -> subprocess.CompletedProcess[str]:
     )
     assert "Traceback" not in done.stderr, done.stderr
     return done
+
+
+def run_here(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    """The same in this process: for what is refused before anything begins."""
+    with chdir(cwd or Path.cwd()):
+        done = CliRunner().invoke(app, [str(word) for word in words])
+    assert done.exception is None or isinstance(done.exception, SystemExit), done.exception
+    return subprocess.CompletedProcess(
+        [str(one) for one in words], done.exit_code, done.stdout, done.stderr
+    )
 
 
 def as_word(word: object) -> str:
@@ -243,7 +256,7 @@ def test_a_refused_delivery_says_why(frames: Path, out: Path) -> None:
     ],
 )
 def test_wrong_values_get_a_sentence(frames: Path, out: Path, option: str, value: str) -> None:
-    done = run("assemble", frames, "--out", out, f"{option}={value}")
+    done = run_here("assemble", frames, "--out", out, f"{option}={value}")
     assert done.returncode == 2, done.stderr
     assert done.stderr.strip().splitlines()[-1].endswith(".")
     assert list(out.parent.iterdir()) == []
@@ -636,7 +649,7 @@ def test_what_cannot_be_is_said_in_our_own_words(
     places = {"{file}": str(tmp_path / "file"), "{folder}": str(tmp_path)}
     for name, place in places.items():
         words = [word.replace(name, place) for word in words]
-    done = run("assemble", frames, "--rate", 24, *words)
+    done = run_here("assemble", frames, "--rate", 24, *words)
     assert done.returncode in (1, 2)
     assert said in done.stderr
     assert not re.search(r"pydantic|should have|Input|Errno", done.stderr)

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from pymediainfo import MediaInfo
 
-from tests.cli.test_commands import answer, run
+from tests.cli.test_commands import answer, run, run_here
 from tests.making import aged, write_sequence, write_tone
 from waxseal.cli.jobs import DeliverWishes, run_deliver
 from waxseal.core.frames.writing import write_pixels
@@ -198,7 +198,7 @@ def test_what_cannot_be_meant_gets_a_sentence(
     }
     if "MADE" in words:
         run("new", places["MADE"], disc, "--rate", "24")
-    done = run(*(places.get(word, word) for word in words), cwd=tmp_path)
+    done = run_here(*(places.get(word, word) for word in words), cwd=tmp_path)
     assert done.returncode == 2, done.stderr
     assert sentence in done.stderr
 
