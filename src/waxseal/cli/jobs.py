@@ -36,7 +36,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size, change
-from waxseal.core.plan.programme import programme
+from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.ranges import FrameRange
@@ -118,8 +118,9 @@ def tell_job(
 ) -> int:
     """predictions: of deliveries by their ids, where they were asked for."""
     predictions = predictions or {}
-    timeline = timeline_of(job)
-    tables = {one.id: rows_or_why(timeline, one) for one in job.deliveries}
+    planned = programme(job)
+    timeline = planned.timeline
+    tables = {one.id: rows_or_why(planned, one) for one in job.deliveries}
     if as_json:
         facts = job_facts(job, timeline, tables)
         for one, fact in zip(job.deliveries, facts["deliveries"], strict=True):
@@ -133,10 +134,10 @@ def tell_job(
     return FINDINGS if states & {State.DECIDE, State.LOST} else DONE
 
 
-def rows_or_why(timeline: Timeline, delivery: Delivery) -> tuple[Row, ...]:
+def rows_or_why(planned: Programme, delivery: Delivery) -> tuple[Row, ...]:
     """The match table; where the settings make no file, one row that says why."""
     try:
-        return match(timeline, delivery)
+        return match(planned, delivery)
     except JobError as error:
         return (Row("settings", "", "", "", str(error), State.DECIDE),)
 

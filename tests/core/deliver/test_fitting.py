@@ -15,7 +15,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import Bitrate, ConstantQuality, DeliveryState, Job, Outcome
-from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress
 from waxseal.core.sound.files import probe_sound
 
@@ -131,6 +131,6 @@ def test_the_match_table_says_what_a_limit_does(
     grainy: Job, codec: str, words: str, state: State
 ) -> None:
     job = change_delivery(grainy, delivery="d1", codec=codec, most_bytes=1000)
-    row = match(timeline_of(job), job.deliveries[0])[-1]
+    row = match(programme(job), job.deliveries[0])[-1]
     assert row.done.startswith(words)
     assert row.state is state

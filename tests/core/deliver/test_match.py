@@ -11,21 +11,40 @@ import pytest
 from tests.making import write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.match import Row, State, match
+from waxseal.core.deliver.expecting import expected_of
+from waxseal.core.deliver.match import Row, State, match, notes_in
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.settings import form_of
+from waxseal.core.deliver.specs.book import spec_book
+from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.errors import DeliveryRefused
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
     put_behind,
+    refresh_sources,
     set_reel_rate,
     set_reel_size,
     take_in,
 )
-from waxseal.core.job.model import Alpha, Bitrate, DeliveryState, Framing, Job, Size
-from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.job.model import (
+    Alpha,
+    Bitrate,
+    ConstantQuality,
+    DeliveryState,
+    Framing,
+    Job,
+    Sequence,
+    Size,
+    Space,
+    change,
+)
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.timing.rates import rate_words
 
 
 @pytest.fixture
@@ -46,7 +65,7 @@ def job(tmp_path: Path) -> Job:
 
 def rows(job: Job, **fields: object) -> dict[str, Row]:
     job = change_delivery(job, delivery="d1", **fields)
-    return {row.what: row for row in match(timeline_of(job), job.deliveries[0])}
+    return {row.what: row for row in match(programme(job), job.deliveries[0])}
 
 
 def test_what_is_done_on_the_way_is_in_words_and_figures(job: Job) -> None:
@@ -151,3 +170,78 @@ def test_the_file_is_what_the_table_says(
     assert float(table["length"].file.removesuffix(" s")) == pytest.approx(
         float(measured.sound.seconds), abs=0.001
     )
+
+
+# ---- nothing disagrees -------------------------------------------------------------------------
+
+
+def refused(job: Job, **fields: object) -> tuple[str, ...]:
+    job = change_delivery(job, delivery="d1", **fields)
+    with pytest.raises(DeliveryRefused) as error:
+        preflight(job, job.deliveries[0])
+    return error.value.reasons
+
+
+@pytest.mark.parametrize(
+    ("row", "fields"),
+    [
+        ("rate", {"codec": "DNxHR HQ", "container": "MXF", "rate": Fraction(12)}),
+        ("rate", {"timecode": "00:00:00:24"}),
+        ("size", {"size": Size(width=20_000, height=20_000)}),
+        ("colour", {"space": Space.PQ}),
+        ("colour", {"codec": "H.265", "space": Space.PQ, "no_flashes": True}),
+        ("colour", {"codec": "H.265", "space": Space.HLG, "mastering": "P3 1000"}),
+        ("alpha", {"alpha": Alpha.STRAIGHT}),
+        ("file size", {"quality": ConstantQuality(figure=900)}),
+    ],
+)
+def test_what_refuses_a_delivery_is_said_in_its_row(
+    job: Job, row: str, fields: dict[str, object]
+) -> None:
+    found = rows(job, **fields)[row]
+    (reason,) = found.reasons
+    assert found.state is State.DECIDE
+    assert reason in found.done
+    assert reason in refused(job, **fields)
+
+
+def test_frames_that_are_missing_are_said_in_their_row(job: Job, tmp_path: Path) -> None:
+    (tmp_path / "b" / "b.0005.png").unlink()
+    files = next(one for one in scan([tmp_path / "b"]).sources if isinstance(one, Sequence))
+    job = refresh_sources(job, sources=[change(files, id=job.sequences[1].id)])
+    found = rows(job)["frames"]
+    assert "5 is missing" in found.done
+    assert found.state is State.DECIDE
+    assert found.reasons == refused(job)
+    assert rows(job, range=(1, 12))["frames"].reasons == ()  # the other shot
+
+
+def test_the_notes_of_a_seal_are_those_of_the_table(job: Job, tmp_path: Path) -> None:
+    job = change_delivery(
+        job, delivery="d1", folder=str(tmp_path), size=Size(width=181, height=180), rate=30
+    )
+    table = match(programme(job), job.deliveries[0])
+    assert notes_in(table) == (
+        "The reel is shown at another rate, 24 → 30: some frames repeated.",
+        "a, 160 × 90: fits, at 200 %.",
+        "181 × 180 becomes 182 × 180: the codec needs even sides, "
+        "so the last column or row is repeated.",
+        "The reel, 320 × 180, in 181 × 180 fits: 39 px of ground each above and below.",
+        "The alpha of a is not delivered: what is clear shows the ground, #000000.",
+    )
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.notes[: len(notes_in(table))] == notes_in(table)
+
+
+def test_every_shipped_spec_is_held_to_what_its_table_says(job: Job) -> None:
+    for spec in spec_book():
+        made = add_as(job, spec, folder="/")
+        planned, delivery = programme(made), made.deliveries[-1]
+        table = {row.what: row for row in match(planned, delivery)}
+        expected = expected_of(form_of(planned.timeline, delivery))
+        assert table["frames"].file == str(expected.frames)
+        assert table["rate"].file == rate_words(expected.rate)
+        assert table["size"].file == f"{expected.width} × {expected.height}"
+        assert (table["sound"].file == "none") == (expected.sound is None)
+        assert expected.level in table["file size"].file
+        assert table["alpha"].file == delivery.alpha

@@ -18,7 +18,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome
-from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
@@ -179,11 +179,11 @@ def test_what_is_no_timecode_and_no_sound_of_the_container_is_said(clip: Job) ->
         change_delivery(clip, delivery="d1", timecode="one hour")
     job = change_delivery(clip, delivery="d1", sound_codec="Opus", container="MOV")
     with pytest.raises(JobError, match="MOV carries no sound in Opus: choose PCM, 24 bits"):
-        match(timeline_of(job), job.deliveries[0])
+        match(programme(job), job.deliveries[0])
 
 
 def test_the_match_table_says_what_is_done_to_the_sound(clip: Job) -> None:
     job = change_delivery(clip, delivery="d1", loudness=-14.0, true_peak=-1.0, sound_codec="FLAC")
-    row = next(one for one in match(timeline_of(job), job.deliveries[0]) if one.what == "sound")
+    row = next(one for one in match(programme(job), job.deliveries[0]) if one.what == "sound")
     assert row.file == "FLAC, 48 kHz"
     assert "It is made −14 LUFS loud. Its peaks are held under −1 dBTP." in row.done

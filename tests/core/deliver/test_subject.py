@@ -129,9 +129,7 @@ def test_it_is_said_in_the_match_table(job: Job) -> None:
 
     def said(job: Job) -> str:
         return next(
-            row.done
-            for row in match(programme(job).timeline, job.deliveries[0])
-            if row.what == "size"
+            row.done for row in match(programme(job), job.deliveries[0]) if row.what == "size"
         )
 
     assert "chosen" not in said(job)

@@ -111,3 +111,20 @@ def test_a_job_of_thousands_of_shots_opens_at_once(tmp_path: Path) -> None:
     start = time.monotonic()
     assert read_job(text, tmp_path) == job
     assert time.monotonic() - start < 4, "an aim of 2 s, on a busy machine"
+
+
+def unbounded(schema: Any, path: str = "") -> Iterator[str]:
+    """The places of a schema where a whole number may be of any size."""
+    if isinstance(schema, dict):
+        is_number = schema.get("type") == "integer" and "enum" not in schema
+        if is_number and not {"minimum", "maximum"} <= schema.keys():
+            yield path
+        for name, one in schema.items():
+            yield from unbounded(one, f"{path}/{name}")
+    elif isinstance(schema, list):
+        for one in schema:
+            yield from unbounded(one, path)
+
+
+def test_every_whole_number_of_a_job_has_bounds() -> None:
+    assert list(unbounded(Job.model_json_schema())) == []

@@ -59,7 +59,7 @@ def losses(spec: Spec, programme: Programme | None) -> tuple[str, ...]:
     settings = settings_as(spec, timeline)
     try:
         delivery = make(Delivery, id="d", name="x", folder="/", **settings)
-        lost = [row.what for row in match(timeline, delivery) if row.state is State.LOST]
+        lost = [row.what for row in match(programme, delivery) if row.state is State.LOST]
         is_taken = not list(spec_troubles(spec, timeline, delivery))
     except WaxSealError:
         lost, is_taken = [], False

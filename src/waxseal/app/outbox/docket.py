@@ -112,7 +112,7 @@ class DeliveryDocket(QWidget):
         troubles: list[str] = []
         if programme is not None and self._delivery.codec in CODECS:
             try:
-                rows = match(programme.timeline, self._delivery)
+                rows = match(programme, self._delivery)
                 if self._delivery.spec:
                     spec = spec_book().named(self._delivery.spec)
                     troubles = list(spec_troubles(spec, programme.timeline, self._delivery))

@@ -13,10 +13,10 @@ from numpy.typing import NDArray
 
 from waxseal.core.deliver.beside import code_target
 from waxseal.core.deliver.codes import Codes, codes_made, frames_in, read_codes
-from waxseal.core.deliver.deliver import expected_of
+from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.match.picture import flash_trouble
 from waxseal.core.deliver.naming import container_of, path_of
-from waxseal.core.deliver.preflight import flash_trouble
 from waxseal.core.deliver.settings import film_of, form_of, target_of
 from waxseal.core.errors import Cancelled, JobError, WaxSealError
 from waxseal.core.job.model import (

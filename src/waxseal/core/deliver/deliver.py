@@ -12,17 +12,17 @@ from typing import Any
 
 from av.error import FFmpegError
 
-from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.containers.movies import levels_in
 from waxseal.core.deliver.encode import Encoded
+from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.fitting import Fitted, encode_fitted, fitting_notes
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.levelling import level_notes, levelled
+from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.notes import light_notes, notes_on, replaced_notes, stand_in_notes
+from waxseal.core.deliver.notes import light_notes, replaced_notes, stand_in_notes
 from waxseal.core.deliver.ownership import may_replace
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -32,7 +32,7 @@ from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.deliver.together import encode_together
 from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
@@ -41,19 +41,17 @@ from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
-from waxseal.core.seal.flashes import Coding, FlashMeter, Passage, is_judged
+from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
 from waxseal.core.seal.judge import judge
-from waxseal.core.seal.lightlevels import LightLevels
 from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import seal_text
-from waxseal.core.seal.rules import Expected, ExpectedSound
 from waxseal.core.seal.signing import load_signer
 from waxseal.core.seal.sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import plain
 
-__all__ = ["expected_of", "make_delivery"]
+__all__ = ["make_delivery"]
 
 LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
 
@@ -122,7 +120,7 @@ def make_held(
         likeness = checked.likeness()
         reasons = judge(measured, expected, likeness, checked.psnr, flashes)
         notes = (
-            *notes_on(programme.timeline, delivery),
+            *notes_in(match(programme, delivery)),
             *level_notes(form),
             *fitting_notes(fitted),
             *light_notes(form.mastering, light),
@@ -319,7 +317,7 @@ def meter_for(form: Form) -> FlashMeter | None:
     if layout is Layout.FULL_422:
         matrix, is_full = BT601, True
     coding = Coding(form.space, layout.is_rgb, matrix, is_full)
-    return FlashMeter(form.rate, coding) if is_judged(form.space) else None
+    return FlashMeter(form.rate, coding) if form.space.is_standard_range else None
 
 
 def coarse_sketch(planes: Planes, layout: Layout) -> Sketch:
@@ -357,43 +355,6 @@ def evenly(count: int) -> set[int]:
     """A few frames of a film, counted from 0, from the first to the last."""
     steps = min(LOOKED_AT_WHOLE, count)
     return {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}
-
-
-def expected_of(form: Form, stream: str, light: LightLevels | None = None) -> Expected:
-    """What a file of this form has to measure; stream: see Encoded. light: see Expected."""
-    width, height = form.target.stored_size
-    coding = form.codec.coding
-    facts, container = form.codec.facts, CONTAINERS[form.container]
-    return Expected(
-        width=width,
-        height=height,
-        frames=form.frames.count,
-        rate=form.rate,
-        says_rate=isinstance(coding, StreamEncoder) or coding.says_rate,
-        codec=facts.codec,
-        profile=facts.profile,
-        pixel_format=facts.clear_format if form.target.has_alpha else facts.pixel_format,
-        colour=container.tags_of(form.codec, form.space),
-        sound=expected_sound(form),
-        has_boxes=container.has_boxes,
-        stream=stream,
-        level=least_level(facts.codec, Size(width=width, height=height), form.rate),
-        key_frames=form.key_frames,
-        most_bytes=form.most_bytes,
-        loudness=form.loudness,
-        true_peak=form.true_peak,
-        timecode=form.timecode,
-        no_flashes=form.no_flashes,
-        light=light,
-        mastering=form.mastering if form.says_light_levels else "",
-    )
-
-
-def expected_sound(form: Form) -> ExpectedSound | None:
-    sound, codec = form.sound, form.sound_codec
-    if sound is None or codec is None:
-        return None
-    return ExpectedSound(codec.codec, sound.sample_rate, sound.channels, sound.count)
 
 
 # ---- the end ---------------------------------------------------------------------------------

@@ -31,6 +31,7 @@ __all__ = [
     "frames_shown",
     "has_subjects",
     "reel_target_of",
+    "silent_form_of",
     "sound_of",
     "stretch_of",
     "target_of",
@@ -140,6 +141,12 @@ def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
 
 def form_of(timeline: Timeline, delivery: Delivery) -> Form:
     """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
+    sound = sound_of(timeline, delivery)
+    return replace(silent_form_of(timeline, delivery), sound=sound)
+
+
+def silent_form_of(timeline: Timeline, delivery: Delivery) -> Form:
+    """The same without its sound. Raises JobError."""
     codec = codec_named(delivery.codec)
     container = container_for(codec, delivery.container)
     sound_codec = container.sound_codec(delivery.sound_codec)
@@ -153,7 +160,7 @@ def form_of(timeline: Timeline, delivery: Delivery) -> Form:
         rate=stretch.rate,
         frames=stretch.shown,
         primaries=timeline.job.reel.colour.working.chromaticities,
-        sound=sound_of(timeline, delivery),
+        sound=None,
         sound_codec=sound_codec,
         key_seconds=delivery.key_seconds,
         most_bytes=delivery.most_bytes,

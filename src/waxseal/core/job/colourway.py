@@ -48,6 +48,11 @@ class Space(StrEnum):
     def is_high_range(self) -> bool:
         return self in (Space.PQ, Space.HLG)
 
+    @property
+    def is_standard_range(self) -> bool:
+        """Whether it is of displays that limits of flashes are for."""
+        return self in (Space.SRGB, Space.BT709, Space.P3)
+
 
 GRAPHICS_WHITES = (203, 100)  # cd/m²
 

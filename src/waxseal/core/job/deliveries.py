@@ -14,7 +14,7 @@ from waxseal.core.job.paths import PathText
 from waxseal.core.job.reading import Alpha
 from waxseal.core.job.reel import Framing
 from waxseal.core.job.sources import Size
-from waxseal.core.job.values import Value
+from waxseal.core.job.values import Count, FrameNumber, Value
 from waxseal.core.timing.rates import Rate
 from waxseal.core.timing.timecode import StartTimecode
 
@@ -91,9 +91,9 @@ class Outcome(Value):
     reasons: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     file: str = ""
-    size_bytes: int = 0
-    segments_made: int = 0  # encoded in this try
-    segments_kept: int = 0  # encoded before, and used again
+    size_bytes: Count = 0
+    segments_made: Count = 0  # encoded in this try
+    segments_kept: Count = 0  # encoded before, and used again
     seconds: float = Field(default=0.0, ge=0.0)
     sha256: str = ""
     signed_by: str = ""  # the key that signed its seal
@@ -134,9 +134,9 @@ class Delivery(Value):
     size: Size | None = None
     framing: Framing = Framing.FIT
     rate: Rate | None = None
-    range: tuple[int, int] | None = None
+    range: tuple[FrameNumber, FrameNumber] | None = None
     key_seconds: float = Field(default=0.0, ge=0, le=600)
-    most_bytes: int = Field(default=0, ge=0)
+    most_bytes: Count = 0
     sound_codec: str = Field(default="", max_length=40)
     loudness: float | None = Field(default=None, ge=-40, le=-5)
     true_peak: float | None = Field(default=None, ge=-20, le=0)

@@ -12,7 +12,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, PlainSerializer, mo
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.paths import PathText
 from waxseal.core.job.primaries import BT709, PRIMARIES, Chromaticities, primaries_name
-from waxseal.core.job.values import Value
+from waxseal.core.job.values import FrameNumber, Value
 from waxseal.core.timing.exact import read_exact
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate, in_bounds
@@ -147,7 +147,7 @@ class Reading(Value):
     colour: Told[Colour]
     chromaticities: Told[Chromaticities]  # only looked at where colour is scene-linear
     stand_in: Told[StandIn]
-    range: Told[tuple[int, int]] | None = None
+    range: Told[tuple[FrameNumber, FrameNumber]] | None = None
     matte: Told[HexColour] = Told[HexColour](value="#000000", origin=Origin.HABIT)
     pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
     part: Told[str] = Told[str](value="", origin=Origin.HABIT)

@@ -16,7 +16,7 @@ from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
-from waxseal.core.job.values import Value
+from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
@@ -103,8 +103,8 @@ class Timing(Value):
 
     speed: Speed = Fraction(1)
     conversion: Conversion = Conversion.NEAREST
-    without: tuple[tuple[int, int], ...] = ()
-    holds: tuple[tuple[int, int], ...] = ()
+    without: tuple[tuple[FrameNumber, FrameNumber], ...] = ()
+    holds: tuple[tuple[FrameNumber, Count], ...] = ()
     backwards: bool = False
     to_and_fro: bool = False
     times: int = Field(default=1, ge=1, le=10_000)
@@ -123,8 +123,8 @@ class Laid(Value):
 
     id: str
     source: str
-    first: int
-    last: int
+    first: FrameNumber
+    last: FrameNumber
     framing: Framing = Framing.FIT
     placing: Placing = Placing()
     timing: Timing = Timing()
@@ -203,8 +203,8 @@ class Overlay(Laid):
     values: what the numbers are while it is laid over.
     """
 
-    at: int = Field(default=1, ge=1)
-    length: int = Field(default=0, ge=0)
+    at: int = Field(default=1, ge=1, le=FARTHEST)
+    length: int = Field(default=0, ge=0, le=FARTHEST)
     blend: Blend = Blend.OVER
     values: Values = Values.LINEAR
 
@@ -232,7 +232,7 @@ class Reel(Value):
     sounds: tuple[LaidSound, ...] = ()
     finish: Finish = Finish()
     colour: Colourway = Colourway()
-    marked: tuple[int, int] | None = None  # reel frames from 1, both ends included
+    marked: tuple[FrameNumber, FrameNumber] | None = None  # reel frames from 1, both ends included
     counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame
 
     @model_validator(mode="after")

@@ -17,7 +17,7 @@ from waxseal.core.job.paths import NamePart, PathText
 from waxseal.core.job.reading import Reading
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
-from waxseal.core.job.values import Value, change
+from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
 from waxseal.core.timing.ranges import FrameRange, gaps_between
 
 __all__ = [
@@ -33,6 +33,8 @@ __all__ = [
     "Source",
     "shown_width",
 ]
+
+MOST_SAMPLES = 1 << 48  # of a sound: years of it
 
 
 class Size(Value):
@@ -51,7 +53,6 @@ def shown_width(width: int, shape: Fraction) -> int:
     return max(1, round(width * shape))
 
 
-FARTHEST = 1_000_000_000  # a frame's number, also below zero
 MOST_FRAMES = 10_000_000  # of one source
 
 
@@ -77,8 +78,10 @@ class Files(Value):
     suffix: NamePart  # with the dot
     padding: int = Field(ge=0, le=32)  # 0: no number at all, one file
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
-    runs: Annotated[tuple[tuple[int, int], ...], AfterValidator(are_runs)]
-    strays: tuple[tuple[int, NamePart], ...] = ()  # other files that have one of these numbers
+    runs: Annotated[tuple[tuple[FrameNumber, FrameNumber], ...], AfterValidator(are_runs)]
+    strays: tuple[
+        tuple[FrameNumber, NamePart], ...
+    ] = ()  # others of these numbers
     others: tuple[NamePart, ...] = ()  # of the same folder, that belong to no source
 
     def name_of(self, frame: int) -> str:
@@ -116,7 +119,7 @@ class Part(Value):
     """A picture among several in one file: a group of channels, a part, a page."""
 
     name: str  # as the file has it; empty for the one without a name
-    place: int = 0  # the file's part or page, from 0
+    place: Count = 0  # the file's part or page, from 0
     channels: tuple[str, ...]  # by their full names: red, green, blue, alpha, or whatever there is
 
     @property
@@ -153,7 +156,7 @@ class Finding(Value):
     """Something wrong with one frame, in a sentence."""
 
     kind: FindingKind
-    frame: int
+    frame: FrameNumber
     file: str
     what: str
     seen: str = ""  # by a close look: the file's size and time of change when it was decoded
@@ -189,7 +192,7 @@ class Sequence(Value):
     files: Files
     found: Found
     reading: Reading
-    expected: tuple[int, int] | None = None  # said by the user, both ends included
+    expected: tuple[FrameNumber, FrameNumber] | None = None  # said by the user, both ends included
     belongs: Pass | None = None  # with others that are passes of the same shot
     stack: Stack | None = None  # the passes that it is put together from
 
@@ -325,8 +328,8 @@ class Sound(Value):
     format: str
     sample_rate: int = Field(ge=1, le=1_000_000)
     channels: int = Field(ge=1, le=64)
-    samples: int = Field(ge=0)
-    start: int | None = None
+    samples: int = Field(ge=0, le=MOST_SAMPLES)
+    start: int | None = Field(default=None, ge=-MOST_SAMPLES, le=MOST_SAMPLES)
     of_movie: bool = False
     speed: Speed = Fraction(1)
 

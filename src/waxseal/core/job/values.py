@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
+from typing import Annotated, TypeVar
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from waxseal.core.errors import JobError
 
-__all__ = ["Value", "change", "make", "sentence_of"]
+__all__ = ["FARTHEST", "Count", "FrameNumber", "Value", "change", "make", "sentence_of"]
+
+# Every number of a job has bounds, so that nothing that works with one falls over it.
+FARTHEST = 1_000_000_000  # a frame's number, also below zero
+FrameNumber = Annotated[int, Field(ge=-FARTHEST, le=FARTHEST)]
+Count = Annotated[int, Field(ge=0, le=1 << 60)]  # of whatever is counted, bytes too
 
 
 M = TypeVar("M", bound="Value")

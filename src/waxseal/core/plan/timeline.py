@@ -169,6 +169,11 @@ class Timeline:
         return frozenset(laid | set(used_by(self.job)))
 
     @property
+    def used_sequences(self) -> Iterator[Sequence]:
+        """The same, in the order of the in-tray."""
+        return (source for source in self.job.sequences if source.id in self.used)
+
+    @property
     def frames(self) -> FrameRange:
         """The marked range, or the whole reel."""
         if self.job.reel.marked is None:

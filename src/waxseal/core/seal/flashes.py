@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from waxseal.core.job.model import Space
 from waxseal.core.seal.sketches import FINE, Sketch
 
-__all__ = ["PEAK", "Coding", "FlashMeter", "Passage", "is_judged"]
+__all__ = ["PEAK", "Coding", "FlashMeter", "Passage"]
 
 PEAK = 200.0  # cd/m², of the display that the limits are for
 LEAST_CHANGE, DARKER_BELOW = 20.0, 160.0  # cd/m²
@@ -62,11 +62,6 @@ class Coding:
     is_rgb: bool
     matrix: int = 1
     is_full: bool = False
-
-
-def is_judged(space: Space) -> bool:
-    """Whether the limits are for what it holds: codes of a display of a standard range."""
-    return space in (Space.SRGB, Space.BT709, Space.P3)
 
 
 class FlashMeter:

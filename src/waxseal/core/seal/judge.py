@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from waxseal.core.seal.expected import Expected
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.rules import RULES, Evidence, Expected
+from waxseal.core.seal.rules import RULES, Evidence
 
 __all__ = ["judge"]
 

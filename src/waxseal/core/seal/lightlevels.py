@@ -13,10 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
+from waxseal.core.seal.expected import LightLevels
 
-__all__ = ["LightLevels", "levels_of", "light_levels"]
-
-LightLevels = tuple[int, int]  # MaxCLL and MaxFALL, in cd/m²
+__all__ = ["levels_of", "light_levels"]
 
 FINE = 4  # parts of a code of 10 bits, and of a cd/m², that are told apart
 BLACK, RANGE, CHROMA_RANGE, GREY = 64, 876, 896, 512  # codes of 10 bits, limited range

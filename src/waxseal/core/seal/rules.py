@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
-from waxseal.core.seal.lightlevels import LightLevels
+from waxseal.core.seal.expected import Expected, LightLevels
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.boxes import Track
 from waxseal.core.seal.measure.facts import Measured
@@ -22,8 +22,6 @@ __all__ = [
     "LOUDNESS_TOLERANCE",
     "RULES",
     "Evidence",
-    "Expected",
-    "ExpectedSound",
     "Rule",
     "tag_words",
 ]
@@ -32,53 +30,6 @@ __all__ = [
 LOUDNESS_TOLERANCE = 0.5
 PEAK_TOLERANCE = 0.02  # dB: the last digit that two meters agree on
 POOREST_PSNR = 16.0  # dB: below it a frame is another picture, whatever the bitrate
-
-
-@dataclass(frozen=True, slots=True)
-class ExpectedSound:
-    codec: str
-    sample_rate: int
-    channels: int
-    samples: int
-
-
-@dataclass(frozen=True, slots=True)
-class Expected:
-    """What was ordered.
-
-    colour: as in Measured. sound: None for no sound track at all.
-    has_boxes: whether the boxes of an MP4 are to say the same.
-    says_rate: whether the file has words for its rate; frames mostly have none.
-    level: the least that the pictures need; empty for none.
-    key_frames: from one key frame to the next at the most; most_bytes: 0 for any, both.
-    loudness, true_peak: of the sound, LUFS and dBTP; None for any.
-    timecode: of the first frame; empty for any. no_flashes: whether none may harm.
-    stream: the digest of the pictures as they were encoded; empty where each is a file.
-    light: how bright it gets, where the file is to say that.
-    mastering: the display that it is to say it was judged on; empty for none.
-    """
-
-    width: int
-    height: int
-    frames: int
-    rate: Fraction
-    codec: str
-    profile: str
-    pixel_format: str
-    colour: tuple[int, int, int, bool]
-    sound: ExpectedSound | None
-    has_boxes: bool = True
-    says_rate: bool = True
-    stream: str = ""
-    level: str = ""
-    key_frames: int = 0
-    most_bytes: int = 0
-    loudness: float | None = None
-    true_peak: float | None = None
-    timecode: str = ""
-    no_flashes: bool = False
-    light: LightLevels | None = None
-    mastering: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -77,7 +77,7 @@ class Container:
 
     def tags_of(self, codec: Codec, space: Space) -> Tags:
         """How the colour of a finished file measures."""
-        return codec.spaces[space] if self.has_tags else codec.untagged
+        return codec.spaces.get(space, codec.untagged) if self.has_tags else codec.untagged
 
     def sound_codec(self, name: str = "") -> SoundCodec | None:
         """The codec of that name, in whatever case, or the usual one; None where it carries none.

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.seal.lightlevels import LightLevels
+from waxseal.core.seal.expected import LightLevels
 from waxseal.core.seal.mastering import write_mastering
 
 __all__ = ["state_light"]

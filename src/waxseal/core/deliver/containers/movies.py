@@ -20,7 +20,7 @@ from waxseal.core.words import plain
 if TYPE_CHECKING:
     from waxseal.core.deliver.form import Form
     from waxseal.core.deliver.work import Work
-    from waxseal.core.seal.lightlevels import LightLevels
+    from waxseal.core.seal.expected import LightLevels
     from waxseal.core.seal.measure.facts import Look, Measured
 
 __all__ = ["MOVIES", "levels_in"]

@@ -11,6 +11,7 @@ from typing_extensions import override
 
 from waxseal.core.job.corrections.correction import WHOLE, Corrects, Cover, Moment, Values
 from waxseal.core.job.corrections.fields import Choices, FieldOf, Number, Points
+from waxseal.core.job.values import FrameNumber
 
 __all__ = ["Curve", "Fade", "FadeTo", "Opacity"]
 
@@ -100,7 +101,7 @@ class Opacity(Corrects):
     begins: ClassVar[dict[str, object]] = {"points": ((0, 1.0), (24, 0.5))}
     varies = True
     kind: Literal["opacity"] = "opacity"
-    points: tuple[tuple[int, float], ...] = ((0, 1.0),)
+    points: tuple[tuple[FrameNumber, float], ...] = ((0, 1.0),)
     curve: Curve = Curve.EVEN
     values: Values = Values.LINEAR
 

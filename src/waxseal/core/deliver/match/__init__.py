@@ -1,0 +1,39 @@
+"""The match table of a delivery: what the sources are, what the reel is, what the file will be.
+
+Row by row, from the programme and the delivery, and in words what is done in between. The
+check before a delivery, the notes in its seal and what its file is held to come from the same
+rows: they cannot disagree.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from waxseal.core.deliver.match.file import file_size, sound
+from waxseal.core.deliver.match.picture import alpha, colour, pixel_shape, size
+from waxseal.core.deliver.match.row import Matched, Row, State
+from waxseal.core.deliver.match.time import frames, has_guessed_rate, length, rate
+from waxseal.core.job.model import Delivery
+from waxseal.core.plan.programme import Programme
+
+__all__ = ["Row", "State", "has_guessed_rate", "match", "notes_in", "reasons_in"]
+
+ROWS: tuple[Callable[[Matched], Row], ...] = (
+    *(frames, rate, size, pixel_shape, colour, alpha, sound, length, file_size),
+)
+
+
+def match(planned: Programme, delivery: Delivery) -> tuple[Row, ...]:
+    """The rows of a delivery. Raises JobError for settings that make no file."""
+    matched = Matched(planned, delivery)
+    return tuple(row(matched) for row in ROWS)
+
+
+def notes_in(rows: tuple[Row, ...]) -> tuple[str, ...]:
+    """What is done on the way that somebody should know, in sentences."""
+    return tuple(note for row in rows for note in row.notes)
+
+
+def reasons_in(rows: tuple[Row, ...]) -> tuple[str, ...]:
+    """Why it cannot be made, in sentences."""
+    return tuple(reason for row in rows for reason in row.reasons)

@@ -1,0 +1,80 @@
+"""The rows of the sound and of the file's size."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from waxseal.core.deliver.match.row import Matched, Row, State, listed
+from waxseal.core.deliver.settings import bytes_of, sound_of
+from waxseal.core.errors import SoundError
+from waxseal.core.job.model import Bitrate, Delivery
+from waxseal.core.sound.timeline import SoundPlan
+from waxseal.core.words import bytes_words, counted, numbered
+
+__all__ = ["file_size", "sound"]
+
+
+def sound(m: Matched) -> Row:
+    job = m.timeline.job
+    laid = [job.sound(one.source) for one in job.reel.sounds]
+    if not laid:
+        return Row("sound", "none", "none", "none")
+    words = listed(f"{one.name} {hertz(one.sample_rate)}" for one in laid)
+    if m.form.sound_codec is None:
+        done = f"{m.container.name} carries no sound"
+        notes = tuple(f"{done}: {one.name} is left out." for one in laid)
+        reel = counted(len(laid), "sound")
+        return Row("sound", words, reel, "none", done, State.LOST, notes)
+    try:
+        plan = sound_of(m.timeline, m.delivery)
+    except SoundError as error:
+        reel, why = counted(len(laid), "sound"), str(error)
+        return Row("sound", words, reel, "–", why, State.DECIDE, reasons=(why,))
+    if plan is None or m.expected.sound is None:
+        return Row("sound", words, "none", "none")
+    done = " ".join((*plan.notes, *level_words(m.delivery)))
+    return Row(
+        "sound",
+        words,
+        channels_words(plan),
+        f"{m.form.sound_codec.name}, {hertz(m.expected.sound.sample_rate)}",
+        done,
+        State.CHANGED if done else State.SAME,
+        tuple(plan.notes),
+    )
+
+
+def level_words(delivery: Delivery) -> Iterator[str]:
+    if delivery.loudness is not None:
+        yield f"It is made {numbered(delivery.loudness, 1)} LUFS loud."
+    if delivery.true_peak is not None:
+        yield f"Its peaks are held under {numbered(delivery.true_peak, 1)} dBTP."
+
+
+def hertz(rate: int) -> str:
+    return f"{rate / 1000:g} kHz"
+
+
+def channels_words(plan: SoundPlan) -> str:
+    return {1: "mono", 2: "stereo", 6: "5.1"}.get(plan.channels, str(plan.channels))
+
+
+def file_size(m: Matched) -> Row:
+    about, most = bytes_of(m.timeline, m.delivery), m.expected.most_bytes
+    words = f"up to about {bytes_words(about)}"
+    if isinstance(m.delivery.quality, Bitrate):
+        words = f"about {bytes_words(about)}"
+    if m.expected.level:
+        words += f", {m.codec.name} level {m.expected.level}"
+    trouble = m.codec.quality_trouble(m.delivery.quality)
+    if trouble:
+        return Row("file size", "", "", words, trouble, State.DECIDE, reasons=(trouble,))
+    if not most:
+        return Row("file size", "", "", words)
+    done = f"at most {bytes_words(most)}"
+    if about <= most:
+        return Row("file size", "", "", words, done)
+    if m.codec.grades:
+        done += ": the quality is lowered until it fits, where that is needed"
+        return Row("file size", "", "", words, done, State.CHANGED)
+    return Row("file size", "", "", words, f"{done}: it may be refused", State.DECIDE)

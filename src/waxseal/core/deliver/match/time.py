@@ -1,0 +1,161 @@
+"""The rows of frames, rate and length."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from waxseal.core.deliver.containers import Container
+from waxseal.core.deliver.match.row import Matched, Row, State, first_of, listed
+from waxseal.core.errors import WrongUse
+from waxseal.core.job.misfits import Misfit, misfits
+from waxseal.core.job.model import Delivery, Health, Origin, Sequence
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.entry import parse_frames
+from waxseal.core.timing.matching import conversion_words
+from waxseal.core.timing.ranges import write_frames
+from waxseal.core.timing.rates import rate_words
+from waxseal.core.timing.timecode import Counting, seconds_words, to_timecode
+from waxseal.core.words import counted, plain
+
+__all__ = ["frames", "has_guessed_rate", "length", "missing_sentence", "rate"]
+
+
+def frames(m: Matched) -> Row:
+    reel, shown = m.stretch.reel, m.expected.frames
+    there = sum(len(part.frames_asked(reel.first, reel.last)) for part in m.parts)
+    done, state = [], State.SAME
+    if reel.count < m.timeline.length:
+        done.append(f"frames {reel} of {m.timeline.length}")
+    words = conversion_words(m.stretch.reel_rate, m.stretch.rate, reel.count)
+    if words:
+        done.append(words)
+    if done or there != reel.count:
+        state = State.CHANGED
+    if there != reel.count and not words:
+        done.append(f"{there} of the sources' frames make {reel.count}")
+    mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
+    notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
+    reasons = missing_reasons(m)
+    if reasons:
+        done, state = [*done, *reasons], State.DECIDE
+    sources = counted(there, "frame")
+    return Row(
+        *("frames", sources, f"{reel.count}", f"{shown}", ", ".join(done), state),
+        notes,
+        reasons,
+    )
+
+
+def missing_reasons(m: Matched) -> tuple[str, ...]:
+    """A sentence for each source with frames that are not there and may not be stood in for."""
+    odd = misfits(m.timeline.job)
+    return tuple(
+        missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
+        for missing in m.planned.missing(m.stretch.reel)
+        if not missing.is_stood_in
+    )
+
+
+def missing_sentence(
+    sequence: Sequence, frames: frozenset[int], misfit: Misfit | None = None
+) -> str:
+    """misfit: those of its frames that do not fit the stack that they are a pass of."""
+    if sequence.is_moved:
+        return (
+            f"{sequence.name} is not where it was, {plain(sequence.files.folder)}: "
+            "find its files elsewhere, or bring them back."
+        )
+    damaged = frames & sequence.unreadable
+    odd = frames & misfit.frames - damaged if misfit is not None else frozenset[int]()
+    gone = frames - damaged - odd
+    parts = []
+    if gone:
+        parts.append(f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} missing")
+    if damaged:
+        parts.append(f"{write_frames(damaged)} {'is' if len(damaged) == 1 else 'are'} damaged")
+    if odd and misfit is not None:
+        parts.append(f"{write_frames(odd)} {'is' if len(odd) == 1 else 'are'} {misfit.why}")
+    return (
+        f"{counted(len(frames), 'frame')} of {sequence.name} cannot be used "
+        f"({', '.join(parts)}): render {'it' if len(frames) == 1 else 'them'} again, "
+        "or choose a stand-in."
+    )
+
+
+def rate(m: Matched) -> Row:
+    moving = [part for part in m.parts if part.sequence.kind != "still"]
+    rates = [part.sequence.reading.rate.value for part in moving]
+    done = []
+    for part in moving:
+        own = part.sequence.reading.rate.value * part.laid.timing.speed
+        words = conversion_words(own, m.timeline.rate, len(part.frames))
+        if words:
+            done.append(f"{part.sequence.name} {words}")
+    notes = []
+    again = conversion_words(m.stretch.reel_rate, m.stretch.rate, m.stretch.reel.count)
+    if again:
+        done.append(f"the reel {again}")
+        both = f"{rate_words(m.stretch.reel_rate)} → {rate_words(m.stretch.rate)}"
+        notes.append(f"The reel is shown at another rate, {both}: {again}.")
+    state = State.CHANGED if done else State.SAME
+    laid = [part.sequence for part in (*m.parts, *m.overlays)]
+    guessed = {one.id: one for one in laid if has_guessed_rate(one)}.values()
+    if guessed:
+        done.append(f"the rate of {listed(one.name for one in guessed)} is a guess")
+        state = State.DECIDE
+    for one in guessed:
+        notes.append(f"The rate of {one.name} is a guess: {rate_words(one.reading.rate.value)}.")
+    troubles = (
+        m.container.rate_trouble(m.expected.rate),
+        timecode_trouble(m.timeline, m.delivery, m.container),
+    )
+    reasons = tuple(one for one in troubles if one)
+    return Row(
+        "rate",
+        listed(rate_words(one) for one in rates) or "stills",
+        rate_words(m.timeline.rate),
+        rate_words(m.expected.rate),
+        first_of([*done, *reasons]),
+        State.DECIDE if reasons else state,
+        tuple(notes),
+        reasons,
+    )
+
+
+def has_guessed_rate(source: Sequence) -> bool:
+    """Whether a source plays at a rate that nobody has said."""
+    return source.kind != "still" and source.reading.rate.origin is Origin.GUESS
+
+
+def timecode_trouble(timeline: Timeline, delivery: Delivery, container: Container) -> str:
+    """Why a file cannot begin with a timecode; empty where it can, or need not."""
+    text = delivery.timecode
+    if not text:
+        return ""
+    if not container.has_timecode:
+        return f"{container.name} carries no timecode: leave it out."
+    rate = delivery.rate or timeline.rate
+    try:
+        frame = parse_frames(text, rate)
+    except WrongUse as error:
+        return str(error)
+    counting = Counting.DROP if ";" in text else Counting.NON_DROP
+    if to_timecode(frame, rate, counting) != text:
+        return f"There is no timecode {text} at {rate_words(rate)} fps: choose another."
+    return ""
+
+
+def length(m: Matched) -> Row:
+    seconds = Fraction(0)
+    for part in m.parts:
+        seconds += Fraction(len(part.frames)) / part.sequence.reading.rate.value
+    there = m.stretch.reel.count / m.stretch.reel_rate
+    file = m.expected.frames / m.expected.rate
+    return Row(
+        "length",
+        f"{float(seconds):.3f} s",
+        seconds_words(m.stretch.reel.count, m.stretch.reel_rate),
+        seconds_words(m.expected.frames, m.expected.rate),
+        "" if file == there else f"{float(file - there):+.3f} s: whole frames",
+        State.SAME if file == there else State.CHANGED,
+    )
