@@ -2,8 +2,8 @@
 
 `python -m benchmarks.segments` prints: the bytes and the time in segments against one piece
 with the same greatest distance of key frames; a delivery after one frame was rendered again,
-and one that was all there, against the whole; the check against the encode; one worker of Dask
-against two, of one core each.
+and one that was all there, against the whole; the check against the encode; two sizes that are
+made together against one after the other; one worker of Dask against two, of one core each.
 """
 
 from __future__ import annotations
@@ -27,9 +27,9 @@ from waxseal.core.deliver.segments import cutting
 from waxseal.core.deliver.work import Who
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import change_delivery, take_in
-from waxseal.core.job.model import DeliveryState, Job
-from waxseal.core.progress import CancelToken, Progress
+from waxseal.core.job.edits import add_delivery, change_delivery, take_in
+from waxseal.core.job.model import DeliveryState, Job, Size
+from waxseal.core.progress import CancelToken, Progress, silent
 
 WIDE, TALL, SHOTS, FRAMES = 640, 360, 6, 240
 
@@ -93,6 +93,22 @@ def in_one_piece(job: Job, **fields: Any) -> Timed:
         return clean(job, **fields)
 
 
+def two_sizes(job: Job, *, are_together: bool) -> float:
+    """Seconds that the reel and a smaller size of it take, in this order."""
+    folder = job.deliveries[0].folder
+    job = add_delivery(job, name="small", folder=folder)
+    job = change_delivery(job, delivery="d2", size=Size(width=WIDE * 2 // 3, height=TALL * 2 // 3))
+    shutil.rmtree(segments_folder(), ignore_errors=True)
+    left, begun = list(job.deliveries), time.monotonic()
+    while left:
+        one, *left = left
+        beside = left if are_together else []
+        outcome = make_delivery(job, one, silent, CancelToken(), overwrite=True, beside=beside)
+        if outcome.state is not DeliveryState.SEALED:
+            raise SystemExit(f"not sealed: {outcome.reasons}")
+    return time.monotonic() - begun
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory() as text:
         place = Path(text)
@@ -112,6 +128,8 @@ def main() -> None:
                 say("one frame changed, of the whole encode", changed, "0.10")
                 there = Timed(job, **fields).encode / many.encode
                 say("all there, of the whole encode", there, "as little as joining takes")
+        apart, together = (two_sizes(job, are_together=one) for one in (False, True))
+        say("two sizes together, of one after the other", together / apart, "less than 1")
         took = []
         for workers in (1, 2):
             with cluster(place, workers, is_held=True) as (file, _):

@@ -79,9 +79,7 @@ class Files(Value):
     padding: int = Field(ge=0, le=32)  # 0: no number at all, one file
     sign_is_padding: bool = False  # whether -7 is -007 or -0007 at a padding of four
     runs: Annotated[tuple[tuple[FrameNumber, FrameNumber], ...], AfterValidator(are_runs)]
-    strays: tuple[
-        tuple[FrameNumber, NamePart], ...
-    ] = ()  # others of these numbers
+    strays: tuple[tuple[FrameNumber, NamePart], ...] = ()  # others of these numbers
     others: tuple[NamePart, ...] = ()  # of the same folder, that belong to no source
 
     def name_of(self, frame: int) -> str:
