@@ -162,6 +162,21 @@ def test_what_was_stopped_goes_on_where_it_was(
     assert sum(encoded.values()) < 2 * FRAMES
 
 
+@pytest.mark.parametrize("fields", [{}, {"codec": "PNG"}])
+def test_somebody_may_empty_the_store_meanwhile(job: Job, fields: dict[str, str]) -> None:
+    job = change_delivery(job, delivery="d1", **fields)
+    whole = clean(job)
+    shutil.rmtree(segments_folder())
+
+    def empty(_progress: Progress) -> None:
+        shutil.rmtree(segments_folder(), ignore_errors=True)
+
+    remove(path_of(job.deliveries[0]))
+    outcome = make_delivery(job, job.deliveries[0], empty, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert outcome.sha256 == whole
+
+
 def test_one_frame_that_is_rendered_again_costs_its_segment(
     job: Job, tmp_path: Path, encoded: Counter[int]
 ) -> None:

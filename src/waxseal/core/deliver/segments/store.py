@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
 
-from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.deliver.segments.file import Segment, StoreFull
 from waxseal.core.folders import segments_folder
 from waxseal.core.safely import partial_name, partials_in
 
@@ -54,7 +54,10 @@ class SegmentStore:
 
     @contextmanager
     def writing(self, key: str) -> Iterator[IO[bytes]]:
-        """Where a segment is written. Kept when all went well; in memory where it cannot be."""
+        """Where a segment is written. Kept when all went well; in memory where it cannot be.
+
+        Raises StoreFull where it could not be kept in the end: somebody may empty the folder.
+        """
         file = self._begin(key)
         if isinstance(file, io.BytesIO):
             yield file
@@ -63,8 +66,7 @@ class SegmentStore:
         try:
             with file:
                 yield file
-                os.fsync(file.fileno())
-            partial.replace(self._path(key))
+                keep_as(file, self._path(key))
         finally:
             partial.unlink(missing_ok=True)
         self._forget_oldest()
@@ -81,7 +83,7 @@ class SegmentStore:
 
     def keep(self, key: str, body: bytes) -> None:
         """Keep a segment that another machine encoded, if there is room."""
-        with suppress(OSError), self.writing(key) as file:
+        with suppress(OSError, StoreFull), self.writing(key) as file:
             file.write(body)
 
     def _begin(self, key: str) -> IO[bytes]:
@@ -113,3 +115,12 @@ class SegmentStore:
             with suppress(OSError):
                 path.unlink()
             total -= size
+
+
+def keep_as(file: IO[bytes], path: Path) -> None:
+    """Give a file that is whole its name. Raises StoreFull."""
+    try:
+        os.fsync(file.fileno())
+        os.replace(file.name, path)
+    except OSError as error:
+        raise StoreFull from error
