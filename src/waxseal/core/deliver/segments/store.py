@@ -121,6 +121,6 @@ def keep_as(file: IO[bytes], path: Path) -> None:
     """Give a file that is whole its name. Raises StoreFull."""
     try:
         os.fsync(file.fileno())
-        os.replace(file.name, path)
+        Path(file.name).replace(path)
     except OSError as error:
         raise StoreFull from error

@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import os
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
+from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 
 from waxseal.core.arrive.listing import list_paths
@@ -17,6 +24,9 @@ from waxseal.core.seal.measure.sounds import measure_wave
 from waxseal.core.words import plain
 
 __all__ = ["checksum_of_all", "checksum_of_folder", "measure_frames"]
+
+MOST_READERS = 4
+MOST_BYTES = 400_000_000  # of pictures that are read ahead
 
 
 def measure_frames(
@@ -42,21 +52,19 @@ def measure_frames(
     header: Header | None = None
     sums, size_bytes, damaged, rates = [], 0, 0, set[Fraction | None]()
     numbers = found[0][1].numbers
-    for place, number in enumerate(numbers):
+    paths = [(number, files.path_of(number)) for number in numbers]
+    for place, one in enumerate(read_all(paths, token)):
         token.check()
-        path = files.path_of(number)
-        try:
-            pixels = read_pixels(path, frame=number)
-        except FrameError:
+        if one.pixels is None:
             damaged += 1
         else:
-            header = header or pixels.header
-            rates.add(pixels.header.rate)
-            damaged += kind_of(pixels.header) != kind_of(header)
+            header = header or one.pixels.header
+            rates.add(one.pixels.header.rate)
+            damaged += kind_of(one.pixels.header) != kind_of(header)
             if look is not None:
-                look(place, planes_of(pixels))
-        sums.append((path.name, checksum(path, token)))
-        size_bytes += path.stat().st_size
+                look(place, planes_of(one.pixels))
+        sums.append((paths[place][1].name, one.sha256))
+        size_bytes += one.size_bytes
         report(Progress("checking", place + 1, len(numbers)))
     sound, loudness = None, None
     for wave in sorted(folder.glob("*.wav")):
@@ -85,6 +93,44 @@ def measure_frames(
         damaged_frames=damaged + len(files.missing),
         is_uneven=len(rates) > 1,
     )
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class File:
+    """pixels: None where they cannot be read."""
+
+    pixels: Pixels | None
+    sha256: str
+    size_bytes: int
+
+
+def read_all(paths: list[tuple[int, Path]], token: CancelToken) -> Iterator[File]:
+    """Every file in its order, each with the number of its frame; a few ahead, by all cores."""
+    first = read_one(*paths[0], token)
+    yield first
+    held = first.pixels.values.nbytes if first.pixels is not None else 1
+    cores = len(os.sched_getaffinity(0))
+    workers = max(1, min(MOST_READERS, cores, MOST_BYTES // held - 1))
+    reading: deque[Future[File]] = deque()
+    left = iter(paths[1:])
+    pool = ThreadPoolExecutor(workers, "check")
+    try:
+        for number, path in islice(left, workers):
+            reading.append(pool.submit(read_one, number, path, token))
+        while reading:
+            file = reading.popleft().result()
+            for number, path in islice(left, 1):
+                reading.append(pool.submit(read_one, number, path, token))
+            yield file
+    finally:
+        pool.shutdown(cancel_futures=True)
+
+
+def read_one(number: int, path: Path, token: CancelToken) -> File:
+    pixels = None
+    with suppress(FrameError):
+        pixels = read_pixels(path, frame=number)
+    return File(pixels, checksum(path, token), path.stat().st_size)
 
 
 PROFILES = {"uint8": "8", "uint16": "16"}  # bits
