@@ -34,7 +34,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import Edit, confirm_rates, set_expected
-from waxseal.core.job.model import Alpha, Delivery, Framing, Size
+from waxseal.core.job.model import Alpha, Delivery, Framing, Size, StandIn, change
 from waxseal.core.picture.target import Layout, Target
 
 
@@ -102,6 +102,21 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     made = clear.desk.job.deliveries[-1]
     assert (made.size, made.framing) == (Size(width=1080, height=1080), Framing.FILL)
     assert "choose another size" not in texts(card)
+
+
+def test_frames_that_are_missing_are_decided_in_the_table(clear: Window) -> None:
+    files = clear.desk.job.sequences[0].files
+    gone = change(files, runs=((files.range.first, 2), (4, files.range.last)))
+    source = change(clear.desk.job.sequences[0], files=gone)
+    clear.desk.do(Edit("", lambda job: change(job, sources=(source, *job.sources[1:]))))
+    clear.outbox.toggle("d1")
+    card = clear.outbox.cards["d1"]
+    assert "3 is missing" in texts(card)
+    press(button(card, "let the frame before stand in"))
+    assert clear.desk.job.sequences[0].reading.stand_in.value is StandIn.HOLD
+    assert "is missing" not in texts(card)
+    clear.desk.undo()
+    assert "3 is missing" in texts(card)
 
 
 def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:

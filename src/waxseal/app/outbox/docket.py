@@ -15,12 +15,12 @@ from waxseal.app.outbox.fields import FilledRows, SettingRows, without_what_it_l
 from waxseal.app.outbox.matchtable import Decision, MatchTable
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.eachshot import split_by_shot
-from waxseal.core.deliver.match import Row, State, has_guessed_rate, match
+from waxseal.core.deliver.match import Row, State, has_guessed_rate, match, sources_lacking
 from waxseal.core.deliver.naming import container_of, file_name, named_container, path_of
 from waxseal.core.deliver.specs.book import save_spec, spec_book
 from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
 from waxseal.core.errors import JobError, WaxSealError
-from waxseal.core.job.edits import Edit, change_delivery, confirm_rates
+from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, hold_for_missing
 from waxseal.core.job.model import (
     Delivery,
     Job,
@@ -152,6 +152,11 @@ class DeliveryDocket(QWidget):
                 rate = guess.value
                 words = self.tr("confirm {0}").format(rate_words(rate))
                 edit = Edit(words, partial(confirm_rates, rate=rate))
+                found.append((row.what, (words, partial(self._pen.asked.emit, edit))))
+            lacking = sources_lacking(programme, self._delivery) if row.reasons else ()
+            if row.what == "frames" and lacking:
+                words = self.tr(sentences.LET_THE_FRAME_BEFORE)
+                edit = Edit(words, partial(hold_for_missing, sources=lacking))
                 found.append((row.what, (words, partial(self._pen.asked.emit, edit))))
             can_keep = bool(codec.alphas) and there in codec.clear_containers
             if row.what == "alpha" and row.state is State.LOST and can_keep:

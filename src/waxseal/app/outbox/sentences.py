@@ -20,6 +20,7 @@ LUT_OF_A_DELIVERY = "LUT of a delivery"
 
 # ---- docket ------------------------------------------------------------------------------------
 
+LET_THE_FRAME_BEFORE = "let the frame before stand in"
 FILLED_WITH_THE_GROUND = "filled with the ground"
 FROM_ONE_KEY_FRAME = "Seconds from one key frame to the next, at the most"
 THE_MASTERING_DISPLAY = (

@@ -12,11 +12,11 @@ from collections.abc import Callable
 from waxseal.core.deliver.match.file import file_size, sound
 from waxseal.core.deliver.match.picture import alpha, colour, pixel_shape, size
 from waxseal.core.deliver.match.row import Matched, Row, State
-from waxseal.core.deliver.match.time import frames, has_guessed_rate, length, rate
+from waxseal.core.deliver.match.time import frames, has_guessed_rate, length, rate, sources_lacking
 from waxseal.core.job.model import Delivery
 from waxseal.core.plan.programme import Programme
 
-__all__ = ["Row", "State", "has_guessed_rate", "match", "notes_in", "reasons_in"]
+__all__ = ["Row", "State", "has_guessed_rate", "match", "notes_in", "reasons_in", "sources_lacking"]
 
 ROWS: tuple[Callable[[Matched], Row], ...] = (
     *(frames, rate, size, pixel_shape, colour, alpha, sound, length, file_size),

@@ -7,7 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
-from waxseal.core.deliver.match.row import Matched, Row, State, first_of, listed
+from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined, listed
 from waxseal.core.deliver.settings import has_subjects
 from waxseal.core.job.model import Alpha, Colour, Delivery, Origin, Sequence, Size, colour_words
 from waxseal.core.picture.framing import framing_words, is_framed_whole
@@ -107,7 +107,7 @@ def colour(m: Matched) -> Row:
         listed(source_colour(one) for one in m.sources),
         f"{way.working}",
         f"{own}, {bits}",
-        ", ".join([*([] if is_same else done), *reasons]),
+        joined("" if is_same else ", ".join(done), *reasons),
         State.DECIDE if reasons else changed,
         tuple(notes),
         reasons,

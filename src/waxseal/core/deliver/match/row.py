@@ -20,7 +20,7 @@ from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.seal.expected import Expected
 from waxseal.core.words import names_words
 
-__all__ = ["Matched", "Row", "State", "first_of", "listed"]
+__all__ = ["Matched", "Row", "State", "first_of", "joined", "listed"]
 
 MOST_NAMED = 3  # shots that a row speaks of one by one
 
@@ -113,3 +113,8 @@ def first_of(words: list[str]) -> str:
     shown = list(dict.fromkeys(words))
     more = len(shown) - MOST_NAMED
     return "; ".join(shown[:MOST_NAMED]) + (f"; and {more} more" if more > 0 else "")
+
+
+def joined(*words: str) -> str:
+    """Those that say something, one after the other."""
+    return "; ".join(one for one in words if one)

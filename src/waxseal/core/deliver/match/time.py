@@ -5,10 +5,12 @@ from __future__ import annotations
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
-from waxseal.core.deliver.match.row import Matched, Row, State, first_of, listed
+from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined, listed
+from waxseal.core.deliver.settings import stretch_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Health, Origin, Sequence
+from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.matching import conversion_words
@@ -17,7 +19,7 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import Counting, seconds_words, to_timecode
 from waxseal.core.words import counted, plain
 
-__all__ = ["frames", "has_guessed_rate", "length", "missing_sentence", "rate"]
+__all__ = ["frames", "has_guessed_rate", "length", "rate", "sources_lacking"]
 
 
 def frames(m: Matched) -> Row:
@@ -37,10 +39,10 @@ def frames(m: Matched) -> Row:
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
     reasons = missing_reasons(m)
     if reasons:
-        done, state = [*done, *reasons], State.DECIDE
-    sources = counted(there, "frame")
+        state = State.DECIDE
+    sources, words = counted(there, "frame"), joined(", ".join(done), *reasons)
     return Row(
-        *("frames", sources, f"{reel.count}", f"{shown}", ", ".join(done), state),
+        *("frames", sources, f"{reel.count}", f"{shown}", words, state),
         notes,
         reasons,
     )
@@ -53,6 +55,16 @@ def missing_reasons(m: Matched) -> tuple[str, ...]:
         missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
         for missing in m.planned.missing(m.stretch.reel)
         if not missing.is_stood_in
+    )
+
+
+def sources_lacking(planned: Programme, delivery: Delivery) -> tuple[str, ...]:
+    """The ids of sources with frames missing that something could stand in for. Raises JobError."""
+    reel = stretch_of(planned.timeline, delivery).reel
+    return tuple(
+        one.sequence.id
+        for one in planned.missing(reel)
+        if not one.is_stood_in and not one.sequence.is_moved
     )
 
 

@@ -2,18 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from fractions import Fraction
+from functools import reduce
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replace_part, with_sequences
-from waxseal.core.job.model import Alpha, Job, Origin, Reading, Sequence, Sound, Told, change
+from waxseal.core.job.model import (
+    Alpha,
+    Job,
+    Origin,
+    Reading,
+    Sequence,
+    Sound,
+    StandIn,
+    Told,
+    change,
+)
 from waxseal.core.job.soundtracks import frames_of
+from waxseal.core.job.values import FrameNumber
 from waxseal.core.timing.matching import are_near
 
 __all__ = [
     "change_reading",
     "confirm_rates",
     "conform",
+    "hold_for_missing",
     "near_rate",
     "read_alike",
     "set_expected",
@@ -30,7 +44,11 @@ def set_range(job: Job, *, source: str, wanted: tuple[int, int] | None) -> Job:
     A shot that was the whole of its source stays the whole of it.
     """
     before = job.sequence(source)
-    told = None if wanted is None else Told[tuple[int, int]](value=wanted, origin=Origin.SAID)
+    told = (
+        None
+        if wanted is None
+        else Told[tuple[FrameNumber, FrameNumber]](value=wanted, origin=Origin.SAID)
+    )
     return with_sequences(job, [change(before, reading=change(before.reading, range=told))])
 
 
@@ -51,6 +69,13 @@ def change_reading(job: Job, *, source: str, **values: object) -> Job:
     }
     reading = change(sequence.reading, **told)
     return change(job, sources=replace_part(job.sources, change(sequence, reading=reading)))
+
+
+def hold_for_missing(job: Job, *, sources: Iterable[str]) -> Job:
+    """Let the frame before stand in for each frame of some sources that is not there."""
+    return reduce(
+        lambda job, one: change_reading(job, source=one, stand_in=StandIn.HOLD), sources, job
+    )
 
 
 def set_part(job: Job, *, source: str, part: str) -> Job:
