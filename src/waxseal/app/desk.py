@@ -15,6 +15,7 @@ from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save, stamp_of
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job, change
+from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Desk"]
@@ -37,6 +38,7 @@ class Desk(QObject):
         super().__init__(parent)
         self._bench = bench
         self._history = History(Job())
+        self._planned: Programme | None = None
         self.autosaves = autosaves
         self._saved = self._history.job
         self.path: Path | None = None
@@ -53,6 +55,12 @@ class Desk(QObject):
     @property
     def history(self) -> History:
         return self._history
+
+    @property
+    def planned(self) -> Programme | None:
+        """The job's programme, where somebody has worked it out."""
+        planned = self._planned
+        return planned if planned is not None and planned.timeline.job is self.job else None
 
     @property
     def is_saved(self) -> bool:
@@ -166,12 +174,12 @@ class Desk(QObject):
         else:
             self.autosave()
 
-    def take(self, history: History) -> None:
-        """Put what an edit made of the history in its place."""
+    def take(self, history: History, planned: Programme | None = None) -> None:
+        """Put what an edit made of the history in its place. planned: its job, where it is."""
         if history is self._history:
             return
         is_another = history.job != self._history.job
-        self._history = history
+        self._history, self._planned = history, planned
         self._timer.start()
         if is_another:
             self.job_changed.emit(history.job)

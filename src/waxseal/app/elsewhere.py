@@ -15,9 +15,11 @@ from PySide6.QtCore import QObject
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
+from waxseal.core.errors import JobError
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job
+from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Elsewhere"]
@@ -76,9 +78,10 @@ class Elsewhere(QObject):
         work = partial(work_out, self._waiting[0], self._before)
         self._bench.start(work, finished=self._worked_out, failed=self._failed)
 
-    def _worked_out(self, after: History) -> None:
+    def _worked_out(self, found: tuple[History, Programme | None]) -> None:
+        after, planned = found
         if self._desk.history is self._before:
-            self._desk.take(after)
+            self._desk.take(after, planned)
             self._end()
         else:
             self._failed(None)
@@ -102,5 +105,14 @@ def unchanged(job: Job) -> Job:
     return job
 
 
-def work_out(asked: Asked, history: History, _report: Report, _token: CancelToken) -> History:
-    return history.amend(asked.edit) if asked.is_found else history.do(asked.edit)
+def work_out(
+    asked: Asked, history: History, _report: Report, _token: CancelToken
+) -> tuple[History, Programme | None]:
+    """The history afterwards, and its job planned: the window has less to do."""
+    after = history.amend(asked.edit) if asked.is_found else history.do(asked.edit)
+    for one in after.job.sequences:
+        _ = one.to_rerender  # each keeps it: what draws asks for it
+    try:
+        return after, programme(after.job)
+    except JobError:
+        return after, None  # the reel is empty

@@ -14,15 +14,16 @@ from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import apply_look, load_font
 from waxseal.app.settings import Settings
+from waxseal.app.tidying import Tidying
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
 from waxseal.core.words import plain
 
-__all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window"]
+__all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "tidy"]
 
 HELPERS_NICE = 5  # a busy machine decodes a little later; the window answers at once
-SWITCH_S = 0.001  # how long another thread keeps the window waiting: it asks for little at a time
+SWITCH_S = 0.0002  # how long another thread keeps the window waiting: it asks for little at a time
 WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 
@@ -36,6 +37,16 @@ def make_application(look: Look | None = None) -> QApplication:
     load_font(app)
     apply_look(app, set_look(look or desktop_look()))
     return app
+
+
+def tidy(window: Window) -> None:
+    """Let nothing be collected while somebody works in a window."""
+
+    def state() -> object | None:
+        is_playing = window.player.is_playing
+        return None if is_playing else (window.player.frame, id(window.desk.job))
+
+    Tidying(window, state)
 
 
 def open_window(paths: list[Path]) -> int:
@@ -56,6 +67,7 @@ def open_window(paths: list[Path]) -> int:
     sys.setswitchinterval(SWITCH_S)
     window = Window(settings)
     window.show()
+    tidy(window)
     if paths:
         window.take(paths)
     else:

@@ -279,7 +279,7 @@ class Window(QMainWindow):
 
     def _show_job(self, job: Job) -> None:
         self.tray.show_job(job)
-        self.player.show_job(job)
+        self.player.show_job(job, self.desk.planned)
         self._show_edit_names()
         self.header.show_job(self.desk)
         self.setWindowTitle(f"{self.header.name} – Wax Seal")

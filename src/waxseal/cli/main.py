@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -346,6 +347,7 @@ def main() -> None:
     if words and words[0].startswith("-"):
         say(f"“{words[0]}” is not known here: see waxseal --help.")
         sys.exit(WRONG)
+    gc.disable()  # while modules are read: the window has it work again, see app.tidying
     from waxseal.app.main import open_window
 
     sys.exit(open_window([Path(word) for word in words]))

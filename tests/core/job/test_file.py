@@ -12,7 +12,7 @@ import pytest
 from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep, leftovers
-from waxseal.core.job.file import load, read_job, save, write_job
+from waxseal.core.job.file import document_of, load, quick_text, read_job, save, write_job
 from waxseal.core.job.model import Job
 
 
@@ -153,3 +153,15 @@ def test_a_broken_autosave_is_passed_over(tmp_path: Path) -> None:
     (tmp_path / "999999998.json").write_text('{"origin": null, "job": {}}')
     (tmp_path / "notes.json").write_text("x")
     assert leftovers(tmp_path) == ()
+
+
+def test_the_quick_text_holds_the_same_as_the_one_that_is_read(tmp_path: Path) -> None:
+    document = {
+        "job": document_of(job_of(write_sequence(tmp_path / "a")), tmp_path),
+        "none": None,
+        "nested": {"a": {"b": [1, {"c": "ü\udcff"}]}, "empty": [], "nothing": {}},
+    }
+    text = quick_text(document)
+    assert json.loads(text) == json.loads(json.dumps(document))
+    assert text.isascii()
+    assert max(map(len, text.splitlines())) < 5000

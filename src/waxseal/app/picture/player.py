@@ -91,10 +91,13 @@ class Player(QObject):
         self._standing.timeout.connect(self._read_ahead)
         pictures.made.connect(self._fetch_on)
 
-    def show_job(self, job: Job) -> None:
-        """Take over a changed reel; the playhead stays where it is, if there is something."""
+    def show_job(self, job: Job, planned: Programme | None = None) -> None:
+        """Take over a changed reel; the playhead stays where it is, if there is something.
+
+        planned: the job's programme, where somebody has worked it out.
+        """
         try:
-            self.programme = programme(job)
+            self.programme = planned or programme(job)
         except JobError:
             self.programme = None
             self.stop()

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from waxseal.core.errors import JobError, NewerJob
-from waxseal.core.job.file import document_of, json_text, read_job
+from waxseal.core.job.file import document_of, quick_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import is_alive, write_safely
@@ -46,7 +46,7 @@ def keep(job: Job, *, folder: Path, origin: Path | None, stamp: str = "") -> Non
     folder.mkdir(parents=True, exist_ok=True)
     from_file = {"origin": str(origin) if origin else None, "stamp": stamp}
     document = {**from_file, "job": document_of(job, HOME)}
-    write_safely(own_file(folder), json_text(document).encode())
+    write_safely(own_file(folder), quick_text(document).encode())
 
 
 def forget(folder: Path, file: Path | None = None) -> None:

@@ -23,8 +23,8 @@ from waxseal.core.safely import save_safely
 __all__ = [
     "SCHEMA",
     "document_of",
-    "json_text",
     "load",
+    "quick_text",
     "read_job",
     "save",
     "stamp_of",
@@ -102,6 +102,19 @@ def document_of(job: Job, home: Path) -> dict[str, Any]:
 def json_text(document: dict[str, Any]) -> str:
     # Names that are not UTF-8 hold lone surrogates: plain ASCII JSON carries them.
     return json.dumps(document, indent=1, ensure_ascii=True) + "\n"
+
+
+def quick_text(document: Any, depth: int = 3) -> str:
+    """The same in a fraction of the time, a line for each entry of a list: for autosaves.
+
+    Written piece by piece: a large job in one call would keep the window's thread waiting.
+    """
+    if depth and isinstance(document, dict):
+        entries = (f"{json.dumps(key)}: {quick_text(document[key], depth - 1)}" for key in document)
+        return "{" + ",\n".join(entries) + "}"
+    if isinstance(document, list):
+        return "[" + ",\n".join(map(json.dumps, document)) + "]"
+    return json.dumps(document)
 
 
 def read_job(text: bytes, home: Path) -> Job:
