@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
+from waxseal.app.look.gradually import Gradually
 from waxseal.app.pictures import Pictures, ScreenKey, Wish, key_beside
 from waxseal.core.deliver.beside import Beside, Pair, Show
 from waxseal.core.errors import JobError, WaxSealError
@@ -31,6 +32,7 @@ TICK_MS = 4
 AHEAD = 16  # frames fetched ahead at once
 READ_AHEAD, STANDING_MS = 120, 800  # and how many once the playhead has stood still for so long
 MOST_AHEAD = 500_000_000  # bytes of them
+A_FEW_S = 0.008  # that asking for them takes in one go
 MOST_RECIPES = 5000
 AVERAGE = 24  # frames over which the real rate is taken
 
@@ -83,8 +85,8 @@ class Player(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)
         # After the act that moved the playhead: what comes next may take a moment longer.
-        self._ahead = QTimer(self, interval=0, singleShot=True)
-        self._ahead.timeout.connect(self._fetch_ahead)
+        self._ahead = Gradually(self, self._ask_some)
+        self._coming: Iterator[int] = iter(())
         # Where somebody looks for a while they will press play: it is to run from the start.
         self._reach = AHEAD
         self._standing = QTimer(self, interval=STANDING_MS, singleShot=True)
@@ -308,11 +310,11 @@ class Player(QObject):
     def _fetch(self) -> None:
         """Wish for the picture under the playhead, then for those that come next."""
         if self._ask(self.frame, Wish.NOW):
-            self._ahead.start()
+            self._fetch_ahead()
 
     def _fetch_on(self, key: ScreenKey) -> None:
         if (key.width, key.height) == self._size:
-            self._ahead.start()
+            self._fetch_ahead()
 
     def _read_ahead(self) -> None:
         width, height = self._size
@@ -320,12 +322,23 @@ class Player(QObject):
         self._fetch_ahead()
 
     def _fetch_ahead(self) -> None:
-        if self.programme is None:
-            return
+        self._coming = self._frames_to_come()
+        self._ahead.start()
+
+    def _frames_to_come(self) -> Iterator[int]:
         frame = self.frame
         for _ in range(self._reach):
             frame = frame + 1 if frame < self.last else self.first
+            yield frame
+
+    def _ask_some(self) -> bool:
+        """A few of the frames that come next; on a slow disk each file is asked for a while."""
+        until = time.monotonic() + A_FEW_S
+        for frame in self._coming if self.programme is not None else ():
             self._ask(frame, Wish.AHEAD)
+            if time.monotonic() > until:
+                return True
+        return False
 
     def _ask(self, frame: int, wish: Wish) -> bool:
         """Wish for a frame's picture; whether there is one."""
