@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import apply_look, load_font
+from waxseal.app.look.speaking import let_widgets_speak
 from waxseal.app.settings import Settings
 from waxseal.app.tidying import Tidying
 from waxseal.app.window import Window
@@ -35,6 +36,7 @@ def make_application(look: Look | None = None) -> QApplication:
     app.setApplicationDisplayName("Wax Seal")
     app.setWindowIcon(QIcon(str(icon_file("waxseal"))))
     load_font(app)
+    let_widgets_speak()
     apply_look(app, set_look(look or desktop_look()))
     return app
 

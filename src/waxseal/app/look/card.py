@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtGui import QAccessible, QFocusEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame
 from typing_extensions import override
 
@@ -13,12 +13,14 @@ __all__ = ["Card"]
 
 
 class Card(QFrame):
-    """opened: it was clicked, or Return was pressed on it."""
+    """opened: it was clicked, or Return was pressed on it. spoken: its state, in a few words."""
 
     opened = Signal()
+    spoken_role = QAccessible.Role.ListItem
 
     def __init__(self) -> None:
         super().__init__()
+        self.spoken, self.is_spoken_open = "", False
         self.setObjectName("card")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.say_open(is_open=False)
@@ -26,8 +28,12 @@ class Card(QFrame):
     def say_open(self, *, is_open: bool) -> None:
         """Show whether its docket is open, and tell it."""
         restyle(self, open=is_open)
+        self.is_spoken_open = is_open
         words = self.tr("open; Return closes it") if is_open else self.tr("Return opens it")
         self.setAccessibleDescription(words)
+
+    def spoken_value(self) -> str:
+        return self.spoken
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -121,6 +121,7 @@ class DeliveryCard(Card):
         """film_key: of what the reel is made of now; empty where nobody has looked yet."""
         self._name.say(plain(path_of(delivery).name))
         self.setAccessibleName(f"{path_of(delivery).name}, {status.state.value}")
+        self.spoken = status.state.value
         self._what.say(self._what_words(delivery, programme))
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0

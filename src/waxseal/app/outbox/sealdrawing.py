@@ -6,10 +6,10 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.speaking import Drawn
 from waxseal.core.job.model import DeliveryState
 
 __all__ = ["SealDrawing"]
@@ -21,7 +21,7 @@ CRACK = tuple(QPointF(x, y) for x, y in ((3, -20), (-3, -8), (4, 2), (-4, 11), (
 INITIAL = tuple(QPointF(x, y) for x, y in ((-6.5, -4), (-3.2, 5), (0, -3), (3.2, 5), (6.5, -4)))
 
 
-class SealDrawing(QWidget):
+class SealDrawing(Drawn):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(SIZE, SIZE)

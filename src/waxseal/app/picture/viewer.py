@@ -16,10 +16,10 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.speaking import Drawn, say_value
 from waxseal.app.picture import sentences
 from waxseal.app.picture.edge import Edge
 from waxseal.app.picture.looking import Looking
@@ -47,7 +47,7 @@ PIXELS_FROM = 2.0  # screen pixels for one of the reel
 USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
-class Viewer(QWidget):
+class Viewer(Drawn):
     """size_wanted: the size in device pixels that the picture is shown at.
 
     cut_dragged: how far what a delivery keeps was dragged right and down, in shares of its
@@ -227,6 +227,7 @@ class Viewer(QWidget):
             if not self._player.is_playing:
                 length = self._programme.timeline.length
                 self.setAccessibleDescription(self.tr("frame {0} of {1}").format(frame, length))
+                say_value(self)
         self._sampled = None
         self._ask_values()
         self._ask_looking()

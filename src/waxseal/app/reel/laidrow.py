@@ -71,7 +71,7 @@ class LaidRow(Card):
 
     def show_docket(self, laid: Shot | Overlay, timeline: Timeline, *, is_open: bool) -> None:
         """Open, close or refresh the docket below the line; scrubbed fields stay where they are."""
-        self._is_open = is_open
+        self._is_open = self.is_spoken_open = is_open
         restyle(self, chosen=is_open or self.hasFocus())
         if not is_open:
             if self._docket is not None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QAccessible, QFont, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
 from typing_extensions import override
 
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.scale import px
+from waxseal.app.look.speaking import Drawn, say_value
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -26,10 +26,11 @@ MOST_PICTURES = 80  # shots: with more of them there is no room for one
 LEAST_WIDE = 14  # pixels that a shot's number needs
 
 
-class Rule(QWidget):
+class Rule(Drawn):
     """frame_asked: where the playhead shall go."""
 
     frame_asked = Signal(int)
+    spoken_role = QAccessible.Role.Slider
 
     def __init__(self, pictures: Pictures, peaks: Peaks) -> None:
         super().__init__()
@@ -67,9 +68,15 @@ class Rule(QWidget):
                 return frame
         return span.first
 
+    @override
+    def spoken_value(self) -> str:
+        length = self._programme.timeline.length if self._programme is not None else 0
+        return self.tr("frame {0} of {1}").format(self._frame, length)
+
     def show_frame(self, frame: int) -> None:
         if frame != self._frame:
             self._frame = frame
+            say_value(self)
             self.update()
 
     def _made(self, key: ScreenKey) -> None:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QAccessible, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from typing_extensions import override
 
 from waxseal.app.look.keys import keeps
 from waxseal.app.look.palette import current
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
+from waxseal.app.look.speaking import Drawn, say_value
 from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
 from waxseal.core.job.model import Job
@@ -32,13 +32,14 @@ def trim_edit(shot: str, name: str, which: str, frame: int, *, merges: bool = Fa
     return Edit(words.format(name), change, merges=f"{which} {shot}" if merges else "")
 
 
-class TrimBar(QWidget):
+class TrimBar(Drawn):
     """Its ends are dragged, or moved with the arrow keys: head alone, tail with Shift.
 
     looked_at: the source's frame at the cut.
     """
 
     looked_at = Signal(int)
+    spoken_role = QAccessible.Role.Slider
 
     def __init__(self, job: Job, shot: str, pen: Pen) -> None:
         super().__init__()
@@ -65,7 +66,14 @@ class TrimBar(QWidget):
         name = job.sequence(shot.source).name
         words = self.tr("Trim {0}: head {1}, tail {2}").format(name, shot.first, shot.last)
         self.setAccessibleName(words)
+        say_value(self)
         self.update()
+
+    @override
+    def spoken_value(self) -> str:
+        shot = self._job.laid(self._shot)
+        there = self._job.sequence(shot.source).range
+        return self.tr("{0} to {1} of {2}").format(shot.first, shot.last, there)
 
     def place_of(self, frame: float) -> float:
         """The x where a frame of the source begins."""

@@ -7,10 +7,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.speaking import Drawn
 from waxseal.app.work import Workbench
 from waxseal.core.job.model import Sound
 from waxseal.core.progress import CancelToken, Report
@@ -73,7 +73,7 @@ def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[st
     return path, f"{lufs} LUFS · {peak} dBTP"
 
 
-class Waveform(QWidget):
+class Waveform(Drawn):
     """Asks the window's Peaks, which it finds above itself when it is drawn.
 
     loudness_known: how loud the sound is, in words.

@@ -143,6 +143,7 @@ class SourceCard(Card):
         _, _, _, alike, remarks, near, passes = self._shown
         is_beside = not self._is_open or source.kind == "still"  # the strip beside the words
         health, tone = health_words(source)
+        self.spoken = self.note or health
         self._health = mark(self.note or health, "heed" if self.note else tone)
         title = Elided(f"{plain(source.files.pattern)}", "name", middle=True)
         line = length_words(source) if is_beside else count_words(source)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from waxseal.app.look.palette import current
+from waxseal.app.look.speaking import Drawn
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.ranges import write_frames
 
@@ -17,7 +17,7 @@ TALL = 7
 THINNEST = 2.0  # pixels: a single hole among thousands is still seen
 
 
-class PresenceLine(QWidget):
+class PresenceLine(Drawn):
     def __init__(self, sequence: Sequence) -> None:
         super().__init__()
         self.setFixedHeight(TALL)

@@ -1,0 +1,89 @@
+"""What is drawn by us speaks to assistive technology: a role, a value, whether it is open.
+
+Its name and description it says as every widget does.
+"""
+
+from __future__ import annotations
+
+from typing import Protocol, runtime_checkable
+
+from PySide6.QtCore import QObject
+from PySide6.QtGui import QAccessible, QAccessibleInterface, QAccessibleValueChangeEvent
+from PySide6.QtWidgets import QAccessibleWidget, QWidget
+from shiboken6 import isValid
+from typing_extensions import override
+
+__all__ = ["Drawn", "Speaks", "let_widgets_speak", "say_value"]
+
+
+@runtime_checkable
+class Speaks(Protocol):
+    """A widget that says what it is. spoken_value: what it shows now, in words; may be empty."""
+
+    spoken_role: QAccessible.Role
+
+    def spoken_value(self) -> str: ...
+
+
+@runtime_checkable
+class Opens(Protocol):
+    """One that is opened and closed."""
+
+    is_spoken_open: bool
+
+
+class Drawn(QWidget):
+    """A widget that is drawn by us: a picture, and what its description says."""
+
+    spoken_role = QAccessible.Role.Graphic
+
+    def spoken_value(self) -> str:
+        return self.accessibleDescription()
+
+
+class Spoken(QAccessibleWidget):
+    """What a screen reader is told of a widget."""
+
+    def __init__(self, widget: QWidget, speaks: Speaks) -> None:
+        super().__init__(widget, speaks.spoken_role)
+        self._speaks = speaks
+
+    @override
+    def text(self, kind: QAccessible.Text) -> str:
+        if kind is QAccessible.Text.Value:
+            return self._speaks.spoken_value()
+        return super().text(kind)
+
+    @override
+    def state(self) -> QAccessible.State:
+        state = super().state()
+        if isinstance(self._speaks, Opens):
+            state.expandable = True
+            state.expanded = self._speaks.is_spoken_open
+            state.collapsed = not self._speaks.is_spoken_open
+        return state
+
+
+# Held here until the toolkit has taken them apart, with their widgets: it does that itself.
+_told: list[Spoken] = []
+
+
+def told_of(_kind: str, one: QObject) -> QAccessibleInterface | None:
+    """The toolkit asks for each class of a widget, from its own to the first."""
+    if not isinstance(one, QWidget) or not isinstance(one, Speaks):
+        return None
+    _told[:] = [spoken for spoken in _told if isValid(spoken)]
+    _told.append(Spoken(one, one))
+    return _told[-1]
+
+
+def let_widgets_speak() -> None:
+    """Once for an application. Nothing is made until somebody listens."""
+    QAccessible.installFactory(told_of)
+
+
+def say_value(widget: QWidget) -> None:
+    """Tell those who listen that a widget shows something else now."""
+    if QAccessible.isActive() and isinstance(widget, Speaks):
+        event = QAccessibleValueChangeEvent(widget, widget.spoken_value())
+        QAccessible.updateAccessibility(event)
