@@ -16,7 +16,7 @@ from shiboken6 import isValid
 from tests.making import write_sequence, write_tone
 from tests.window.driving import drop
 from waxseal.app.look import speaking
-from waxseal.app.look.speaking import let_widgets_speak
+from waxseal.app.look.speaking import Drawn, let_widgets_speak
 from waxseal.app.reel.row import ShotRow
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit, trim_head
@@ -91,5 +91,6 @@ def test_nothing_is_held_of_what_is_gone(listened: Window) -> None:
     listened.outbox.remove("d1")
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert not isValid(told_of_card)
-    told(listened.rule)
+    another = Drawn()
+    told(another)
     assert told_of_card not in speaking._told
