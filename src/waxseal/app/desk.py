@@ -175,7 +175,10 @@ class Desk(QObject):
             self.autosave()
 
     def take(self, history: History, planned: Programme | None = None) -> None:
-        """Put what an edit made of the history in its place. planned: its job, where it is."""
+        """Take over the history that an edit made.
+
+        planned: the programme of its job, where it has been worked out.
+        """
         if history is self._history:
             return
         is_another = history.job != self._history.job

@@ -108,7 +108,7 @@ def unchanged(job: Job) -> Job:
 def work_out(
     asked: Asked, history: History, _report: Report, _token: CancelToken
 ) -> tuple[History, Programme | None]:
-    """The history afterwards, and its job planned: the window has less to do."""
+    """The new history, and the programme of its job, so that the window need not work it out."""
     after = history.amend(asked.edit) if asked.is_found else history.do(asked.edit)
     for one in after.job.sequences:
         _ = one.to_rerender  # each keeps it: what draws asks for it

@@ -27,7 +27,7 @@ class Speaks(Protocol):
 
 @runtime_checkable
 class Opens(Protocol):
-    """One that is opened and closed."""
+    """A widget that can be opened and closed."""
 
     is_spoken_open: bool
 

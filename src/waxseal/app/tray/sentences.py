@@ -21,7 +21,8 @@ SCENE_GOES_THROUGH_THE_VIEW = (
 )
 WHAT_SHOULD_BE_THERE_BOTH = "What should be there, both ends counted: 0-200 is 201 frames"
 A_FRAME_AS_A_PICTURE = (
-    "A frame by its number, then Enter: it becomes a PNG beside the delivery, as it would be there"
+    "Type the number of a frame and press Enter: it is written as a PNG beside the delivery, "
+    "in its size and colour"
 )
 THE_FRAMES_TO_USE = "The frames to use. The others are left out and stay on the disk"
 WHAT_THE_PREMULTIPLIED_COLOUR = "What the premultiplied colour was laid over, as #rrggbb"

@@ -81,7 +81,7 @@ def encode_together(
 def fellows(
     job: Job, programme: Programme, delivery: Delivery, beside: Sequence[Delivery]
 ) -> Iterator[tuple[Delivery, Form]]:
-    """Those that show the same frames and can be made as they are, as many as there is room for."""
+    """The deliveries that show the same frames and can be made now, as many as there is room for."""
     timeline = programme.timeline
     forms, stored = [form_of(timeline, delivery)], bytes_of(timeline, delivery)
     if delivery.most_bytes:
@@ -102,7 +102,7 @@ def fellows(
 
 
 def stretches_of(works: Sequence[Work]) -> Iterator[list[list[Piece]]]:
-    """The pieces of all films, over frames at whose ends each of them is cut."""
+    """The pieces of all films, stretch by stretch: every film is cut where a stretch ends."""
     films = [list(pieces_of(one.film, one.form)) for one in works]
     ends = reduce(set.intersection, ({one.span.last for one in pieces} for pieces in films))
     begin = 0

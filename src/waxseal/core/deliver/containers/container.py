@@ -97,7 +97,9 @@ class Container:
         if not mastering:
             return ""
         if space is not Space.PQ:
-            return f"A mastering display is said of {Space.PQ} alone: leave it out of {space}."
+            return (
+                f"A file in {space} says no mastering display: leave it out, or choose {Space.PQ}."
+            )
         if not self.has_boxes:
             return (
                 f"{self.name} says no mastering display here: choose MP4 or MOV, or leave it out."
