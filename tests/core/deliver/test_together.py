@@ -13,10 +13,17 @@ from tests.making import job_of, write_sequence
 from waxseal.core.deliver import together
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.segments import cutting
+from waxseal.core.deliver.segments.cutting import Piece
+from waxseal.core.deliver.settings import film_of, form_of
+from waxseal.core.deliver.together import stretches_of
+from waxseal.core.deliver.work import Work
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames import decoding, reading
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import DeliveryState, Framing, Job, Outcome, Size
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 
 pytestmark = pytest.mark.usefixtures("short_segments")
@@ -165,3 +172,27 @@ def test_stopped_on_the_way_it_goes_on_where_it_was(job: Job) -> None:
     assert outcome.state is DeliveryState.STOPPED
     assert list(segments_folder().glob("*.segment"))
     delivered(job, "d1", "d2")
+
+
+def test_a_long_film_begins_before_all_of_it_is_planned(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(cutting, "LONGEST_ALONE", 6)
+    planned = programme(job)
+    works = [
+        Work(film_of(planned, one), form_of(planned.timeline, one), KernelChoice(), silent, token)
+        for one, token in ((job.delivery(name), CancelToken()) for name in ("d1", "d4"))
+    ]
+    stretches = stretches_of(works)
+    assert cuts(next(stretches)) == [["1-8", "9-19"], ["1-6", "7-12", "13-19"]]
+    film = film_of(planned, job.delivery("d1"))
+    alike = [Work(film, works[0].form, KernelChoice(), silent, CancelToken()) for _ in range(2)]
+    stretches = stretches_of(alike)
+    assert cuts(next(stretches)) == [["1-8"], ["1-8"]]
+    assert len(film.made) < FRAMES
+    assert cuts(next(stretches)) == [["9-19"], ["9-19"]]
+    assert list(stretches) == []
+
+
+def cuts(stretch: list[list[Piece]]) -> list[list[str]]:
+    return [[str(piece.span) for piece in pieces] for pieces in stretch]

@@ -8,10 +8,12 @@ bytes are the same, and what goes wrong here costs time alone.
 from __future__ import annotations
 
 import io
+from collections import deque
 from collections.abc import Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
-from functools import reduce
+from functools import partial
+from itertools import islice
 
 from av.error import FFmpegError
 
@@ -63,14 +65,18 @@ def encode_together(
     ]
     kernels.warm_for(sum(work_of_film(one.film, one.form.target) for one in works))
     store, own = SegmentStore(), 0
-    pool = ThreadPoolExecutor(workers_for(*(one.form for one in works)), "together")
+    workers = workers_for(*(one.form for one in works))
+    pool = ThreadPoolExecutor(workers, "together")
+    encode = partial(encode_stretch, works=works, store=store)
     try:
-        making = [pool.submit(encode_stretch, one, works, store) for one in stretches_of(works)]
-        for one in making:
-            own += one.result()
+        stretches, making = stretches_of(works), deque[Future[int]]()
+        making.extend(pool.submit(encode, one) for one in islice(stretches, workers))
+        while making:
+            own += making.popleft().result()
+            making.extend(pool.submit(encode, one) for one in islice(stretches, 1))
     except (WaxSealError, FFmpegError, OSError, StoreFull) as error:
         if isinstance(error, Cancelled):
-            raise
+            raise  # (all else is met again, and said, when the delivery itself is made)
     finally:
         for work in works:
             work.give_up()
@@ -81,20 +87,20 @@ def encode_together(
 def fellows(
     job: Job, programme: Programme, delivery: Delivery, beside: Sequence[Delivery]
 ) -> Iterator[tuple[Delivery, Form]]:
-    """The deliveries that show the same frames and can be made now, as many as there is room for."""
+    """Those that show the same frames and can be made now, as many as there is room for."""
     timeline = programme.timeline
     forms, stored = [form_of(timeline, delivery)], bytes_of(timeline, delivery)
     if delivery.most_bytes:
         return  # its quality is still to be found
     for one in beside:
         try:
-            stored += bytes_of(timeline, one)
             if one.most_bytes or stretch_of(timeline, one) != stretch_of(timeline, delivery):
                 continue
             preflight(job, one, may_replace=True)
             form = form_of(timeline, one)
         except WaxSealError:
             continue  # said when its turn comes
+        stored += bytes_of(timeline, one)
         if held_bytes(*forms, form) > MOST_HELD or stored > MOST_STORED:
             return
         forms.append(form)
@@ -103,15 +109,13 @@ def fellows(
 
 def stretches_of(works: Sequence[Work]) -> Iterator[list[list[Piece]]]:
     """The pieces of all films, stretch by stretch: every film is cut where a stretch ends."""
-    films = [list(pieces_of(one.film, one.form)) for one in works]
-    ends = reduce(set.intersection, ({one.span.last for one in pieces} for pieces in films))
-    begin = 0
-    for last in sorted(ends):
-        yield [
-            [one for one in pieces if begin <= one.span.first and one.span.last <= last]
-            for pieces in films
-        ]
-        begin = last + 1
+    films = [pieces_of(one.film, one.form) for one in works]
+    for firsts in zip(*films, strict=True):
+        stretch = [[piece] for piece in firsts]
+        while len({pieces[-1].span.last for pieces in stretch}) > 1:
+            place = min(range(len(stretch)), key=lambda one: stretch[one][-1].span.last)
+            stretch[place].append(next(films[place]))
+        yield stretch
 
 
 def encode_stretch(films: list[list[Piece]], works: Sequence[Work], store: SegmentStore) -> int:
