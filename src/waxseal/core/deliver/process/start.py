@@ -8,8 +8,6 @@ import sys
 
 __all__ = ["start_process"]
 
-LARGE_BYTES = 8 << 20
-
 
 def start_process() -> subprocess.Popen[bytes]:
     """The worker, importing already while its parent still looks at the frames."""
@@ -18,8 +16,6 @@ def start_process() -> subprocess.Popen[bytes]:
         # Its own threads are enough: a library's would only get in their way.
         "OPENBLAS_NUM_THREADS": "1",
         "OMP_NUM_THREADS": "1",
-        # Large pictures go back to the system as soon as they are done with.
-        "MALLOC_MMAP_THRESHOLD_": str(LARGE_BYTES),
     }
     return subprocess.Popen(
         [sys.executable, "-P", "-m", "waxseal.core.deliver.process.worker"],

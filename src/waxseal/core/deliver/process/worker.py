@@ -39,6 +39,7 @@ def main() -> None:
     from waxseal.core.deliver.ahead import encode_ahead
     from waxseal.core.deliver.deliver import make_delivery
     from waxseal.core.deliver.predicting import predicted
+    from waxseal.core.deliver.process.memory import give_large_pictures_back, has_large_pictures
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
 
@@ -64,6 +65,8 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
+    if has_large_pictures(job, delivery):
+        give_large_pictures_back()
     against = partial(compared, file=order.get("file", ""))
     acts: dict[str, Callable[..., Outcome]] = {
         Before.PREDICT: predicted,
