@@ -180,9 +180,7 @@ class SequenceDocket(QWidget):
         field.setPlaceholderText(str(one.range))
         field.setToolTip(self.tr(sentences.A_FRAME_AS_A_PICTURE))
         field.said.connect(self._say_poster)
-        row = self._grid.rowCount()
-        self._grid.addWidget(label(self.tr("Poster"), "quiet"), row, 0)
-        self._grid.addWidget(field, row, 1)
+        self._place(self.tr("Poster"), field)
 
     def _say_poster(self, frame: object) -> None:
         self.poster_asked.emit(self._sequence.id, frame)
@@ -220,6 +218,16 @@ class SequenceDocket(QWidget):
             matte.said.connect(partial(self._say_one, self.tr("Matte"), "matte"))
             self._add(self.tr("Matte"), matte, reading.matte, self._confirm_alpha)
 
+    def _place(self, name: str, widget: QWidget) -> int:
+        """A row of its own; its number."""
+        row = self._grid.rowCount()
+        title = label(name, "quiet")
+        title.setBuddy(widget)
+        self._grid.addWidget(title, row, 0)
+        widget.setFixedWidth(px(FIELD_WIDTH))
+        self._grid.addWidget(widget, row, 1)
+        return row
+
     def _add(
         self,
         name: str,
@@ -227,12 +235,7 @@ class SequenceDocket(QWidget):
         told: Told,  # type: ignore[type-arg]
         confirm: object = None,
     ) -> None:
-        row = self._grid.rowCount()
-        title = label(name, "quiet")
-        title.setBuddy(widget)
-        self._grid.addWidget(title, row, 0)
-        widget.setFixedWidth(px(FIELD_WIDTH))
-        self._grid.addWidget(widget, row, 1)
+        row = self._place(name, widget)
         if told.origin is Origin.GUESS:
             act = confirm if callable(confirm) else self._confirm
             origin: QWidget = button(origin_words(told.origin), act, "confirm", may_shrink=True)
