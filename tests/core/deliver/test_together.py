@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from waxseal.core.deliver.segments import cutting
 from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.together import stretches_of
-from waxseal.core.deliver.work import Work
+from waxseal.core.deliver.work import Who, Work
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames import decoding, reading
 from waxseal.core.job.edits import add_delivery, change_delivery
@@ -172,6 +173,31 @@ def test_stopped_on_the_way_it_goes_on_where_it_was(job: Job) -> None:
     assert outcome.state is DeliveryState.STOPPED
     assert list(segments_folder().glob("*.segment"))
     delivered(job, "d1", "d2")
+
+
+def test_somebody_may_empty_the_store_meanwhile(job: Job) -> None:
+    beside = [job.delivery("d2")]
+
+    def empty(progress: Progress) -> None:
+        if progress.done == FRAMES:
+            shutil.rmtree(segments_folder(), ignore_errors=True)
+
+    outcome = make_delivery(job, job.delivery("d1"), empty, CancelToken(), beside=beside)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert outcome.segments_kept == 0
+
+
+def test_as_many_segments_at_a_time_as_was_said(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[int] = []
+
+    def pool(workers: int, name: str) -> ThreadPoolExecutor:
+        asked.append(workers)
+        return ThreadPoolExecutor(workers, name)
+
+    monkeypatch.setattr(together, "ThreadPoolExecutor", pool)
+    one, beside = job.delivery("d1"), [job.delivery("d2")]
+    make_delivery(job, one, silent, CancelToken(), who=Who(workers=1), beside=beside)
+    assert asked == [1]
 
 
 def test_a_long_film_begins_before_all_of_it_is_planned(

@@ -157,7 +157,7 @@ class Proving(QObject):
             )
 
     def poster_of_source(self, delivery: str, source: str, frame: int) -> None:
-        """A frame of a source, as the delivery would have it, as a picture beside it."""
+        """Write a frame of a source as a picture beside the delivery, in its size and colour."""
         one = self._desk.job.delivery(delivery)
         self._bench.start(
             partial(write_source_poster, self._desk.job, one, source, frame),

@@ -102,9 +102,11 @@ def make_held(
         form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
         own = (
-            0
-            if who.cluster
-            else encode_together(job, programme, delivery, beside, kernels, report, token)
+            encode_together(
+                job, programme, delivery, beside, kernels, report, token, workers=who.workers
+            )
+            if not who.cluster
+            else 0
         )
         programme, film, fitted = encode_whole(
             programme, delivery, form, partial, kernels, report, token, who
@@ -150,7 +152,8 @@ def make_held(
             file=plain(form.path.name),
             size_bytes=measured.size_bytes,
             segments_made=fitted.segments_made + own,
-            segments_kept=fitted.segments_kept - own,
+            # (The store may have been emptied since.)
+            segments_kept=max(0, fitted.segments_kept - own),
             seconds=round(measured.seconds, 6),
             sha256=measured.sha256,
             signed_by=signer.public if signer else "",

@@ -1,4 +1,4 @@
-"""What somebody should know of a film that was made, in sentences: what is known only then."""
+"""Notes on a finished film, in sentences: what is known only once it is made."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
     if display is not None and light is not None and light[0] > display.peak:
         yield (
             f"The film reaches {light[0]} cd/m², and the display that it was judged on shows "
-            f"{display.peak:g}: nobody has seen how what is brighter looks."
+            f"{display.peak:g}: nobody has seen how the brighter parts look."
         )
 
 

@@ -48,10 +48,12 @@ def encode_together(
     kernels: KernelChoice,
     report: Report,
     token: CancelToken,
+    *,
+    workers: int = 0,
 ) -> int:
     """Encode what a delivery and others of the job lack, into the store, as far as that goes.
 
-    beside: what is made after it. report: told of the delivery's own frames.
+    beside: what is made after it. report: told of the delivery's own frames. workers: see Who.
     Returns how many segments of its own were encoded. Raises Cancelled.
     """
     with_it = list(fellows(job, programme, delivery, beside))
@@ -65,7 +67,7 @@ def encode_together(
     ]
     kernels.warm_for(sum(work_of_film(one.film, one.form.target) for one in works))
     store, own = SegmentStore(), 0
-    workers = workers_for(*(one.form for one in works))
+    workers = workers or workers_for(*(one.form for one in works))
     pool = ThreadPoolExecutor(workers, "together")
     encode = partial(encode_stretch, works=works, store=store)
     try:

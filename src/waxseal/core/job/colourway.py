@@ -50,7 +50,7 @@ class Space(StrEnum):
 
     @property
     def is_standard_range(self) -> bool:
-        """Whether it is of displays that limits of flashes are for."""
+        """Whether the limits of flashes apply to it: they are for displays of standard range."""
         return self in (Space.SRGB, Space.BT709, Space.P3)
 
 

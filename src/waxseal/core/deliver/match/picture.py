@@ -181,7 +181,7 @@ def alpha_row(m: Matched) -> Row:
 
 
 def with_guess(row: Row, clear: list[Sequence]) -> Row:
-    """A row of alpha where how it is read is a guess: somebody has to look."""
+    """The row of alpha, with the names of sources whose alpha is read by a guess."""
     guessed = [one.name for one in clear if one.reading.alpha.origin is Origin.GUESS]
     if not guessed:
         return row

@@ -25,6 +25,6 @@ def has_large_pictures(job: Job, delivery: Delivery) -> bool:
 
 
 def give_large_pictures_back() -> None:
-    """Once, before there are any. Another C library may have no word for it."""
+    """Call it once, before the first picture is made. Does nothing in other C libraries."""
     with suppress(OSError, AttributeError):
         ctypes.CDLL(None).mallopt(THRESHOLD, BYTES)
