@@ -175,14 +175,19 @@ def test_stopped_on_the_way_it_goes_on_where_it_was(job: Job) -> None:
     delivered(job, "d1", "d2")
 
 
-def test_somebody_may_empty_the_store_meanwhile(job: Job) -> None:
+def test_somebody_may_empty_the_store_before_the_delivery_itself(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    real = together.encode_together
+
+    def emptied(*words: Any, **more: Any) -> int:
+        own = real(*words, **more)
+        shutil.rmtree(segments_folder())
+        return own
+
+    monkeypatch.setattr("waxseal.core.deliver.deliver.encode_together", emptied)
     beside = [job.delivery("d2")]
-
-    def empty(progress: Progress) -> None:
-        if progress.done == FRAMES:
-            shutil.rmtree(segments_folder(), ignore_errors=True)
-
-    outcome = make_delivery(job, job.delivery("d1"), empty, CancelToken(), beside=beside)
+    outcome = make_delivery(job, job.delivery("d1"), silent, CancelToken(), beside=beside)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert outcome.segments_kept == 0
 
