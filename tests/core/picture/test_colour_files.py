@@ -14,6 +14,7 @@ from waxseal.core.job.model import Colourway
 from waxseal.core.picture.colour import files
 from waxseal.core.picture.colour.cdlfiles import read_cdl
 from waxseal.core.picture.colour.spaces import own_config, source_spaces, source_to_working
+from waxseal.core.picture.finish import grading
 from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.plan.recipe import state_of
 
@@ -105,6 +106,41 @@ def test_a_hostile_file_gets_a_sentence(tmp_path: Path, name: str, text: bytes) 
     with pytest.raises(JobError) as caught:
         READERS[name](tmp_path / name)
     assert "\n" not in str(caught.value)
+
+
+def cube(*lines: str, size: str = "LUT_3D_SIZE 2") -> bytes:
+    return "\n".join((f'TITLE "a look"\n# by hand\n{size}\nDOMAIN_MIN 0 0 0', *lines)).encode()
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        (cube(*["0 0 0"] * 7), "should hold 8 colours and holds 7"),
+        (cube(*["0 0 0"] * 9), "should hold 8 colours and holds 9"),
+        (cube(*["0 0 0"] * 7, "0 0"), "Line 12 of a.cube is not three numbers"),
+        (cube(*["0 0 0"] * 7, "0 0 1,5"), "Line 12 of a.cube is not three numbers"),
+        (cube("9" * 1_000_000), "Line 5 of a.cube is not three numbers"),
+        (cube("0 0 0", size="LUT_3D_SIZE 1000"), "states a size of 1000"),
+        (cube("0 0 0", size="SIZE 2"), "states no size"),
+    ],
+)
+def test_a_damaged_cube_is_said_without_trying_all_formats(
+    tmp_path: Path, text: bytes, said: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "a.cube").write_bytes(text)
+    monkeypatch.setattr(grading, "make_process", lambda *_: pytest.fail("the library was asked"))
+    with pytest.raises(JobError, match=said):
+        read_lut(tmp_path / "a.cube")
+
+
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\n\n"])
+def test_whole_cubes_are_read_however_their_lines_end(tmp_path: Path, end: str) -> None:
+    curve = ["0 0 0", "  1.0 1 1.e0"]
+    both = ["LUT_1D_SIZE 2", "LUT_3D_SIZE 2", *curve, *["+.5 5E-1 0.5 "] * 8]
+    (tmp_path / "a.cube").write_text(end.join(both) + end)
+    light = np.full((1, 1, 3), 0.2, np.float32)
+    lut_process(state_of(tmp_path / "a.cube")).apply(light)
+    assert light == pytest.approx(0.5)
 
 
 def test_a_config_that_names_a_device_is_refused(tmp_path: Path) -> None:

@@ -15,6 +15,7 @@ from waxseal.app.look.lane import scrolling
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, Field, button, label, row_of
+from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import RIGHT, fit, tr, widths_of_left
@@ -89,8 +90,7 @@ class Ledger(QFrame):
         self._list.addWidget(over)
         self._list.addWidget(self._shots)
         self._list.addStretch(1)
-        self._reel = ReelDocket(pen)
-        self._reel.hide()
+        self._reel = Unfolding(partial(ReelDocket, pen), self._fill_reel)
         outer = QWidget()
         above = QVBoxLayout(outer)
         above.setContentsMargins(0, 0, 0, 0)
@@ -169,14 +169,15 @@ class Ledger(QFrame):
             if count
             else self.tr("Colour and finish")
         )
-        if not self._reel.isHidden():
-            self._reel.show_job(job)
+        self._reel.refresh()
 
     def toggle_reel(self) -> None:
         """Open or close the docket of the whole reel."""
-        self._reel.setVisible(self._reel.isHidden())
+        self._reel.toggle()
+
+    def _fill_reel(self, docket: ReelDocket) -> None:
         if self._programme is not None:
-            self._reel.show_job(self._programme.timeline.job)
+            docket.show_job(self._programme.timeline.job)
 
     def _show_overlays(self, programme: Programme | None, job: Job) -> None:
         wanted = [one.id for one in reversed(job.reel.overlays)] if programme else []

@@ -12,6 +12,7 @@ from typing_extensions import override
 from waxseal.app.look.lane import Lane
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
+from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.pictures import Pictures
 from waxseal.app.tray import sentences
 from waxseal.app.tray.card import SourceCard
@@ -43,8 +44,9 @@ class Tray(Lane[SourceCard]):
         self._pen = pen
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
-        self.habits = HabitsDocket(pen)
-        self.habits.hide()
+        self.habits = Unfolding(
+            partial(HabitsDocket, pen), lambda docket: docket.show_job(self._job)
+        )
         self.column.addWidget(self.habits)
         self.sifting = Sifting()
         self.sifting.changed.connect(self._sift)
@@ -85,7 +87,7 @@ class Tray(Lane[SourceCard]):
             if card in self._by_id:
                 self._show_source(self._by_id[card])
         self.show_cards(shown, self._open)
-        self.habits.show_job(job)
+        self.habits.refresh()
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
 
@@ -201,7 +203,7 @@ class Tray(Lane[SourceCard]):
         self.sifting.begin()
 
     def toggle_habits(self) -> None:
-        self.habits.setVisible(self.habits.isHidden())
+        self.habits.toggle()
 
     def toggle(self, source: str) -> None:
         """Open a docket in place; the one that was open closes."""

@@ -16,6 +16,7 @@ import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
+from waxseal.core.picture.colour.cubes import check_cube
 from waxseal.core.plan.recipe import FileState, state_of
 from waxseal.core.words import bytes_words, plain
 
@@ -45,9 +46,23 @@ def take_file(file: FileState) -> None:
     check_file(file.path)
     state = (file.size_bytes, file.modified_ns)
     with _caches:
-        if _seen.get(file.path, state) != state:
+        seen = _seen.get(file.path)
+    if seen == state:
+        return
+    if file.path.lower().endswith(".cube"):
+        check_lut(Path(file.path))
+    with _caches:
+        if seen is not None:
             ocio.ClearAllCaches()
         _seen[file.path] = state
+
+
+def check_lut(path: Path) -> None:
+    """Raises JobError."""
+    try:
+        check_cube(path)
+    except OSError as error:
+        raise JobError(f"{plain(path.name)} cannot be read: {error.strerror}.") from None
 
 
 def check_file(path: str) -> None:

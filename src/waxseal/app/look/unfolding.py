@@ -1,0 +1,36 @@
+"""A docket that is made when it is first opened: until then it costs nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Generic, TypeVar
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+__all__ = ["Unfolding"]
+
+W = TypeVar("W", bound=QWidget)
+
+
+class Unfolding(QWidget, Generic[W]):
+    """Closed at first. make: makes what is inside; show: brings it up to date."""
+
+    def __init__(self, make: Callable[[], W], show: Callable[[W], None]) -> None:
+        super().__init__()
+        self._make, self._show = make, show
+        self._inside: W | None = None
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self.hide()
+
+    def toggle(self) -> None:
+        if self._inside is None:
+            self._inside = self._make()
+            self._column.addWidget(self._inside)
+        self.setVisible(self.isHidden())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """What is inside follows the job; what is closed does when it is opened."""
+        if self._inside is not None and not self.isHidden():
+            self._show(self._inside)
