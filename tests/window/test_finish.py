@@ -39,6 +39,7 @@ from tests.window.driving import (
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.finish.line import LineBox
 from waxseal.app.look.scrub import Handle
+from waxseal.app.reel.reeldocket import ReelDocket
 from waxseal.app.reel.row import ShotRow
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
@@ -288,6 +289,7 @@ def test_an_overlay_is_laid_moved_blended_and_taken_off(
 
 
 def test_the_reels_colour_and_finish(window: Window, row: ShotRow) -> None:
+    assert not window.findChildren(ReelDocket)  # what is closed costs nothing
     press(button(window.ledger, "Colour and finish"))
     QApplication.processEvents()
     reel = window.ledger._reel

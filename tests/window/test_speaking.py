@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QCoreApplication, QEvent
-from PySide6.QtGui import QAccessible
+from PySide6.QtGui import QAccessible, QAccessibleActionInterface
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
@@ -22,6 +22,7 @@ from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit, trim_head
 
 Role = QAccessible.Role
+Act = QAccessibleActionInterface
 
 
 @pytest.fixture
@@ -81,6 +82,52 @@ def test_cards_and_rows_tell_their_state(listened: Window) -> None:
         toggle()
         assert interface.state().expanded
         assert not interface.state().collapsed
+
+
+def acts_of(widget: QWidget) -> QAccessibleActionInterface:
+    interface = QAccessible.queryAccessibleInterface(widget)
+    assert interface is not None
+    acts = interface.actionInterface()
+    assert acts is not None
+    return acts
+
+
+def test_cards_and_rows_are_opened_by_their_action(listened: Window) -> None:
+    for card in (listened.tray.cards["s1"], listened.outbox.cards["d1"], row_of(listened)):
+        acts = acts_of(card)
+        assert Act.setFocusAction() in acts.actionNames()
+        for is_open in (True, False):
+            acts.doAction(Act.toggleAction())
+            assert card.is_spoken_open is is_open
+        acts.doAction(Act.setFocusAction())
+        assert listened.focusWidget() is card
+
+
+def test_what_has_a_menu_shows_it(listened: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[str] = []
+    listened.tray.menu_asked.connect(lambda shown, _at: asked.append(shown))
+    listened.ledger.menu_asked.connect(lambda shown, _at: asked.append(shown))
+    monkeypatch.setattr("PySide6.QtWidgets.QMenu.exec", lambda *_: None)
+    row = row_of(listened)
+    for card in (listened.tray.cards["s1"], row):
+        acts_of(card).doAction(Act.showMenuAction())
+    assert asked == ["s1", row.laid]
+    assert Act.showMenuAction() not in acts_of(listened.outbox.cards["d1"]).actionNames()
+
+
+def test_the_playhead_and_the_ends_of_a_shot_are_moved_by_actions(listened: Window) -> None:
+    listened.player.go(7)
+    acts_of(listened.rule).doAction(Act.increaseAction())
+    assert listened.player.frame == 8
+    acts_of(listened.rule).doAction(Act.decreaseAction())
+    assert listened.player.frame == 7
+    bar = row_of(listened).bar
+    acts = acts_of(bar)
+    for name in ("head later", "head later", "head earlier", "tail earlier"):
+        acts.doAction(name)
+    shot = listened.desk.job.reel.shots[0]
+    assert (shot.first, shot.last) == (2, 23)
+    assert told(bar)[2] == "2 to 23 of 1-24"
 
 
 def test_nothing_is_held_of_what_is_gone(listened: Window) -> None:

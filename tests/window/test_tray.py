@@ -29,6 +29,7 @@ from tests.window.driving import (
 )
 from waxseal.app.look.small import Strip
 from waxseal.app.tray.card import SourceCard
+from waxseal.app.tray.habits import HabitsDocket
 from waxseal.app.window import Window
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
@@ -164,6 +165,7 @@ def test_habits_stand_in_one_place_and_reach_what_was_guessed(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
+    assert not window.findChildren(HabitsDocket)  # what is closed costs nothing
     window.actions_["habits"].trigger()
     habits = window.tray.habits
     assert habits.isVisible()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
 
@@ -106,9 +107,7 @@ class Arriving(QObject):
         elif again:
             names = ", ".join(source.name for source in again)
             self.said.emit(self.tr(sentences.IN_THE_TRAY_ALREADY).format(names))
-            for known in again:
-                if isinstance(known, Sequence):
-                    self._examine(known, look_again)
+            self._examine((one for one in again if isinstance(one, Sequence)), look_again)
         elif found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
@@ -119,8 +118,7 @@ class Arriving(QObject):
     def _taken(self, known: frozenset[str], *, is_dropped: bool) -> None:
         """Have what is new in the job looked at."""
         fresh = [source for source in self._desk.job.sequences if source.id not in known]
-        for source in fresh:
-            self._examine(source, examine)
+        self._examine(fresh, examine)
         if is_dropped:
             self.brought.emit(frozenset(source.id for source in fresh))
 
@@ -130,18 +128,17 @@ class Arriving(QObject):
 
     def look_again(self, job: Job) -> None:
         """Look at every sequence of a job that was opened: files may have come or gone."""
-        for source in job.sequences:
-            self._examine(source, look_again)
+        self._examine(job.sequences, look_again)
 
     def look_again_at(self, sources: list[str]) -> None:
         """Look at some of the job's sequences: something happened in their folders."""
-        for source in self._desk.job.sequences:
-            if source.id in sources:
-                self._examine(source, look_again)
+        wanted = [one for one in self._desk.job.sequences if one.id in sources]
+        self._examine(wanted, look_again)
 
-    def _examine(self, source: Sequence, look: Look) -> None:
-        """Have a source looked at, after those that wait already."""
-        self._waiting.append((source, look, self._desk.number))
+    def _examine(self, sources: Iterable[Sequence], look: Look) -> None:
+        """Have sources looked at, after those that wait already."""
+        number = self._desk.number
+        self._waiting.extend((source, look, number) for source in sources)
         self._start_next()
 
     def _start_next(self) -> None:

@@ -181,7 +181,7 @@ class Desk(QObject):
         """
         if history is self._history:
             return
-        is_another = history.job != self._history.job
+        is_another = history.job is not self._history.job
         self._history, self._planned = history, planned
         self._timer.start()
         if is_another:

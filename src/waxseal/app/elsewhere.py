@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QTimer
 
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
@@ -82,7 +82,7 @@ class Elsewhere(QObject):
         after, planned = found
         if self._desk.history is self._before:
             self._desk.take(after, planned)
-            self._end()
+            QTimer.singleShot(0, self._end)  # what comes then waits its turn: showing takes long
         else:
             self._failed(None)
 

@@ -13,6 +13,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import IntEnum
 from functools import partial
+from importlib import import_module
 from queue import PriorityQueue
 from typing import TYPE_CHECKING, Any
 from weakref import WeakMethod
@@ -40,6 +41,12 @@ __all__ = ["Pictures", "ScreenKey", "Wish", "key_beside"]
 MOST_BYTES = 1_500_000_000
 MOST_LIGHT_BYTES = 256 * 1024 * 1024  # of light that is kept for corrections
 THREADS = 2
+# What the first source needs: its pictures, the close look, the way to the helpers.
+NEEDED_SOON = (
+    "waxseal.core.picture.make",
+    "waxseal.core.arrive.deep",
+    "multiprocessing.connection",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,11 +112,16 @@ class Pictures(QObject):
         self._broke.connect(self._give_up)
 
     def warm(self) -> None:
-        """Fetch the compiled kernels, once the window is shown."""
+        """Fetch the compiled kernels, and what reads and makes pictures, once the window is shown.
+
+        What is imported beside the first work keeps the window's thread waiting.
+        """
         if not self._is_closed:
             self._sampling.submit(self._warm)
 
     def _warm(self) -> None:
+        for name in NEEDED_SOON:
+            import_module(name)
         self._choice().warm_for(1 << 40)
 
     @property

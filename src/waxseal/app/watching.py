@@ -147,6 +147,8 @@ class Watching(QObject):
 
     def _say_what_is_whole(self, job: Job) -> None:
         """The last frame of what was awaited is there."""
+        if not self._awaited:
+            return
         for source in job.sequences:
             if source.id in self._awaited and source.health is Health.WHOLE:
                 self._awaited.discard(source.id)

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QAccessible, QFocusEvent, QKeyEvent, QMouseEvent
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleActionInterface,
+    QContextMenuEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+)
 from PySide6.QtWidgets import QFrame
 from typing_extensions import override
 
 from waxseal.app.look.small import restyle
+from waxseal.app.look.speaking import Acts
 
-__all__ = ["Card"]
+__all__ = ["Card", "CardWithMenu"]
 
 
 class Card(QFrame):
@@ -35,6 +45,9 @@ class Card(QFrame):
     def spoken_value(self) -> str:
         return self.spoken
 
+    def spoken_acts(self) -> Acts:
+        return {QAccessibleActionInterface.toggleAction(): self.opened.emit}
+
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         inside = self.rect().contains(event.position().toPoint())
@@ -57,3 +70,23 @@ class Card(QFrame):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         restyle(self, chosen=False)
         super().focusOutEvent(event)
+
+
+class CardWithMenu(Card):
+    """menu_asked: for the menu of what it shows, by its id, at a place of the screen."""
+
+    menu_asked = Signal(str, object)
+
+    def __init__(self, shown: str) -> None:
+        super().__init__()
+        self._menu_of = shown
+
+    @override
+    def spoken_acts(self) -> Acts:
+        middle = self.mapToGlobal(self.rect().center())
+        menu = partial(self.menu_asked.emit, self._menu_of, middle)
+        return super().spoken_acts() | {QAccessibleActionInterface.showMenuAction(): menu}
+
+    @override
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_asked.emit(self._menu_of, event.globalPos())

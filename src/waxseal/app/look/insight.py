@@ -19,6 +19,7 @@ __all__ = ["InSight"]
 
 W = TypeVar("W", bound=QWidget)
 AT_ONCE, AT_A_TIME = 3, 1  # widgets made in one go: of a new list, and as it comes into sight
+LONG = 60  # ids: what shows a longer list has enough to do besides, so that one is made at once
 AHEAD = 400  # pixels above and below what shows that are ready too
 KEPT = 80  # widgets; beyond this, those that are far out of sight are let go
 
@@ -65,7 +66,7 @@ class InSight(QWidget, Generic[W]):
         if len(self._heights) > len(known):
             self._heights = {one: self._heights[one] for one in self._heights if one in known}
         self._measure()
-        for one in ids[:AT_ONCE]:  # so that something shows at once
+        for one in ids[: AT_ONCE if len(ids) < LONG else 1]:  # so that something shows at once
             self._widget_of(one)
         self._place()
         self._make_rest()

@@ -1,10 +1,11 @@
-"""What is drawn by us speaks to assistive technology: a role, a value, whether it is open.
+"""What is drawn by us speaks to assistive technology: a role, a value, a state, what it does.
 
 Its name and description it says as every widget does.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol, runtime_checkable
 
 from PySide6.QtCore import QObject
@@ -13,16 +14,24 @@ from PySide6.QtWidgets import QAccessibleWidget, QWidget
 from shiboken6 import isValid
 from typing_extensions import override
 
-__all__ = ["Drawn", "Speaks", "let_widgets_speak", "say_value"]
+__all__ = ["Acts", "Drawn", "Speaks", "let_widgets_speak", "say_value"]
+
+# What can be done with a widget, by the toolkit's name for it, or by one in our own words.
+Acts = dict[str, Callable[[], object]]
 
 
 @runtime_checkable
 class Speaks(Protocol):
-    """A widget that says what it is. spoken_value: what it shows now, in words; may be empty."""
+    """A widget that says what it is. spoken_value: what it shows now, in words; may be empty.
+
+    spoken_acts: what can be done with it besides giving it the focus.
+    """
 
     spoken_role: QAccessible.Role
 
     def spoken_value(self) -> str: ...
+
+    def spoken_acts(self) -> Acts: ...
 
 
 @runtime_checkable
@@ -39,6 +48,9 @@ class Drawn(QWidget):
 
     def spoken_value(self) -> str:
         return self.accessibleDescription()
+
+    def spoken_acts(self) -> Acts:
+        return {}
 
 
 class Spoken(QAccessibleWidget):
@@ -62,6 +74,18 @@ class Spoken(QAccessibleWidget):
             state.expanded = self._speaks.is_spoken_open
             state.collapsed = not self._speaks.is_spoken_open
         return state
+
+    @override
+    def actionNames(self) -> list[str]:
+        return [*super().actionNames(), *self._speaks.spoken_acts()]
+
+    @override
+    def doAction(self, actionName: str) -> None:
+        act = self._speaks.spoken_acts().get(actionName)
+        if act is None:
+            super().doAction(actionName)
+        else:
+            act()
 
 
 # Held here until the toolkit has taken them apart, with their widgets: it does that itself.

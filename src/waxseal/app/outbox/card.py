@@ -304,7 +304,7 @@ def dropped_movie(data: QMimeData) -> str:
 def is_coming(programme: Programme) -> bool:
     """Whether frames that somebody expects are not there yet."""
     return any(
-        one.is_arriving or (one.missing and one.expected is not None)
+        one.is_arriving or (one.expected is not None and one.missing)
         for one in programme.timeline.job.sequences
         if one.id in programme.timeline.used
     )

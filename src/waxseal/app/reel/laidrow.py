@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QPaintEvent
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from waxseal.app.look.card import Card
+from waxseal.app.look.card import CardWithMenu
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, Strip, label, restyle
@@ -24,16 +24,15 @@ __all__ = ["LaidRow"]
 THUMB_TALL = 26
 
 
-class LaidRow(Card):
+class LaidRow(CardWithMenu):
     """stepped: its id and -1 for Alt+Up, 1 for Alt+Down, to change places."""
 
     toggled = Signal(str)
     stepped = Signal(str, int)
     remove_asked = Signal(str)
-    menu_asked = Signal(str, object)
 
     def __init__(self, laid: str, sign: str, bar: QWidget, pictures: Pictures, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(laid)
         self._pen = pen
         self.setObjectName("row")
         self.laid = laid
@@ -100,10 +99,6 @@ class LaidRow(Card):
             self._thumb = self._pictures.ask(recipe, width, THUMB_TALL, tell=self._made)
             self._made(self._thumb)
         super().paintEvent(event)
-
-    @override
-    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        self.menu_asked.emit(self.laid, event.globalPos())
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:

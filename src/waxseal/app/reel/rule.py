@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QAccessible, QFont, QMouseEvent, QPainter, QPaintEvent, QPixmap, QPolygonF
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleActionInterface,
+    QFont,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QPolygonF,
+)
 from typing_extensions import override
 
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.scale import px
-from waxseal.app.look.speaking import Drawn, say_value
+from waxseal.app.look.speaking import Acts, Drawn, say_value
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -72,6 +83,16 @@ class Rule(Drawn):
     def spoken_value(self) -> str:
         length = self._programme.timeline.length if self._programme is not None else 0
         return self.tr("frame {0} of {1}").format(self._frame, length)
+
+    @override
+    def spoken_acts(self) -> Acts:
+        return {
+            QAccessibleActionInterface.increaseAction(): partial(self._step, 1),
+            QAccessibleActionInterface.decreaseAction(): partial(self._step, -1),
+        }
+
+    def _step(self, by: int) -> None:
+        self.frame_asked.emit(self._frame + by)
 
     def show_frame(self, frame: int) -> None:
         if frame != self._frame:

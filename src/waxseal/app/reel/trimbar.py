@@ -12,7 +12,7 @@ from waxseal.app.look.keys import keeps
 from waxseal.app.look.palette import current
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.speaking import Drawn, say_value
+from waxseal.app.look.speaking import Acts, Drawn, say_value
 from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
 from waxseal.core.job.model import Job
@@ -75,6 +75,15 @@ class TrimBar(Drawn):
         there = self._job.sequence(shot.source).range
         return self.tr("{0} to {1} of {2}").format(shot.first, shot.last, there)
 
+    @override
+    def spoken_acts(self) -> Acts:
+        return {
+            self.tr("head earlier"): partial(self._step, "head", -1),
+            self.tr("head later"): partial(self._step, "head", 1),
+            self.tr("tail earlier"): partial(self._step, "tail", -1),
+            self.tr("tail later"): partial(self._step, "tail", 1),
+        }
+
     def place_of(self, frame: float) -> float:
         """The x where a frame of the source begins."""
         there = self._job.sequence(self._job.laid(self._shot).source).range
@@ -123,11 +132,12 @@ class TrimBar(Drawn):
         if step is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             super().keyPressEvent(event)
             return
+        is_tail = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        self._step("tail" if is_tail else "head", step)
+
+    def _step(self, which: str, step: int) -> None:
         shot = self._job.laid(self._shot)
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self._trim("tail", shot.last + step)
-        else:
-            self._trim("head", shot.first + step)
+        self._trim(which, (shot.first if which == "head" else shot.last) + step)
         self._pen.settled.emit()
 
     def _trim(self, which: str, frame: int) -> None:

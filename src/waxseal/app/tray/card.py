@@ -6,11 +6,11 @@ from fractions import Fraction
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent, QPaintEvent
+from PySide6.QtGui import QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout
 from typing_extensions import override
 
-from waxseal.app.look.card import Card
+from waxseal.app.look.card import CardWithMenu
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
@@ -40,12 +40,11 @@ THUMB_TALL, STRIP_TALL = 40, 46  # pixels: of a closed card, and of an open one
 Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...], Fraction | None, str]
 
 
-class SourceCard(Card):
+class SourceCard(CardWithMenu):
     """toggled: the source's id, to open or close its docket. chosen: to look at it."""
 
     toggled = Signal(str)
     chosen = Signal(str)
-    menu_asked = Signal(str, object)
     frame_asked = Signal(str, int)
     poster_asked = Signal(str, int)
     compare_asked = Signal(str)
@@ -53,7 +52,7 @@ class SourceCard(Card):
     unfold_asked = Signal(str)
 
     def __init__(self, source: Sequence | Sound, pictures: Pictures, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(source.id)
         self._pen = pen
         self.opened.connect(self._toggle)
         self._pictures = pictures
@@ -239,10 +238,6 @@ class SourceCard(Card):
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.source_id)
-
-    @override
-    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        self.menu_asked.emit(self.source_id, event.globalPos())
 
 
 def seen_as(source: Sequence) -> Inspection:

@@ -48,7 +48,8 @@ class History:
         """Apply what was not done by the user (a file looked at again): no step of undo.
 
         It is applied to every job of the past and the future too, where it
-        still fits, so that undo does not bring stale findings back.
+        still fits, so that undo does not bring stale findings back. A job that it does not
+        change stays the same object: who shows it sees that at a glance.
         """
 
         def amended(step: Step) -> Step:
@@ -57,8 +58,9 @@ class History:
             except JobError:  # the part is not in that job: nothing to amend
                 return step
 
+        job = edit.apply(self.job)
         return History(
-            edit.apply(self.job),
+            self.job if job == self.job else job,
             tuple(amended(step) for step in self.past),
             tuple(amended(step) for step in self.future),
         )

@@ -61,22 +61,23 @@ def could_lie_over(job: Job, fresh: Collection[str]) -> tuple[Shot, ...]:
     """Of the shots whose sources have just come those with alpha, beside one without."""
     shots = [shot for shot in job.reel.shots if shot.source in fresh]
     clear = [shot for shot in shots if has_alpha(job.sequence(shot.source))]
-    is_beside_another = any(shot not in clear for shot in job.reel.shots)
+    is_beside_another = len(clear) < len(job.reel.shots)
     return tuple(clear) if is_beside_another else ()
 
 
 def lay_over_neighbours(job: Job, *, shots: Collection[str]) -> Job:
     """Take shots off the reel, and lay each over the shot before it: the next one without."""
     parts = timeline_of(job).shots
-    order = [part.laid.id for part in parts]
-    places = {}
-    for shot in shots:
-        number = order.index(shot)
-        before = [n for n in range(number) if order[n] not in shots]
-        after = [n for n in range(number, len(order)) if order[n] not in shots]
-        if not before and not after:
-            raise JobError("Nothing is left on the reel that they could lie over.")
-        places[shot] = order[before[-1] if before else after[0]]
+    lifted = frozenset(shots)
+    left = [part.laid.id for part in parts if part.laid.id not in lifted]
+    if not left:
+        raise JobError("Nothing is left on the reel that they could lie over.")
+    places, before = {}, left[0]
+    for part in parts:
+        if part.laid.id in lifted:
+            places[part.laid.id] = before
+        else:
+            before = part.laid.id
     for shot in shots:
         source = job.shot(shot).source
         job = lay_over(remove_shot(job, shot=shot), source=source, at=1)
