@@ -103,3 +103,20 @@ def open_dockets(window: Window) -> None:
     window.tray.toggle("s2")
     window.ledger.toggle("a1")
     window.outbox.toggle("d1")
+
+
+@pytest.mark.parametrize(
+    ("size", "tray", "ledger"),
+    [((1280, 800), 310, 240), ((3840, 2160), 420, 580)],
+)
+def test_lanes_take_their_share_of_a_large_screen(
+    qtbot: QtBot, tmp_path: Path, size: tuple[int, int], tray: int, ledger: int
+) -> None:
+    settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
+    made = Window(settings, tmp_path / "autosave")
+    made.resize(*size)
+    made.show()
+    qtbot.waitExposed(made)
+    assert made.tray.width() == pytest.approx(tray, abs=4)
+    assert made.ledger.height() == pytest.approx(ledger, abs=12)
+    put_away(made)

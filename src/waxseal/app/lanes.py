@@ -15,7 +15,8 @@ from waxseal.app.settings import Settings
 
 __all__ = ["Lanes"]
 
-TRAY, OUTBOX, LEDGER = 310, 294, 240  # pixels, of a new window
+TRAY, OUTBOX, LEDGER = 310, 294, 240  # pixels, of a new window; on a large screen its share
+SIDE_SHARE, SIDE_MOST, LEDGER_SHARE = 0.11, 420, 0.28
 LEAST_TRAY, LEAST_OUTBOX = 306, 260
 
 
@@ -59,7 +60,9 @@ class Lanes(QSplitter):
         if self._is_laid_out:
             return
         self._is_laid_out = True
-        tray, outbox, ledger = px(TRAY), px(OUTBOX), px(LEDGER)
+        side = min(int(SIDE_SHARE * self.width()), px(SIDE_MOST))
+        tray, outbox = max(px(TRAY), side), max(px(OUTBOX), side)
+        ledger = max(px(LEDGER), int(LEDGER_SHARE * self.height()))
         if not self.restoreState(self._settings.layout("lanes")):
             self.setSizes([tray, self.width() - tray - outbox, outbox])
         if not self.middle.restoreState(self._settings.layout("middle")):

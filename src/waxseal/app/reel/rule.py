@@ -190,8 +190,7 @@ class Rule(Drawn):
             painter.drawLine(QPointF(x, SCALE_TOP + 3), QPointF(x, SCALE_TOP + 10))
             if x + 24 > self.width() - SIDE:
                 continue
-            words = f"{mark * step} s" if step < 60 else f"{mark * step // 60} min"
-            painter.drawText(QPointF(x + 3, SCALE_TOP + 10), words)
+            painter.drawText(QPointF(x + 3, SCALE_TOP + 10), time_words(mark * step))
             if step == 1 or per_second * step > 2 * ROOM:
                 half = x + per_second * step / 2
                 if half < self.width() - SIDE:
@@ -283,3 +282,11 @@ class Rule(Drawn):
         painter.setBrush(accent)
         head = [QPointF(x - 4.5, 0), QPointF(x + 5.5, 0), QPointF(x + 0.5, 8)]
         painter.drawPolygon(QPolygonF(head))
+
+
+def time_words(seconds: int) -> str:
+    """As short as there is room for: `45 s`, `2 min`, `2:30`."""
+    minutes, rest = divmod(seconds, 60)
+    if not minutes:
+        return f"{rest} s"
+    return f"{minutes}:{rest:02}" if rest else f"{minutes} min"
