@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,7 @@ class Weights:
     values: NDArray[np.float32]
 
 
+@lru_cache(maxsize=64)  # every frame of a shot is scaled alike; nobody writes into them
 def weights(
     length: int,
     *,

@@ -34,6 +34,7 @@ __all__ = [
 ]
 
 WINDOW = 11  # pixels, of the similarity of structures
+STRIP = 64  # rows that are compared together: what is worked out on the way stays in the cache
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,10 +152,20 @@ def ssim(one: Plane, other: Plane) -> float:
     Source: Wang et al. 2004, Image Quality Assessment: a Gaussian window of
     11 x 11 with a deviation of 1.5, K1 0.01, K2 0.03. Smaller planes have none: 1.
     """
-    import cv2
-
     if min(one.shape) < WINDOW:
         return 1.0
+    rows, columns = (side - WINDOW + 1 for side in one.shape)
+    total = 0.0
+    for top in range(0, rows, STRIP):
+        part = slice(top, min(top + STRIP, rows) + WINDOW - 1)
+        total += float(alikeness(one[part], other[part]).sum(dtype=np.float64))
+    return float(total / (rows * columns))
+
+
+def alikeness(one: Plane, other: Plane) -> NDArray[np.float32]:
+    """SSIM at each pixel around which there is a whole window."""
+    import cv2
+
     steps = np.float32(steps_in_code(one))
     x, y = one.astype(np.float32) / steps, other.astype(np.float32) / steps
 
@@ -170,4 +181,4 @@ def ssim(one: Plane, other: Plane) -> float:
     alike = (means + means + light) * (both + both + contrast)
     alike /= (squares + light) * (spreads + contrast)
     edge = WINDOW // 2
-    return float(alike[edge:-edge, edge:-edge].mean(dtype=np.float64))
+    return np.asarray(alike[edge:-edge, edge:-edge], np.float32)

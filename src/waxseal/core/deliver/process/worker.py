@@ -16,7 +16,7 @@ from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, BinaryIO
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from waxseal.core.apart import use_helpers
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
@@ -35,10 +35,7 @@ def main() -> None:
     for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
-    from waxseal.core.deliver.against import compared
-    from waxseal.core.deliver.ahead import encode_ahead
     from waxseal.core.deliver.deliver import make_delivery
-    from waxseal.core.deliver.predicting import predicted
     from waxseal.core.deliver.process.memory import give_large_pictures_back, has_large_pictures
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
@@ -67,13 +64,7 @@ def main() -> None:
     delivery = job.delivery(order["delivery"])
     if has_large_pictures(job, delivery):
         give_large_pictures_back()
-    against = partial(compared, file=order.get("file", ""))
-    acts: dict[str, Callable[..., Outcome]] = {
-        Before.PREDICT: predicted,
-        Before.AHEAD: encode_ahead,
-        Before.AGAINST: against,
-    }
-    before = acts.get(order.get("before", ""))
+    before = act_before(order)
     if before is not None:
         outcome = before(job, delivery, report, token)
         say(outcome=outcome.model_dump(mode="json"))
@@ -84,6 +75,27 @@ def main() -> None:
         job, delivery, report, token, overwrite=order["overwrite"], who=who, beside=beside
     )
     say(outcome=outcome.model_dump(mode="json"))
+
+
+def act_before(order: dict[str, Any]) -> Callable[..., Outcome] | None:
+    """What is done before a delivery, or beside one; None where the delivery itself is asked for.
+
+    Imported when it is wanted: a delivery begins the sooner.
+    """
+    match order.get("before", ""):
+        case Before.PREDICT:
+            from waxseal.core.deliver.predicting import predicted
+
+            return predicted
+        case Before.AHEAD:
+            from waxseal.core.deliver.ahead import encode_ahead
+
+            return encode_ahead
+        case Before.AGAINST:
+            from waxseal.core.deliver.against import compared
+
+            return partial(compared, file=order.get("file", ""))
+    return None
 
 
 def claim_output() -> BinaryIO:

@@ -50,6 +50,12 @@ def compiled(function: F) -> F:
     return cast(F, nb.njit(nogil=True, cache=True, fastmath=False, boundscheck=False)(function))
 
 
+def inlined(function: F) -> F:
+    """The same, as a part of those that use it."""
+    jit = nb.njit(nogil=True, fastmath=False, boundscheck=False, forceinline=True)
+    return cast(F, jit(function))
+
+
 RED, GREEN, BLUE = plain.RED, plain.GREEN, plain.BLUE
 BLUE_SCALE, RED_SCALE = plain.BLUE_SCALE, plain.RED_SCALE
 LUMA_CODES, LUMA_ZERO = np.float32(219), np.float32(16.5)
@@ -62,6 +68,7 @@ MOST_16 = np.float32(65_535)
 # Rows that are scaled together: measured. Powers of two make the lines fall on each other
 # in the cache.
 BAND = 28
+BLOCK = 64  # columns that are turned over together
 
 
 @compiled
@@ -171,23 +178,83 @@ def to_linear(
     return light
 
 
-@compiled
+# Of scaling, written out so that each inner loop reads some lines at once and none is called:
+# they are short. All add up in the order of the plain kernel.
+
+
+@inlined
+def add_four(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
+    w0, w1, w2, w3 = values[tap], values[tap + 1], values[tap + 2], values[tap + 3]
+    l0, l1, l2, l3 = lines[at], lines[at + 1], lines[at + 2], lines[at + 3]
+    for x in range(total.shape[0]):
+        total[x] = (((total[x] + w0 * l0[x]) + w1 * l1[x]) + w2 * l2[x]) + w3 * l3[x]
+
+
+@inlined
+def add_three(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
+    w0, w1, w2 = values[tap], values[tap + 1], values[tap + 2]
+    l0, l1, l2 = lines[at], lines[at + 1], lines[at + 2]
+    for x in range(total.shape[0]):
+        total[x] = ((total[x] + w0 * l0[x]) + w1 * l1[x]) + w2 * l2[x]
+
+
+@inlined
+def add_two(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
+    w0, w1, l0, l1 = values[tap], values[tap + 1], lines[at], lines[at + 1]
+    for x in range(total.shape[0]):
+        total[x] = (total[x] + w0 * l0[x]) + w1 * l1[x]
+
+
+@inlined
+def add_one(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
+    weight, line = values[tap], lines[at]
+    for x in range(total.shape[0]):
+        total[x] += weight * line[x]
+
+
+@inlined
 def scale_line(lines: Any, start: int, values: Any, total: Any) -> None:
-    """One line out of some; four taps at a time, added up in the order of the plain kernel."""
-    length, taps = total.shape[0], values.shape[0]
-    fours = taps // 4 * 4
-    for x in range(length):
+    """One line out of some."""
+    taps = values.shape[0]
+    for x in range(total.shape[0]):
         total[x] = ZERO
-    for tap in range(0, fours, 4):
-        w0, w1, w2, w3 = values[tap], values[tap + 1], values[tap + 2], values[tap + 3]
-        first = start + tap
-        l0, l1, l2, l3 = lines[first], lines[first + 1], lines[first + 2], lines[first + 3]
-        for x in range(length):
-            total[x] = (((total[x] + w0 * l0[x]) + w1 * l1[x]) + w2 * l2[x]) + w3 * l3[x]
-    for tap in range(fours, taps):
-        weight, line = values[tap], lines[start + tap]
-        for x in range(length):
-            total[x] += weight * line[x]
+    tap = 0
+    while tap + 4 <= taps:
+        add_four(total, lines, start + tap, values, tap)
+        tap += 4
+    rest = taps - tap
+    if rest == 3:
+        add_three(total, lines, start + tap, values, tap)
+    elif rest == 2:
+        add_two(total, lines, start + tap, values, tap)
+    elif rest == 1:
+        add_one(total, lines, start + tap, values, tap)
+
+
+@inlined
+def turn_over(lines: Any, turned: Any, count: int, width: int, channels: int) -> None:
+    """The pixels of some lines below one another; some columns at a time, within the cache."""
+    for left in range(0, width, BLOCK):
+        right = min(width, left + BLOCK)
+        block = turned[left:right]
+        for row in range(count):
+            line = lines[row, left * channels : right * channels]
+            for x in range(block.shape[0]):
+                for channel in range(channels):
+                    block[x, row * channels + channel] = line[x * channels + channel]
+
+
+@inlined
+def turn_back(turned: Any, made: Any, top: int, count: int) -> None:
+    columns, channels = made.shape[1], made.shape[2]
+    for left in range(0, columns, BLOCK):
+        right = min(columns, left + BLOCK)
+        block = turned[left:right]
+        for row in range(count):
+            line = made[top + row, left:right]
+            for x in range(block.shape[0]):
+                for channel in range(channels):
+                    line[x, channel] = block[x, row * channels + channel]
 
 
 @compiled
@@ -198,22 +265,17 @@ def scale_bands(
     height, width, channels = lines.shape
     flat = lines.reshape(height, width * channels)
     rows, columns = made.shape[0], made.shape[1]
-    tall = np.empty(width * channels, np.float32)
+    tall = np.empty((BAND, width * channels), np.float32)
     turned = np.empty((width, BAND * channels), np.float32)
     wide = np.empty((columns, BAND * channels), np.float32)
     for top in range(0, rows, BAND):
         count = min(BAND, rows - top)
         for row in range(count):
-            scale_line(flat, starts[top + row], values[top + row], tall)
-            for x in range(width):
-                for channel in range(channels):
-                    turned[x, row * channels + channel] = tall[x * channels + channel]
+            scale_line(flat, starts[top + row], values[top + row], tall[row])
+        turn_over(tall, turned, count, width, channels)
         for x in range(columns):
             scale_line(turned, starts_across[x], values_across[x], wide[x])
-        for row in range(count):
-            for x in range(columns):
-                for channel in range(channels):
-                    made[top + row, x, channel] = wide[x, row * channels + channel]
+        turn_back(wide, made, top, count)
 
 
 def resample(light: Light, down: Weights, across: Weights) -> Light:
