@@ -62,11 +62,12 @@ class ViewTable:
         shown = np.empty((*light.shape[:2], 3), np.float32)
         unsure = np.empty(light.shape[:2], np.uint8)
         kernels.look_up(light, self.to_axes, self.grid, self.rough, shown, unsure)
-        where = unsure != 0
-        if where.any():
-            exactly = np.ascontiguousarray(light[where][None, :, :3])
+        where = np.flatnonzero(unsure.view(np.bool_))
+        if where.size:
+            pixels = np.ascontiguousarray(light).reshape(-1, light.shape[2])
+            exactly = np.ascontiguousarray(pixels[where, :3][None])
             self.exact.apply(exactly)
-            shown[where] = exactly[0]
+            shown.reshape(-1, 3)[where] = exactly[0]
         return shown
 
 

@@ -1,0 +1,191 @@
+"""Stored values through a table to the planes of an encoder, or of a screen."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.arrays import Integers
+from waxseal.core.picture.colour.curves import Table
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
+
+__all__ = ["to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
+
+RED, GREEN, BLUE = plain.RED, plain.GREEN, plain.BLUE
+BLUE_SCALE, RED_SCALE = plain.BLUE_SCALE, plain.RED_SCALE
+LUMA_CODES, LUMA_ZERO = np.float32(219), np.float32(16.5)
+CHROMA_ZERO = np.float32(128.5)
+HALF, QUARTER, EIGHTH = np.float32(0.5), np.float32(0.25), np.float32(0.125)
+SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
+
+
+@inlined
+def to_light(values: Any, table: Any, light: Any) -> None:
+    """A row of stored values as three lines of light; the last pixel is repeated."""
+    red, green, blue = light[0], light[1], light[2]
+    width, columns = values.shape[0], red.shape[0]
+    for x in range(width):
+        red[x], green[x], blue[x] = table[values[x, 0]], table[values[x, 1]], table[values[x, 2]]
+    for x in range(width, columns):
+        red[x], green[x], blue[x] = red[width - 1], green[width - 1], blue[width - 1]
+
+
+@inlined
+def halve(one: Any, other: Any, sums: Any, means: Any) -> None:
+    """The mean of two lines and of 1-2-1 pixels around each even one; sums: (n, 2), for use."""
+    flat = sums.reshape(one.shape[0])
+    for x in range(one.shape[0]):
+        flat[x] = one[x] + other[x]
+    before = sums[0, 0]
+    for x in range(means.shape[0]):
+        middle, after = sums[x, 0], sums[x, 1]
+        means[x] = ((before + after) + (middle + middle)) * EIGHTH
+        before = after
+
+
+@compiled
+def to_yuv420(values: Any, table: Any, y: Any, cb: Any, cr: Any) -> None:
+    rows, columns = y.shape
+    light = np.empty((2, 3, columns), np.float32)
+    sums = np.empty((columns // 2, 2), np.float32)
+    means = np.empty((3, columns // 2), np.float32)
+    for top in range(0, rows, 2):
+        for line in range(2):
+            to_light(values[min(top + line, values.shape[0] - 1)], table, light[line])
+            for x in range(columns):
+                luma = (light[line, 0, x] * RED + light[line, 1, x] * GREEN) + light[
+                    line, 2, x
+                ] * BLUE
+                y[top + line, x] = np.uint8(luma * LUMA_CODES + LUMA_ZERO)
+        for channel in range(3):
+            halve(light[0, channel], light[1, channel], sums, means[channel])
+        for x in range(columns // 2):
+            luma = (means[0, x] * RED + means[1, x] * GREEN) + means[2, x] * BLUE
+            cb[top // 2, x] = np.uint8((means[2, x] - luma) * BLUE_SCALE + CHROMA_ZERO)
+            cr[top // 2, x] = np.uint8((means[0, x] - luma) * RED_SCALE + CHROMA_ZERO)
+
+
+@compiled
+def to_screen(values: Any, table: Any, screen: Any) -> None:
+    for row in range(values.shape[0]):
+        for x in range(values.shape[1]):
+            for channel in range(3):
+                code = table[values[row, x, channel]] * SCREEN_CODES + HALF_UP
+                screen[row, x, 2 - channel] = np.uint8(code)
+            screen[row, x, 3] = np.uint8(255)
+
+
+@compiled
+def fill_rgb(values: Any, table: Any, r: Any, g: Any, b: Any, most: Any, spread: Any) -> None:
+    spreads = spread.shape[0] > 1
+    added = spread[0, 0]
+    for row in range(values.shape[0]):
+        for x in range(values.shape[1]):
+            if spreads:
+                added = spread[row, x]
+            r[row, x] = table[values[row, x, 0]] * most + added
+            g[row, x] = table[values[row, x, 1]] * most + added
+            b[row, x] = table[values[row, x, 2]] * most + added
+
+
+def to_rgb(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    most: int,
+    spread: NDArray[np.float32],
+) -> None:
+    fill_rgb(values, table, *planes, np.float32(most), spread)
+
+
+@inlined
+def mean_line(light: Any, channel: int, rows: int, mean: Any) -> None:
+    """Of one channel of one row, or of two."""
+    one, other = light[0, channel], light[1, channel]
+    for x in range(mean.shape[0]):
+        mean[x] = one[x]
+    if rows == 2:
+        for x in range(mean.shape[0]):
+            mean[x] = (mean[x] + other[x]) * HALF
+
+
+@inlined
+def mean_of_three(line: Any, means: Any) -> None:
+    """Of 1-2-1 pixels around each even one."""
+    pairs = line.reshape(means.shape[0], 2)
+    before = line[0]
+    for x in range(means.shape[0]):
+        middle, after = pairs[x, 0], pairs[x, 1]
+        means[x] = ((before + after) + (middle + middle)) * QUARTER
+        before = after
+
+
+@inlined
+def to_difference(colour: Any, luma: Any, scale: Any, zero: Any, most: Any, codes: Any) -> None:
+    for x in range(codes.shape[0]):
+        codes[x] = min((colour[x] - luma[x]) * scale + zero[x], most)
+
+
+@compiled
+def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, spread: Any) -> None:
+    kr, kg, kb, luma_scale, zero, blue_scale, red_scale, middle, most = scales
+    rows, columns = y.shape
+    across, down = columns // cb.shape[1], rows // cb.shape[0]
+    spreads = spread.shape[0] > 1
+    light = np.empty((2, 3, columns), np.float32)
+    line = np.empty((3, columns), np.float32)
+    means = np.empty((3, cb.shape[1]), np.float32)
+    luma, foot = np.empty(columns, np.float32), np.empty(columns, np.float32)
+    for top in range(0, rows, down):
+        for below in range(down):
+            to_light(values[min(top + below, values.shape[0] - 1)], table, light[below])
+            for x in range(columns):
+                foot[x] = zero + (spread[top + below, x] if spreads else spread[0, 0])
+            for x in range(columns):
+                luma[x] = (light[below, 0, x] * kr + light[below, 1, x] * kg) + light[
+                    below, 2, x
+                ] * kb
+                y[top + below, x] = luma[x] * luma_scale + foot[x]
+        for channel in range(3):
+            mean_line(light, channel, down, line[channel])
+            if across == 2:
+                mean_of_three(line[channel], means[channel])
+            else:
+                for x in range(columns):
+                    means[channel, x] = line[channel, x]
+        for x in range(means.shape[1]):
+            luma[x] = (means[0, x] * kr + means[1, x] * kg) + means[2, x] * kb
+            foot[x] = middle + (spread[top, x * across] if spreads else spread[0, 0])
+        to_difference(means[2], luma, blue_scale, foot, most, cb[top // down])
+        to_difference(means[0], luma, red_scale, foot, most, cr[top // down])
+
+
+def to_ycbcr(
+    values: Integers,
+    table: Table,
+    planes: tuple[NDArray[Any], NDArray[Any], NDArray[Any]],
+    coefficients: tuple[float, float],
+    depth: int,
+    spread: NDArray[np.float32],
+    *,
+    is_full: bool = False,
+) -> None:
+    kr, kb = (np.float32(one) for one in coefficients)
+    step = np.float32(1 << (depth - 8))
+    reach, difference, foot = plain.FULL if is_full else plain.LIMITED
+    one, two, colour = np.float32(1), np.float32(2), difference * step
+    scales = (
+        kr,
+        one - kr - kb,
+        kb,
+        reach * step,
+        foot * step,
+        colour / (two * (one - kb)),
+        colour / (two * (one - kr)),
+        np.float32(128) * step,
+        np.float32((256 << (depth - 8)) - 1),
+    )
+    fill_ycbcr(values, table, *planes, scales, spread)

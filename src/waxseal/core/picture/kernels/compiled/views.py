@@ -1,0 +1,95 @@
+"""Light to what a display shows: through a table, and to indexes of one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
+
+__all__ = ["look_up", "to_indexes"]
+
+ZERO, ONE = np.float32(0), np.float32(1)
+MOST_16, HALF_UP = np.float32(65_535), np.float32(0.5)
+BEND, AXIS_DARK, AXIS_BRIGHT = plain.AXIS_BEND, plain.AXIS_DARK, plain.AXIS_BRIGHT
+AXIS_LONG = np.float32(plain.AXIS_LONG)
+# Whole numbers of 32 bits, so that several are worked out at once.
+EXPONENT, MANTISSA = np.int32(plain.EXPONENT), np.int32(plain.MANTISSA)
+FIRST_EXPONENT, UNIT = np.int32(plain.FIRST_EXPONENT), plain.UNIT
+U = np.uint32  # of indexes: nobody has to ask whether one counts from the end
+
+
+@compiled
+def to_indexes(encoded: Any, indexes: Any) -> None:
+    for row in range(encoded.shape[0]):
+        for x in range(encoded.shape[1]):
+            for channel in range(3):
+                # What is no number is not above zero.
+                value = encoded[row, x, channel]
+                value = value if value > ZERO else ZERO
+                value = value if value < ONE else ONE
+                indexes[row, x, channel] = np.uint16(value * MOST_16 + HALF_UP)
+
+
+@inlined
+def to_axes(light: Any, matrix: Any, line: Any) -> None:
+    """A row of light on the axes of a table, within their bounds."""
+    for x in range(light.shape[0]):
+        red, green, blue = light[x, 0], light[x, 1], light[x, 2]
+        for axis in range(3):
+            value = (red * matrix[axis, 0] + green * matrix[axis, 1]) + blue * matrix[axis, 2]
+            value = value if value > ZERO else ZERO
+            value = value if value < AXIS_BRIGHT else AXIS_BRIGHT
+            line[axis, x] = value + AXIS_DARK
+
+
+@inlined
+def to_places(bits: Any, scale: Any, places: Any) -> None:
+    """Where light is on an axis, in points from its beginning; bits: of the same numbers."""
+    for x in range(bits.shape[0]):
+        stop = np.float32(np.int32(bits[x] >> EXPONENT) - FIRST_EXPONENT)
+        m = np.float32(bits[x] & MANTISSA) * UNIT
+        places[x] = ((stop + m) + (BEND * m) * (ONE - m)) * scale
+
+
+@compiled
+def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: Any) -> None:
+    height, width = light.shape[0], light.shape[1]
+    scale, most = np.float32(len(grid) - 1) / AXIS_LONG, np.float32(len(grid) - 2)
+    line, places = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    bits = line.view(np.int32)
+    # One step along each axis in the grid as one row of numbers: red is farthest apart.
+    flat, cells, long = grid.reshape(-1), rough.reshape(-1), U(len(grid) - 1)
+    near, far = U(len(grid) * 3), U(len(grid) * len(grid) * 3)
+    last = far + near + U(3)
+    # Where one step and two steps lead, by which parts are the longer ones; two are impossible.
+    after_one = np.array([3, near, 0, near, 3, 0, far, far]).astype(U)
+    after_two = np.array([near + 3, near + 3, 0, far + near, far + 3, 0, far + 3, far + near])
+    after_two = after_two.astype(U)
+    for row in range(height):
+        to_axes(light[row], matrix, line)
+        for axis in range(3):
+            to_places(bits[axis], scale, places[axis])
+        for x in range(width):
+            i = U(np.int32(min(places[0, x], most)))
+            j = U(np.int32(min(places[1, x], most)))
+            k = U(np.int32(min(places[2, x], most)))
+            u = min(places[0, x] - np.float32(i), ONE)
+            v = min(places[1, x] - np.float32(j), ONE)
+            w = min(places[2, x] - np.float32(k), ONE)
+            unsure[row, x] = cells[(i * long + j) * long + k]
+            # The way from the cell's first corner to its last, the longest part first. Without
+            # branches: which is the longest changes from pixel to pixel.
+            p, r = max(max(u, v), w), min(min(u, v), w)
+            q = max(min(u, v), min(max(u, v), w))
+            order = U((u >= v) * 4 + (u >= w) * 2 + (v >= w))
+            first = i * far + j * near + k * U(3)
+            one, two, end = first + after_one[order], first + after_two[order], first + last
+            a, b, c = ONE - p, p - q, q - r
+            for channel in range(3):
+                at = U(channel)
+                shown[row, x, channel] = (
+                    (flat[first + at] * a + flat[one + at] * b) + flat[two + at] * c
+                ) + flat[end + at] * r
