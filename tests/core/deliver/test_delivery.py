@@ -468,7 +468,7 @@ def test_a_process_that_has_nothing_to_do_ends() -> None:
     assert process._process.returncode == 0
 
 
-@pytest.mark.parametrize("codec", ["H.264", "ProRes LT", "FFV1", "MJPEG", "PNG"])
+@pytest.mark.parametrize("codec", ["H.264", "ProRes LT", "FFV1", "MJPEG", "PNG", "PNG 16", "DPX"])
 def test_flashes_are_said_and_refused_where_they_may_not_be(tmp_path: Path, codec: str) -> None:
     (tmp_path / "f").mkdir()
     for number in range(1, 37):
@@ -485,3 +485,15 @@ def test_flashes_are_said_and_refused_where_they_may_not_be(tmp_path: Path, code
     outcome = made(change_delivery(job, delivery="d1", no_flashes=True, name="refused"))
     assert outcome.state is DeliveryState.REFUSED
     assert said in outcome.reasons
+
+
+@pytest.mark.parametrize("codec", ["PNG", "PNG 16", "DPX", "FFV1"])
+def test_a_slow_pulse_is_no_flash_whatever_the_depth(tmp_path: Path, codec: str) -> None:
+    (tmp_path / "f").mkdir()
+    for number in range(1, 37):
+        values = np.full((90, 160, 3), 100 + number, np.uint8)
+        values[:30, : number * 3] = 90
+        write_pixels(tmp_path / "f" / f"f.{number:04}.png", values)
+    outcome = made(change_delivery(job_of(tmp_path / "f"), delivery="d1", codec=codec, name="calm"))
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert not [note for note in outcome.notes if "flashes" in note]

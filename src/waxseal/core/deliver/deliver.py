@@ -327,9 +327,7 @@ def meter_for(form: Form) -> FlashMeter | None:
 
 def coarse_sketch(planes: Planes, layout: Layout) -> Sketch:
     """Of planes that lose nothing, whatever their depth."""
-    if not layout.is_rgb:
-        return sketch(planes)
-    return sketch_of_rgb([(plane >> max(0, layout.depth - 8)).astype("uint8") for plane in planes])
+    return sketch_of_rgb(planes) if layout.is_rgb else sketch(planes)
 
 
 def flash_facts(flashes: tuple[Passage, ...]) -> list[dict[str, object]]:

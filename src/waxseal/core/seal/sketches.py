@@ -33,6 +33,7 @@ FINE = 256  # steps of a code, 0..255, in which means are kept
 WINDOW = 48  # frames that are judged together
 
 Sketch = tuple[NDArray[np.uint16], ...]  # of luma, both chroma planes, and alpha; (down, across)
+Sums = NDArray[np.uint64]
 Grid = NDArray[np.float32]  # (frames, down, across), in codes of 8 bits
 
 # All in codes of 8 bits. Measured on soft, textured, dark, grey, still, fast and noisy films
@@ -70,11 +71,23 @@ class Verdict:
 
 
 def sketch_of_rgb(planes: Sequence[Plane]) -> Sketch:
-    """The same of planes of R, G and B with 8 bits, by sums that are near luma and chroma."""
-    red, green, blue = (plane.astype(np.int16) for plane in planes[:3])
-    luma = (red + green + green + blue).astype(np.uint16)  # four steps a code
-    cb, cr = (((one - green) // 2 + 128).astype(np.uint8) for one in (blue, red))
-    return sketch((luma, cb, cr))
+    """The same of planes of R, G and B, by sums that are near luma and chroma.
+
+    planes: uint8, or uint16 whose codes fill all bits. Whole blocks are summed up, not pixels.
+    """
+    steps = 1 if planes[0].dtype == np.uint8 else 257
+    (red, green, blue), each = sums_of(planes, ACROSS, DOWN)
+    luma = fine_means(red + green + green + blue, 4 * steps * each)
+    (red, green, blue), each = sums_of(planes, ACROSS // 4, DOWN // 4)
+    middle = 256 * steps * each
+    cb, cr = (fine_means(one + middle - green, 2 * steps * each) for one in (blue, red))
+    return luma, cb, cr
+
+
+def sums_of(planes: Sequence[Plane], across: int, down: int) -> tuple[list[Sums], int]:
+    """The block sums of R, G and B, and how many pixels a block has."""
+    both = [block_sums(plane, across, down) for plane in planes[:3]]
+    return [sums for sums, _ in both], both[0][1]
 
 
 def sketch(planes: Sequence[Plane]) -> Sketch:
@@ -85,18 +98,25 @@ def sketch(planes: Sequence[Plane]) -> Sketch:
 
 def block_means(plane: Plane, across: int, down: int) -> NDArray[np.uint16]:
     """(down, across) means; a picture smaller than the grid has a block a pixel."""
+    sums, each = block_sums(plane, across, down)
+    return fine_means(sums, each * steps_in_code(plane))
+
+
+def block_sums(plane: Plane, across: int, down: int) -> tuple[Sums, int]:
+    """(down, across) sums, and the pixels of a block."""
     height, width = plane.shape
     across, down = min(across, width), min(down, height)
     wide, tall = width // across, height // down
     # What is left over at the right and below, less than a block, is not looked at.
     cut = plane[: tall * down, : wide * across]
     lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
-    sums = np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint64)
-    each = wide * tall * steps_in_code(plane)
-    means: NDArray[np.uint16] = np.minimum((sums * FINE + each // 2) // each, 65_535).astype(
-        np.uint16
-    )
-    return means
+    return np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint64), wide * tall
+
+
+def fine_means(sums: Sums, each: int) -> NDArray[np.uint16]:
+    """Sums of so many steps to means, in steps of 1/256 code of 8 bits."""
+    means = np.minimum((sums * FINE + each // 2) // each, 65_535)
+    return np.asarray(means, np.uint16)
 
 
 def steps_in_code(plane: Plane) -> int:

@@ -110,8 +110,14 @@ def to_rgb(
 
     values, table: encoded R'G'B' is table[values], 0..1. spread: as of `to_ycbcr`.
     """
+    if spread.size > 1:
+        for at, plane in enumerate(planes):
+            plane[:] = table[values[..., at]] * np.float32(most) + spread
+        return
+    # Nothing is spread: the codes are worked out once for the whole table.
+    codes = (table * np.float32(most) + spread[0, 0]).astype(planes[0].dtype)
     for at, plane in enumerate(planes):
-        plane[:] = table[values[..., at]] * np.float32(most) + spread
+        np.take(codes, values[..., at], out=plane, mode="clip")
 
 
 def to_linear(
