@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import os
+from pathlib import Path
+
 import numpy as np
 import pytest
 
@@ -12,7 +15,7 @@ from waxseal.core.picture.colour.curves import (
     linear_table,
     stored_as_integers,
 )
-from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.kernels import choice, compiled, plain
 from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
@@ -105,14 +108,14 @@ def test_views_get_the_same_bits() -> None:
 
 
 def test_short_work_does_not_wait_for_a_compiler() -> None:
-    choice = KernelChoice()
-    choice.warm_for(48 * 640 * 360)
-    choice.wait()
-    assert choice.current is plain
+    kernels = KernelChoice()
+    kernels.warm_for(48 * 640 * 360)
+    kernels.wait()
+    assert kernels.current is plain
     assert WORTH_COMPILING < 240 * 1920 * 1080
-    choice.warm_for(WORTH_COMPILING)
-    choice.wait()
-    assert choice.current is compiled
+    kernels.warm_for(WORTH_COMPILING)
+    kernels.wait()
+    assert kernels.current is compiled
 
 
 @pytest.mark.parametrize("channels", [3, 4])
@@ -155,3 +158,35 @@ def test_codes_of_every_layout_are_the_same_bits(
         made.append((y, cb, cr, *rgb))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
+
+
+def test_what_an_earlier_run_compiled_is_known_by_its_files(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(choice, "COMPILED", tmp_path)
+    (tmp_path / "__pycache__").mkdir()
+    assert not choice.are_kept()
+    for name in ("__init__", "jit", "planes", "views"):
+        (tmp_path / f"{name}.py").touch()
+        os.utime(tmp_path / f"{name}.py", (1000, 1000))
+    (tmp_path / "__pycache__" / "planes.to_yuv420-49.py311.nbi").touch()
+    assert not choice.are_kept(), "views was never compiled"
+    (tmp_path / "__pycache__" / "views.look_up-60.py311.nbi").touch()
+    assert choice.are_kept()
+    os.utime(tmp_path / "views.py", None)
+    os.utime(tmp_path / "__pycache__" / "views.look_up-60.py311.nbi", (2000, 2000))
+    assert not choice.are_kept(), "views is another since"
+
+
+@pytest.mark.parametrize("are_kept", [True, False])
+def test_kept_kernels_are_fetched_sooner_and_waited_for(
+    monkeypatch: pytest.MonkeyPatch, *, are_kept: bool
+) -> None:
+    monkeypatch.setattr(choice, "are_kept", lambda: are_kept)
+    monkeypatch.setattr(choice, "PATIENCE_S", 60.0)
+    kernels = KernelChoice()
+    kernels.warm_for(choice.WORTH_FETCHING - 1)
+    assert kernels.current is plain
+    kernels.warm_for(choice.WORTH_FETCHING)
+    assert (kernels.current is compiled) is are_kept
+    kernels.wait()

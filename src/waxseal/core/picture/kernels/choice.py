@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
@@ -20,8 +21,11 @@ from waxseal.core.picture.target import Filter
 
 __all__ = ["KernelChoice", "Kernels"]
 
-# Pixels that are taken to light and coded, or what costs as much: see `picture.work`.
-WORTH_COMPILING = 300_000_000
+# Pixels that are taken to light and coded, or what costs as much: see `picture.work`. Compiling
+# takes several seconds; what was kept by an earlier run is there in less than one.
+WORTH_COMPILING, WORTH_FETCHING = 300_000_000, 120_000_000
+PATIENCE_S = 2.0  # for what is fetched: plain pictures made meanwhile would only slow it down
+COMPILED = Path(__file__).parent / "compiled"
 
 
 class Kernels(Protocol):
@@ -61,10 +65,18 @@ class KernelChoice:
         self._thread: threading.Thread | None = None
 
     def warm_for(self, work: int) -> None:
-        """Fetch the compiled kernels in a thread of their own, if that much work is to come."""
-        if self._thread is None and work >= WORTH_COMPILING:
+        """Fetch the compiled kernels in a thread of their own, if that much work is to come.
+
+        Those that were kept by an earlier run are waited for.
+        """
+        if self._thread is not None or work < WORTH_FETCHING:
+            return
+        are_there = are_kept()
+        if are_there or work >= WORTH_COMPILING:
             self._thread = threading.Thread(target=self._warm, name="kernels", daemon=True)
             self._thread.start()
+        if are_there and self._thread is not None:
+            self._thread.join(PATIENCE_S)
 
     def wait(self) -> None:
         """Until a thread that was started is done: for tests, and for an orderly end."""
@@ -78,6 +90,18 @@ class KernelChoice:
             return  # no compiler on this machine: the plain kernels go on
         exercise(compiled)
         self.current = compiled
+
+
+def are_kept() -> bool:
+    """Whether an earlier run kept what it compiled of the kernels as they are, beside them."""
+    sources = [one for one in COMPILED.glob("*.py") if one.stem not in ("__init__", "jit")]
+    return bool(sources) and all(is_kept(one) for one in sources)
+
+
+def is_kept(source: Path) -> bool:
+    indexes = (source.parent / "__pycache__").glob(f"{source.stem}.*.nbi")
+    newest = max((one.stat().st_mtime_ns for one in indexes), default=0)
+    return newest > source.stat().st_mtime_ns
 
 
 def exercise(kernels: Kernels) -> None:
