@@ -17,7 +17,7 @@ from waxseal.core.deliver.naming import file_made
 from waxseal.core.errors import FrameError, JobError
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery
-from waxseal.core.job.model import Alpha, DeliveryState, Job, Size
+from waxseal.core.job.model import Alpha, DeliveryState, Job, Size, Space
 from waxseal.core.plan.film import Stretch
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
@@ -137,6 +137,21 @@ def test_a_weave_is_under_what_is_clear(tmp_path: Path) -> None:
     screen = screen_of(pair, Show.REEL, 8, 8)
     assert set(screen[:, :4, 0].ravel()) == {104, 112}
     assert np.all(screen[:, 4:, :3] == (10, 10, 200))
+
+
+@pytest.mark.parametrize("space", [Space.PQ, Space.HLG])
+def test_a_high_range_is_fitted_to_an_ordinary_screen(tmp_path: Path, space: Space) -> None:
+    """Graphics look as they are up to a shoulder; the values stay those of the delivery."""
+    values = np.repeat(np.array([20, 60, 128, 200, 255], np.uint8), 32)[None, :, None]
+    job = job_of(flat(tmp_path / "greys", np.tile(values, (64, 1, 3))))
+    high = {"codec": "H.265", "space": space}
+    pair = pair_at(beside(job, delivered(job, **high), **high), 1)
+    for show, room in ((Show.REEL, 1), (Show.FILE, 3)):
+        greys = screen_of(pair, show, 160, 64)[32, 16::32, 1].astype(int)
+        assert np.abs(greys - (20, 60, 128, 200, 242)).max() <= room
+    # 203 cd/m² is 58 % of the codes in PQ, and 75 % in HLG: ITU-R BT.2408.
+    white = hold(pair).made[32, 144, 1] / 255
+    assert white == pytest.approx(0.58 if space is Space.PQ else 0.75, abs=0.005)
 
 
 def test_light_is_looked_at_elsewhere(job: Job) -> None:

@@ -20,6 +20,7 @@ FRAME_STANDS_IN_FOR = "{0}: frame {1} stands in for {2}"
 IS_NOT_IN_THIS_DELIVERY = "This frame is not in the delivery."
 DRAG_WHAT_IS_KEPT = "drag the picture to choose what is kept"
 DIFFERENCE_TIMES_AS_STRONG = "difference, {0} times as strong"
+HIGH_RANGE_FITTED = "high range, fitted to this screen"
 
 # ---- besidebar ---------------------------------------------------------------------------------
 

@@ -472,6 +472,8 @@ class Viewer(Drawn):
         looked = self._player.looked
         if looked is not None and looked.show is Show.DIFFERENCE:
             right = self.tr(sentences.DIFFERENCE_TIMES_AS_STRONG).format(BESIDE_TIMES)
+        elif self._player.beside is not None and self._player.beside.has_high_range:
+            right = self.tr(sentences.HIGH_RANGE_FITTED)
         if self._drags_cut:
             right = self.tr(sentences.DRAG_WHAT_IS_KEPT)
         if self._player.is_playing and self._rate:

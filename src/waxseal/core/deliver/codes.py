@@ -17,7 +17,9 @@ from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
-from waxseal.core.job.model import Alpha
+from waxseal.core.job.model import GRAPHICS_WHITES, Alpha, Space
+from waxseal.core.picture.colour.curves import encode_srgb
+from waxseal.core.picture.colour.spaces import display_to_graphics
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.make import make
@@ -28,6 +30,7 @@ from waxseal.core.words import plain as plain_words
 __all__ = ["Codes", "Held", "codes_made", "frames_in", "hold", "read_codes", "screen_of"]
 
 NEAR_RATE = Fraction(1, 500)  # of a rate: what a container's coarse times make of it
+SHOULDER = 0.7  # of a screen's white: from there on high range is drawn in
 WEAVE = (104.0, 112.0)  # codes of the two threads under what is clear
 
 Codes = NDArray[np.float32]  # (height, width, 3 or 4): R', G', B', A; 0..255, whatever the depth
@@ -71,6 +74,8 @@ def screen_of(
     alpha = pair.target.alpha
     if show is Show.DIFFERENCE:
         panels, alpha = [difference(*panels) * BESIDE_TIMES], Alpha.NONE
+    elif pair.target.space.is_high_range:
+        panels = [fit_range(one, pair.target.space) for one in panels]
     return np.concatenate([for_screen(one, width, height, alpha) for one in panels])
 
 
@@ -144,6 +149,20 @@ def difference(one: Codes, other: Codes) -> Codes:
     channels = min(one.shape[2], other.shape[2])
     away: Codes = np.abs(one[..., :channels] - other[..., :channels])
     return np.maximum(away[..., :3], away[..., 3:]) if channels == 4 else away
+
+
+def fit_range(codes: Codes, space: Space) -> Codes:
+    """Codes of a high range for an ordinary screen, whose white is that of graphics.
+
+    What comes near to it or is brighter is drawn in below it, so that highlights still differ.
+    """
+    light = np.ascontiguousarray(codes[..., :3]) / np.float32(255)
+    display_to_graphics(space, GRAPHICS_WHITES[0]).apply(light)
+    room = 1 - SHOULDER
+    beyond = np.maximum(light - SHOULDER, 0)
+    drawn = np.minimum(light, SHOULDER) + room * (1 - np.exp(-beyond / room))
+    shown = encode_srgb(np.clip(drawn, 0, 1)) * np.float32(255)
+    return np.asarray(np.concatenate([shown, codes[..., 3:]], axis=2), np.float32)
 
 
 def for_screen(codes: Codes, width: int, height: int, alpha: Alpha) -> NDArray[np.uint8]:

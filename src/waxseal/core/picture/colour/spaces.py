@@ -33,6 +33,7 @@ __all__ = [
     "built_in",
     "curve",
     "display_of",
+    "display_to_graphics",
     "display_to_working",
     "forgetful",
     "graphics_to_display",
@@ -204,6 +205,7 @@ def graphics_to_display(space: Space, white: int) -> Process:
 
 
 @lru_cache(maxsize=16)
+@lru_cache(maxsize=8)
 def display_to_graphics(space: Space, white: int) -> Process:
     """The other way round."""
     return make_process(shown_by(space, white, inverse=True))
