@@ -14,6 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import gradient, write_sequence
 from tests.window.driving import PATIENCE, at_rest, button, drop, field, press, texts, typed
+from waxseal.app.look.small import Elided
 from waxseal.app.picture.besidebar import BesideBar
 from waxseal.app.window import Window
 from waxseal.core.deliver.beside import Show
@@ -79,6 +80,10 @@ def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) 
     offered = [one.text() for one in bar.findChildren(QPushButton) if one.isVisible()]
     assert offered == ["As delivered", "Back to the reel"]
     assert button(bar, "As delivered").isChecked()
+    (name,) = bar.findChildren(Elided)
+    assert name.whole == reel.desk.job.deliveries[0].name
+    assert name.isVisible()
+    assert name.text(), "also after the bar came to its width"
     room = reel.viewer.room()
     assert room.width() == pytest.approx(room.height(), abs=1)
     # What changes in the delivery changes in the picture, until it is gone.

@@ -60,7 +60,7 @@ class BesideBar(QFrame):
         if looked is None or timeline is None:
             return
         name = looked.file.name if looked.file else timeline.job.delivery(looked.delivery).name
-        self._name.setText(plain(name))
+        self._name.say(plain(name))
         for show, made in self._buttons.items():
             made.setChecked(show is looked.show)
             made.setVisible(looked.file is not None or not show.needs_file)
