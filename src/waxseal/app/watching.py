@@ -22,7 +22,7 @@ from waxseal.core.words import left_words
 
 __all__ = ["Watching"]
 
-SHORTEST_MS = 2000
+SHORTEST_MS, SETTLED_MS = 2000, 400  # from one look to the next; after the job has changed
 SHARE = 20  # of the time: a look that takes 100 ms comes every two seconds
 Prints = dict[str, str]
 Began = dict[str, dict[str, Path]]  # folders, the patterns in them, the first file of each
@@ -64,7 +64,7 @@ class Watching(QObject):
         self._timer.timeout.connect(self.look)
         self._awaited: set[str] = set()  # sources that frames have been coming for
         desk.job_begun.connect(self._begin_anew)
-        desk.job_changed.connect(self._say_what_is_whole)
+        desk.job_changed.connect(self._job_changed)
         self._timer.start()
 
     def switch(self, on: bool) -> None:
@@ -144,6 +144,12 @@ class Watching(QObject):
             came += [path for pattern, path in by_pattern.items() if pattern not in known]
             before.update(by_pattern)
         return came
+
+    def _job_changed(self, job: Job) -> None:
+        """The window has enough to do with it: folders are asked a little later."""
+        if self._timer.isActive():
+            self._timer.start(max(self._timer.remainingTime(), SETTLED_MS))
+        self._say_what_is_whole(job)
 
     def _say_what_is_whole(self, job: Job) -> None:
         """The last frame of what was awaited is there."""
