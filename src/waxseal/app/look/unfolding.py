@@ -31,6 +31,6 @@ class Unfolding(QWidget, Generic[W]):
         self.refresh()
 
     def refresh(self) -> None:
-        """What is inside follows the job; what is closed does when it is opened."""
+        """Bring what is inside up to date; a closed docket waits until it is opened."""
         if self._inside is not None and not self.isHidden():
             self._show(self._inside)

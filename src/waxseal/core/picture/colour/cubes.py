@@ -51,7 +51,7 @@ def lines_of(data: bytes) -> Iterator[bytes]:
 
 
 def colours_of(name: str, sides: bytes, points: int) -> int:
-    """How many colours a size stands for."""
+    """How many colours a LUT of this size has. Raises JobError for one that cannot be read."""
     if not 2 <= points <= MOST[sides]:
         raise JobError(
             f"{name} states a size of {points}: a LUT of 2 to {MOST[sides]} points can be read."

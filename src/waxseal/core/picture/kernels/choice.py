@@ -93,7 +93,7 @@ class KernelChoice:
 
 
 def are_kept() -> bool:
-    """Whether an earlier run kept what it compiled of the kernels as they are, beside them."""
+    """Whether an earlier run left the compiled kernels beside their sources, up to date."""
     sources = [one for one in COMPILED.glob("*.py") if one.stem not in ("__init__", "jit")]
     return bool(sources) and all(is_kept(one) for one in sources)
 

@@ -22,6 +22,6 @@ def compiled(function: F) -> F:
 
 
 def inlined(function: F) -> F:
-    """The same, as a part of those that use it: inner loops are short, and a call costs."""
+    """Compiled into each function that uses it: inner loops are short, so a call would cost."""
     jit = nb.njit(nogil=True, fastmath=False, boundscheck=False, forceinline=True)
     return cast(F, jit(function))

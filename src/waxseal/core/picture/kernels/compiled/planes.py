@@ -1,4 +1,4 @@
-"""Stored values through a table to the planes of an encoder, or of a screen."""
+"""Turns stored values, by a table, into planes for an encoder or a screen."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def to_light(values: Any, table: Any, light: Any) -> None:
 
 @inlined
 def halve(one: Any, other: Any, sums: Any, means: Any) -> None:
-    """The mean of two lines and of 1-2-1 pixels around each even one; sums: (n, 2), for use."""
+    """The mean of two lines around each even pixel, weighed 1-2-1. sums: (n, 2), scratch."""
     flat = sums.reshape(one.shape[0])
     for x in range(one.shape[0]):
         flat[x] = one[x] + other[x]
@@ -103,7 +103,7 @@ def to_rgb(
 
 @inlined
 def mean_line(light: Any, channel: int, rows: int, mean: Any) -> None:
-    """Of one channel of one row, or of two."""
+    """The mean of one channel over one row, or over two."""
     one, other = light[0, channel], light[1, channel]
     for x in range(mean.shape[0]):
         mean[x] = one[x]
@@ -114,7 +114,7 @@ def mean_line(light: Any, channel: int, rows: int, mean: Any) -> None:
 
 @inlined
 def mean_of_three(line: Any, means: Any) -> None:
-    """Of 1-2-1 pixels around each even one."""
+    """The mean around each even pixel, weighed 1-2-1."""
     pairs = line.reshape(means.shape[0], 2)
     before = line[0]
     for x in range(means.shape[0]):
