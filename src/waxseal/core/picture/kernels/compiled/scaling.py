@@ -74,7 +74,7 @@ def scale_line(lines: Any, start: int, values: Any, total: Any) -> None:
 
 @inlined
 def turn_over(lines: Any, turned: Any, count: int, width: int, channels: int) -> None:
-    """Put the pixels of some lines below one another, a few columns at a time: the cache holds them."""
+    """Put the pixels of some lines below one another, a few columns at a time, in the cache."""
     for left in range(0, width, BLOCK):
         right = min(width, left + BLOCK)
         block = turned[left:right]
