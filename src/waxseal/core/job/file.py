@@ -11,12 +11,13 @@ import hashlib
 import json
 import os
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
 from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
+from waxseal.core.job.values import Value
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import save_safely
 
@@ -34,6 +35,8 @@ __all__ = [
 KIND = "waxseal job"
 SCHEMA = 1
 LARGEST_BYTES = 64 * 1024 * 1024
+
+V = TypeVar("V", bound=Value)
 
 
 def save(job: Job, path: Path) -> None:
@@ -152,7 +155,7 @@ def forget_consent(document: dict[str, Any]) -> None:
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:
-    """The job with each of its paths turned."""
+    """The job with each of its paths turned; what holds none stays the same object."""
 
     def at(path: str) -> str:
         return turn(path, home) if path else ""
@@ -160,26 +163,33 @@ def turn_paths(job: Job, home: Path, turn: Any) -> Job:
     sources: list[Sequence | Sound] = []
     for source in job.sources:
         if isinstance(source, Sequence):
-            files = change(source.files, folder=at(source.files.folder))
+            files = turned(source.files, folder=at(source.files.folder))
             before = source.reading.lut
             lut = Told[str](value=at(before.value), origin=before.origin)
-            reading = change(source.reading, lut=lut)
-            sources.append(change(source, files=files, reading=reading))
+            reading = turned(source.reading, lut=lut)
+            sources.append(turned(source, files=files, reading=reading))
         else:
-            sources.append(change(source, path=at(source.path)))
+            sources.append(turned(source, path=at(source.path)))
     deliveries = tuple(
-        change(one, folder=at(one.folder), lut=at(one.lut)) for one in job.deliveries
+        turned(one, folder=at(one.folder), lut=at(one.lut)) for one in job.deliveries
     )
     reel = job.reel
     config = reel.colour.config
-    reel = change(
+    reel = turned(
         reel,
-        shots=tuple(change(one, finish=one.finish.with_files(at)) for one in reel.shots),
-        overlays=tuple(change(one, finish=one.finish.with_files(at)) for one in reel.overlays),
+        shots=tuple(turned(one, finish=one.finish.with_files(at)) for one in reel.shots),
+        overlays=tuple(turned(one, finish=one.finish.with_files(at)) for one in reel.overlays),
         finish=reel.finish.with_files(at),
-        colour=change(reel.colour, config=config if config.startswith("ocio://") else at(config)),
+        colour=turned(reel.colour, config=config if config.startswith("ocio://") else at(config)),
     )
-    return change(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
+    return turned(job, sources=tuple(sources), deliveries=deliveries, reel=reel)
+
+
+def turned(value: V, **fields: object) -> V:
+    """A copy with other fields, validated, which takes long; itself where they are not others."""
+    if all(getattr(value, name) == field for name, field in fields.items()):
+        return value
+    return change(value, **fields)
 
 
 def relative_to(path: str, home: Path) -> str:
