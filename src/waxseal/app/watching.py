@@ -62,6 +62,7 @@ class Watching(QObject):
         self.is_on = True
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
         self._timer.timeout.connect(self.look)
+        self._waited = False  # whether the next look was put off already
         self._awaited: set[str] = set()  # sources that frames have been coming for
         desk.job_begun.connect(self._begin_anew)
         desk.job_changed.connect(self._job_changed)
@@ -82,6 +83,7 @@ class Watching(QObject):
 
     def look(self) -> None:
         """Ask all folders once; the next look follows by itself."""
+        self._waited = False
         if not self.is_on:
             return
         roots = tuple(self._roots)
@@ -146,9 +148,10 @@ class Watching(QObject):
         return came
 
     def _job_changed(self, job: Job) -> None:
-        """The window has enough to do with it: folders are asked a little later."""
-        if self._timer.isActive():
-            self._timer.start(max(self._timer.remainingTime(), SETTLED_MS))
+        """The window has enough to do with it: folders are asked a little later, once a look."""
+        if self._timer.isActive() and self._timer.remainingTime() < SETTLED_MS and not self._waited:
+            self._waited = True
+            self._timer.start(SETTLED_MS)
         self._say_what_is_whole(job)
 
     def _say_what_is_whole(self, job: Job) -> None:

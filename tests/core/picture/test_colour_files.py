@@ -143,6 +143,22 @@ def test_whole_cubes_are_read_however_their_lines_end(tmp_path: Path, end: str) 
     assert light == pytest.approx(0.5)
 
 
+@pytest.mark.parametrize(
+    "text",
+    [
+        "lut_3d_size 2\n" + "0.5 0.5 0.5\n" * 8,
+        "LUT_3D_SIZE 2\n" + "0.5, 0.5,\t0.5,\n" * 8,
+        "LUT_3D_SIZE 2\nLUT_3D_SIZE 2\n" + "0.5 0.5 0.5\n" * 8,
+        "LUT_1D_SIZE 70000\n" + "0.5 0.5 0.5\n" * 70_000,
+    ],
+)
+def test_what_the_library_reads_is_not_refused(tmp_path: Path, text: str) -> None:
+    (tmp_path / "a.cube").write_text(text)
+    light = np.full((1, 1, 3), 0.2, np.float32)
+    lut_process(state_of(tmp_path / "a.cube")).apply(light)
+    assert light == pytest.approx(0.5)
+
+
 def test_a_config_that_names_a_device_is_refused(tmp_path: Path) -> None:
     (tmp_path / "a.ocio").write_text(CONFIG.replace("NAME", "/dev/zero"))
     with pytest.raises(JobError, match="zero is not an ordinary file"):

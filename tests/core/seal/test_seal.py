@@ -95,7 +95,7 @@ def test_the_seal_holds_the_facts_and_no_clock(made: Path) -> None:
     record = json.loads(seal_path(made).read_text())
     assert record["frames"] == 24
     assert record["rate"] == "24"
-    assert record["likeness"]["compared_whole"] == 4
+    assert record["likeness"]["compared_whole"] == 12
     assert record["sources"][0]["frames"] == "1-24"
     assert not any("time" in key or "date" in key for key in record)
 

@@ -15,18 +15,20 @@ from waxseal.core.words import counted, plain
 
 __all__ = ["check_cube"]
 
-SIZE = re.compile(rb"LUT_([13])D_SIZE[ \t]+(-?\d{1,10})[ \t]*")
-MOST = {b"1": 65_536, b"3": 129}  # points of a curve, points a side of a cube: what is read
+SIZE = re.compile(rb"LUT_([13])D_SIZE[ \t]+(-?\d{1,10})", re.IGNORECASE)
+MOST = {b"1": 1 << 20, b"3": 129}  # points of a curve, points a side of a cube: what is read
 # Possessive, so that a line of a million digits is not tried a million ways.
 NUMBER = rb"[-+]?(?:\d++(?:\.\d*+)?|\.\d++)(?:[eE][-+]?\d++)?"
-COLOUR = re.compile(rb"[ \t]*" + rb"[ \t]+".join([NUMBER] * 3) + rb"[ \t]*")
+# A comma that ends a number is passed over by the library; one inside it would be misread.
+COLOUR = re.compile(rb",?[ \t]+".join([NUMBER] * 3) + rb",?")
 BEGINS_A_NUMBER = b"-+.0123456789"
 
 
 def check_cube(path: Path) -> None:
     """Raises JobError for a file that holds other colours than it promises, OSError."""
     name = plain(path.name)
-    promised, held = 0, 0
+    sizes: dict[bytes, int] = {}  # of a curve, of a cube, or of both; the last one counts
+    held = 0
     for number, line in enumerate(lines_of(path.read_bytes()), 1):
         if line[:1] and line[:1] in BEGINS_A_NUMBER:
             if COLOUR.fullmatch(line) is None:
@@ -36,7 +38,8 @@ def check_cube(path: Path) -> None:
                 )
             held += 1
         elif found := SIZE.fullmatch(line):
-            promised += colours_of(name, found[1], int(found[2]))
+            sizes[found[1]] = colours_of(name, found[1], int(found[2]))
+    promised = sum(sizes.values())
     if not promised:
         raise JobError(f"{name} is not a cube LUT: it states no size. Choose another.")
     if held != promised:
