@@ -207,6 +207,7 @@ MEASURES = (
     Measure("close look png", once(lambda folder: deep_look(folder, ".png"))),
     gaps("2 000 sequences dropped", "dropping"),
     gaps("trims and undo, 500 shots", "editing"),
+    gaps("a job of 2 000 sources opened and saved", "opening"),
 )
 
 

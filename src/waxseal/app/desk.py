@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import sentences
+from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep
@@ -15,10 +16,10 @@ from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save, stamp_of
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job, change
-from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.progress import CancelToken, Report
 
-__all__ = ["Desk"]
+__all__ = ["Desk", "prepared"]
 
 AUTOSAVE_MS = 1500
 
@@ -94,37 +95,45 @@ class Desk(QObject):
         self.acting.emit()
         self.take(self._history.redo())
 
-    def begin(self, job: Job, path: Path | None = None, *, is_saved: bool = True) -> None:
-        """Put another job on the desk."""
-        self._history = History(job)
+    def begin(
+        self,
+        job: Job,
+        path: Path | None = None,
+        *,
+        is_saved: bool = True,
+        planned: Programme | None = None,
+        stamp: str = "",
+    ) -> None:
+        """Put another job on the desk.
+
+        planned: its programme, where it has been worked out. stamp: of its file.
+        """
+        self._history, self._planned = History(job), planned
         self.number += 1
-        self.path, self.stamp = path, stamp_of(path) if path is not None else ""
+        self.path, self.stamp = path, stamp
         self.job_begun.emit()
         self._saved = job if is_saved else Job(name="\0")
         self.job_changed.emit(job)
 
     def open(self, path: Path) -> bool:
-        stamp = stamp_of(path)  # before: what comes after it was not read
         try:
-            job = load(path)
+            job, stamp, planned = wait_for(partial(read, path))
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self.begin(job, path)
-        self.stamp = stamp
+        self.begin(job, path, planned=planned, stamp=stamp)
         return True
 
     def take_what_is_on_disk(self) -> bool:
         """Take the job from its file, which something else wrote. Undo brings ours back."""
         if self.path is None:
             return False
-        stamp = stamp_of(self.path)
         try:
-            job = load(self.path)
+            job, self.stamp, _ = wait_for(partial(read, self.path))
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self._saved, self.stamp = job, stamp
+        self._saved = job
         self.do(Edit(self.tr(sentences.TAKE_THE_JOB_ON_DISK), lambda _: job))
         return True
 
@@ -132,12 +141,13 @@ class Desk(QObject):
         if self.job.name == "Untitled":
             named = change(self.job, name=path.stem)
             self._history = History(named, self._history.past, self._history.future)
+        job = self.job  # what is found out while it is written is not in the file
         try:
-            save(self.job, path)
+            stamp = wait_for(partial(write, job, path))
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self.path, self._saved, self.stamp = path, self.job, stamp_of(path)
+        self.path, self._saved, self.stamp = path, job, stamp
         self.job_changed.emit(self.job)
         return True
 
@@ -154,12 +164,13 @@ class Desk(QObject):
         self.refused.emit(self.tr(sentences.THE_AUTOSAVE_CANNOT_BE_WRITTEN).format(reason))
 
     def autosave(self) -> None:
-        """Now, and on this thread."""
+        """Now: when this returns, the job is kept."""
         if self.is_saved:
             forget(self.autosaves)
             return
+        to_keep = partial(keep, self.job, folder=self.autosaves, origin=self.path, stamp=self.stamp)
         try:
-            keep(self.job, folder=self.autosaves, origin=self.path, stamp=self.stamp)
+            wait_for(to_keep)
         except OSError as error:
             self._not_kept(error)
 
@@ -186,6 +197,29 @@ class Desk(QObject):
         self._timer.start()
         if is_another:
             self.job_changed.emit(history.job)
+
+
+def read(path: Path) -> tuple[Job, str, Programme | None]:
+    """A job from its file, the stamp of the file, and the job's programme. Raises JobError."""
+    stamp = stamp_of(path)  # before: what comes after it was not read
+    job = load(path)
+    return job, stamp, prepared(job)
+
+
+def prepared(job: Job) -> Programme | None:
+    """The programme of a job, and what else is drawn of it, so that the window need not."""
+    for one in job.sequences:
+        _ = one.to_rerender  # each keeps it
+    try:
+        return programme(job)
+    except JobError:
+        return None  # the reel is empty
+
+
+def write(job: Job, path: Path) -> str:
+    """Write a job into its file; returns the stamp of the file. Raises JobError."""
+    save(job, path)
+    return stamp_of(path)
 
 
 def autosave_now(

@@ -13,13 +13,12 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer
 
-from waxseal.app.desk import Desk
+from waxseal.app.desk import Desk, prepared
 from waxseal.app.work import Workbench
-from waxseal.core.errors import JobError
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.history import History
 from waxseal.core.job.model import Job
-from waxseal.core.plan.programme import Programme, programme
+from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Elsewhere"]
@@ -110,9 +109,4 @@ def work_out(
 ) -> tuple[History, Programme | None]:
     """The new history, and the programme of its job, so that the window need not work it out."""
     after = history.amend(asked.edit) if asked.is_found else history.do(asked.edit)
-    for one in after.job.sequences:
-        _ = one.to_rerender  # each keeps it: what draws asks for it
-    try:
-        return after, programme(after.job)
-    except JobError:
-        return after, None  # the reel is empty
+    return after, prepared(after.job)

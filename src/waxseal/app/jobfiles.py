@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -12,6 +13,7 @@ from waxseal.app.arriving import Arriving
 from waxseal.app.desk import Desk
 from waxseal.app.outbox.sending import Sending
 from waxseal.app.settings import Settings
+from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers, put_broken_aside
@@ -60,6 +62,14 @@ class JobFiles(QObject):
         if name and self.may_leave():
             self.open_job(Path(name))
 
+    def open_one_of(self, jobs: list[Path]) -> bool:
+        """Open the first of the jobs that were brought, and say so where there are more."""
+        if not (self.may_leave() and self.open_job(jobs[0])):
+            return False
+        if len(jobs) > 1:
+            self.said.emit(self.tr(sentences.ONE_JOB_AT_A_TIME).format(jobs[0].name))
+        return True
+
     def open_job(self, path: Path) -> bool:
         if not self._desk.open(path.absolute()):
             return False
@@ -72,7 +82,7 @@ class JobFiles(QObject):
         path = self._desk.path
         if path is None:
             return self.save_as()
-        stamp = stamp_of(path)
+        stamp = wait_for(partial(stamp_of, path))
         if stamp == self._desk.stamp:
             return self._desk.save(path)
         return self._save_over_another(path) if stamp else self._save_again(path)
@@ -203,10 +213,9 @@ class JobFiles(QObject):
 
     def offer_recovery(self) -> None:
         """Say that a job was left over by a crash, where there is one."""
-        broken = put_broken_aside(self._desk.autosaves)
+        broken, self._leftovers = wait_for(partial(look_for_leftovers, self._desk.autosaves))
         if broken:
             self.said.emit(self.tr(sentences.AN_AUTOSAVE_IS_BROKEN).format(plain(broken[0])))
-        self._leftovers = leftovers(self._desk.autosaves)
         self.leftovers_changed.emit(bool(self._leftovers))
         if self._leftovers:
             name = self._leftovers[0].job.name
@@ -216,8 +225,8 @@ class JobFiles(QObject):
     def bring_back(self) -> None:
         left = self._leftovers[0]
         if self.may_leave():
-            self._desk.begin(left.job, left.origin, is_saved=False)
-            self._desk.stamp = left.stamp  # what came to its file since is not known
+            # What came to its file since is not known: the stamp is of then.
+            self._desk.begin(left.job, left.origin, is_saved=False, stamp=left.stamp)
             self._desk.autosave()
             self._arriving.look_again(left.job)
             self.let_go()
@@ -227,6 +236,11 @@ class JobFiles(QObject):
         forget(self._desk.autosaves, self._leftovers[0].file)
         self.said.emit("")
         self.offer_recovery()
+
+
+def look_for_leftovers(folder: Path) -> tuple[tuple[Path, ...], tuple[Leftover, ...]]:
+    """What cannot be read, under its new name, and the jobs that can be brought back."""
+    return put_broken_aside(folder), leftovers(folder)
 
 
 def make_the_demo(report: Report, token: CancelToken) -> Path:

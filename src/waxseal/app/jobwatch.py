@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
+from waxseal.app.waiting import is_waiting
 from waxseal.app.work import Workbench
 from waxseal.core.job.file import stamp_of
 from waxseal.core.progress import CancelToken, Report
@@ -44,6 +45,8 @@ class JobWatch(QObject):
         path, before, now = seen
         if (path, before) != (self._desk.path, self._desk.stamp):
             return  # saved, or another job, meanwhile
+        if is_waiting():
+            return  # it may be our own save, which is not over
         if now != before and now != self._said:
             words = sentences.CHANGED_ON_DISK if now else sentences.GONE_FROM_DISK
             self.said.emit(self.tr(words).format(plain(path.name)))

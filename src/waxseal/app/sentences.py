@@ -47,6 +47,7 @@ A_DELIVERY_IS_BEING_MADE = "A delivery is being made. It stops if you leave this
 HAS_NOT_SAVED_YET = "“{0}” has {1} not saved yet."
 AN_AUTOSAVE_IS_BROKEN = "An autosave cannot be read. It stays for a month as {0}."
 ONE_JOB_AT_A_TIME = "Only {0} was opened: one job at a time."
+BRING_IT_AGAIN = "A job is being opened or saved. Bring this in again when it is done."
 ONLY_FILES_OF_THIS_MACHINE = (
     "What is not a file of this machine was left out: save it to a folder, and drop that."
 )

@@ -55,6 +55,7 @@ from waxseal.app.relinking import Relinking
 from waxseal.app.rerenderlists import RerenderLists
 from waxseal.app.settings import Settings
 from waxseal.app.tray.lane import Tray
+from waxseal.app.waiting import is_waiting
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import path_of
@@ -340,14 +341,15 @@ class Window(QMainWindow):
 
     def take(self, paths: list[Path]) -> None:
         """Whatever was dropped: a job is opened, everything else comes in, into that job."""
+        if is_waiting():
+            self.say(self.tr(sentences.BRING_IT_AGAIN))
+            return
         jobs = [path for path in paths if path.suffix == ".waxseal" and path.is_file()]
         rest = [path for path in paths if path not in jobs]
-        if jobs and not (self.files.may_leave() and self.files.open_job(jobs[0])):
+        if jobs and not self.files.open_one_of(jobs):
             return
         if rest:
             self.arriving.take(rest)
-        if len(jobs) > 1:
-            self.say(self.tr(sentences.ONE_JOB_AT_A_TIME).format(jobs[0].name))
 
     def look_again(self) -> None:
         self.arriving.look_again(self.desk.job)

@@ -1,0 +1,49 @@
+"""How long a job of 2 000 sources keeps the event loop waiting while it is opened and saved.
+
+`python -m benchmarks.opening FOLDER [COUNT]`: prints one line of JSON.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from benchmarks.gaps import Gaps, fill, run_window, tell
+from waxseal.app.waiting import is_waiting
+from waxseal.app.window import Window
+from waxseal.core.arrive.sources import scan
+from waxseal.core.job.edits import take_in
+from waxseal.core.job.file import save
+from waxseal.core.job.model import Job
+
+LONGEST_S = 90.0
+
+
+def main(folder: Path, count: int) -> None:
+    path = folder / f"opened-{count}.waxseal"
+    save(take_in(Job(), sources=scan([fill(folder, count)]).sources, folder=str(folder)), path)
+
+    def open_and_save(window: Window, gaps: Gaps) -> Callable[[], None]:
+        gaps.begin()
+        window.take([path])
+        opened = time.monotonic() - gaps.begun
+        assert len(window.desk.job.sources) == count
+
+        def look() -> None:
+            late = time.monotonic() - gaps.begun > LONGEST_S
+            if is_waiting() or (window.arriving.is_busy and not late):
+                return
+            begun = time.monotonic()
+            assert window.files.save()
+            saved = time.monotonic() - begun
+            tell({"opened": round(opened, 2), "saved": round(saved, 2)} | gaps.figures())
+
+        return look
+
+    run_window(open_and_save)
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), int(sys.argv[2]) if len(sys.argv) > 2 else 2000)

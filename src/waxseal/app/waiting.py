@@ -1,0 +1,46 @@
+"""Waiting for short work that must be over before the next act, without a frozen window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import TypeVar
+
+from PySide6.QtCore import QEventLoop, QObject, Qt, Signal
+
+__all__ = ["is_waiting", "wait_for"]
+
+T = TypeVar("T")
+
+_waiting: list[object] = []
+
+
+class Done(QObject):
+    """Carries the end of the work from its thread to the window's."""
+
+    came = Signal()
+
+
+def is_waiting() -> bool:
+    """Whether something is waited for: what comes in without a key or a button asks this."""
+    return bool(_waiting)
+
+
+def wait_for(work: Callable[[], T]) -> T:
+    """Do work on a thread of its own, and return what it returns, or raise what it raises.
+
+    Meanwhile the window paints and its timers run. Keys and clicks wait their turn: they
+    reach the window as it is afterwards. The work touches no widget.
+    """
+    loop, done = QEventLoop(), Done()
+    # Queued: work that is over before the loop begins would end a loop that does not run yet.
+    done.came.connect(loop.quit, Qt.ConnectionType.QueuedConnection)
+    with ThreadPoolExecutor(1, "waited for") as thread:
+        future: Future[T] = thread.submit(work)
+        future.add_done_callback(lambda _: done.came.emit())
+        _waiting.append(future)
+        try:
+            loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+        finally:
+            _waiting.remove(future)
+        return future.result()  # where the application ends meanwhile, the work still does
