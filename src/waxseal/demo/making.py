@@ -133,13 +133,13 @@ def store_png(path: Path, light: NDArray[Any]) -> None:
     """8-bit sRGB, straight alpha."""
     import numpy as np
 
-    from waxseal.core.frames.writing import write_pixels
+    from waxseal.core.frames.writing import write_codes
     from waxseal.core.picture.colour.curves import encode_srgb
 
     alpha = light[..., 3:]
     colour = encode_srgb(light[..., :3] / np.maximum(alpha, np.float32(1e-6)))
     codes = np.concatenate([colour, alpha], axis=2) * 255 + 0.5
-    write_pixels(path, codes.astype(np.uint8))
+    write_codes(path, codes.astype(np.uint8))
 
 
 def store_tiff(path: Path, light: NDArray[Any]) -> None:

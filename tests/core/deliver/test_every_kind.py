@@ -17,7 +17,18 @@ from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
-from waxseal.core.job.model import Alpha, DeliveryState, Grade, Graded, Job, Outcome
+from waxseal.core.job.model import (
+    Alpha,
+    Colour,
+    DeliveryState,
+    Grade,
+    Graded,
+    Job,
+    Origin,
+    Outcome,
+    Sequence,
+    Space,
+)
 from waxseal.core.media import open_media
 from waxseal.core.picture.looking.sample import sample
 from waxseal.core.picture.looking.tracing import trace
@@ -89,6 +100,16 @@ def test_the_same_delivery_has_the_same_bytes(
         fields = {"container": container, "alpha": alpha}
         sums.add(delivered(clip, tmp_path / name, codec, **fields)[0].sha256)
     assert len(sums) == 1
+
+
+@pytest.mark.parametrize("space", [Space.SRGB, Space.BT709])
+def test_png_frames_say_what_their_codes_are(clip: Job, tmp_path: Path, space: Space) -> None:
+    outcome, path = delivered(clip, tmp_path, "PNG", space=space)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    (again,) = (one for one in scan([path]).sources if isinstance(one, Sequence))
+    colours = {Space.SRGB: Colour.SRGB, Space.BT709: Colour.BT709}
+    assert again.reading.colour.value is colours[space]
+    assert again.reading.colour.origin is Origin.WRITTEN
 
 
 @pytest.mark.parametrize("codec", ["PNG", "TIFF 8"])

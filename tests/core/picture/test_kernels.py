@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -190,3 +192,43 @@ def test_kept_kernels_are_fetched_sooner_and_waited_for(
     kernels.warm_for(choice.WORTH_FETCHING)
     assert (kernels.current is compiled) is are_kept
     kernels.wait()
+
+
+@pytest.mark.parametrize("was_kept", [True, False])
+def test_kernels_of_another_processor_are_compiled_before_they_are_used(
+    monkeypatch: pytest.MonkeyPatch, *, was_kept: bool
+) -> None:
+    exercised: list[object] = []
+    monkeypatch.setattr(compiled, "was_kept", lambda _: was_kept)
+    monkeypatch.setattr(choice, "exercise", exercised.append)
+    monkeypatch.setattr(choice, "are_kept", lambda: True)
+    kernels = KernelChoice()
+    kernels.warm_for(WORTH_COMPILING)
+    kernels.wait()
+    assert exercised == ([] if was_kept else [compiled])
+    assert kernels.current is compiled
+
+
+FETCH = (
+    "import sys, numpy as np; from waxseal.core.picture.kernels import compiled; "
+    "compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32)); "
+    "print(compiled.was_kept(compiled.widen), 'scipy.linalg' in sys.modules)"
+)
+
+
+def test_a_kernel_tells_whether_it_was_kept_and_the_compiler_leaves_scipy_alone(
+    tmp_path: Path,
+) -> None:
+    """In processes of their own. SciPy's linear algebra takes a quarter of a second to import."""
+    surroundings = os.environ | {"NUMBA_CACHE_DIR": str(tmp_path)}
+    told = [
+        subprocess.run(
+            [sys.executable, "-c", FETCH],
+            check=True,
+            env=surroundings,
+            capture_output=True,
+            text=True,
+        ).stdout.split()
+        for _ in range(2)
+    ]
+    assert told == [["False", "False"], ["True", "False"]]

@@ -1,7 +1,7 @@
 """Decoding one frame. The library that is quickest for the file does it.
 
 Ordinary EXR (one part, half, scan lines) goes through the OpenEXR package,
-8-bit PNG through a bare codec context, everything else through OpenImageIO in
+ordinary PNG through a bare codec context, everything else through OpenImageIO in
 the file's own type. All of them release the interpreter, so frames are
 decoded side by side in threads, each library with one thread of its own.
 """
@@ -19,6 +19,7 @@ from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.opening import open_image
+from waxseal.core.frames.png import decode_png
 from waxseal.core.job.model import Alpha, Part
 from waxseal.core.regular import open_regular, path_for_library
 
@@ -57,7 +58,7 @@ def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixe
         if header.is_ordinary and header.format is Format.EXR:
             values = read_ordinary_exr(path)
         elif header.is_ordinary and header.format is Format.PNG:
-            values = read_ordinary_png(path, header)
+            values = decode_png(read_whole(path))
         else:
             values = read_any(path, header, wanted)
     except FrameError as error:
@@ -108,52 +109,6 @@ def read_ordinary_exr(path: Path) -> NDArray[Any]:
             raise FrameError("damaged: its channels are not those of its header")
         values: NDArray[Any] = both.pixels
         return values
-
-
-def read_ordinary_png(path: Path, header: Header) -> NDArray[Any]:
-    """8-bit RGB or RGBA.
-
-    A fresh codec context a frame: one that is used again gives wrong pixels
-    from the second RGBA picture on (libavcodec 62.28), and saves nothing. Its
-    check of the chunks' sums is off unless asked for: without it, damaged
-    data gives a picture and no error.
-    """
-    import av
-    from av.error import FFmpegError
-
-    context = av.CodecContext.create("png", "r")
-    context.thread_count = 1
-    context.options = {"err_detect": "crccheck"}
-    try:
-        frames = context.decode(av.Packet(bare_png(read_whole(path))))
-    except FFmpegError as error:
-        raise ValueError(error.strerror) from error
-    if len(frames) != 1 or frames[0].format.name not in ("rgb24", "rgba"):
-        raise ValueError("not one picture of 8 bits")
-    frame = frames[0]
-    channels = len(header.channels)
-    plane = frame.planes[0]
-    lines = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
-    # A picture of another size than its header is caught by the caller.
-    shaped = lines[: frame.height, : frame.width * channels]
-    return shaped.reshape(frame.height, frame.width, channels)
-
-
-# The chunks that make the pixels. Text and profiles may be compressed a thousand times over.
-PIXEL_CHUNKS = frozenset({b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"})
-SIGNATURE = 8  # bytes, of a PNG
-
-
-def bare_png(content: bytes) -> bytes:
-    """The same picture without what makes no pixels. Source: W3C, PNG, 5.3 chunk layout."""
-    parts, at = [content[:SIGNATURE]], SIGNATURE
-    while at + 8 <= len(content):
-        length = int.from_bytes(content[at : at + 4])
-        following = at + 12 + length  # length, name and sum besides
-        if content[at + 4 : at + 8] in PIXEL_CHUNKS:
-            parts.append(content[at:following])
-        at = following
-    return b"".join(parts)
 
 
 def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.png import SRGB, write_png
 
 __all__ = ["name_in_dpx", "write_codes", "write_light", "write_pixels"]
 
@@ -104,12 +105,17 @@ def write_codes(
     bits: int = 0,
     is_premultiplied: bool = False,
     rate: Fraction | None = None,
+    code_points: tuple[int, int] = SRGB,
 ) -> None:
     """Write codes, (height, width, 3 or 4), uint8 or uint16: the same values, the same bytes.
 
     quality: of JPEG, 1 to 100. bits: of a code, where they are fewer than the type has.
-    rate: frames a second, kept in DPX only. Raises OSError.
+    rate: frames a second, kept in DPX only. code_points: primaries and transfer by ITU-T
+        H.273, said in PNG only. Raises OSError.
     """
+    if path.suffix.lower() == ".png":
+        write_png(path, values, code_points)
+        return
     attributes: dict[str, Any] = {
         "oiio:UnassociatedAlpha": 0 if is_premultiplied else 1,
         "DateTime": "",

@@ -16,8 +16,9 @@ if TYPE_CHECKING:
 
 __all__ = ["ANIMATED_PNG", "DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
 
-# The files say nothing of colour that others read: they are taken for what is usual.
+# Only PNG says what its colour is; the others are taken for what is usual.
 USUAL = {Space.SRGB: (0, 0, 0, True), Space.BT709: (0, 0, 0, True)}
+CODE_POINTS = {Space.SRGB: (1, 13), Space.BT709: (1, 1)}  # ITU-T H.273, tables 2 and 3
 BOTH = (Alpha.STRAIGHT, Alpha.PREMULTIPLIED)
 
 
@@ -37,6 +38,7 @@ def write(path: Path, planes: Planes, form: Form) -> None:
         bits=bits,
         is_premultiplied=is_premultiplied,
         rate=form.rate,
+        code_points=CODE_POINTS[form.target.space],
     )
 
 

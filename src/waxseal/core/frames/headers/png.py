@@ -41,7 +41,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         depth="uint16" if bits == 16 else "uint8",
         alpha=Alpha.STRAIGHT if alpha else Alpha.NONE,
         stated=by_chunks(chunks),
-        is_ordinary=bits == 8 and kind in (TRUE, TRUE_ALPHA) and not transparent,
+        is_ordinary=bits in (8, 16) and kind in (TRUE, TRUE_ALPHA) and not transparent,
     )
 
 

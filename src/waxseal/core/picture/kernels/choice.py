@@ -88,7 +88,9 @@ class KernelChoice:
             from waxseal.core.picture.kernels import compiled
         except ImportError:
             return  # no compiler on this machine: the plain kernels go on
-        exercise(compiled)
+        compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
+        if not compiled.was_kept(compiled.widen):  # else each is fetched when it is called
+            exercise(compiled)
         self.current = compiled
 
 

@@ -6,6 +6,7 @@ every machine. The loops that matter run over row buffers, which the compiler
 vectorises.
 """
 
+from waxseal.core.picture.kernels.compiled.jit import was_kept
 from waxseal.core.picture.kernels.compiled.layers import (
     blend,
     divide_alpha,
@@ -31,5 +32,6 @@ __all__ = [
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
+    "was_kept",
     "widen",
 ]

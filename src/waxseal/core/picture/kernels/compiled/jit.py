@@ -6,10 +6,27 @@ from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
 import numba as nb
+from numba.np import linalg
 
-__all__ = ["compiled", "inlined"]
+__all__ = ["compiled", "inlined", "was_kept"]
 
 F = TypeVar("F", bound=Callable[..., Any])
+
+
+def leave_blas_out() -> None:
+    """Spare the import of SciPy's linear algebra, a quarter of a second: no kernel asks for it."""
+
+    def find_none() -> None:
+        raise ImportError("no kernel multiplies matrices")
+
+    before, linalg.ensure_blas = linalg.ensure_blas, find_none
+    try:
+        import numba.np.arraymath  # noqa: F401 - here it is looked for
+    finally:
+        linalg.ensure_blas = before
+
+
+leave_blas_out()
 
 
 def compiled(function: F) -> F:
@@ -25,3 +42,11 @@ def inlined(function: F) -> F:
     """Compiled into each function that uses it: inner loops are short, so a call would cost."""
     jit = nb.njit(nogil=True, fastmath=False, boundscheck=False, forceinline=True)
     return cast(F, jit(function))
+
+
+def was_kept(function: Callable[..., Any]) -> bool:
+    """Whether all that was called of a compiled function was kept by an earlier run.
+
+    Another compiler, or another processor, keeps its own.
+    """
+    return not cast(Any, function).stats.cache_misses
