@@ -134,13 +134,13 @@ class Watching(QObject):
         for source in self._desk.job.sequences:
             patterns[source.files.folder].add(source.files.pattern)
         # As text: two thousand folders would take a twentieth of a second as paths.
-        looked_at = tuple(os.path.join(root, "") for root, known in self._roots.items() if known)
+        looked_at = tuple(f"{root}{os.sep}" for root, known in self._roots.items() if known)
         came = []
         for folder, by_pattern in seen.sequences.items():
             before = self._known.get(folder)
             if before is None:
                 # A folder that was not there when what is above it was looked at is all new.
-                is_new = f"{folder}/".startswith(looked_at)
+                is_new = f"{folder}{os.sep}".startswith(looked_at)
                 before = self._known[folder] = set() if is_new else set(by_pattern)
             if folder in made:
                 continue
