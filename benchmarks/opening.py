@@ -10,6 +10,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from PySide6.QtCore import QTimer
+
 from benchmarks.gaps import Gaps, fill, run_window, tell
 from waxseal.app.waiting import is_waiting
 from waxseal.app.window import Window
@@ -26,6 +28,7 @@ def main(folder: Path, count: int) -> None:
     save(take_in(Job(), sources=scan([fill(folder, count)]).sources, folder=str(folder)), path)
 
     def open_and_save(window: Window, gaps: Gaps) -> Callable[[], None]:
+        is_asked = False
         gaps.begin()
         window.take([path])
         opened = time.monotonic() - gaps.begun
@@ -35,10 +38,17 @@ def main(folder: Path, count: int) -> None:
             late = time.monotonic() - gaps.begun > LONGEST_S
             if is_waiting() or (window.arriving.is_busy and not late):
                 return
+            nonlocal is_asked
+            if not is_asked:  # not in here: the timer that counts would wait for it
+                QTimer.singleShot(0, save_it)
+            is_asked = True
+
+        def save_it() -> None:
             begun = time.monotonic()
             assert window.files.save()
             saved = time.monotonic() - begun
-            tell({"opened": round(opened, 2), "saved": round(saved, 2)} | gaps.figures())
+            times = {"opened": round(opened, 2), "saved": round(saved, 2)}
+            QTimer.singleShot(100, lambda: tell(times | gaps.figures()))
 
         return look
 

@@ -106,7 +106,7 @@ def show_match(window: Window, look: str, app: QApplication) -> None:
     window.outbox.toggle(square)
     menu = window.outbox.book_menu()
     menu.popup(window.mapToGlobal(window.rect().topLeft()))
-    settle(window, app)
+    settle(window, app)  # until it says what would be lost
     menu.grab().save(str(TARGET / f"book-{look}.png"))
     menu.close()
 

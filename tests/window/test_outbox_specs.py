@@ -26,6 +26,7 @@ from tests.window.driving import (
     texts,
     typed,
 )
+from waxseal.app.outbox.bookmenu import BookMenu
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.specbook import SpecBook
 from waxseal.app.picture.values import delivered_words
@@ -69,8 +70,12 @@ def add(window: Window, name: str) -> tuple[Delivery, DeliveryCard]:
     return delivery, window.outbox.cards[delivery.id]
 
 
-def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(clear: Window) -> None:
+def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(
+    clear: Window, qtbot: QtBot
+) -> None:
     actions = clear.outbox.book_menu().actions()
+    assert not any("loses" in one.text() for one in actions), "that is worked out meanwhile"
+    qtbot.waitUntil(lambda: any("loses" in one.text() for one in actions), timeout=PATIENCE)
     words = [one.text() for one in actions if not one.isSeparator()]
     titles = [one for one in words if one.isupper()]
     assert titles == ["TO BE LOOKED AT", "UNDER A SIZE", "TO BE EDITED ON", "FRAMES", "TO BE KEPT"]
@@ -405,3 +410,9 @@ def test_a_spec_of_ones_own_is_written_in_the_book(
     card = clear.outbox.cards[delivery.id]
     assert "There is no spec “wall” in the book" in texts(card)
     screen.close()
+
+
+def test_the_book_is_offered_by_one_menu(clear: Window, qtbot: QtBot) -> None:
+    for _ in range(3):
+        clear.outbox.book_menu()
+    qtbot.waitUntil(lambda: len(clear.outbox.findChildren(BookMenu)) == 1, timeout=PATIENCE)

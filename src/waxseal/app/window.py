@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtCore import QSettings, QTimer, QUrl
 from PySide6.QtGui import QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent
@@ -39,6 +40,7 @@ from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.sheet import apply_look
 from waxseal.app.look.taborder import focus_next
+from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.menus import make_menus
 from waxseal.app.outbox.lane import Outbox
 from waxseal.app.outbox.proving import Proving, open_file
@@ -100,7 +102,7 @@ class Window(QMainWindow):
         self.transport = Transport(self.player)
         self.rule = Rule(self.pictures, self.peaks)
         self.ledger = Ledger(self.pictures, self.peaks, self.pen)
-        self.outbox = Outbox(self.sending, self.pen)
+        self.outbox = Outbox(self.sending, self.pen, self.bench)
         self.proving = Proving(self.desk, self.player, self)
         self.header = Header()
         self.footer = Footer(self.bench)
@@ -425,9 +427,9 @@ class Window(QMainWindow):
     # ---- looks -----------------------------------------------------------------------------
 
     def use_look(self, look: Look) -> None:
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            apply_look(app, set_look(look))
+        for docket in self.findChildren(Unfolding):
+            docket.forget()
+        apply_look(cast(QApplication, QApplication.instance()), set_look(look))
         self._settings.look = look
         self.transport.draw_icons()
         self.update()
@@ -436,10 +438,7 @@ class Window(QMainWindow):
         lane.setVisible(not lane.isVisible())
 
     def toggle_full(self) -> None:
-        if self.isFullScreen():
-            self.showNormal()
-        else:
-            self.showFullScreen()
+        (self.showNormal if self.isFullScreen() else self.showFullScreen)()
 
     def show_actions(self) -> None:
         ActionList(self, self.actions_).open()

@@ -18,7 +18,7 @@ from typing_extensions import override
 
 from waxseal.app.finish import sentences
 from waxseal.app.look.flow import Flow
-from waxseal.app.look.keys import Choice
+from waxseal.app.look.keys import OF_SOURCES, Choice, named_choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.scrub import Scrub
@@ -148,13 +148,14 @@ class CorrectionLine(QWidget):
         return field
 
     def _choice(self, one: Choices | SourceField, name: str, job: Job) -> Choice:
-        box = Choice()
-        box.setObjectName(name)
-        box.setAccessibleName(name)
         if isinstance(one, Choices):
+            box = Choice()
+            box.setObjectName(name)
+            box.setAccessibleName(name)
             for value in one.values:
                 box.addItem(value.value, value)
         else:
+            box = named_choice(name, name, OF_SOURCES)
             for source in job.sequences:
                 box.addItem(source.name, source.id)
         box.activated.connect(partial(self._say_chosen, one, box))

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from waxseal.app.look.keys import Choice
+from waxseal.app.look.keys import OF_SOURCES, named_choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import check, label, row_of
@@ -24,9 +24,8 @@ class MatteLine(QWidget):
         self._of, self._name = of, name
         self._inside: Inside | None = None
         self._sources: list[tuple[str, str]] = []
-        self._source = Choice()
-        self._source.setObjectName("inside")
-        self._source.setAccessibleName(self.tr("Colour corrections inside"))
+        words = self.tr("Colour corrections inside")
+        self._source = named_choice("inside", words, OF_SOURCES)
         self._source.activated.connect(self._say_source)
         self._inverted = check(self.tr("inverted"), partial(self._say, "inverted"))
         self._soften = Scrub(self.tr("softened ‰"), 0, least=0, most=100, step=0.1, usual=0)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QComboBox,
+    QListView,
     QPushButton,
     QSizePolicy,
     QStyle,
@@ -21,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-__all__ = ["Button", "Choice", "ToolButton", "keeps"]
+__all__ = ["OF_SOURCES", "Button", "Choice", "ToolButton", "keeps", "named_choice"]
 
 NARROWEST = 40  # pixels, of what may shrink
 SPACE = frozenset({Qt.Key.Key_Space})
@@ -86,12 +87,18 @@ class ToolButton(QToolButton):
         return keeps(event, SPACE) or super().event(event)
 
 
+OF_SOURCES = 16  # characters that a choice of sources has room for
+
+
 class Choice(QComboBox):
     """Answers the wheel only while it has the focus: scrolling a lane changes nothing."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)  # the wheel brings no focus either
+        rows = self.view()
+        if isinstance(rows, QListView):
+            rows.setUniformItemSizes(True)  # else another look measures each of 2000 sources
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -119,3 +126,16 @@ class Choice(QComboBox):
     @override
     def event(self, event: QEvent) -> bool:
         return keeps(event, SPACE | MOVES) or super().event(event)
+
+
+def named_choice(name: str, words: str, least: int = 6) -> Choice:
+    """A choice that may be narrower than its longest entry, and measures none of them.
+
+    words: for screen readers. least: how many characters there is always room for.
+    """
+    box = Choice()
+    box.setObjectName(name)
+    box.setAccessibleName(words)
+    box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(least)
+    return box

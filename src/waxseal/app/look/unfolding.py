@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Generic, TypeVar
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
+from shiboken6 import delete
 
 __all__ = ["Unfolding"]
 
@@ -29,6 +30,13 @@ class Unfolding(QWidget, Generic[W]):
             self._column.addWidget(self._inside)
         self.setVisible(self.isHidden())
         self.refresh()
+
+    def forget(self) -> None:
+        """A closed docket is made afresh when it is opened again: another look costs it nothing."""
+        if self._inside is not None and self.isHidden():
+            self._column.removeWidget(self._inside)
+            delete(self._inside)
+            self._inside = None
 
     def refresh(self) -> None:
         """Bring what is inside up to date; a closed docket waits until it is opened."""

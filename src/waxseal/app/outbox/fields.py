@@ -9,7 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
-from waxseal.app.look.keys import Choice
+from waxseal.app.look.keys import Choice, named_choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Field, button, check, label
 from waxseal.app.outbox import sentences
@@ -350,13 +350,3 @@ def bytes_or_none(text: str) -> int:
 
 def seconds_or_none(text: str) -> float:
     return parse_number(text) if text.strip() else 0.0
-
-
-def named_choice(name: str, words: str) -> Choice:
-    """A choice that may be narrower than its longest entry."""
-    box = Choice()
-    box.setObjectName(name)
-    box.setAccessibleName(words)
-    box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(6)
-    return box

@@ -8,7 +8,6 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QDate, Qt, Signal, SignalInstance
-from PySide6.QtWidgets import QMenu
 from typing_extensions import override
 
 from waxseal.app.look.lane import Lane
@@ -16,10 +15,11 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.asking import Asking
-from waxseal.app.outbox.bookmenu import book_menu
+from waxseal.app.outbox.bookmenu import BookMenu
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
 from waxseal.app.outbox.specbook import SpecBook
+from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import frames_shown
 from waxseal.core.deliver.specs.book import spec_book
@@ -46,9 +46,10 @@ class Outbox(Lane[DeliveryCard]):
     compare_asked = Signal(str, str)
     look_asked = Signal(str)
 
-    def __init__(self, sending: Sending, pen: Pen) -> None:
+    def __init__(self, sending: Sending, pen: Pen, bench: Workbench) -> None:
         super().__init__(CARD_TALL)
-        self._pen = pen
+        self._pen, self._bench = pen, bench
+        self._menu: BookMenu | None = None
         self._add = button(self.tr("+ De&livery"), self.offer, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
@@ -199,9 +200,13 @@ class Outbox(Lane[DeliveryCard]):
         """What the next delivery may be, under the button."""
         self.book_menu().popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
 
-    def book_menu(self) -> QMenu:
-        book = spec_book()
-        return book_menu(self, book, self._programme, self.add_spec, self.add, self.show_book)
+    def book_menu(self) -> BookMenu:
+        if self._menu is not None:
+            self._menu.deleteLater()
+        self._menu = BookMenu(self, spec_book(), self.add_spec, self.add, self.show_book)
+        if self._programme is not None:
+            self._menu.find_losses(self._programme, self._bench)
+        return self._menu
 
     def show_book(self) -> None:
         """Every spec with all its keys, the user's own to be changed."""

@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
-from waxseal.app.look.keys import Choice
+from waxseal.app.look.keys import OF_SOURCES, Choice, named_choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, set_tip
 from waxseal.app.reel import sentences
@@ -141,9 +141,7 @@ class BehindSection(Section):
     def __init__(self, pen: Pen) -> None:
         super().__init__(self.tr("Behind"), REEL, self.tr("the reel"), pen)
         self._sources: list[tuple[str, str]] = []
-        self._source = Choice()
-        self._source.setObjectName("behind")
-        self._source.setAccessibleName(self.tr("Behind all pictures"))
+        self._source = named_choice("behind", self.tr("Behind all pictures"), OF_SOURCES)
         self._source.activated.connect(self._say_source)
         self.add("", self._source)
 

@@ -239,9 +239,8 @@ class Sequence(Value):
     @property
     def shown_size(self) -> Size:
         """The size in square pixels: the height stays, the width follows from the pixel shape."""
-        size = self.found.size
-        width = shown_width(size.width, self.reading.pixel_shape.value)
-        return change(size, width=width)
+        size, shape = self.found.size, self.reading.pixel_shape.value
+        return size if shape == 1 else change(size, width=shown_width(size.width, shape))
 
     @property
     def missing(self) -> tuple[int, ...]:

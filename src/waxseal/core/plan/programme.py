@@ -74,8 +74,15 @@ class Programme:
         return Film(self.timeline, composer, frames or self.timeline.frames, rate)
 
     def missing(self, frames: FrameRange | None = None) -> tuple[Missing, ...]:
-        """What a range needs and does not have."""
-        return missing_frames(self.timeline, self.stand_ins, frames or self.timeline.frames)
+        """What a range needs and does not have; kept, for it is asked for again and again."""
+        asked = frames or self.timeline.frames
+        if asked not in self._missing:
+            self._missing[asked] = missing_frames(self.timeline, self.stand_ins, asked)
+        return self._missing[asked]
+
+    @cached_property
+    def _missing(self) -> dict[FrameRange, tuple[Missing, ...]]:
+        return {}
 
     def without(self, gone: Iterable[tuple[str, int]]) -> Programme:
         """The same once frames, each of a source, turned out unreadable."""

@@ -77,6 +77,7 @@ def convert_rate(count: int, source: Fraction, reel: Fraction) -> list[int]:
     return [index_at(index, count, source, reel) for index in range(length)]
 
 
+@lru_cache(maxsize=1024)
 def conversion_words(source: Fraction, reel: Fraction, count: int = 0) -> str:
     """What the conversion does to `count` frames, in words; empty where nothing."""
     if source == reel:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from fractions import Fraction
+from functools import lru_cache
 from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator, PlainSerializer
@@ -66,6 +67,7 @@ def write_rate(rate: Fraction) -> str:
     return str(rate)
 
 
+@lru_cache(maxsize=256)  # exact, and so slow: thousands of shots have few different rates
 def rate_words(rate: Fraction) -> str:
     """A rate as it is said: whole, with few decimals where exact, or the short form."""
     for text, exact in SHORT_FORMS.items():

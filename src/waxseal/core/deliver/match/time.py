@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
@@ -158,9 +159,10 @@ def timecode_trouble(timeline: Timeline, delivery: Delivery, container: Containe
 
 
 def length(m: Matched) -> Row:
-    seconds = Fraction(0)
+    counts: Counter[Fraction] = Counter()
     for part in m.parts:
-        seconds += Fraction(len(part.frames)) / part.sequence.reading.rate.value
+        counts[part.sequence.reading.rate.value] += len(part.frames)
+    seconds = sum((Fraction(count) / rate for rate, count in counts.items()), Fraction(0))
     there = m.stretch.reel.count / m.stretch.reel_rate
     file = m.expected.frames / m.expected.rate
     return Row(
