@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
-from waxseal.app.elsewhere import Elsewhere
+from waxseal.app.elsewhere import CROWD, Elsewhere
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.arrive.listing import list_paths
@@ -27,7 +27,6 @@ __all__ = ["Arriving"]
 
 # How long results are gathered before the job is changed by them: the window draws each change.
 MOMENT_MS, CROWD_MS = 30, 1000
-CROWD = 150  # sources
 FEW = 300  # files of a source: its look is over before anyone reads how far it is
 AT_A_TIME = 4  # looks on the bench: what waits there cannot be put off
 

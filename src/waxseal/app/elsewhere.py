@@ -21,7 +21,9 @@ from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report
 
-__all__ = ["Elsewhere"]
+__all__ = ["CROWD", "Elsewhere"]
+
+CROWD = 150  # sources: an edit of all of them takes longer than a frame of the screen
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +47,14 @@ class Elsewhere(QObject):
     @property
     def is_busy(self) -> bool:
         return bool(self._waiting)
+
+    def act(self, edit: Edit) -> None:
+        """An edit of many sources that the user made: here where there are few."""
+        if len(self._desk.job.sources) < CROWD:
+            self._desk.do(edit)
+        else:
+            self._desk.acting.emit()
+            self.do(edit)
 
     def do(self, edit: Edit, then: Callable[[], None] = lambda: None) -> None:
         """An edit that the user made. then: what comes when it holds, or was refused."""

@@ -147,6 +147,7 @@ class Window(QMainWindow):
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)
         self.pen.asked.connect(desk.do)
+        self.pen.asked_of_many.connect(self.elsewhere.act)
         self.pen.settled.connect(desk.settle)
         self.pen.complained.connect(self.say)
         self.tray.compare_asked.connect(self.comparing.compare)

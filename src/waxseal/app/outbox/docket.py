@@ -151,8 +151,8 @@ class DeliveryDocket(QWidget):
             if row.what == "rate" and row.state is State.DECIDE and guess is not None:
                 rate = guess.value
                 words = self.tr("confirm {0}").format(rate_words(rate))
-                edit = Edit(words, partial(confirm_rates, rate=rate))
-                found.append((row.what, (words, partial(self._pen.asked.emit, edit))))
+                confirm = partial(confirm_rates, rate=rate)
+                found.append((row.what, (words, partial(self._pen.ask_of_many, words, confirm))))
             lacking = sources_lacking(programme, self._delivery) if row.reasons else ()
             if row.what == "frames" and lacking:
                 words = self.tr(sentences.LET_THE_FRAME_BEFORE)

@@ -69,6 +69,7 @@ class Outbox(Lane[DeliveryCard]):
         self.asking.show_asked.connect(self.source_asked)
         self.column.addWidget(self.asking)
         self._held_back: Callable[[], None] | None = None  # what waits for a rate
+        self._goes_on: Callable[[], None] | None = None  # and goes on: that is being confirmed
         self._left = label("", "quiet", wraps=True)
         self._left.setContentsMargins(6, 0, 6, 0)
         self.column.addWidget(self._left)
@@ -88,6 +89,7 @@ class Outbox(Lane[DeliveryCard]):
         self._empty.setVisible(not job.deliveries)
         self.asking.show_guess(job.guessed_from if job.deliveries else None)
         self._show_button()
+        self._go_on()
 
     def _show_card(self, card: DeliveryCard, delivery: Delivery) -> None:
         card.show_delivery(
@@ -145,7 +147,7 @@ class Outbox(Lane[DeliveryCard]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
-        self._held_back = None
+        self._held_back = self._goes_on = None
 
     def toggle(self, delivery: str) -> None:
         self._open = "" if self._open == delivery else delivery
@@ -191,9 +193,15 @@ class Outbox(Lane[DeliveryCard]):
     def _confirm(self, rate: Fraction) -> None:
         """The guess is right; what was asked for before goes on."""
         act, self._held_back = self._held_back, None
-        confirm = partial(confirm_rates, rate=rate)
-        self._pen.asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), confirm))
-        if act is not None and self._job.guessed_from is None:
+        words = self.tr("confirm {0}").format(rate_words(rate))
+        self._pen.ask_of_many(words, partial(confirm_rates, rate=rate))
+        self._goes_on = act
+        self._go_on()
+
+    def _go_on(self) -> None:
+        """What waited for a rate begins as soon as that is confirmed."""
+        if self._goes_on is not None and self._job.guessed_from is None:
+            act, self._goes_on = self._goes_on, None
             act()
 
     def offer(self) -> None:

@@ -378,8 +378,8 @@ class SequenceDocket(QWidget):
 
     def _confirm(self) -> None:
         rate = self._sequence.reading.rate.value
-        change = partial(confirm_rates, rate=rate)
-        self._pen.asked.emit(Edit(self.tr("confirm {0}").format(rate_words(rate)), change))
+        words = self.tr("confirm {0}").format(rate_words(rate))
+        self._pen.ask_of_many(words, partial(confirm_rates, rate=rate))
 
     def _confirm_alpha(self) -> None:
         reading = self._sequence.reading
@@ -392,8 +392,8 @@ class SequenceDocket(QWidget):
         self._ask(self.tr(sentences.CONFIRM_THE_ALPHA_OF), change)
 
     def _share(self) -> None:
-        change = partial(read_alike, like=self._sequence.id)
-        self._ask(self.tr("read others like {0}"), change)
+        words = self.tr("read others like {0}").format(self._sequence.name)
+        self._pen.ask_of_many(words, partial(read_alike, like=self._sequence.id))
 
 
 def range_or_none(text: str) -> FrameRange | None:

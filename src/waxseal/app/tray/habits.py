@@ -12,7 +12,7 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Field, label
 from waxseal.app.tray import sentences
-from waxseal.core.job.edits import Edit, set_habit
+from waxseal.core.job.edits import set_habit
 from waxseal.core.job.model import Alpha, Job, StandIn
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.timing.rates import parse_rate, rate_words
@@ -94,5 +94,5 @@ class HabitsDocket(QWidget):
         self._say(name, habit, box.currentData())
 
     def _say(self, name: str, habit: str, value: object) -> None:
-        change = partial(set_habit, habit=habit, value=value)
-        self._pen.asked.emit(Edit(self.tr("this job's habit: {0}").format(name), change))
+        words = self.tr("this job's habit: {0}").format(name)
+        self._pen.ask_of_many(words, partial(set_habit, habit=habit, value=value))

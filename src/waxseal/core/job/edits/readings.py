@@ -158,10 +158,8 @@ def read_alike(job: Job, *, like: str) -> Job:
     """
     one = job.sequence(like)
     shared: dict[str, object] = {
-        name: Told(value=getattr(one.reading, name).value, origin=Origin.SAID)
-        for name in ("order", "alpha", "matte", "colour", "chromaticities", "stand_in")
+        name: Told(value=getattr(one.reading, name).value, origin=Origin.SAID) for name in SHARED
     }
-    shared["pixel_shape"] = Told(value=one.reading.pixel_shape.value, origin=Origin.SAID)
     rate = Told[Fraction](value=one.reading.rate.value, origin=Origin.SAID)
     sources = tuple(
         change(other, reading=change(other.reading, **shared, **rate_for(other, rate)))
@@ -174,16 +172,23 @@ def read_alike(job: Job, *, like: str) -> Job:
 
 def count_alike(job: Job, *, like: str) -> int:
     """How many other sources would be read otherwise if they were read like this one."""
-    after = read_alike(job, like=like)
+    one = job.sequence(like)
+    rate, shared = one.reading.rate.value, shared_values(one.reading)
     return sum(
-        values_of(one.reading) != values_of(other.reading)
-        for one, other in zip(job.sequences, after.sequences, strict=True)
+        shared_values(other.reading) != shared
+        or (bool(rate_for(other, one.reading.rate)) and other.reading.rate.value != rate)
+        for other in job.sequences
+        if is_like(other, one)
     )
 
 
-def values_of(reading: Reading) -> dict[str, object]:
-    """What a reading says, wherever it has it from."""
-    return {name: told.value for name, told in reading if told is not None}
+# What sources can be read alike in, besides their rate.
+SHARED = ("order", "alpha", "matte", "colour", "chromaticities", "stand_in", "pixel_shape")
+
+
+def shared_values(reading: Reading) -> tuple[object, ...]:
+    """What is shared, wherever a reading has it from."""
+    return tuple(getattr(reading, name).value for name in SHARED)
 
 
 def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:
