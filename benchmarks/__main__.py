@@ -208,6 +208,7 @@ MEASURES = (
     gaps("2 000 sequences dropped", "dropping"),
     gaps("trims and undo, 500 shots", "editing"),
     gaps("a job of 2 000 sources opened and saved", "opening"),
+    gaps("acts, 2 000 sources, 500 shots", "acting"),
 )
 
 

@@ -296,6 +296,10 @@ class Sequence(Value):
 
     @property
     def health(self) -> Health:
+        return self._health
+
+    @cached_property
+    def _health(self) -> Health:
         if self.is_moved:
             return Health.MOVED
         if self.damaged:

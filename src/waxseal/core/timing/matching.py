@@ -56,6 +56,8 @@ def index_at(index: int, count: int, source: Fraction, reel: Fraction) -> int:
     in the middle of it: a frame that is shown twice or dropped is then within the shot,
     and its first and its last are shown.
     """
+    if source == reel:  # mostly; and thousands of shots are asked
+        return min(index, count - 1)
     up, down = source.numerator * reel.denominator, source.denominator * reel.numerator
     if are_near(source, reel):
         return min((2 * index + 1) * up // (2 * down), count - 1)
