@@ -6,9 +6,11 @@ import os
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 
 from waxseal.core.job.model import Colour
 from waxseal.core.picture.colour.curves import (
@@ -232,3 +234,20 @@ def test_a_kernel_tells_whether_it_was_kept_and_the_compiler_leaves_scipy_alone(
         for _ in range(2)
     ]
     assert told == [["False", "False"], ["True", "False"]]
+
+
+@pytest.mark.parametrize(
+    ("dtype", "one"), [(np.uint8, 255), (np.uint16, 65_535), (np.uint16, 15_360)]
+)
+def test_whether_all_is_covered(dtype: type, one: int) -> None:
+    values: NDArray[Any] = np.random.default_rng(5).integers(0, 255, (33, 47, 4)).astype(dtype)
+    values[..., 3] = one
+    for kernels in (plain, compiled):
+        assert kernels.is_covered(values, one)
+        assert kernels.is_covered(values[:, ::-1], one), "turned, and not in one piece"
+    for place, other in (((0, 0), one - 1), ((32, 46), 0), ((16, 3), one ^ 1), ((20, 5), one >> 1)):
+        holed = values.copy()
+        holed[(*place, 3)] = other
+        for kernels in (plain, compiled):
+            assert not kernels.is_covered(holed, one), place
+            assert not kernels.is_covered(holed[::-1], one), place

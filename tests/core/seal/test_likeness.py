@@ -29,7 +29,14 @@ from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.movies import measure_movie
-from waxseal.core.seal.sketches import Sketch, Verdict, compare_films, sketch, sketch_of_rgb
+from waxseal.core.seal.sketches import (
+    Sketch,
+    Verdict,
+    block_sums,
+    compare_films,
+    sketch,
+    sketch_of_rgb,
+)
 
 WIDE, TALL, COUNT = 320, 180, 12
 Film = list[Planes]
@@ -349,3 +356,13 @@ def test_another_range_of_grain_is_found(share: float) -> None:
         seen.append(sketch((np.clip(np.rint(other), 0, 255).astype(np.uint8), grey, grey)))
     verdict = compare_films(made, dict(enumerate(seen)), (480, 270))
     assert any("of the reel's contrast" in one for one in verdict.faults)
+
+
+@pytest.mark.parametrize("shape", [(36, 64), (1080, 1920), (9252, 64), (9288, 64), (70, 90)])
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+def test_block_sums_hold_the_brightest_picture(shape: tuple[int, int], dtype: type) -> None:
+    """257 lines of white are the most that 16 bits hold."""
+    most = int(np.iinfo(dtype).max)
+    sums, each = block_sums(np.full(shape, most, dtype), 64, 36)
+    assert (sums == most * each).all()
+    assert each == (shape[0] // 36) * (shape[1] // 64)

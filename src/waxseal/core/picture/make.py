@@ -170,7 +170,9 @@ def coded_picture(
         box = scale_size(box_of(shot, source, frame), frame, size)
         fills = box == Box(0, 0, *source) and source == size
         read = shot.pick.read
-        if fills and (is_opaque(values, kind, read.alpha) or keeps_its_alpha(recipe, target)):
+        if fills and (
+            is_opaque(values, kind, read.alpha, kernels) or keeps_its_alpha(recipe, target)
+        ):
             table, has_codes = encoded_table(kind, read.colour), read.colour in DISPLAY_ENCODED
             alpha = alpha_of(values, kind) if target.has_alpha else None
             if read.alpha is Alpha.NONE:

@@ -28,6 +28,7 @@ __all__ = [
     "steps_in_code",
 ]
 
+FULL_LINES = 65_535 // 255  # of codes of 8 bits, whose sum 16 bits hold
 ACROSS, DOWN = 64, 36  # blocks of luma; a quarter as many of chroma each way
 FINE = 256  # steps of a code, 0..255, in which means are kept
 WINDOW = 48  # frames that are judged together
@@ -109,7 +110,9 @@ def block_sums(plane: Plane, across: int, down: int) -> tuple[Sums, int]:
     wide, tall = width // across, height // down
     # What is left over at the right and below, less than a block, is not looked at.
     cut = plane[: tall * down, : wide * across]
-    lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=np.uint32)
+    # Summed in the smallest type that holds it: twice as fast.
+    small = np.uint16 if plane.dtype == np.uint8 and tall <= FULL_LINES else np.uint32
+    lines = np.add.reduce(cut.reshape(down, tall, wide * across), axis=1, dtype=small)
     return np.add.reduce(lines.reshape(down, across, wide), axis=2, dtype=np.uint64), wide * tall
 
 

@@ -41,6 +41,7 @@ class Kernels(Protocol):
     to_indexes: Callable[..., None]
     to_ycbcr: Callable[..., None]
     widen: Callable[..., None]
+    is_covered: Callable[..., bool]
     look_up: Callable[..., None]
 
     def to_linear(
@@ -128,6 +129,7 @@ def exercise(kernels: Kernels) -> None:
         for mode in range(4):
             kernels.blend(np.zeros((2, 2, 3), np.float32), light, (0, 0), 1.0, mode)
         if channels == 4:
+            kernels.is_covered(values, 1)
             kernels.divide_alpha(light)
             kernels.multiply_alpha(light)
     kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))

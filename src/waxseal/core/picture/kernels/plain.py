@@ -37,6 +37,7 @@ __all__ = [
     "SCREEN",
     "blend",
     "divide_alpha",
+    "is_covered",
     "lay_over",
     "look_up",
     "multiply_alpha",
@@ -60,6 +61,13 @@ OVER, ADD, MULTIPLY, SCREEN = range(4)  # what `blend` does
 # Codes of 8 bits from black to white, from one end of a colour difference to the other, and black.
 LIMITED = (np.float32(219), np.float32(224), np.float32(16))
 FULL = (np.float32(255), np.float32(255), np.float32(0))
+
+
+def is_covered(values: Integers, one: int) -> bool:
+    """Whether the fourth channel is `one` everywhere. values: (h, w, 4)."""
+    alpha = values[..., 3]
+    # Where anything is clear, the first row mostly says so.
+    return bool((alpha[0] == one).all() and (alpha == one).all())
 
 
 def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:

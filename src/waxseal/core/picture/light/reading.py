@@ -115,14 +115,12 @@ def values_of(pixels: Pixels) -> Light:
     return values.astype(np.float32)
 
 
-def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha) -> bool:
+def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha, kernels: Kernels) -> bool:
     """Whether nothing behind the picture can be seen: no alpha, read as none, or one everywhere."""
     if values.shape[2] == 3 or alpha is Alpha.NONE:
         return True
     one = 0x3C00 if kind == np.float16 else np.iinfo(values.dtype).max
-    covered = values[..., 3]
-    # Where anything is clear, the first row mostly says so.
-    return bool((covered[0] == one).all() and (covered == one).all())
+    return kernels.is_covered(values, one)
 
 
 def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
@@ -168,7 +166,7 @@ def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     kernels, working = means.kernels, means.colourway.working.chromaticities
     pixels = pixels or decode_pick(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
-    opaque = is_opaque(values, kind, pick.read.alpha)
+    opaque = is_opaque(values, kind, pick.read.alpha, kernels)
     if needs_numbers(pick, pixels, means, is_opaque=opaque):
         return by_numbers(pick, pixels, means, is_opaque=opaque)
     return kernels.to_linear(

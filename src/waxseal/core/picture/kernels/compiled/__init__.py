@@ -15,13 +15,20 @@ from waxseal.core.picture.kernels.compiled.layers import (
     to_linear,
     widen,
 )
-from waxseal.core.picture.kernels.compiled.planes import to_rgb, to_screen, to_ycbcr, to_yuv420
+from waxseal.core.picture.kernels.compiled.planes import (
+    is_covered,
+    to_rgb,
+    to_screen,
+    to_ycbcr,
+    to_yuv420,
+)
 from waxseal.core.picture.kernels.compiled.scaling import resample
 from waxseal.core.picture.kernels.compiled.views import look_up, to_indexes
 
 __all__ = [
     "blend",
     "divide_alpha",
+    "is_covered",
     "lay_over",
     "look_up",
     "multiply_alpha",

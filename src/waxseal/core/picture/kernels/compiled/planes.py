@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 
-__all__ = ["to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
+__all__ = ["is_covered", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
 
 RED, GREEN, BLUE = plain.RED, plain.GREEN, plain.BLUE
 BLUE_SCALE, RED_SCALE = plain.BLUE_SCALE, plain.RED_SCALE
@@ -20,6 +21,27 @@ LUMA_CODES, LUMA_ZERO = np.float32(219), np.float32(16.5)
 CHROMA_ZERO = np.float32(128.5)
 HALF, QUARTER, EIGHTH = np.float32(0.5), np.float32(0.25), np.float32(0.125)
 SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
+
+
+@compiled
+def are_all(pixels: Any, shift: Any, one: Any) -> bool:
+    """Whether the bits of all pixels above `shift` are those of `one`; a row at a time."""
+    for row in range(pixels.shape[0]):
+        every = some = pixels[row, 0]
+        for x in range(pixels.shape[1]):
+            every &= pixels[row, x]
+            some |= pixels[row, x]
+        if (every >> shift) != one or (some >> shift) != one:
+            return False
+    return True
+
+
+def is_covered(values: Integers, one: int) -> bool:
+    """A pixel is read as one number, whose upper bits are its alpha."""
+    if not values.flags.c_contiguous or sys.byteorder != "little":
+        return plain.is_covered(values, one)
+    whole = np.uint32 if values.dtype == np.uint8 else np.uint64
+    return bool(are_all(values.view(whole)[..., 0], whole(24 * values.itemsize), whole(one)))
 
 
 @inlined
