@@ -16,7 +16,8 @@ from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import bytes_of, film_keys, form_of, target_of
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import change_delivery, set_ground, take_in
+from waxseal.core.job.corrections import Border
+from waxseal.core.job.edits import change_delivery, set_correction, set_ground, take_in
 from waxseal.core.job.model import (
     Alpha,
     Delivery,
@@ -210,3 +211,35 @@ def test_what_cannot_be_made_any_more_is_never_taken_for_fresh(reel: Job, tmp_pa
     key = film_keys(planned, [gone])["d1"]
     assert key
     assert not is_fresh(job.deliveries[0], reel_key=planned.key, film_key=key)
+
+
+@pytest.mark.parametrize("codec", ["PNG", "PNG 16", "EXR"])
+def test_what_is_stretched_is_stretched_with_its_letters_and_borders(
+    reel: Job, tmp_path: Path, codec: str
+) -> None:
+    """A border of a tenth of the height, 18 pixels; of the frame only the width is halved."""
+    finished = set_correction(reel, of="a1", correction=Border(width=100, colour="#ff0000"))
+    space = Space.LINEAR if codec == "EXR" else Space.SRGB
+    fields = {"codec": codec, "size": Size(width=160, height=180), "space": space}
+    outcome, path = delivered(
+        finished, tmp_path, framing=Framing.STRETCH, range=(1, 2), name="s", **fields
+    )
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    values = read_pixels(min(path.glob("s.*"))).values.astype(np.float32)
+    is_red = values[..., 0] - values[..., 1] > 0.9 * values.max()
+    row, column = is_red[90], is_red[:, 80]
+    assert np.flatnonzero(~row)[0] == pytest.approx(9, abs=1)
+    assert np.flatnonzero(~row)[-1] == pytest.approx(150, abs=1)
+    assert np.flatnonzero(~column)[0] == pytest.approx(18, abs=1)
+
+
+def test_what_is_not_squeezed_is_not_stretched(reel: Job) -> None:
+    """The same shape in another size, or a frame that the picture fits into."""
+    timeline = timeline_of(reel)
+    for size, framing in (
+        (Size(width=160, height=90), Framing.STRETCH),
+        (Size(width=160, height=180), Framing.FIT),
+        (Size(width=160, height=180), Framing.FILL),
+    ):
+        job = change_delivery(reel, delivery="d1", size=size, framing=framing)
+        assert not target_of(timeline.size, job.deliveries[0]).is_stretched

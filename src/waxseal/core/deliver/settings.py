@@ -61,7 +61,9 @@ def target_of(size: Size, delivery: Delivery) -> Target:
         return target
     box = placed_in(size, delivery.size, delivery.framing, target.layout)
     if box == Box(0, 0, target.width, target.height):
-        return target
+        is_other = size.width * target.height != size.height * target.width
+        is_stretched = is_other and delivery.framing is Framing.STRETCH
+        return replace(target, is_stretched=is_stretched)
     return replace(target, placed=box)
 
 

@@ -40,8 +40,8 @@ from waxseal.core.picture.light.reading import (
     kind_of,
 )
 from waxseal.core.picture.light.store import LightStore
-from waxseal.core.picture.placing import box_of, turn
-from waxseal.core.picture.reframing import around_subject, inner_target, reframe
+from waxseal.core.picture.placing import box_of, scale_into, turn
+from waxseal.core.picture.reframing import around_subject, inner_target, own_shape, reframe
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
@@ -90,8 +90,7 @@ def make(
         ground = ground_planes(recipe, inner, kernels)
         return Picture(target.layout, reframe(whole.planes, ground, target, box))
     if target.layout is Layout.LIGHT:
-        canvas = canvas_for(recipe, target, kernels, store, None)
-        light = compose(recipe, canvas, pixels).light
+        light = composed_for(recipe, target, kernels, pixels, store, None).light
         return Picture(
             target.layout, (as_halves(with_alpha(light) if target.has_alpha else light),)
         )
@@ -131,7 +130,7 @@ def in_bands(
 ) -> Picture | None:
     """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
     is_one_table = target.is_inspected or is_untouched(recipe, target)
-    if target.layout is Layout.SCREEN or target.has_alpha or is_one_table:
+    if target.layout is Layout.SCREEN or target.has_alpha or target.is_stretched or is_one_table:
         return None
     canvas = canvas_for(recipe, target, kernels, None, None)
     layers = flat_layers(recipe, canvas)
@@ -178,8 +177,26 @@ def coded_picture(
             if read.alpha is Alpha.NONE:
                 alpha = None
             return Coded(np.ascontiguousarray(values), table, has_codes, alpha)
+    composed = composed_for(recipe, target, kernels, pixels, store, copies)
+    return encode(composed, recipe, target, kernels)
+
+
+def composed_for(
+    recipe: Recipe,
+    target: Target,
+    kernels: Kernels,
+    pixels: Pixels | None,
+    store: LightStore | None,
+    copies: LightCopies | None,
+) -> Composed:
+    """A recipe's light in the target's size; what is stretched is put together in its own shape."""
     canvas = canvas_for(recipe, target, kernels, store, copies)
-    return encode(compose(recipe, canvas, pixels), recipe, target, kernels)
+    if not target.is_stretched:
+        return compose(recipe, canvas, pixels)
+    own = canvas_for(recipe, own_shape(recipe, target), kernels, store, copies)
+    composed = compose(recipe, own, pixels)
+    light, _ = scale_into(composed.light, canvas.box, canvas, target.filter)
+    return replace(composed, light=light)
 
 
 def is_untouched(recipe: Recipe, target: Target) -> bool:

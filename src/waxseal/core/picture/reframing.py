@@ -10,14 +10,21 @@ from waxseal.core.job.model import Subject
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.target import Layout, Target
-from waxseal.core.plan.recipe import MIDDLE
+from waxseal.core.plan.recipe import MIDDLE, Recipe
 
-__all__ = ["around_subject", "inner_target", "reframe"]
+__all__ = ["around_subject", "inner_target", "own_shape", "reframe"]
 
 
 def inner_target(target: Target, box: Box) -> Target:
     """What the whole picture is made for, before it is put into the frame."""
     return replace(target, width=box.width, height=box.height, placed=None)
+
+
+def own_shape(recipe: Recipe, target: Target) -> Target:
+    """The target in the reel's own shape, no smaller either way."""
+    scale = max(target.width / recipe.width, target.height / recipe.height)
+    width, height = round(recipe.width * scale), round(recipe.height * scale)
+    return replace(target, width=width, height=height, is_stretched=False)
 
 
 def around_subject(target: Target, box: Box, subject: Subject) -> Box:

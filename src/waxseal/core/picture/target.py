@@ -5,12 +5,12 @@ No pixels here: naming a target needs no NumPy.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.framing import Box
-from waxseal.core.plan.keys import Keyed
+from waxseal.core.plan.keys import LATER, Keyed
 from waxseal.core.plan.recipe import FileState, Pick
 
 __all__ = ["DIFFERENCE_TIMES", "PICTURE", "Aspect", "Filter", "Inspection", "Layout", "Target"]
@@ -125,6 +125,8 @@ class Target(Keyed):
     dither: whether what is rounded to codes is spread.
     placed: where the reel's picture is in the frame, where the frame has another shape; its
         corner lies on whole pixels of chroma.
+    is_stretched: whether the whole of the reel's picture, letters and borders too, is made
+        as wide and as high as a frame of another shape.
     alpha: how colour is related to it where it is kept, as a last plane (in `LIGHT` as a
         last channel, premultiplied); NONE where a ground is under everything.
     """
@@ -140,6 +142,7 @@ class Target(Keyed):
     alpha: Alpha = Alpha.NONE
     placed: Box | None = None
     inspection: Inspection = PICTURE
+    is_stretched: bool = field(default=False, metadata=LATER)
 
     @property
     def has_alpha(self) -> bool:
