@@ -207,7 +207,7 @@ def read(path: Path) -> tuple[Job, str, Programme | None]:
 
 
 def prepared(job: Job) -> Programme | None:
-    """The programme of a job, and what else is drawn of it, so that the window need not."""
+    """Work out the programme of a job, and what its cards show: then the window need not."""
     for one in job.sequences:
         _ = one.to_rerender, one.health  # each keeps them
     try:

@@ -239,7 +239,7 @@ class JobFiles(QObject):
 
 
 def look_for_leftovers(folder: Path) -> tuple[tuple[Path, ...], tuple[Leftover, ...]]:
-    """What cannot be read, under its new name, and the jobs that can be brought back."""
+    """The autosaves that cannot be read, renamed, and the jobs that can be brought back."""
     return put_broken_aside(folder), leftovers(folder)
 
 

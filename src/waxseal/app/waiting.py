@@ -22,7 +22,7 @@ class Done(QObject):
 
 
 def is_waiting() -> bool:
-    """Whether something is waited for: what comes in without a key or a button asks this."""
+    """Whether the window waits. A drop, which no held key or click stops, asks this first."""
     return bool(_waiting)
 
 

@@ -81,7 +81,7 @@ class Sifting(QWidget):
 
 
 def says(source: Sequence | Sound, word: str) -> bool:
-    """Whether a word is in its name, its state, or what it is; the name is quickest asked."""
+    """Whether a word is in its name, its state, or what it is. The name is asked first: quick."""
     return word in source.name.casefold() or word in said_of(source)
 
 

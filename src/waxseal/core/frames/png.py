@@ -86,7 +86,7 @@ def chunks_of(content: bytes) -> Iterator[tuple[bytes, int, int]]:
 
 
 def with_pixels_only(content: bytes) -> bytes:
-    """The same picture without what makes no pixels."""
+    """The same picture without the chunks that make no pixels."""
     whole = memoryview(content)
     kept = [whole[at:end] for name, at, end in chunks_of(content) if name in PIXEL_CHUNKS]
     return b"".join([whole[: len(SIGNATURE)], *kept])
@@ -173,7 +173,7 @@ def write_png(path: Path, values: NDArray[Any], code_points: tuple[int, int] = S
 
 
 def filtered(values: NDArray[Any]) -> Buffer:
-    """The rows, each through the filter that leaves least of it."""
+    """The rows of the picture, each with the filter that leaves the smallest numbers."""
     import av
     import deflate
 

@@ -189,7 +189,10 @@ def composed_for(
     store: LightStore | None,
     copies: LightCopies | None,
 ) -> Composed:
-    """A recipe's light in the target's size; what is stretched is put together in its own shape."""
+    """The light of a recipe in the target's size.
+
+    A picture that is stretched is composed in the reel's shape first.
+    """
     canvas = canvas_for(recipe, target, kernels, store, copies)
     if not target.is_stretched:
         return compose(recipe, canvas, pixels)

@@ -21,7 +21,7 @@ def inner_target(target: Target, box: Box) -> Target:
 
 
 def own_shape(recipe: Recipe, target: Target) -> Target:
-    """The target in the reel's own shape, no smaller either way."""
+    """The target in the reel's shape, at least as wide and as high."""
     scale = max(target.width / recipe.width, target.height / recipe.height)
     width, height = round(recipe.width * scale), round(recipe.height * scale)
     return replace(target, width=width, height=height, is_stretched=False)

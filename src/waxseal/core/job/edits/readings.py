@@ -187,7 +187,7 @@ SHARED = ("order", "alpha", "matte", "colour", "chromaticities", "stand_in", "pi
 
 
 def shared_values(reading: Reading) -> tuple[object, ...]:
-    """What is shared, wherever a reading has it from."""
+    """The values of a reading that others can take over, whatever their origin."""
     return tuple(getattr(reading, name).value for name in SHARED)
 
 
