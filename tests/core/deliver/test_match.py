@@ -89,6 +89,17 @@ def test_what_is_done_on_the_way_is_in_words_and_figures(job: Job) -> None:
     assert table["file size"].file.startswith("up to about")
 
 
+def test_a_high_range_whose_file_does_not_say_how_bright_it_gets(job: Job) -> None:
+    words = "MKV does not say how bright the film gets (MaxCLL, MaxFALL)"
+    told = rows(job, codec="H.265", space=Space.PQ)["colour"]
+    assert "how bright" not in told.done
+    assert words in rows(job, codec="H.265", space=Space.PQ, container="MKV")["colour"].done
+    assert (
+        "how bright"
+        not in rows(job, codec="H.265", space=Space.HLG, container="MKV")["colour"].done
+    )
+
+
 def test_alpha_that_is_lost_says_why(job: Job) -> None:
     lost = rows(job)["alpha"]
     assert (lost.sources, lost.file, lost.state) == ("straight", "none", State.LOST)

@@ -9,7 +9,16 @@ from pathlib import Path
 
 from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined, listed
 from waxseal.core.deliver.settings import has_subjects
-from waxseal.core.job.model import Alpha, Colour, Delivery, Origin, Sequence, Size, colour_words
+from waxseal.core.job.model import (
+    Alpha,
+    Colour,
+    Delivery,
+    Origin,
+    Sequence,
+    Size,
+    Space,
+    colour_words,
+)
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.recipe import MIDDLE
 from waxseal.core.words import counted, names_words, plain
@@ -107,11 +116,18 @@ def colour(m: Matched) -> Row:
         listed(source_colour(one) for one in m.sources),
         f"{way.working}",
         f"{own}, {bits}",
-        joined("" if is_same else ", ".join(done), *reasons),
+        joined("" if is_same else ", ".join(done), untold_light(m), *reasons),
         State.DECIDE if reasons else changed,
         tuple(notes),
         reasons,
     )
+
+
+def untold_light(m: Matched) -> str:
+    """That a file in PQ does not say how bright the film gets; empty where it does, or need not."""
+    if m.form.space is not Space.PQ or m.form.says_light_levels:
+        return ""
+    return f"{m.container.name} does not say how bright the film gets (MaxCLL, MaxFALL)"
 
 
 def source_colour(source: Sequence) -> str:
