@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import ast
 import os
 import shutil
+import sys
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,7 +20,7 @@ from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import hands, making, store
+from waxseal.core.deliver.segments import hands, making, stills, store
 from waxseal.core.deliver.segments.cutting import spans_of
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -26,6 +28,7 @@ from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.supply import Supply
 from waxseal.core.deliver.work import Who
 from waxseal.core.folders import segments_folder
+from waxseal.core.frames import png, writing
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.corrections import Lut
 from waxseal.core.job.edits import (
@@ -36,7 +39,7 @@ from waxseal.core.job.edits import (
     take_in,
     trim_tail,
 )
-from waxseal.core.job.model import Alpha, Bitrate, DeliveryState, Job, Outcome
+from waxseal.core.job.model import Alpha, Bitrate, DeliveryState, Job, Outcome, change
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 
@@ -373,3 +376,33 @@ def test_a_lut_that_is_changed_makes_other_segments(
     lut.write_text("LUT_3D_SIZE 2\n" + "\n".join(lines[::-1]) + "\n# turned\n")
     assert sealed(job) != first
     assert sum(encoded.values()) == FRAMES
+
+
+@pytest.mark.parametrize("library", ["OpenImageIO", "OpenEXR", "av", "deflate"])
+def test_a_library_of_another_version_makes_other_frames(
+    job: Job, monkeypatch: pytest.MonkeyPatch, library: str
+) -> None:
+    """Its bytes may be others, and a file is never made of both; nor by two machines with both."""
+    form = form_of(programme(job).timeline, change(job.deliveries[0], codec="PNG"))
+    key, machine = stills.file_key(form), hands.version_here()
+    for module in (stills, hands):
+        usual = module.version
+        monkeypatch.setattr(
+            module, "version", lambda name, usual=usual: "9" if name == library else usual(name)
+        )
+    assert stills.file_key(form) != key
+    assert hands.version_here() != machine
+
+
+def test_what_writes_frames_is_in_their_key() -> None:
+    """Whoever has frames written by one more library adds it to what their segments go by."""
+    used = set()
+    for module in (writing, png):
+        tree = ast.parse(Path(str(module.__file__)).read_text())
+        for node in ast.walk(tree):
+            if isinstance(node, ast.Import):
+                used |= {one.name.partition(".")[0] for one in node.names}
+            elif isinstance(node, ast.ImportFrom):
+                used.add(str(node.module).partition(".")[0])
+    others = used - set(sys.stdlib_module_names) - {"numpy", "typing_extensions", "waxseal"}
+    assert others == set(stills.WRITERS)

@@ -7,9 +7,8 @@ import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from importlib.metadata import version
 from typing import TYPE_CHECKING, Any, Protocol
-
-import av
 
 from waxseal import __version__
 from waxseal.core.deliver.codecs import StreamEncoder
@@ -17,6 +16,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.segments.encoding import encode_piece
 from waxseal.core.deliver.segments.file import Segment, SegmentWriter
+from waxseal.core.deliver.segments.stills import WRITERS
 from waxseal.core.deliver.work import Who, Work
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -166,17 +166,18 @@ class Cluster:
 
 def version_here() -> str:
     """What has to be the same on every machine, so that the bytes are."""
-    return f"Wax Seal {__version__}, PyAV {av.__version__}, pictures {ARITHMETIC}"
+    libraries = ", ".join(f"{name} {version(name)}" for name in WRITERS)
+    return f"Wax Seal {__version__}, pictures {ARITHMETIC}, {libraries}"
 
 
 there = KernelChoice()  # of a worker: compiled once for all that it is given
 
 
-def encode_there(piece: Piece, version: str) -> bytes:
+def encode_there(piece: Piece, wanted: str) -> bytes:
     """A segment as the bytes of its file, on another machine. Raises as `encode` does."""
-    if version != version_here():
+    if wanted != version_here():
         raise DeliveryRefused(
-            f"A worker has {version_here()} and this machine {version}: install the same."
+            f"A worker has {version_here()} and this machine {wanted}: install the same."
         )
     file = io.BytesIO()
     piece = replace(piece, place=0)

@@ -14,12 +14,14 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.file import Coded
 from waxseal.core.deliver.supply import Made
 
-__all__ = ["FilesOfPictures", "file_key"]
+__all__ = ["WRITERS", "FilesOfPictures", "file_key"]
+
+WRITERS = ("OpenImageIO", "OpenEXR", "av", "deflate")  # whose versions a frame's bytes depend on
 
 
 def file_key(form: Form) -> tuple[object, ...]:
     """What the bytes of a frame's file depend on, besides its picture and its target."""
-    libraries = [(name, version(name)) for name in ("OpenImageIO", "OpenEXR")]
+    libraries = [(name, version(name)) for name in WRITERS]
     return libraries, form.codec.name, form.quality, form.rate, form.primaries
 
 
