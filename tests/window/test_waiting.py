@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QGuiApplication
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
@@ -41,12 +42,14 @@ class Turns:
 
     def __init__(self) -> None:
         self.heard = 0
+        self.says_so = False  # the pointer, that it waits
         self._timer = QTimer(interval=5)
         self._timer.timeout.connect(self._hear)
         self._timer.start()
 
     def _hear(self) -> None:
         self.heard += is_waiting()
+        self.says_so = self.says_so or QGuiApplication.overrideCursor() is not None
 
 
 @pytest.fixture
@@ -65,7 +68,9 @@ def test_a_job_is_opened_away_from_the_window(
     assert window.desk.job.name == "orrery"
     assert threading.get_ident() not in slow.threads
     assert turns.heard > 5
+    assert turns.says_so
     assert not is_waiting()
+    assert QGuiApplication.overrideCursor() is None
 
 
 def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
@@ -114,6 +119,7 @@ def test_what_goes_wrong_on_the_way_is_raised_where_it_was_asked_for() -> None:
     with pytest.raises(JobError, match="damaged"):
         wait_for(fail)
     assert not is_waiting()
+    assert QGuiApplication.overrideCursor() is None
 
 
 def test_work_that_is_over_at_once_is_waited_for_no_longer() -> None:

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
+from functools import partial
 from typing import TypeVar
 
-from PySide6.QtCore import QEventLoop, QObject, Qt, Signal
+from PySide6.QtCore import QEventLoop, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QGuiApplication
 
 __all__ = ["is_waiting", "wait_for"]
 
 T = TypeVar("T")
+
+MOMENT_MS = 150  # what is over sooner needs no other pointer
+WAITS = Qt.CursorShape.WaitCursor
 
 _waiting: list[object] = []
 
@@ -30,7 +35,8 @@ def wait_for(work: Callable[[], T]) -> T:
     """Do work on a thread of its own, and return what it returns, or raise what it raises.
 
     Meanwhile the window paints and its timers run. Keys and clicks wait their turn: they
-    reach the window as it is afterwards. The work touches no widget.
+    reach the window as it is afterwards. After a moment the pointer says that it waits.
+    The work touches no widget.
     """
     loop, done = QEventLoop(), Done()
     # Queued: work that is over before the loop begins would end a loop that does not run yet.
@@ -39,8 +45,14 @@ def wait_for(work: Callable[[], T]) -> T:
         future: Future[T] = thread.submit(work)
         future.add_done_callback(lambda _: done.came.emit())
         _waiting.append(future)
+        pointer = QTimer(singleShot=True, interval=MOMENT_MS)
+        pointer.timeout.connect(partial(QGuiApplication.setOverrideCursor, WAITS))
+        pointer.start()
         try:
             loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
         finally:
             _waiting.remove(future)
+            if not pointer.isActive():
+                QGuiApplication.restoreOverrideCursor()
+            pointer.stop()
         return future.result()  # where the application ends meanwhile, the work still does
