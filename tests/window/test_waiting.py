@@ -112,6 +112,22 @@ def test_what_is_brought_while_a_job_is_opened_is_asked_for_again(
     assert window.desk.job.name == "orrery"
 
 
+def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
+    window: Window, job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The demo is ready in the middle of it: saving that would write over the other's file."""
+    window.take([job])
+    other = tmp_path / "other.waxseal"
+    save(Job(name="other"), other)
+    monkeypatch.setattr(desk, "save", Slowly(save))
+    QTimer.singleShot(int(SLOW_S * 300), partial(window.files.open_job, other))
+    assert window.desk.save(job)
+    assert window.desk.job.name == "other"
+    assert window.desk.path == other
+    assert window.desk.is_saved
+    assert load(job).name == "orrery"
+
+
 def test_what_goes_wrong_on_the_way_is_raised_where_it_was_asked_for() -> None:
     def fail() -> None:
         raise JobError("It is damaged.")

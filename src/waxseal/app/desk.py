@@ -128,12 +128,15 @@ class Desk(QObject):
         """Take the job from its file, which something else wrote. Undo brings ours back."""
         if self.path is None:
             return False
+        number = self.number
         try:
-            job, self.stamp, _ = wait_for(partial(read, self.path))
+            job, stamp, _ = wait_for(partial(read, self.path))
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self._saved = job
+        if number != self.number:
+            return False  # another job came meanwhile
+        self._saved, self.stamp = job, stamp
         self.do(Edit(self.tr(sentences.TAKE_THE_JOB_ON_DISK), lambda _: job))
         return True
 
@@ -141,14 +144,16 @@ class Desk(QObject):
         if self.job.name == "Untitled":
             named = change(self.job, name=path.stem)
             self._history = History(named, self._history.past, self._history.future)
-        job = self.job  # what is found out while it is written is not in the file
+        # What is found out while it is written is not in the file.
+        job, number = self.job, self.number
         try:
             stamp = wait_for(partial(write, job, path))
         except JobError as error:
             self.refused.emit(str(error))
             return False
-        self.path, self._saved, self.stamp = path, job, stamp
-        self.job_changed.emit(self.job)
+        if number == self.number:  # else another job came while this one was written
+            self.path, self._saved, self.stamp = path, job, stamp
+            self.job_changed.emit(self.job)
         return True
 
     def _autosave_elsewhere(self) -> None:

@@ -108,6 +108,14 @@ def test_what_is_not_quite_ordinary_is_left_to_the_codec(tmp_path: Path) -> None
     assert with_stored_pixels(longer) is None
     path.write_bytes(longer)
     np.testing.assert_array_equal(read_pixels(path).values, values)
+    # Something behind the packed rows, and behind the whole picture: no part of it.
+    packed = zlib.compress(rows)
+    for whole in (
+        whole_png(30, 40, [packed, b"rest"]),
+        whole_png(30, 40, [packed]) + b"appended" * 9,
+        whole_png(30, 40, [packed]) + whole_png(30, 40, [zlib.compress(bytes(len(rows)))])[8:],
+    ):
+        np.testing.assert_array_equal(decode_png(whole), values)
     np.testing.assert_array_equal(np.asarray(Image.open(path)), values)
 
 

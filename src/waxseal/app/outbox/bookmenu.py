@@ -79,8 +79,8 @@ def losses_in_all(
 def losses(spec: Spec, programme: Programme) -> tuple[str, ...]:
     """What this reel would lose in a spec, in a few words each."""
     timeline = programme.timeline
-    settings = settings_as(spec, timeline)
     try:
+        settings = settings_as(spec, timeline)
         delivery = make(Delivery, id="d", name="x", folder="/", **settings)
         lost = [row.what for row in match(programme, delivery) if row.state is State.LOST]
         is_taken = not list(spec_troubles(spec, timeline, delivery))

@@ -77,11 +77,15 @@ def values_of(frame: Any) -> NDArray[Any]:
 
 
 def chunks_of(content: bytes) -> Iterator[tuple[bytes, int, int]]:
-    """The name of each chunk, and where it begins and ends; the last may be cut short."""
-    at = len(SIGNATURE)
-    while at + 8 <= len(content):
+    """The name of each chunk, and where it begins and ends; the last may be cut short.
+
+    What is appended behind the last chunk of a picture does not belong to it.
+    """
+    at, name = len(SIGNATURE), b""
+    while at + 8 <= len(content) and name != b"IEND":
         end = at + 12 + int.from_bytes(content[at : at + 4])
-        yield content[at + 4 : at + 8], at, end
+        name = content[at + 4 : at + 8]
+        yield name, at, end
         at = end
 
 
@@ -93,7 +97,7 @@ def with_pixels_only(content: bytes) -> bytes:
 
 
 def with_stored_pixels(content: bytes) -> bytes | None:
-    """The same picture with its pixels unpacked; None for what is not quite ordinary."""
+    """The same picture with its pixels unpacked; None where it is unusual or damaged."""
     import deflate
 
     whole = memoryview(content)
@@ -119,11 +123,14 @@ def with_stored_pixels(content: bytes) -> bytes | None:
         return None
     if len(rows) != size:
         return None
-    return png_of(header, stored(rows, zipped[-4:]))
+    return png_of(header, stored(rows))
 
 
 def bytes_of_rows(header: bytes) -> int:
-    """Of all rows with their filters' numbers, unpacked; 0 for what is not read here."""
+    """How many bytes the rows have, unpacked, each with the number of its filter.
+
+    0 for a kind of picture that is not read here.
+    """
     if len(header) != 13:
         return 0
     width, height, bits, kind, _, _, interlace = struct.unpack(">IIBBBBB", header)
@@ -133,19 +140,21 @@ def bytes_of_rows(header: bytes) -> int:
     return int(height * (1 + width * channels * bits // 8))
 
 
-def stored(rows: Buffer, total: bytes) -> bytes:
-    """A stream of stored blocks. total: the Adler sum of the rows."""
+def stored(rows: Buffer) -> bytes:
+    """The rows as a stream of stored blocks, with their Adler sum at its end."""
+    import deflate
+
     whole = memoryview(rows)
     parts: list[Buffer] = [b"\x78\x01"]
     for at in range(0, len(whole), LARGEST_BLOCK):
         block = whole[at : at + LARGEST_BLOCK]
         is_last = at + len(block) == len(whole)
         parts += [struct.pack("<BHH", is_last, len(block), len(block) ^ 0xFFFF), block]
-    return b"".join([*parts, total])
+    return b"".join([*parts, deflate.adler32(rows).to_bytes(4)])
 
 
 def png_of(header: bytes, pixels: Buffer, *said: tuple[bytes, bytes]) -> bytes:
-    """A whole PNG of the data of its chunks. said: what else stands before the pixels."""
+    """A whole PNG from the data of its chunks. said: chunks that come before the pixels."""
     import deflate
 
     chunks = [(b"IHDR", header), *said, (b"IDAT", pixels), (b"IEND", b"")]

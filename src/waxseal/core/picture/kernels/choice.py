@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -74,7 +75,8 @@ class KernelChoice:
             return
         are_there = are_kept()
         if are_there or work >= WORTH_COMPILING:
-            self._thread = threading.Thread(target=self._warm, name="kernels", daemon=True)
+            warm = partial(self._warm, are_there=are_there)
+            self._thread = threading.Thread(target=warm, name="kernels", daemon=True)
             self._thread.start()
         if are_there and self._thread is not None:
             self._thread.join(PATIENCE_S)
@@ -84,14 +86,14 @@ class KernelChoice:
         if self._thread is not None:
             self._thread.join()
 
-    def _warm(self) -> None:
+    def _warm(self, *, are_there: bool) -> None:
         try:
             from waxseal.core.picture.kernels import compiled
         except ImportError:
             return  # no compiler on this machine: the plain kernels go on
         compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
-        if not compiled.was_kept(compiled.widen):  # else each is fetched when it is called
-            exercise(compiled)
+        if not (are_there and compiled.was_kept(compiled.widen)):
+            exercise(compiled)  # else each is fetched when it is called
         self.current = compiled
 
 
