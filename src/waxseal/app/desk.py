@@ -169,7 +169,7 @@ class Desk(QObject):
         self.refused.emit(self.tr(sentences.THE_AUTOSAVE_CANNOT_BE_WRITTEN).format(reason))
 
     def autosave(self) -> None:
-        """Now: when this returns, the job is kept."""
+        """Keep the job now: when this returns, it is written."""
         if self.is_saved:
             forget(self.autosaves)
             return

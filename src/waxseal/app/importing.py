@@ -17,7 +17,7 @@ READER, ASKED = "shibokensupport.feature", "_mod_uses_pyside"
 
 
 def spare_the_sources() -> None:
-    """Once, before anything large is imported; does nothing where the toolkit works otherwise."""
+    """Call this once, before large imports. It does nothing where the toolkit works otherwise."""
     reader = sys.modules.get(READER)
     if hasattr(reader, ASKED):
         setattr(reader, ASKED, uses_toolkit)

@@ -21,13 +21,13 @@ _waiting: list[object] = []
 
 
 class Done(QObject):
-    """Carries the end of the work from its thread to the window's."""
+    """Tells the window's thread that the work is over."""
 
     came = Signal()
 
 
 def is_waiting() -> bool:
-    """Whether the window waits. A drop, which no held key or click stops, asks this first."""
+    """Whether the window waits for such work. A drop asks: it is not held back as keys are."""
     return bool(_waiting)
 
 

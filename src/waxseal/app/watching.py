@@ -150,7 +150,7 @@ class Watching(QObject):
         return came
 
     def _job_changed(self, job: Job) -> None:
-        """The window has enough to do with it: folders are asked a little later, once a look."""
+        """The window is busy showing the job: the next look at the folders is put off, once."""
         if self._timer.isActive() and self._timer.remainingTime() < SETTLED_MS and not self._waited:
             self._waited = True
             self._timer.start(SETTLED_MS)

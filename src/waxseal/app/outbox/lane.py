@@ -199,7 +199,7 @@ class Outbox(Lane[DeliveryCard]):
         self._go_on()
 
     def _go_on(self) -> None:
-        """What waited for a rate begins as soon as that is confirmed."""
+        """Begin what waited for the rate, once the rate is confirmed."""
         if self._goes_on is not None and self._job.guessed_from is None:
             act, self._goes_on = self._goes_on, None
             act()

@@ -155,7 +155,7 @@ def forget_consent(document: dict[str, Any]) -> None:
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:
-    """The job with each of its paths turned; what holds none stays the same object."""
+    """The job with each of its paths turned. A part without paths stays the same object."""
 
     def at(path: str) -> str:
         return turn(path, home) if path else ""
@@ -186,7 +186,7 @@ def turn_paths(job: Job, home: Path, turn: Any) -> Job:
 
 
 def turned(value: V, **fields: object) -> V:
-    """A copy with other fields, validated, which takes long; itself where they are not others."""
+    """A validated copy with these fields; the value itself where it has them already: quicker."""
     if all(getattr(value, name) == field for name, field in fields.items()):
         return value
     return change(value, **fields)

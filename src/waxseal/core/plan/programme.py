@@ -74,7 +74,7 @@ class Programme:
         return Film(self.timeline, composer, frames or self.timeline.frames, rate)
 
     def missing(self, frames: FrameRange | None = None) -> tuple[Missing, ...]:
-        """What a range needs and does not have; kept, for it is asked for again and again."""
+        """The frames that a range needs and that are missing. Kept: this is asked often."""
         asked = frames or self.timeline.frames
         if asked not in self._missing:
             self._missing[asked] = missing_frames(self.timeline, self.stand_ins, asked)

@@ -124,7 +124,7 @@ def colour(m: Matched) -> Row:
 
 
 def untold_light(m: Matched) -> str:
-    """That a file in PQ does not say how bright the film gets; empty where it does, or need not."""
+    """What to say where a file in PQ does not state how bright the film gets; else empty."""
     if m.form.space is not Space.PQ or m.form.says_light_levels:
         return ""
     return f"{m.container.name} does not say how bright the film gets (MaxCLL, MaxFALL)"

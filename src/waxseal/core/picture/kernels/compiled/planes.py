@@ -25,7 +25,7 @@ SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
 
 @compiled
 def are_all(pixels: Any, shift: Any, one: Any) -> bool:
-    """Whether the bits of all pixels above `shift` are those of `one`; a row at a time."""
+    """Whether every pixel has `one` in the bits above `shift`. Looks at a row at a time."""
     for row in range(pixels.shape[0]):
         every = some = pixels[row, 0]
         for x in range(pixels.shape[1]):
