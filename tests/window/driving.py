@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QLineEdit, QPushButton, QWidget
+from pytestqt.exceptions import TimeoutError as PatienceError
 from pytestqt.qtbot import QtBot
 
 from waxseal.app.window import Window
@@ -27,6 +29,7 @@ __all__ = [
     "texts",
     "turn_wheel",
     "typed",
+    "until_says",
 ]
 
 PATIENCE = 60_000
@@ -133,6 +136,14 @@ def texts(parent: QWidget) -> str:
     return "\n".join(
         one.accessibleName() or one.text() for one in parent.findChildren(QLabel) if one.isVisible()
     )
+
+
+def until_says(qtbot: QtBot, parent: QWidget, words: str) -> None:
+    """Wait until a widget shows the words; where it does not, say what it shows instead."""
+    try:
+        qtbot.waitUntil(lambda: words in texts(parent), timeout=PATIENCE)
+    except PatienceError:
+        pytest.fail(f"{words!r} is not shown, but this:\n{texts(parent)}")
 
 
 def choose(box: QComboBox, text: str) -> None:

@@ -13,7 +13,16 @@ from PySide6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import gradient, write_sequence
-from tests.window.driving import PATIENCE, at_rest, button, drop, field, press, texts, typed
+from tests.window.driving import (
+    PATIENCE,
+    at_rest,
+    button,
+    drop,
+    field,
+    press,
+    typed,
+    until_says,
+)
 from waxseal.app.look.small import Elided
 from waxseal.app.picture.besidebar import BesideBar
 from waxseal.app.window import Window
@@ -45,7 +54,7 @@ def sealed(reel: Window, qtbot: QtBot) -> Window:
     card = reel.outbox.card("d1")
     assert card is not None
     press(reel.outbox.seal_all)
-    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "sealed ·")
     return reel
 
 

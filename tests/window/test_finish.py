@@ -35,6 +35,7 @@ from tests.window.driving import (
     press,
     texts,
     typed,
+    until_says,
 )
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.finish.line import LineBox
@@ -333,10 +334,10 @@ def test_passes_are_put_together_compared_and_taken_apart(
     assert stack is not None
     assert [one.source for one in stack.passes] == [names["sh_diffuse"], names["sh_specular"]]
     press(button(card, "Compare with it"))
-    qtbot.waitUntil(lambda: "add up to the beauty: they" in texts(card))
+    until_says(qtbot, card, "add up to the beauty: they")
     typed(field(card, "exposure 1"), "1")
     press(button(card, "Compare with it"))
-    qtbot.waitUntil(lambda: "do not add up to the beauty" in texts(card))
+    until_says(qtbot, card, "do not add up to the beauty")
     press(button(card, "Show the difference"))
     assert window.player.aspect is Aspect.DIFFERENCE
     key = window.player.key_of(1)
@@ -407,10 +408,10 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     assert (delivery().codec, delivery().space) == ("H.265", Space.PQ)
     press(button(window.outbox, "Seal this one"))
     press(window.outbox.asking.yes)
-    qtbot.waitUntil(lambda: "sealed" in texts(window.outbox), timeout=PATIENCE)
+    until_says(qtbot, window.outbox, "sealed")
     press(switch(window.outbox, "exact"))
     assert delivery().exact
-    qtbot.waitUntil(lambda: "Its settings have changed since." in texts(window.outbox))
+    until_says(qtbot, window.outbox, "Its settings have changed since.")
     choose(choice(window.outbox, "codec"), "EXR frames, half")
     assert (delivery().codec, delivery().space) == ("EXR", Space.LINEAR)
     boxes = [one for one in window.outbox.findChildren(QComboBox) if one.isVisible()]

@@ -25,6 +25,7 @@ from tests.window.driving import (
     press,
     texts,
     typed,
+    until_says,
 )
 from waxseal.app.outbox.bookmenu import BookMenu
 from waxseal.app.outbox.card import DeliveryCard
@@ -100,7 +101,7 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     press(button(card, "Settings"))
     choose(choice(card, "ownFraming"), "fit")
     assert clear.desk.job.deliveries[-1].framing is Framing.FIT
-    qtbot.waitUntil(lambda: "px of ground each above and below" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "px of ground each above and below")
     typed(field(card, "ownSize"), "640x360")
     assert "square feed takes 1080 × 1080, not 640 × 360: choose another size." in texts(card)
     press(button(card, "As the spec wants it"))
@@ -243,7 +244,7 @@ def test_a_proof_and_a_poster_frame_are_made_and_opened(
     qtbot.waitUntil(lambda: len(opened) == 3, timeout=PATIENCE)
     assert Path(opened[2]).name == "sh010_sh010_0002.png"
     typed(field(clear.tray.cards["s1"], "poster"), "99")
-    qtbot.waitUntil(lambda: "sh010 has no frame 99: choose one of" in texts(clear))
+    until_says(qtbot, clear, "sh010 has no frame 99: choose one of")
 
 
 @pytest.mark.parametrize(
@@ -306,7 +307,7 @@ def test_a_delivery_begins_when_every_frame_is_there(
     for number in range(9, 13):
         write_pixels(folder / f"sh.{number:04}.png", gradient(number))
         aged(folder / f"sh.{number:04}.png")
-    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "sealed ·")
     outcome = window.desk.job.deliveries[0].outcome
     assert outcome is not None
     assert round(outcome.seconds * 24) == 12
@@ -333,7 +334,7 @@ def test_a_movie_dropped_on_a_delivery_is_compared_with_the_reel(
     card = window.outbox.card("d1")
     assert card is not None
     press(window.outbox.seal_all)
-    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "sealed ·")
     film = path_of(window.desk.job.deliveries[0])
     dropped_on(card, film)
     said = "sh.mp4: 8 frames compared. It is as the reel."

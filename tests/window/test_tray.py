@@ -26,6 +26,7 @@ from tests.window.driving import (
     seal_everything,
     texts,
     typed,
+    until_says,
 )
 from waxseal.app.look.small import Strip
 from waxseal.app.tray.card import SourceCard
@@ -218,11 +219,11 @@ def test_frames_that_come_are_seen_without_being_asked_for(
     card = opened(window)
     typed(field(card, "expected"), "1-12")
     window.watching.look()
-    qtbot.waitUntil(lambda: "arriving: 8 of 12" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "arriving: 8 of 12")
     write_sequence(folder, frames=range(9, 13), width=160, height=90)
     window.watching.look()
     qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 12, timeout=PATIENCE)
-    qtbot.waitUntil(lambda: "whole" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "whole")
     assert window.message == "shot is whole: all 12 frames are there."
 
 
@@ -263,7 +264,7 @@ def test_a_frame_whose_writer_was_stopped_becomes_damage(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     aged(path)
     window.watching.look()
-    qtbot.waitUntil(lambda: "1 to re-render" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "1 to re-render")
 
 
 def test_a_frame_that_came_before_the_first_look_is_seen(
@@ -288,7 +289,7 @@ def test_a_sound_says_how_loud_it_is(window: Window, qtbot: QtBot, tmp_path: Pat
     drop(window, qtbot, tmp_path / "f")
     card = window.tray.card("s1")
     assert card is not None
-    qtbot.waitUntil(lambda: "LUFS" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "LUFS")
     assert "−12 dBTP" in texts(card)
 
 

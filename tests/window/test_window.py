@@ -30,6 +30,7 @@ from tests.window.driving import (
     seal_everything,
     texts,
     typed,
+    until_says,
 )
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
@@ -119,20 +120,20 @@ def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: 
 
 
 def encoding(window: Window, qtbot: QtBot, tmp_path: Path) -> DeliveryCard:
-    """The card of a delivery that is being encoded."""
-    folder = write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
+    """The card of a delivery that is being encoded, for two seconds or more."""
+    folder = write_sequence(tmp_path / "f", frames=range(1, 600), width=320, height=180)
     drop(window, qtbot, folder)
     seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
-    qtbot.waitUntil(lambda: "encoding 1" in texts(delivery), timeout=PATIENCE)
+    until_says(qtbot, delivery, " of 599")
     return delivery
 
 
 def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     delivery = encoding(window, qtbot, tmp_path)
     press(button(delivery, "Stop"))
-    qtbot.waitUntil(lambda: "stopped" in texts(delivery), timeout=PATIENCE)
+    until_says(qtbot, delivery, "stopped")
     assert not list(tmp_path.glob("*.mp4"))
     assert not list(tmp_path.glob(".*partial"))
 
@@ -146,7 +147,7 @@ def test_an_encode_is_paused_and_goes_on(window: Window, qtbot: QtBot, tmp_path:
     qtbot.wait(700)
     assert texts(delivery) == before
     press(button(delivery, "Go on"))
-    qtbot.waitUntil(lambda: "sealed ·" in texts(delivery), timeout=PATIENCE)
+    until_says(qtbot, delivery, "sealed ·")
 
 
 def test_deliveries_are_made_in_the_order_of_their_cards(
@@ -178,10 +179,10 @@ def test_a_file_of_the_name_can_be_overwritten_there(
     seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
-    qtbot.waitUntil(lambda: "there already" in texts(delivery), timeout=PATIENCE)
+    until_says(qtbot, delivery, "there already")
     assert (tmp_path / "shot.mp4").read_bytes() == b"before"
     press(button(delivery, "Overwrite"))
-    qtbot.waitUntil(lambda: "sealed" in texts(delivery), timeout=PATIENCE)
+    until_says(qtbot, delivery, "sealed")
 
 
 @pytest.fixture
@@ -224,7 +225,7 @@ def test_the_last_files_bitrate_stands_beside_the_field(
     seal_everything(window)
     card = window.outbox.card("d1")
     assert card is not None
-    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "sealed ·")
     press(card)
     outcome = window.desk.job.deliveries[0].outcome
     assert outcome is not None
@@ -239,13 +240,13 @@ def test_a_frame_that_was_rendered_again_is_said_and_delivered_again(
     seal_everything(window)
     card = window.outbox.card("d1")
     assert card is not None
-    qtbot.waitUntil(lambda: "sealed ·" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "sealed ·")
     window.watching.look()  # a first time, to know what is there
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     before = (tmp_path / "shot.mp4").read_bytes()
     write_pixels(frames / "shot.0003.png", np.full((36, 64, 3), 200, np.uint8))
     window.watching.look()
-    qtbot.waitUntil(lambda: "have changed since" in texts(card), timeout=PATIENCE)
+    until_says(qtbot, card, "have changed since")
     assert card.seal.accessibleName() == "Seal: sealed, not of what is there now"
     seal_everything(window)
     qtbot.waitUntil(lambda: (tmp_path / "shot.mp4").read_bytes() != before, timeout=PATIENCE)
