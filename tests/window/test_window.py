@@ -6,6 +6,7 @@ import time
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
+from unittest.mock import Mock
 
 import numpy as np
 import pytest
@@ -34,6 +35,7 @@ from tests.window.driving import (
 )
 from waxseal.app.actions import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
+from waxseal.app.outbox import docket
 from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.picture.player import Player
 from waxseal.app.window import Window
@@ -42,6 +44,7 @@ from waxseal.core.job.autosave import keep
 from waxseal.core.job.edits import Edit, put_on_reel
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
+from waxseal.core.progress import Progress
 
 UNDO = (Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
 
@@ -136,6 +139,29 @@ def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> Non
     until_says(qtbot, delivery, "stopped")
     assert not list(tmp_path.glob("*.mp4"))
     assert not list(tmp_path.glob(".*partial"))
+
+
+def test_progress_costs_the_window_next_to_nothing(
+    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    delivery = encoding(window, qtbot, tmp_path)
+    press(button(delivery, "Pause"))
+    window.outbox.toggle("d1")
+    qtbot.wait(300)  # what was on its way is reported still
+    tables, told = Mock(return_value=()), list[str]()
+    monkeypatch.setattr(docket, "match", tables)
+    window.sending.status_changed.connect(told.append)
+    task = window.sending._task
+    assert task is not None
+    for done in range(100, 500):
+        task.progressed.emit(Progress("encoding", done, 599, per_second=1000.0))
+        if done % 20 == 0:
+            qtbot.wait(10)
+    until_says(qtbot, delivery, "499 of 599")
+    assert not tables.called  # the match table is not worked out for each frame
+    assert len(told) < 50  # nor is the card drawn for each
+    press(button(delivery, "Stop"))
+    until_says(qtbot, delivery, "stopped")
 
 
 def test_an_encode_is_paused_and_goes_on(window: Window, qtbot: QtBot, tmp_path: Path) -> None:

@@ -76,6 +76,7 @@ class DeliveryCard(Card):
         self._programme: Programme | None = None
         self._docket: DeliveryDocket | None = None
         self._docket_of: tuple[object, ...] = ()
+        self._told: Programme | None = None  # what the docket was last told of
         self._shows_settings: bool | None = None  # until somebody says
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -285,8 +286,14 @@ class DeliveryCard(Card):
                 docket.settings_asked.connect(self._show_settings)
                 self._docket = docket
                 self._inside.addWidget(docket)
-        self._docket_of = state
+        elif programme is self._told:
+            return  # only how far it is has changed: the match table costs too much for that
+        self._docket_of, self._told = state, programme
         self._docket.show_programme(programme)
+
+    def forget_docket(self) -> None:
+        """What it says may be another: it is made anew when the card is shown again."""
+        self._docket = None
 
     def _show_settings(self, shows: bool) -> None:
         self._shows_settings = shows

@@ -224,6 +224,8 @@ class Outbox(Lane[DeliveryCard]):
 
     def _book_changed(self) -> None:
         """Dockets say afresh what their specs want."""
+        for card in self.cards.values():
+            card.forget_docket()
         self.show_job(self._job, self._programme)
 
     def add_spec(self, spec: Spec) -> None:

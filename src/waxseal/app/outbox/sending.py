@@ -25,6 +25,7 @@ from waxseal.core.words import names_words
 __all__ = ["Sending"]
 
 CALM_MS = 700  # without a change, before files are looked at
+TOLD_MS = 50  # from one line of progress to the next: a quick encode reports hundreds a second
 
 
 class Sending(QObject):
@@ -49,6 +50,8 @@ class Sending(QObject):
         self._programme: Programme | None = None
         self._late = QTimer(self, singleShot=True, interval=CALM_MS)
         self._late.timeout.connect(self._look_at_film)
+        self._telling = QTimer(self, singleShot=True, interval=TOLD_MS)
+        self._telling.timeout.connect(self._tell_progress)
         desk.job_changed.connect(self._look_for_interrupted)
         self._awaiting = Awaiting(desk, self)
         self._awaiting.ready.connect(self.send)
@@ -193,7 +196,12 @@ class Sending(QObject):
 
     def _progressed(self, progress: Progress) -> None:
         self._queue = self._queue.proceed(progress)
-        self.status_changed.emit(self._queue.current)
+        if not self._telling.isActive():
+            self._telling.start()
+
+    def _tell_progress(self) -> None:
+        if self._queue.is_busy:
+            self.status_changed.emit(self._queue.current)
 
     def _finished(self, outcome: Outcome) -> None:
         delivery, self._task = self._queue.current, None
@@ -215,6 +223,7 @@ class Sending(QObject):
 
     def close(self) -> None:
         self._late.stop()
+        self._telling.stop()
         self._queue = self._queue.clear()
         self._awaiting.close()
         self._looking.close()
