@@ -142,7 +142,10 @@ def job_of(orders: Orders, found: Scan) -> Job:
     for laid in job.sounds:
         job = lay_sound(job, source=laid.id)
     job = set_ground(job, colour=orders.ground)
-    job = set_reel_rate(set_reel_size(job, size=orders.size), rate=orders.reel_rate)
+    spec = spec_book().named(orders.spec) if orders.spec else None
+    shape = spec.pixel_shape if spec is not None else orders.pixel_shape
+    seen = orders.size.seen_in(shape) if orders.size is not None else None
+    job = set_reel_rate(set_reel_size(job, size=seen), rate=orders.reel_rate)
     if orders.range is not None:
         job = mark_range(job, orders.range)
     if orders.frames is not None:
@@ -150,9 +153,10 @@ def job_of(orders: Orders, found: Scan) -> Job:
     folder = str(orders.out.absolute().parent)
     job = add_delivery(job, name=file_name(orders.out.name), folder=folder)
     settings = orders.delivery
-    if orders.spec:
-        settings = settings_as(spec_book().named(orders.spec), timeline_of(job))
-        settings |= said_sizes(orders)
+    if spec is not None:
+        settings = settings_as(spec, timeline_of(job)) | said_sizes(orders)
+    if shape != 1 and orders.size is not None:
+        settings = {**settings, "size": orders.size}
     return change_delivery(job, delivery=job.deliveries[0].id, **settings)
 
 

@@ -225,6 +225,7 @@ def assemble(
     true_peak: options.TruePeak = None,
     timecode: options.Timecode = None,
     mastering: options.Mastering = None,
+    pixel_shape: options.PixelShape = None,
     space: options.Space = None,
     exposure: options.Exposure = 0.0,
     gamma: options.Gamma = 1.0,

@@ -119,6 +119,9 @@ Timecode = Annotated[str | None, text("timecode", "Of the file's first frame: 01
 Mastering = Annotated[
     str | None, text("mastering", "The display it was judged on, of BT.2020 PQ: P3 1000 0.005.")
 ]
+PixelShape = Annotated[
+    str | None, text("pixel-shape", "The shape of the file's pixels, width to height: 64:45.")
+]
 MaxSize = Annotated[str | None, text("max-size", "A larger file is refused: 8MB.")]
 Space = Annotated[
     str | None,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
@@ -36,6 +36,7 @@ from waxseal.core.job.model import (
     change,
     colour_choices,
     colour_words,
+    parse_pixel_shape,
 )
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.timing.ranges import FrameRange, parse_range
@@ -80,6 +81,11 @@ class Orders:
     with_passes: bool
     accepts_guesses: bool
     overwrite: bool
+
+    @property
+    def pixel_shape(self) -> Fraction:
+        """Of the file's pixels, width to height."""
+        return cast(Fraction, self.delivery.get("pixel_shape", Fraction(1)))
 
 
 def parse_ground(text: str) -> str:
@@ -196,7 +202,20 @@ def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
     for name in ("timecode", "mastering"):
         if said[name] is not None:
             delivery[name] = said[name]
+    if said["pixel_shape"] is not None:
+        delivery["pixel_shape"] = shape = pixel_shape_said(said["pixel_shape"])
+        trouble = container.pixel_shape_trouble(shape, codec)
+        if trouble:
+            raise WrongUse(trouble)
     return {"spec": "", "delivery": delivery}
+
+
+def pixel_shape_said(text: str) -> Fraction:
+    """Raises WrongUse."""
+    try:
+        return parse_pixel_shape(text)
+    except ValueError as error:
+        raise WrongUse(str(error)) from None
 
 
 def said_spec(said: Mapping[str, Any]) -> str:
@@ -204,6 +223,7 @@ def said_spec(said: Mapping[str, Any]) -> str:
     beside = (
         *("codec", "container", "alpha", "quality", "bitrate", "space", "max_size"),
         *("sound_codec", "loudness", "true_peak", "timecode", "mastering"),
+        "pixel_shape",
     )
     both = [name for name in beside if said[name] is not None]
     if both:

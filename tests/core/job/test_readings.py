@@ -23,7 +23,7 @@ from waxseal.core.job.model import (
     change,
     colour_choices,
     colour_words,
-    parse_shape,
+    parse_pixel_shape,
 )
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.plan.programme import programme, recipe
@@ -118,13 +118,13 @@ def test_the_pixel_shape_widens_what_is_shown(tmp_path: Path) -> None:
     ("text", "shape"), [("1", 1), ("16:15", Fraction(16, 15)), ("1,5", Fraction(3, 2)), (" 2 ", 2)]
 )
 def test_a_pixel_shape_is_read_as_people_write_it(text: str, shape: Fraction) -> None:
-    assert parse_shape(text) == shape
+    assert parse_pixel_shape(text) == shape
 
 
 @pytest.mark.parametrize("text", ["", "wide", "1:0", "4:3:2"])
 def test_what_is_no_pixel_shape_is_said(text: str) -> None:
     with pytest.raises(ValueError, match="not a pixel shape"):
-        parse_shape(text)
+        parse_pixel_shape(text)
 
 
 def test_a_pixel_shape_out_of_bounds_is_refused() -> None:

@@ -62,6 +62,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
     rules.count: (measured(frames=47), "Expected 48 frames, found 47."),
     rules.rate: (measured(rate=Fraction(25)), "Expected 24 fps, found 25 fps."),
     rules.size: (measured(width=1918), "Expected 1920 × 1080 pixels, found 1918 × 1080."),
+    rules.pixel_shape: (
+        measured(pixel_shape=Fraction(64, 45)),
+        "Expected pixels of the shape 1, found 64:45.",
+    ),
     rules.coding: (measured(profile="Baseline"), "Expected the profile High, found Baseline."),
     rules.colour_tags: (
         measured(colour=(9, 16, 9, False)),
@@ -123,6 +127,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
     rules.boxed_tags: (
         tracked(colour=(12, 13, 1, True)),
         "The container is tagged Display P3, full range. This delivery needs BT.709.",
+    ),
+    rules.boxed_pixel_shape: (
+        tracked(pixel_shape=Fraction(2)),
+        "Expected pixels of the shape 1, the container says 2.",
     ),
     rules.even_steps: (tracked(durations=(1, 2)), "The container gives frames different lengths."),
     rules.shown_length: (

@@ -181,7 +181,7 @@ class DeliveryDocket(QWidget):
         fields: dict[str, object] = {"name": name, "outcome": None}
         container = named_container(str(name), self._codec)
         if container:
-            fields |= {"container": container, **without_what_it_lacks(container)}
+            fields |= {"container": container, **without_what_it_lacks(container, self._codec)}
         self._say(self.tr("name a delivery"), **fields)
 
     def _choose_folder(self) -> None:

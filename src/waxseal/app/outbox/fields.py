@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
@@ -32,6 +33,8 @@ from waxseal.core.job.model import (
     Framing,
     Graded,
     Space,
+    parse_pixel_shape,
+    shape_words,
 )
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.timing.entry import parse_number
@@ -148,6 +151,11 @@ class SettingRows(QObject):
             box.setCurrentIndex(max(0, box.findData(delivery.framing)))
             box.activated.connect(partial(self._say_framing, box))
             rows.append((self.tr("Framing"), box))
+        if self._says_pixel_shape():
+            words, shape = self.tr("Pixel shape"), delivery.pixel_shape
+            text = "" if shape == 1 else shape_words(shape)
+            field = self._field("ownPixelShape", words, text, shape_or_square, self.tr("square"))
+            rows.append((words, field))
         rows += [
             (
                 self.tr("Rate"),
@@ -170,6 +178,13 @@ class SettingRows(QObject):
             field.setToolTip(self.tr(sentences.FROM_ONE_KEY_FRAME))
             rows.append((self.tr("Key frames"), field))
         return rows + self._sound_rows()
+
+    def _says_pixel_shape(self) -> bool:
+        """Whether it can be chosen, or has to be given up."""
+        delivery = self._delivery
+        is_known = delivery.codec in CODECS
+        can = is_known and container_of(delivery).says_pixel_shape(self._codec)
+        return can or delivery.pixel_shape != 1
 
     def _sound_rows(self) -> FilledRows:
         """How the sound goes into the file, and the timecode beside it."""
@@ -264,7 +279,7 @@ class SettingRows(QObject):
     def _say_container(self, box: QComboBox, _index: int) -> None:
         """Alpha that the container would lose is given up here, and the table says so."""
         name = str(box.currentData())
-        fields: dict[str, object] = {"container": name, **without_what_it_lacks(name)}
+        fields: dict[str, object] = {"container": name, **without_what_it_lacks(name, self._codec)}
         if self._codec.alpha_trouble(self._delivery.alpha, name):
             fields["alpha"] = Alpha.NONE
         self._say(self.tr("deliver as {0}").format(name), **fields)
@@ -280,7 +295,7 @@ class SettingRows(QObject):
                 fields["quality"] = Graded()
             container = before.container if before.container in codec.containers else ""
             fields["container"] = container
-            fields |= without_what_it_lacks(container or codec.containers[0])
+            fields |= without_what_it_lacks(container or codec.containers[0], codec)
             if codec.alpha_trouble(before.alpha, container or codec.containers[0]):
                 fields["alpha"] = Alpha.NONE
         self._say(self.tr("deliver as {0}").format(name), **fields)
@@ -307,6 +322,7 @@ class SettingRows(QObject):
 FIELDS = {
     "bitrate": "quality",
     "ownSize": "size",
+    "ownPixelShape": "pixel_shape",
     "ownRate": "rate",
     "ownRange": "range",
     "limit": "most_bytes",
@@ -318,14 +334,21 @@ FIELDS = {
 }
 
 
-def without_what_it_lacks(container: str) -> dict[str, object]:
-    """What a delivery gives up in another container."""
+def without_what_it_lacks(name: str, codec: Codec) -> dict[str, object]:
+    """What a delivery gives up in another container, by its name."""
     lost: dict[str, object] = {"sound_codec": ""}
-    if not CONTAINERS[container].has_timecode:
+    container = CONTAINERS[name]
+    if not container.has_timecode:
         lost["timecode"] = ""
-    if not CONTAINERS[container].has_boxes:
+    if not container.has_boxes:
         lost["mastering"] = ""
+    if not container.says_pixel_shape(codec):
+        lost["pixel_shape"] = Fraction(1)
     return lost
+
+
+def shape_or_square(text: str) -> Fraction:
+    return parse_pixel_shape(text or "1")
 
 
 def or_none(parse: Callable[[str], object]) -> Callable[[str], object]:

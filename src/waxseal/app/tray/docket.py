@@ -53,7 +53,8 @@ from waxseal.core.job.model import (
     colour_choices,
     colour_words,
     parse_colour,
-    parse_shape,
+    parse_pixel_shape,
+    shape_words,
 )
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
@@ -406,11 +407,7 @@ def ends_of(span: FrameRange | None) -> tuple[int, int] | None:
 
 
 def shape_of(text: str) -> Fraction:
-    return Fraction(str(parse_shape(text or "1")))
-
-
-def shape_words(shape: Fraction) -> str:
-    return f"{shape.numerator}:{shape.denominator}" if shape.denominator > 1 else str(shape)
+    return parse_pixel_shape(text or "1")
 
 
 def short_names(channels: tuple[str, ...]) -> list[str]:

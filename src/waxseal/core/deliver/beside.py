@@ -12,9 +12,9 @@ from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
-from waxseal.core.deliver.settings import film_of, form_of
+from waxseal.core.deliver.settings import film_of, form_of, shown_frame_of
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Delivery, Size, Subject
+from waxseal.core.job.model import Delivery, Subject
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.keys import Keyed
 from waxseal.core.plan.programme import Programme
@@ -72,7 +72,7 @@ class Beside:
         self._film = film_of(planned, delivery)
         self._file = state_of(file) if file is not None else None
         self._target = code_target(self._form.target)
-        self.size = Size(width=self._target.width, height=self._target.height)
+        self.size = shown_frame_of(planned.timeline.size, delivery)
 
     @property
     def has_file(self) -> bool:

@@ -39,6 +39,7 @@ def expected_of(form: Form, stream: str = "", light: LightLevels | None = None) 
         no_flashes=form.no_flashes,
         light=light,
         mastering=form.mastering if form.says_light_levels else "",
+        pixel_shape=form.pixel_shape,
     )
 
 

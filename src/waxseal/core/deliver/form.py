@@ -27,7 +27,7 @@ COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure
 class Form:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
     container: by its name. key_seconds, most_bytes, loudness, true_peak, timecode,
-    no_flashes and mastering: see Delivery.
+    no_flashes, mastering and pixel_shape: see Delivery.
 
     sound, sound_codec: None where no sound goes into it.
     """
@@ -49,6 +49,7 @@ class Form:
     timecode: str = ""
     no_flashes: bool = False
     mastering: str = ""
+    pixel_shape: Fraction = Fraction(1)
 
     @property
     def key_frames(self) -> int:

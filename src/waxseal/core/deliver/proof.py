@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from fractions import Fraction
 from pathlib import Path
 
 from waxseal.core.deliver.naming import stem_of
-from waxseal.core.deliver.settings import film_of, target_of
+from waxseal.core.deliver.settings import film_of, shown_frame_of, target_of
 from waxseal.core.errors import JobError
 from waxseal.core.folders import proofs_folder
 from waxseal.core.job.finish import Finish
@@ -94,7 +95,9 @@ def write_poster(job: Job, delivery: Delivery, reel_frame: int, stem: str) -> Pa
     from waxseal.core.picture.make import make
 
     planned = programme(job)
-    target = poster_target(target_of(planned.timeline.size, delivery))
+    size = planned.timeline.size
+    seen = change(delivery, size=shown_frame_of(size, delivery), pixel_shape=Fraction(1))
+    target = poster_target(target_of(size, seen))
     film = film_of(planned, change(delivery, range=(1, planned.timeline.length), rate=None))
     planes = make(film.recipe(reel_frame), target).planes
     path = free_path(Path(delivery.folder), stem)

@@ -12,7 +12,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Bitrate, Delivery, Framing, Size
-from waxseal.core.picture.framing import Box, place
+from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.film import Film, Stretch
 from waxseal.core.plan.programme import Programme
@@ -27,10 +27,12 @@ __all__ = [
     "film_keys",
     "film_of",
     "form_of",
+    "frame_of",
     "frames_of",
     "frames_shown",
     "has_subjects",
     "reel_target_of",
+    "shown_frame_of",
     "silent_form_of",
     "sound_of",
     "stretch_of",
@@ -54,22 +56,40 @@ def reel_target_of(size: Size, delivery: Delivery) -> Target:
     )
 
 
+def frame_of(size: Size, delivery: Delivery) -> Size:
+    """The pixels of a delivery's frame; size: of the reel."""
+    if delivery.size is not None or delivery.pixel_shape == 1:
+        return delivery.size or size
+    return size.kept_in(delivery.pixel_shape)
+
+
+def shown_frame_of(size: Size, delivery: Delivery) -> Size:
+    """The same frame in square pixels, as it is seen."""
+    return frame_of(size, delivery).seen_in(delivery.pixel_shape)
+
+
 def target_of(size: Size, delivery: Delivery) -> Target:
     """What pictures are made for when they are delivered; size: of the reel. Raises JobError."""
-    target = reel_target_of(delivery.size or size, delivery)
-    if delivery.size is None or delivery.size == size:
+    frame, shown = frame_of(size, delivery), shown_frame_of(size, delivery)
+    target = reel_target_of(frame, delivery)
+    if frame == size and frame == shown:
         return target
-    box = placed_in(size, delivery.size, delivery.framing, target.layout)
-    if box == Box(0, 0, target.width, target.height):
-        is_other = size.width * target.height != size.height * target.width
-        is_stretched = is_other and delivery.framing is Framing.STRETCH
-        return replace(target, is_stretched=is_stretched)
-    return replace(target, placed=box)
+    box = placed_in(size, shown, frame, delivery.framing, target.layout)
+    is_whole = box == Box(0, 0, target.width, target.height)
+    is_other = size.width * shown.height != size.height * shown.width
+    is_stretched = is_whole and is_other and delivery.framing is Framing.STRETCH
+    return replace(
+        target, placed=None if is_whole else box, is_stretched=is_stretched or frame != shown
+    )
 
 
-def placed_in(reel: Size, frame: Size, framing: Framing, layout: Layout) -> Box:
-    """Where the reel's picture is in a frame, on whole pixels of chroma."""
-    box = place((reel.width, reel.height), (frame.width, frame.height), framing)
+def placed_in(reel: Size, shown: Size, frame: Size, framing: Framing, layout: Layout) -> Box:
+    """Where the reel's picture is in a frame, on whole pixels of chroma.
+
+    shown: the frame in square pixels.
+    """
+    seen, stored = (shown.width, shown.height), (frame.width, frame.height)
+    box = scale_size(place((reel.width, reel.height), seen, framing), seen, stored)
     columns, rows = (layout.chroma_columns, layout.chroma_rows) if layout.is_ycbcr else (1, 1)
     left, top = box.x - box.x % columns, box.y - box.y % rows
     right, below = box.x + box.width, box.y + box.height
@@ -96,7 +116,8 @@ def film_of(planned: Programme, delivery: Delivery) -> Film:
 
 def has_subjects(delivery: Delivery) -> bool:
     """Whether it may cut the reel's picture, so that a shot says what is kept of it."""
-    return delivery.size is not None and delivery.framing is Framing.FILL
+    is_other = delivery.size is not None or delivery.pixel_shape != 1
+    return is_other and delivery.framing is Framing.FILL
 
 
 def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, str]:
@@ -171,13 +192,14 @@ def silent_form_of(timeline: Timeline, delivery: Delivery) -> Form:
         timecode=delivery.timecode,
         no_flashes=delivery.no_flashes,
         mastering=delivery.mastering,
+        pixel_shape=delivery.pixel_shape,
     )
 
 
 def bytes_of(timeline: Timeline, delivery: Delivery) -> int:
     """About how large a delivery gets. Raises JobError."""
     stretch = stretch_of(timeline, delivery)
-    size = delivery.size or timeline.size
+    size = frame_of(timeline.size, delivery)
     return estimate_bytes(delivery, size, stretch.shown.count, stretch.rate)
 
 

@@ -15,7 +15,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.segments.encoding import Held, encode_piece
 from waxseal.core.deliver.segments.pictures import encoder_of
-from waxseal.core.deliver.settings import form_of
+from waxseal.core.deliver.settings import form_of, frame_of
 from waxseal.core.deliver.work import Work
 from waxseal.core.errors import JobError
 from waxseal.core.frames.movies.planes import read_planes
@@ -111,7 +111,7 @@ class Sample:
 
     def smaller(self, delivery: Delivery) -> Iterator[Tried]:
         timeline = self._film.timeline
-        whole = delivery.size or timeline.size
+        whole = frame_of(timeline.size, delivery)
         for part in PARTS:
             size = Size(width=even(whole.width * part), height=even(whole.height * part))
             if min(size.width, size.height) < LEAST:

@@ -72,10 +72,11 @@ def write_light(
     compression: str = "ZIP",
     rate: Fraction | None = None,
     chromaticities: tuple[float, ...] | None = None,
+    pixel_shape: Fraction = Fraction(1),
 ) -> None:
     """Write halves, (height, width, 3 or 4), as an ordinary EXR: the same values, the same bytes.
 
-    compression: by OpenEXR's name. Raises OSError.
+    compression: by OpenEXR's name. pixel_shape: width to height. Raises OSError.
     """
     import OpenEXR
 
@@ -87,6 +88,8 @@ def write_light(
         header["framesPerSecond"] = rate
     if chromaticities is not None:
         header["chromaticities"] = chromaticities
+    if pixel_shape != 1:
+        header["pixelAspectRatio"] = float(pixel_shape)
     names = "RGBA"[: values.shape[2]]
     try:
         with OpenEXR.File(header, {names: np.ascontiguousarray(values)}) as file:

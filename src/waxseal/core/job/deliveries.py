@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from enum import StrEnum
+from fractions import Fraction
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -11,7 +12,7 @@ from pydantic import Field, model_validator
 from waxseal.core.job.colourway import Space
 from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.paths import PathText
-from waxseal.core.job.reading import Alpha
+from waxseal.core.job.reading import Alpha, PixelShape
 from waxseal.core.job.reel import Framing
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Count, FrameNumber, Value
@@ -35,7 +36,7 @@ LATER = (
     *("container", "alpha", "size", "framing", "rate", "range"),
     *("key_seconds", "most_bytes"),
     *("sound_codec", "loudness", "true_peak", "timecode", "no_flashes"),
-    "mastering",
+    *("mastering", "pixel_shape"),
 )
 
 
@@ -109,8 +110,9 @@ class Delivery(Value):
     alpha: how colour is related to it in the file; NONE where a ground is under everything.
     spec: of the spec book, by its name; empty for none.
     size, framing: of its frame, where it is another than the reel's, and how the reel's
-    picture sits in it. rate: where it is another. range: reel frames, both ends included;
-    None for the marked ones, or all.
+    picture sits in it. pixel_shape: of its pixels, width to height; without a size of its own
+    the frame is then narrower or wider than the reel's. rate: where it is another. range: reel
+    frames, both ends included; None for the marked ones, or all.
     key_seconds: from one key frame to the next at the most; 0 for the codec's usual.
     most_bytes: more is refused; 0 for any.
     sound_codec: by its name; empty for the container's usual one.
@@ -133,6 +135,7 @@ class Delivery(Value):
     spec: str = Field(default="", max_length=100)
     size: Size | None = None
     framing: Framing = Framing.FIT
+    pixel_shape: PixelShape = Fraction(1)
     rate: Rate | None = None
     range: tuple[FrameNumber, FrameNumber] | None = None
     key_seconds: float = Field(default=0.0, ge=0, le=600)

@@ -43,7 +43,8 @@ from waxseal.core.job.reading import (
     colour_choices,
     colour_words,
     parse_colour,
-    parse_shape,
+    parse_pixel_shape,
+    shape_words,
 )
 from waxseal.core.job.reel import (
     Blend,
@@ -134,8 +135,9 @@ __all__ = [
     "colour_words",
     "make",
     "parse_colour",
-    "parse_shape",
+    "parse_pixel_shape",
     "sentence_of",
+    "shape_words",
     "shown_width",
 ]
 

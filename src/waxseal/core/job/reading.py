@@ -34,7 +34,8 @@ __all__ = [
     "colour_choices",
     "colour_words",
     "parse_colour",
-    "parse_shape",
+    "parse_pixel_shape",
+    "shape_words",
 ]
 
 
@@ -100,14 +101,23 @@ class StandIn(StrEnum):
     BLACK = "black"
 
 
-def parse_shape(shape: object) -> object:
-    """A pixel's width to its height: `1`, `16:15`, `16/15`, `2`. Raises ValueError."""
+def read_shape(shape: object) -> object:
     if not isinstance(shape, str):
         return shape
     try:
         return read_exact(shape)
     except ValueError:
         raise ValueError(f"“{shape}” is not a pixel shape: write it as 1, 2 or 16:15.") from None
+
+
+def parse_pixel_shape(text: str) -> Fraction:
+    """A pixel's width to its height: `1`, `16:15`, `16/15`, `2`. Raises ValueError."""
+    return shape_in_bounds(Fraction(str(read_shape(text))))
+
+
+def shape_words(shape: Fraction) -> str:
+    """`64:45`; 1 for square ones."""
+    return f"{shape.numerator}:{shape.denominator}" if shape.denominator > 1 else str(shape)
 
 
 def parse_colour(text: str) -> str:
@@ -125,7 +135,7 @@ def shape_in_bounds(shape: Fraction) -> Fraction:
 
 
 PixelShape = Annotated[
-    Fraction, BeforeValidator(parse_shape), AfterValidator(shape_in_bounds), PlainSerializer(str)
+    Fraction, BeforeValidator(read_shape), AfterValidator(shape_in_bounds), PlainSerializer(str)
 ]
 HexColour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 

@@ -47,6 +47,16 @@ class Size(Value):
     def __str__(self) -> str:
         return f"{self.width} × {self.height}"
 
+    def seen_in(self, shape: Fraction) -> Size:
+        """Of pixels of a shape (width to height), as square ones: the height stays."""
+        return self if shape == 1 else change(self, width=shown_width(self.width, shape))
+
+    def kept_in(self, shape: Fraction) -> Size:
+        """The other way: how many pixels of a shape are seen so; an even width."""
+        if shape == 1:
+            return self
+        return change(self, width=2 * max(1, round(self.width / shape / 2)))
+
 
 def shown_width(width: int, shape: Fraction) -> int:
     """Pixels of this shape (width to height) as square ones."""
@@ -239,8 +249,7 @@ class Sequence(Value):
     @property
     def shown_size(self) -> Size:
         """The size in square pixels: the height stays, the width follows from the pixel shape."""
-        size, shape = self.found.size, self.reading.pixel_shape.value
-        return size if shape == 1 else change(size, width=shown_width(size.width, shape))
+        return self.found.size.seen_in(self.reading.pixel_shape.value)
 
     @property
     def missing(self) -> tuple[int, ...]:

@@ -32,6 +32,7 @@ class Expected:
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     light: how bright it gets, where the file is to say that.
     mastering: the display that it is to say it was judged on; empty for none.
+    pixel_shape: width to height.
     """
 
     width: int
@@ -55,3 +56,4 @@ class Expected:
     no_flashes: bool = False
     light: LightLevels | None = None
     mastering: str = ""
+    pixel_shape: Fraction = Fraction(1)

@@ -35,7 +35,8 @@ SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
-LATER = ("level", "light_levels", "mastering")  # facts that seals of before do not have
+# Facts that seals of before do not have.
+LATER = ("level", "light_levels", "mastering", "pixel_shape")
 
 
 def seal_path(video: Path) -> Path:
@@ -56,6 +57,7 @@ def facts_of(measured: Measured) -> dict[str, Any]:
         "pixels": measured.pixel_format,
         **({"level": measured.level} if measured.level else {}),
         **light_fact(measured),
+        **({"pixel_shape": str(measured.pixel_shape)} if measured.pixel_shape != 1 else {}),
         "colour": {
             "primaries": primaries,
             "transfer": transfer,

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
+from waxseal.core.job.model import shape_words
 from waxseal.core.seal.expected import Expected, LightLevels
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.boxes import Track
@@ -80,6 +81,12 @@ def size(evidence: Evidence) -> Iterator[str]:
             f"Expected {expected.width} × {expected.height} pixels, "
             f"found {found.width} × {found.height}."
         )
+
+
+def pixel_shape(evidence: Evidence) -> Iterator[str]:
+    expected, found = evidence.expected.pixel_shape, evidence.measured.pixel_shape
+    if found != expected:
+        yield f"Expected pixels of the shape {shape_words(expected)}, found {shape_words(found)}."
 
 
 def coding(evidence: Evidence) -> Iterator[str]:
@@ -188,6 +195,16 @@ def boxed_tags(evidence: Evidence) -> Iterator[str]:
             yield (
                 f"The container is tagged {tag_words(track.colour)}. "
                 f"This delivery needs {tag_words(evidence.expected.colour)}."
+            )
+
+
+def boxed_pixel_shape(evidence: Evidence) -> Iterator[str]:
+    wanted = evidence.expected.pixel_shape
+    for track in evidence.picture_tracks:
+        if track.pixel_shape != wanted:
+            yield (
+                f"Expected pixels of the shape {shape_words(wanted)}, "
+                f"the container says {shape_words(track.pixel_shape)}."
             )
 
 
@@ -307,6 +324,7 @@ RULES: tuple[Rule, ...] = (
     count,
     rate,
     size,
+    pixel_shape,
     coding,
     colour_tags,
     key_frames,
@@ -317,6 +335,7 @@ RULES: tuple[Rule, ...] = (
     boxes_there,
     quick_start,
     boxed_tags,
+    boxed_pixel_shape,
     even_steps,
     shown_length,
     sound_there,

@@ -148,12 +148,14 @@ class FrameFile:
     """How one frame becomes a file of its own. write: may raise OSError.
 
     says_rate: whether a file says at which rate it is one of many.
+    says_pixel_shape: whether it says which shape its pixels have.
     name: writes its own name into a file that holds it.
     """
 
     suffix: str
     write: Callable[[Path, Planes, Form], None]
     says_rate: bool = True
+    says_pixel_shape: bool = False
     name: Callable[[Path], None] = nameless
 
 

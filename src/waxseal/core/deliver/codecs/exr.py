@@ -19,7 +19,13 @@ __all__ = ["EXR"]
 def write(path: Path, planes: Planes, form: Form) -> None:
     from waxseal.core.frames.writing import write_light
 
-    write_light(path, planes[0], rate=form.rate, chromaticities=form.primaries)
+    write_light(
+        path,
+        planes[0],
+        rate=form.rate,
+        chromaticities=form.primaries,
+        pixel_shape=form.pixel_shape,
+    )
 
 
 EXR = Codec(
@@ -29,7 +35,7 @@ EXR = Codec(
     spaces={Space.LINEAR: (0, 0, 0, True)},  # the files name their primaries themselves
     facts=Facts("exr", "half", "RGB", "RGBA"),
     containers=("frames",),
-    coding=FrameFile(".exr", write),
+    coding=FrameFile(".exr", write, says_pixel_shape=True),
     bits_a_pixel=always(48.0),  # three halves: light compresses little
     most_pixels=16_384 * 16_384,
     longest=32_768,

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
-from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.deliver.codecs.codec import FrameFile, Tags
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Space
 from waxseal.core.progress import CancelToken, Report
@@ -20,6 +20,8 @@ if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
     from waxseal.core.seal.measure.facts import Look, Measured
 
 __all__ = ["Container", "Measure", "Write"]
+
+LONGEST, LONGEST_IN_FRAMES = 65_535, 100  # numbers that a pixel shape is written with
 
 
 class Write(Protocol):
@@ -104,6 +106,25 @@ class Container:
             return (
                 f"{self.name} says no mastering display here: choose MP4 or MOV, or leave it out."
             )
+        return ""
+
+    def says_pixel_shape(self, codec: Codec) -> bool:
+        """Whether a file says which shape its pixels have."""
+        coding = codec.coding
+        return coding.says_pixel_shape if isinstance(coding, FrameFile) else self.has_boxes
+
+    def pixel_shape_trouble(self, shape: Fraction, codec: Codec) -> str:
+        """Why a file cannot say the shape of its pixels; empty where it can, or need not."""
+        if shape == 1:
+            return ""
+        if not self.says_pixel_shape(codec):
+            return (
+                f"{codec.name} in {self.name} does not say which shape its pixels have: choose "
+                "MP4, MOV or EXR frames, or square pixels."
+            )
+        most = LONGEST if self.has_boxes else LONGEST_IN_FRAMES
+        if max(shape.numerator, shape.denominator) > most:
+            return f"A pixel shape of {shape} cannot be said exactly: write it as 64:45."
         return ""
 
     def rate_trouble(self, rate: Fraction) -> str:

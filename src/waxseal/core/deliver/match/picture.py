@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from fractions import Fraction
 from pathlib import Path
 
 from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined, listed
-from waxseal.core.deliver.settings import has_subjects
+from waxseal.core.deliver.settings import frame_of, has_subjects, shown_frame_of
 from waxseal.core.job.model import (
     Alpha,
     Colour,
@@ -18,6 +17,7 @@ from waxseal.core.job.model import (
     Size,
     Space,
     colour_words,
+    shape_words,
 )
 from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.recipe import MIDDLE
@@ -28,7 +28,8 @@ __all__ = ["alpha", "colour", "flash_trouble", "pixel_shape", "size"]
 
 def size(m: Matched) -> Row:
     done, notes = [], []
-    reel, frame = m.timeline.size, m.delivery.size or m.timeline.size
+    reel, frame = m.timeline.size, frame_of(m.timeline.size, m.delivery)
+    shown = shown_frame_of(reel, m.delivery)
     whole = (reel.width, reel.height)
     for part in m.parts:
         own, laid = part.sequence.shown_size, part.laid
@@ -45,10 +46,11 @@ def size(m: Matched) -> Row:
             f"{frame} becomes {stored}: the codec needs even sides, "
             "so the last column or row is repeated."
         )
-    if frame != reel:
-        words = framing_words(whole, (frame.width, frame.height), m.delivery.framing)
+    if shown != reel:
+        words = framing_words(whole, (shown.width, shown.height), m.delivery.framing)
         done.append(f"the reel {words}{subject_words(m)}")
-        notes.append(f"The reel, {reel}, in {frame} {words}.")
+        seen = "" if shown == frame else f", seen as {shown},"
+        notes.append(f"The reel, {reel}, in {frame}{seen} {words}.")
     if stored != frame:
         done.append("the codec needs even sides")
     trouble = m.codec.size_trouble(frame)
@@ -78,19 +80,25 @@ def subject_words(m: Matched) -> str:
 
 def pixel_shape(m: Matched) -> Row:
     shapes = [one.reading.pixel_shape.value for one in m.sources]
-    is_odd = any(one != 1 for one in shapes)
+    own = m.form.pixel_shape
+    is_odd, notes = any(one != 1 for one in shapes), []
+    done = "made square" if is_odd else ""
+    if own != 1:
+        reel = m.timeline.size
+        frame, shown = frame_of(reel, m.delivery), shown_frame_of(reel, m.delivery)
+        done = f"{shown} are kept in {frame}"
+        notes = [f"The pixels are {shape_words(own)}: {frame} are seen as {shown}."]
+    trouble = m.container.pixel_shape_trouble(own, m.codec)
     return Row(
         "pixel shape",
         listed(shape_words(one) for one in shapes) or "1",
         "1",
-        "1",
-        "made square" if is_odd else "",
-        State.CHANGED if is_odd else State.SAME,
+        shape_words(own),
+        trouble or done,
+        State.DECIDE if trouble else State.CHANGED if done else State.SAME,
+        tuple(notes),
+        (trouble,) if trouble else (),
     )
-
-
-def shape_words(shape: Fraction) -> str:
-    return f"{float(shape):.4g}"
 
 
 def colour(m: Matched) -> Row:

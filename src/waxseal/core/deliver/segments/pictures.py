@@ -49,6 +49,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
         *(form.codec.name, form.container, encoder.library, encoder.threads),
         *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
         *(form.rate, form.tags),
+        *((form.pixel_shape,) if form.pixel_shape != 1 else ()),
     )
 
 
@@ -87,6 +88,8 @@ def add_pictures(container: av.container.OutputContainer, form: Form) -> av.Vide
     primaries, transfer, matrix, is_full = form.tags
     context.color_primaries, context.color_trc, context.colorspace = primaries, transfer, matrix
     context.color_range = 2 if is_full else 1
+    if form.pixel_shape != 1:
+        context.sample_aspect_ratio = form.pixel_shape
     context.flags |= av.codec.context.Flags.bitexact
     # Slices, the default, would cut each picture in as many parts as there are threads.
     context.thread_type = "FRAME"

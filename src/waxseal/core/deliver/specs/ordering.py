@@ -12,12 +12,12 @@ from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.naming import container_of, stem_of
 from waxseal.core.deliver.quality import bitrate_words
-from waxseal.core.deliver.settings import sound_of, stretch_of
+from waxseal.core.deliver.settings import frame_of, sound_of, stretch_of
 from waxseal.core.deliver.specs.filling import fill
 from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError, SoundError
 from waxseal.core.job.edits import add_delivery, change_delivery
-from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make
+from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make, shape_words
 from waxseal.core.job.sizes import inside
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.timing.rates import rate_words, write_rate
@@ -84,6 +84,7 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "space": spec.chosen_space,
         "dither": spec.dither,
         "framing": spec.framing,
+        "pixel_shape": spec.pixel_shape,
         "key_seconds": spec.key_seconds,
         "most_bytes": spec.most_bytes,
         "sound_codec": sound_codec_for(spec),
@@ -121,6 +122,7 @@ def spec_from(delivery: Delivery, name: str) -> Spec:
         dither=delivery.dither,
         sizes=(f"{size.width}x{size.height}",) if size else (),
         framing=delivery.framing,
+        pixel_shape=delivery.pixel_shape,
         rates=(write_rate(rate),) if rate else (),
         key_seconds=delivery.key_seconds,
         max_size=f"{delivery.most_bytes} B" if delivery.most_bytes else "",
@@ -146,12 +148,12 @@ def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
     sizes = spec.chosen_sizes
     if timeline is None:
         return sizes[0] if sizes else None
-    reel = timeline.size
-    if not spec.size_trouble(reel):
+    reel, pixel = timeline.size, spec.pixel_shape
+    if not spec.size_trouble(reel.kept_in(pixel)):
         return None
     if not sizes:
-        return inside(reel, spec.chosen_shapes[0])
-    alike = [one for one in sizes if one.width * reel.height == one.height * reel.width]
+        return inside(reel, spec.chosen_shapes[0]).kept_in(pixel)
+    alike = [one for one in sizes if one.width * pixel * reel.height == one.height * reel.width]
     return (alike or list(sizes))[0]
 
 
@@ -178,10 +180,11 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
     for name, words in EXACTLY:
         there = getattr(delivery, name)
         if there != wants[name]:
-            yield f"{spec.name} wants {words} {wants[name]}, not {there}."
+            wanted, found = written(wants[name]), written(there)
+            yield f"{spec.name} wants {words} {wanted}, not {found}."
     if container_of(delivery).name != spec.container_name:
         yield f"{spec.name} wants {spec.container_name}, not {container_of(delivery).name}."
-    trouble = spec.size_trouble(delivery.size or timeline.size)
+    trouble = spec.size_trouble(frame_of(timeline.size, delivery))
     if trouble:
         yield f"{trouble}: choose another size."
     stretch = stretch_of(timeline, delivery)
@@ -211,7 +214,14 @@ def spec_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterato
 
 
 # What a spec wants just so, and what it is called.
-EXACTLY = (("codec", "the codec"), ("alpha", "alpha"), ("space", "the colour"))
+EXACTLY = (
+    *(("codec", "the codec"), ("alpha", "alpha"), ("space", "the colour")),
+    ("pixel_shape", "the pixel shape"),
+)
+
+
+def written(value: object) -> str:
+    return shape_words(value) if isinstance(value, Fraction) else str(value)
 
 
 def sound_troubles(spec: Spec, timeline: Timeline, delivery: Delivery) -> Iterator[str]:

@@ -16,7 +16,16 @@ from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quali
 from waxseal.core.deliver.specs.filling import FIELDS, fill
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.mastering import MasteringText
-from waxseal.core.job.model import Alpha, Bitrate, Framing, Graded, Quality, Size, Space
+from waxseal.core.job.model import (
+    Alpha,
+    Bitrate,
+    Framing,
+    Graded,
+    PixelShape,
+    Quality,
+    Size,
+    Space,
+)
 from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
 from waxseal.core.timing.rates import parse_rate, rate_words
@@ -48,7 +57,8 @@ class Spec(Value):
     """One destination. Empty lists and 0 stand for any.
 
     quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
-    sizes, shapes, rates: the first is the usual one. shortest, longest, key_seconds: in seconds.
+    sizes, shapes, rates: the first is the usual one. pixel_shape: width to height; sizes are
+    of such pixels, shapes are as the frame is seen. shortest, longest, key_seconds: in seconds.
     sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
     sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
     harm are refused. mastering: the display that it is said to be judged on.
@@ -67,6 +77,7 @@ class Spec(Value):
     sizes: tuple[str, ...] = ()
     shapes: tuple[str, ...] = ()
     framing: Framing = Framing.FIT
+    pixel_shape: PixelShape = Fraction(1)
     rates: tuple[str, ...] = ()
     shortest: float = Field(default=0.0, ge=0)
     longest: float = Field(default=0.0, ge=0)
@@ -136,6 +147,7 @@ class Spec(Value):
             codec.quality_trouble(self.chosen_quality),
             codec.alpha_trouble(self.alpha, container.name),
             container.mastering_trouble(self.mastering, self.chosen_space),
+            container.pixel_shape_trouble(self.pixel_shape, codec),
             *(container.rate_trouble(rate) for rate in self.chosen_rates),
             ""
             if self.chosen_space in codec.spaces
@@ -169,7 +181,8 @@ class Spec(Value):
         if self.sizes and size not in self.chosen_sizes:
             names = " or ".join(str(one) for one in self.chosen_sizes)
             return f"{self.name} takes {names}, not {size}"
-        if self.shapes and not any(is_of_shape(size, one) for one in self.chosen_shapes):
+        seen = size.seen_in(self.pixel_shape)
+        if self.shapes and not any(is_of_shape(seen, one) for one in self.chosen_shapes):
             return f"{self.name} takes the shape {' or '.join(self.shapes)}, not {size}"
         return ""
 

@@ -35,6 +35,7 @@ class Track:
     colour: primaries, transfer, matrix, full range of a `colr` box; QuickTime's has no
     word for the range: None. light: MaxCLL and MaxFALL of a `clli` box, in cd/m²; None without.
     mastering: what a `mdcv` box says, `P3 1000 0.005`; empty without.
+    pixel_shape: width to height, of a `pasp` box; 1 without.
     """
 
     kind: str
@@ -45,6 +46,7 @@ class Track:
     colour: tuple[int, int, int, bool | None] | None
     light: tuple[int, int] | None = None
     mastering: str = ""
+    pixel_shape: Fraction = Fraction(1)
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,4 +176,13 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         colour=colour,
         light=struct.unpack_from(">HH", levels) if len(levels) >= 4 else None,
         mastering=read_mastering(described.get(b"mdcv", b"")),
+        pixel_shape=shape_in(described.get(b"pasp", b"")),
     )
+
+
+def shape_in(body: bytes) -> Fraction:
+    """What a `pasp` box says; square pixels where it makes no sense."""
+    if len(body) < 8:
+        return Fraction(1)
+    across, down = word(body, 0), word(body, 4)
+    return Fraction(across, down) if across and down else Fraction(1)

@@ -44,6 +44,7 @@ class Measured:
     level: what the file says that a decoder has to have, `4.1`; empty where it says none.
     key_gap: frames from one key frame to the next, or to the end, at the most.
     stream: the digest of its pictures as they lie in it, see seal.stream.
+    pixel_shape: width to height; 1 where it says none.
     """
 
     width: int
@@ -66,6 +67,7 @@ class Measured:
     level: str = ""
     loudness: Loudness | None = None
     timecode: str = ""
+    pixel_shape: Fraction = Fraction(1)
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:

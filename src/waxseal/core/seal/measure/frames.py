@@ -92,6 +92,7 @@ def measure_frames(
         sha256=checksum_of_all(sums),
         damaged_frames=damaged + len(files.missing),
         is_uneven=len(rates) > 1,
+        pixel_shape=header.pixel_shape or Fraction(1),
     )
 
 
@@ -145,7 +146,7 @@ def planes_of(pixels: Pixels) -> Planes:
 
 
 def kind_of(header: Header) -> tuple[object, ...]:
-    return header.width, header.height, header.channels, header.depth
+    return header.width, header.height, header.pixel_shape, header.channels, header.depth
 
 
 def checksum_of_folder(folder: Path, token: CancelToken | None = None) -> str:

@@ -122,6 +122,7 @@ def measure_stream(
         level=level_of(context),
         loudness=loudness_of_track(path, token),
         timecode=timecode_of(container),
+        pixel_shape=Fraction(stream.sample_aspect_ratio or 1),
         key_gap=max((b - a for a, b in itertools.pairwise([*keys, len(times)])), default=0),
     )
 
