@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from pymediainfo import MediaInfo
 from typer.testing import CliRunner
 
 from tests.making import cut, emptied, gradient, write_sequence, write_tone
@@ -332,6 +333,18 @@ def test_one_frame_of_another_size_is_fitted_and_said(frames: Path, out: Path) -
     done = run("assemble", frames, "--out", out, "--accept-guesses")
     assert done.returncode == 0
     assert "mixed: 32 × 32, the others 64 × 36" in done.stderr
+
+
+def test_pixels_of_another_shape(frames: Path, out: Path) -> None:
+    """The file has the size that is said; it is seen as wide as the shape makes it."""
+    words = ("assemble", frames, "--out", out, "--rate", "24", "--pixel-shape", "4:3", "--json")
+    assert answer(run(*words, "--size", "48x36"))["size"] == [48, 36]
+    (picture,) = (one for one in MediaInfo.parse(out).tracks if one.track_type == "Video")
+    assert float(picture.pixel_aspect_ratio) == pytest.approx(4 / 3, abs=1e-3)
+    assert answer(run(*words, "--overwrite"))["size"] == [48, 36]
+    for shape, says in (("x", "is not a pixel shape"), ("9", "outside 1:4 to 4:1")):
+        refused(*words[:-3], "--pixel-shape", shape, code=2, says=says)
+    refused(*words[:3], out.with_suffix(".mkv"), *words[4:], code=2, says="choose MP4, MOV")
 
 
 def test_two_that_differ_only_in_padding(tmp_path: Path, out: Path) -> None:

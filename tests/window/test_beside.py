@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import gradient, write_sequence
@@ -17,9 +17,12 @@ from tests.window.driving import (
     PATIENCE,
     at_rest,
     button,
+    choice,
+    choose,
     drop,
     field,
     press,
+    texts,
     typed,
     until_says,
 )
@@ -109,6 +112,24 @@ def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) 
     assert not bar.isVisible()
     shown(reel, qtbot)
     assert reel.viewer.has_picture
+
+
+def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
+    reel: Window, qtbot: QtBot
+) -> None:
+    reel.outbox.toggle("d1")
+    typed(field(reel.outbox.cards["d1"], "ownPixelShape"), "4:3")
+    assert reel.desk.job.deliveries[0].pixel_shape == Fraction(4, 3)
+    assert "320 × 180 are kept in 240 × 180" in texts(reel.outbox.cards["d1"])
+    press(button(reel.outbox.cards["d1"], "Look at it"))
+    shown(reel, qtbot)
+    room = reel.viewer.room()
+    assert room.width() * 9 == pytest.approx(room.height() * 16, abs=10)
+    # In a container that cannot say it, square pixels are chosen.
+    choose(choice(reel.outbox.cards["d1"], "container"), "MKV")
+    assert reel.desk.job.deliveries[0].pixel_shape == 1
+    left = reel.outbox.cards["d1"].findChildren(QLineEdit, "ownPixelShape")
+    assert not any(one.isVisible() for one in left)
 
 
 def test_a_file_beside_the_reel(sealed: Window, qtbot: QtBot) -> None:

@@ -23,6 +23,8 @@ from waxseal.core.deliver.match import State, match
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.proof import make_poster
 from waxseal.core.deliver.settings import target_of
+from waxseal.core.deliver.specs.book import write_spec
+from waxseal.core.deliver.specs.judging import file_troubles
 from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError
@@ -47,6 +49,7 @@ from waxseal.core.picture.reframing import around_subject
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
+from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.record import check, read_seal
 
 SHAPE = Fraction(64, 45)
@@ -251,7 +254,19 @@ def test_a_spec_wants_a_pixel_shape(reel: Job) -> None:
     assert not list(spec_troubles(spec, timeline, job.deliveries[0]))
     square = change(job.deliveries[0], pixel_shape=Fraction(1), size=Size(width=360, height=288))
     assert "old wide wants the pixel shape 64:45, not 1." in spec_troubles(spec, timeline, square)
-    assert spec_from(job.deliveries[0], "again").pixel_shape == SHAPE
+    again = spec_from(job.deliveries[0], "again")
+    assert again.pixel_shape == SHAPE
+    assert 'pixel_shape = "64:45"' in write_spec(again)
+    assert "pixels 64:45" in again.gives()
+
+
+def test_a_file_is_held_to_a_spec_s_pixel_shape(reel: Job, tmp_path: Path) -> None:
+    _, path = delivered(reel, tmp_path)
+    spec = make(Spec, name="old wide", purpose="to be looked at", codec="H.264")
+    told = "old wide wants pixels of the shape 1, not 64:45."
+    assert told in file_troubles(spec, measure_movie(path), ".mp4")
+    wide = change(spec, pixel_shape=SHAPE)
+    assert not [one for one in file_troubles(wide, measure_movie(path), ".mp4") if "shape" in one]
 
 
 def test_a_poster_is_in_square_pixels(reel: Job, tmp_path: Path) -> None:

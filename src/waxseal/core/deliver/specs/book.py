@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Iterable, Iterator, Mapping
+from fractions import Fraction
 from functools import lru_cache
 from importlib import resources
 from pathlib import Path
@@ -15,6 +16,7 @@ from pydantic import ValidationError
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError, UnreadableInput
 from waxseal.core.folders import specs_folder
+from waxseal.core.job.model import shape_words
 from waxseal.core.job.values import sentence_of
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
@@ -136,7 +138,8 @@ def toml(value: object) -> str:
         return f"[{', '.join(toml(one) for one in value)}]"
     if isinstance(value, int | float):
         return f"{value}"
-    text = str(value).replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n")
+    words = shape_words(value) if isinstance(value, Fraction) else str(value)
+    text = words.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n")
     return f'"{text}"'
 
 

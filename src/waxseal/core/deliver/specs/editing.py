@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from fractions import Fraction
 from typing import Any
 
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Alpha, Framing, Space, make
+from waxseal.core.job.model import Alpha, Framing, Space, make, shape_words
 
 __all__ = ["ENTRIES", "Entry", "spec_of", "texts_of"]
 
@@ -54,6 +55,7 @@ ENTRIES = (
     Entry("dither", "Dither", choices=SWITCH),
     Entry("sizes", "Sizes", "any", "1920x1080, 1280x720"),
     Entry("shapes", "Shapes", "any", "9:16, 4:5"),
+    Entry("pixel_shape", "Pixel shape", "square", "64:45"),
     Entry("framing", "Framing", choices=(Framing.FIT, Framing.FILL, Framing.STRETCH)),
     Entry("rates", "Rates", "any", "24, 30000/1001"),
     Entry("shortest", "Shortest", "any length", "3 (seconds)"),
@@ -82,6 +84,8 @@ def text_of(spec: Spec, entry: Entry) -> str:
         return ON if value else OFF
     if value is None or (not entry.choices and value == Spec.model_fields[entry.key].default):
         return ""
+    if isinstance(value, Fraction):
+        return shape_words(value)
     if isinstance(value, tuple):
         return ", ".join(str(one) for one in value)
     return f"{value:g}" if isinstance(value, float) else str(value)

@@ -8,7 +8,7 @@ from fractions import Fraction
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.specs.spec import SoundWish, Spec
-from waxseal.core.job.model import Alpha, Size
+from waxseal.core.job.model import Alpha, Size, shape_words
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.rules import LOUDNESS_TOLERANCE, PEAK_TOLERANCE, tag_words
 from waxseal.core.timing.rates import rate_words
@@ -31,6 +31,9 @@ def file_troubles(spec: Spec, measured: Measured, suffix: str) -> Iterator[str]:
     size = Size(width=measured.width, height=measured.height)
     if spec.size_trouble(size):
         yield f"{spec.size_trouble(size)}."
+    if measured.pixel_shape != spec.pixel_shape:
+        wanted, there = shape_words(spec.pixel_shape), shape_words(measured.pixel_shape)
+        yield f"{spec.name} wants pixels of the shape {wanted}, not {there}."
     if spec.most_bytes and measured.size_bytes > spec.most_bytes:
         yield f"{spec.name} takes {spec.max_size}, not {bytes_words(measured.size_bytes)}."
     if spec.timecode and measured.timecode != spec.timecode:

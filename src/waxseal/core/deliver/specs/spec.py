@@ -25,6 +25,7 @@ from waxseal.core.job.model import (
     Quality,
     Size,
     Space,
+    shape_words,
 )
 from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
@@ -205,6 +206,8 @@ class Spec(Value):
             yield " or ".join(str(one) for one in self.chosen_sizes)
         elif self.shapes:
             yield " or ".join(self.shapes)
+        if self.pixel_shape != 1:
+            yield f"pixels {shape_words(self.pixel_shape)}"
         if self.rates:
             yield f"{', '.join(rate_words(one) for one in self.chosen_rates)} fps"
         if self.alpha is not Alpha.NONE:
