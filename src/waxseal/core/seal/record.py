@@ -217,11 +217,16 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
     if record.get("sha256") != facts["sha256"]:
         reasons.append("The file is not the one that was sealed: its checksum differs.")
     for fact, found in facts.items():
-        if fact in LATER and fact not in record:
+        if (fact in LATER and fact not in record) or is_unmeasured(record.get(fact)):
             continue
         if fact != "sha256" and record.get(fact) != found:
             reasons.append(fact_sentence(fact, record.get(fact), found))
     return tuple(reasons)
+
+
+def is_unmeasured(said: object) -> bool:
+    """Whether a seal says that it does not know a colour: those of PNG frames before did not."""
+    return isinstance(said, dict) and said.get("primaries") == said.get("transfer") == 0
 
 
 def is_signed_right(record: dict[str, Any]) -> bool:

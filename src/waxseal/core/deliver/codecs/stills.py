@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from waxseal.core.deliver.codecs.codec import Codec, Facts, FrameFile, always
+from waxseal.core.deliver.codecs.codec import HIGH_RANGE, Codec, Facts, FrameFile, Tags, always
 from waxseal.core.job.model import Alpha, Grade, Space
 from waxseal.core.picture.target import Layout
 
@@ -17,8 +18,13 @@ if TYPE_CHECKING:
 __all__ = ["ANIMATED_PNG", "DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
 
 # Only PNG says what its colour is; the others are taken for what is usual.
-USUAL = {Space.SRGB: (0, 0, 0, True), Space.BT709: (0, 0, 0, True)}
-CODE_POINTS = {Space.SRGB: (1, 13), Space.BT709: (1, 1)}  # ITU-T H.273, tables 2 and 3
+USUAL: dict[Space, Tags] = {Space.SRGB: (0, 0, 0, True), Space.BT709: (0, 0, 0, True)}
+SAID: dict[Space, Tags] = {
+    Space.SRGB: (1, 13, 0, True),
+    Space.BT709: (1, 1, 0, True),
+    Space.P3: (12, 13, 0, True),
+}
+SAID_HIGH = {space: (*tags[:2], 0, True) for space, tags in HIGH_RANGE.items()}
 BOTH = (Alpha.STRAIGHT, Alpha.PREMULTIPLIED)
 
 
@@ -38,7 +44,7 @@ def write(path: Path, planes: Planes, form: Form) -> None:
         bits=bits,
         is_premultiplied=is_premultiplied,
         rate=form.rate,
-        code_points=CODE_POINTS[form.target.space],
+        code_points=form.tags[:2],
     )
 
 
@@ -49,7 +55,12 @@ def name_dpx(path: Path) -> None:
 
 
 def of_stills(
-    name: str, title: str, layout: Layout, facts: tuple[str, str], alphas: tuple[Alpha, ...]
+    name: str,
+    title: str,
+    layout: Layout,
+    facts: tuple[str, str],
+    alphas: tuple[Alpha, ...],
+    spaces: Mapping[Space, Tags] = USUAL,
 ) -> Codec:
     """facts: the format's name and its depth, as they measure."""
     bits = 14.0 if layout.depth == 8 else 30.0
@@ -57,7 +68,7 @@ def of_stills(
         name=name,
         title=title,
         layout=layout,
-        spaces=USUAL,
+        spaces=spaces,
         facts=Facts(*facts, "RGB", "RGBA"),
         containers=("frames",),
         coding=file_of(facts[0]),
@@ -79,8 +90,11 @@ def file_of(kind: str) -> FrameFile:
 SUFFIXES = {"png": ".png", "tiff": ".tif", "dpx": ".dpx"}
 
 # What a PNG holds is straight, by its standard.
-PNG = of_stills("PNG", "PNG frames, 8 bits", Layout.RGB8, ("png", "8"), (Alpha.STRAIGHT,))
-PNG_16 = of_stills("PNG 16", "PNG frames, 16 bits", Layout.RGB16, ("png", "16"), (Alpha.STRAIGHT,))
+PNG = of_stills("PNG", "PNG frames, 8 bits", Layout.RGB8, ("png", "8"), (Alpha.STRAIGHT,), SAID)
+PNG_16 = of_stills(
+    *("PNG 16", "PNG frames, 16 bits", Layout.RGB16, ("png", "16"), (Alpha.STRAIGHT,)),
+    SAID | SAID_HIGH,  # 8 bits are too few for a high range
+)
 TIFF_8 = of_stills("TIFF 8", "TIFF frames, 8 bits", Layout.RGB8, ("tiff", "8"), BOTH)
 TIFF = of_stills("TIFF", "TIFF frames, 16 bits", Layout.RGB16, ("tiff", "16"), BOTH)
 DPX = of_stills("DPX", "DPX frames, 10 bits", Layout.RGB10, ("dpx", "10"), ())
@@ -94,6 +108,7 @@ ANIMATED_PNG = replace(
     facts=Facts("apng", "", "rgb24", "rgba"),
     containers=("APNG",),
     clear_containers=("APNG",),
+    spaces=USUAL,
     untagged=(2, 2, 0, True),
 )
 

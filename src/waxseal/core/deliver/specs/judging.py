@@ -81,7 +81,7 @@ def kind_troubles(spec: Spec, measured: Measured) -> Iterator[str]:
         if ours != there:
             yield f"{spec.name} wants {what} {ours}, not {there or 'none'}."
     tags = CONTAINERS[spec.container_name].tags_of(codec, spec.chosen_space)
-    if not CONTAINERS[spec.container_name].is_folder and measured.colour != tags:
+    if tags[0] and measured.colour != tags:
         yield f"{spec.name} wants the tags {tag_words(tags)}, not {tag_words(measured.colour)}."
 
 

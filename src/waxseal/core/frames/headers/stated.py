@@ -11,7 +11,7 @@ from typing import Any
 from waxseal.core.job.model import BT709, Chromaticities, Colour
 from waxseal.core.job.primaries import PRIMARIES, are_primaries
 
-__all__ = ["LARGEST_PROFILE", "Stated", "by_chunks", "by_profile"]
+__all__ = ["LARGEST_PROFILE", "Stated", "by_chunks", "by_profile", "code_points_of"]
 
 LARGEST_PROFILE = 4 << 20  # bytes: the largest in use are of printers, and have two million
 LINEAR_GAMMA, USUAL_GAMMA = 1.0, 1 / 2.2
@@ -58,6 +58,11 @@ CODE_POINTS = {
     (BT2020, 16): Stated("BT.2020 PQ"),
     (BT2020, 18): Stated("BT.2020 HLG"),
 }
+
+
+def code_points_of(stated: Stated | None) -> tuple[int, int]:
+    """Primaries and transfer of what a file states; 0 where it states none that is known."""
+    return next((points for points, known in CODE_POINTS.items() if known == stated), (0, 0))
 
 
 def by_code_points(chunk: bytes) -> Stated | None:

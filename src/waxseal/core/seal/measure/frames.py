@@ -15,7 +15,8 @@ from pathlib import Path
 
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.errors import FrameError, UnreadableInput
-from waxseal.core.frames.headers import Header
+from waxseal.core.frames.headers import Format, Header
+from waxseal.core.frames.headers.stated import code_points_of
 from waxseal.core.frames.reading import Pixels, read_pixels
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, Progress, Report, silent
@@ -75,6 +76,7 @@ def measure_frames(
         raise UnreadableInput(f"No frame in {plain(folder)} can be read.", path=folder)
     rate = rates.pop() if len(rates) == 1 else None
     count = len(numbers)
+    points = code_points_of(header.stated) if header.format is Format.PNG else (0, 0)
     return Measured(
         width=header.width,
         height=header.height,
@@ -84,7 +86,7 @@ def measure_frames(
         codec=header.format.lower(),
         profile=f"{header.bits}" if header.bits else PROFILES.get(header.depth, header.depth),
         pixel_format="".join(header.channels),
-        colour=(0, 0, 0, True),
+        colour=(*points, 0, True),
         sound=sound,
         loudness=loudness,
         boxes=None,
@@ -146,7 +148,10 @@ def planes_of(pixels: Pixels) -> Planes:
 
 
 def kind_of(header: Header) -> tuple[object, ...]:
-    return header.width, header.height, header.pixel_shape, header.channels, header.depth
+    return (
+        *(header.width, header.height, header.pixel_shape),
+        *(header.channels, header.depth, header.stated),
+    )
 
 
 def checksum_of_folder(folder: Path, token: CancelToken | None = None) -> str:
