@@ -5,15 +5,14 @@ from __future__ import annotations
 import json
 import os
 import shutil
-import threading
-import time
+import subprocess
 from pathlib import Path
 
 import numpy as np
 import pytest
 from pymediainfo import MediaInfo
 
-from tests.cli.test_commands import answer, run, run_here
+from tests.cli.test_commands import WAXSEAL, answer, run, run_here
 from tests.making import aged, write_sequence, write_tone
 from waxseal.cli.jobs import DeliverWishes, run_deliver
 from waxseal.core.frames.writing import write_pixels
@@ -267,17 +266,20 @@ def test_a_delivery_waits_until_every_frame_is_there(disc: Path, tmp_path: Path)
     saved = load(job)
     save(set_expected(saved, source=saved.sequences[0].id, expected=(1, 14)), job)
 
-    def render() -> None:
-        for number in (13, 14):
-            time.sleep(2)
-            shutil.copy(disc / "disc.0001.png", disc / f"disc.{number:04}.png")
-            aged(disc / f"disc.{number:04}.png")
-
-    late = threading.Thread(target=render)
-    late.start()
-    done = run("deliver", job, "--when-complete", "--json")
-    late.join()
-    assert done.returncode == 0, done.stderr
-    (one,) = answer(done)["deliveries"]
+    words = [*WAXSEAL, "deliver", str(job), "--when-complete", "--json"]
+    with subprocess.Popen(
+        words, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    ) as process:
+        assert process.stdout is not None
+        assert process.stderr is not None
+        said = []
+        for line in process.stderr:
+            said.append(line)
+            for number in (13, 14):
+                if f"disc.####.png: {number - 1} of 14" in line:
+                    shutil.copy(disc / "disc.0001.png", disc / f"disc.{number:04}.png")
+                    aged(disc / f"disc.{number:04}.png")
+        (one,) = json.loads(process.stdout.read())["deliveries"]
+    assert process.returncode == 0, said
     assert (one["state"], one["frames"]) == ("sealed", 14)
-    assert "disc.####.png: 12 of 14" in done.stderr
+    assert "disc.####.png: 12 of 14" in "".join(said)

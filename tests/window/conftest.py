@@ -28,6 +28,8 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     use_helpers()
     before = set(threading.enumerate())
     monkeypatch.setattr("waxseal.app.window.WARM_MS", 10_000_000)  # no compiler in every test
+    # On a busy machine an encode that steps back would come to nothing while a test waits for it.
+    monkeypatch.setattr("waxseal.core.deliver.process.orders.BACKGROUND", 0)
     settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
     made = Window(settings, tmp_path / "autosave")
     made.resize(1280, 800)

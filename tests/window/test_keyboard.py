@@ -176,7 +176,7 @@ def test_every_button_of_an_open_docket_can_be_reached(full: Window) -> None:
     assert card is not None
     wanted = {one for one in card.findChildren(QAbstractButton) if one.isVisible()}
     card.setFocus()
-    for _ in range(30):
+    while card.isAncestorOf(focus()) or focus() is card:
         QTest.keyClick(focus(), Qt.Key.Key_Tab)
         wanted.discard(focus())
     assert wanted == set()

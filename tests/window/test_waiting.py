@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import threading
 import time
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PySide6.QtCore import QTimer
@@ -21,19 +23,21 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.file import load, save, stamp_of
 from waxseal.core.job.model import Job
 
-SLOW_S = 0.2
+MOST_S = 20.0  # that a slow disk takes at the most, where nothing comes
 
 
 class Slowly:
-    """A slow disk: reads or writes on the way, and remembers on which thread."""
+    """A slow disk: reads or writes only after something came, and remembers on which thread."""
 
-    def __init__(self, act: object) -> None:
-        self._act = act
+    def __init__(self, act: object, has_come: Callable[[], bool]) -> None:
+        self._act, self._has_come = act, has_come
         self.threads: list[int] = []
 
     def __call__(self, *args: object) -> object:
         self.threads.append(threading.get_ident())
-        time.sleep(SLOW_S)
+        until = time.monotonic() + MOST_S
+        while not self._has_come() and time.monotonic() < until:
+            time.sleep(0.01)
         return self._act(*args)  # type: ignore[operator]
 
 
@@ -46,6 +50,9 @@ class Turns:
         self._timer = QTimer(interval=5)
         self._timer.timeout.connect(self._hear)
         self._timer.start()
+
+    def are_enough(self) -> bool:
+        return self.heard > 5 and self.says_so
 
     def _hear(self) -> None:
         self.heard += is_waiting()
@@ -62,7 +69,8 @@ def job(tmp_path: Path) -> Path:
 def test_a_job_is_opened_away_from_the_window(
     window: Window, job: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    slow, turns = Slowly(load), Turns()
+    turns = Turns()
+    slow = Slowly(load, turns.are_enough)
     monkeypatch.setattr(desk, "load", slow)
     window.take([job])
     assert window.desk.job.name == "orrery"
@@ -80,11 +88,22 @@ def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
     drop(window, qtbot, write_sequence(tmp_path / "r", "shot.%04d.png"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert not window.desk.is_saved
-    slow, turns = Slowly(save), Turns()
+    turns, looked, written = Turns(), list[int](), list[int]()
+
+    def write(*args: Any) -> None:
+        save(*args)
+        written.append(len(looked))
+
+    def has_been_looked_at() -> bool:
+        """Written, and not yet known to be ours, while somebody looks at the file."""
+        return len(looked) > sum(written) + 2
+
+    slow = Slowly(write, turns.are_enough)
     monkeypatch.setattr(desk, "save", slow)
-    monkeypatch.setattr(desk, "stamp_of", Slowly(stamp_of))  # written, and not yet known
+    monkeypatch.setattr(desk, "stamp_of", Slowly(stamp_of, has_been_looked_at))
     looking = QTimer(interval=10)
     looking.timeout.connect(window.jobwatch.look)
+    looking.timeout.connect(lambda: looked.append(1))
     looking.start()
     assert window.files.save()
     looking.stop()
@@ -99,14 +118,14 @@ def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
 def test_what_is_brought_while_a_job_is_opened_is_asked_for_again(
     window: Window, job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(desk, "load", Slowly(load))
     said: list[str] = []
+    monkeypatch.setattr(desk, "load", Slowly(load, lambda: bool(said)))
 
     def bring() -> None:
         window.take([tmp_path])
         said.append(window.message)
 
-    QTimer.singleShot(int(SLOW_S * 500), bring)
+    QTimer.singleShot(100, bring)
     window.take([job])
     assert said == [sentences.BRING_IT_AGAIN]
     assert window.desk.job.name == "orrery"
@@ -119,8 +138,14 @@ def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
     window.take([job])
     other = tmp_path / "other.waxseal"
     save(Job(name="other"), other)
-    monkeypatch.setattr(desk, "save", Slowly(save))
-    QTimer.singleShot(int(SLOW_S * 300), partial(window.files.open_job, other))
+    come = list[Path]()
+    monkeypatch.setattr(desk, "save", Slowly(save, lambda: bool(come)))
+
+    def bring() -> None:
+        come.append(other)
+        window.files.open_job(other)
+
+    QTimer.singleShot(50, bring)
     assert window.desk.save(job)
     assert window.desk.job.name == "other"
     assert window.desk.path == other
@@ -128,6 +153,7 @@ def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
     assert load(job).name == "orrery"
 
 
+@pytest.mark.usefixtures("qapp")
 def test_what_goes_wrong_on_the_way_is_raised_where_it_was_asked_for() -> None:
     def fail() -> None:
         raise JobError("It is damaged.")
@@ -138,5 +164,6 @@ def test_what_goes_wrong_on_the_way_is_raised_where_it_was_asked_for() -> None:
     assert QGuiApplication.overrideCursor() is None
 
 
+@pytest.mark.usefixtures("qapp")
 def test_work_that_is_over_at_once_is_waited_for_no_longer() -> None:
     assert [wait_for(partial(abs, -n)) for n in range(300)] == list(range(300))
