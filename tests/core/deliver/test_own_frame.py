@@ -233,6 +233,36 @@ def test_what_is_stretched_is_stretched_with_its_letters_and_borders(
     assert np.flatnonzero(~column)[0] == pytest.approx(18, abs=1)
 
 
+@pytest.mark.parametrize("codec", ["H.264", "H.265", "VP9", "AV1"])
+@pytest.mark.parametrize("count", [1, COUNT])
+def test_every_picture_may_be_a_key_frame(
+    reel: Job, tmp_path: Path, codec: str, count: int
+) -> None:
+    """In the profile that players know: H.265 in key frames alone would have another."""
+    outcome, path = delivered(
+        *(reel, tmp_path), codec=codec, key_seconds=0.01, range=(1, count), container="MP4"
+    )
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    found = measure_movie(path)
+    assert (found.key_gap, found.frames) == (1, count)
+
+
+def test_fine_patterns_in_a_tiny_frame_may_cost_what_they_cost(reel: Job, tmp_path: Path) -> None:
+    """A block of the sketch is one pixel there, and keeps all the noise of the codec."""
+    rows, columns = np.mgrid[:180, :320]
+    folder = tmp_path / "board"
+    folder.mkdir()
+    for number in range(1, 9):
+        grey = 30 * number if number < 6 else 25 + 178 * ((columns // 16 + rows // 16) % 2)
+        picture = np.broadcast_to(np.asarray(grey)[..., None], (180, 320, 3)).astype(np.uint8)
+        write_pixels(folder / f"board.{number:04}.png", np.ascontiguousarray(picture))
+    job = job_of(folder)
+    outcome, _ = delivered(
+        *(job, tmp_path), codec="ProRes proxy", container="MOV", size=Size(width=100, height=65)
+    )
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+
+
 def test_what_is_not_squeezed_is_not_stretched(reel: Job) -> None:
     """The same shape in another size, or a frame that the picture fits into."""
     timeline = timeline_of(reel)

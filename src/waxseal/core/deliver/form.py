@@ -76,6 +76,7 @@ class Form:
             is_coarse=self.is_coarse,
             is_rgb=self.target.layout.is_rgb,
             has_levels=self.says_light_levels,
+            least_step=self.codec.step_at(self.codec.figure_for(self.quality)),
         )
 
     @property

@@ -18,7 +18,14 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.seal.lightlevels import levels_of
-from waxseal.core.seal.sketches import Sketch, compare_films, sketch, sketch_of_rgb, steps_in_code
+from waxseal.core.seal.sketches import (
+    LEAST_STEP,
+    Sketch,
+    compare_films,
+    sketch,
+    sketch_of_rgb,
+    steps_in_code,
+)
 from waxseal.core.seal.stream import planes_digest
 
 __all__ = [
@@ -78,15 +85,16 @@ def comparison_for(
     is_coarse: bool = False,
     is_rgb: bool = False,
     has_levels: bool = False,
+    least_step: float = LEAST_STEP,
 ) -> Comparison:
     """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`.
 
     is_rgb: whether their planes are R, G and B, and not Y'CbCr. has_levels: whether a mark ends
-    with the picture's light levels.
+    with the picture's light levels. least_step: see `compare_films`.
     """
     if is_lossless:
         return Comparison(planes_digest, compare_digests)
-    compare = partial(compare_sketches, size=size, is_coarse=is_coarse)
+    compare = partial(compare_sketches, size=size, is_coarse=is_coarse, least_step=least_step)
     if has_levels:
         return Comparison(sketch_and_levels, partial(compare_without_levels, compare))
     return Comparison(sketch_of_rgb if is_rgb else sketch, compare)
@@ -123,9 +131,10 @@ def compare_sketches(
     size: tuple[int, int],
     *,
     is_coarse: bool = False,
+    least_step: float = LEAST_STEP,
 ) -> Likeness:
     """Compare the sketches of a decoded film with those of its pictures; see compare_films."""
-    verdict = compare_films(made, decoded, size, is_coarse=is_coarse)
+    verdict = compare_films(made, decoded, size, is_coarse=is_coarse, least_step=least_step)
     return Likeness(
         len([at for at in range(len(made)) if at in decoded]),
         verdict.farthest,

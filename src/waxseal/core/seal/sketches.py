@@ -9,8 +9,10 @@ noise that is left allows. What hides below it is held by `stream`.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +20,7 @@ from numpy.typing import NDArray
 from waxseal.core.picture.arrays import Plane
 
 __all__ = [
+    "LEAST_STEP",
     "Sketch",
     "Verdict",
     "block_means",
@@ -39,7 +42,7 @@ Grid = NDArray[np.float32]  # (frames, down, across), in codes of 8 bits
 
 # All in codes of 8 bits. Measured on soft, textured, dark, grey, still, fast and noisy films
 # at figures 1 to 51: an honest encode is at most half-way to each.
-MOST_BIAS, MOST_CHROMA_BIAS = 4.5, 3.0
+MOST_BIAS, MOST_CHROMA_BIAS, COARSE_CHROMA_BIAS = 4.5, 3.0, 6.0
 MOST_CONTRAST, LEAST_CONTRAST = 1.06, 0.93  # the latter where the noise is small
 LEAST_COLOUR = 0.3  # of what there was
 LARGE = 4  # blocks of a sketch, across and down, that contrast is looked for in
@@ -50,10 +53,12 @@ MOST_SHIFT = 1.0  # pixels
 EXPLAINED = 0.45  # the part of the difference that a fault has to explain
 LATE, LATEST = 0.6, 1.6  # frames
 NEIGHBOUR = 0.5  # of the distance to its own picture, squared: nearer to its neighbour
-LEAST_AWAY = 0.1  # less is what rounding does
+LEAST_STEP = 0.1  # less is what rounding does
 APART = 0.7  # of that distance: how far its neighbour has to be from its own picture
 MOST_ALPHA = 12.0  # of the mean of a block: edges of few pixels cost less
+ENOUGH, MOST_NOISE = 4.0, 3.0  # pixels of a block's side; times
 FAR, FARTHEST, ODD = 6.0, 20.0, 4.0  # rms: to be odd among its like, and whatever its like
+OTHER = 0.45  # of the contrast of a picture: another one is farther away
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +153,7 @@ def rms(values: NDArray[np.float32]) -> float:
 class Stretch:
     """Neighbouring frames: what was made and what was decoded; of luma, both chroma, and alpha.
 
-    block: the pixels of one of luma, across and down.
+    block: the pixels of one of luma, across and down. is_coarse: see `compare_films`.
     """
 
     made: Grid
@@ -158,6 +163,7 @@ class Stretch:
     made_alpha: tuple[Grid, ...]  # one, or none
     seen_alpha: tuple[Grid, ...]
     block: tuple[float, float]
+    is_coarse: bool = False
 
     @property
     def away(self) -> Grid:
@@ -180,7 +186,8 @@ def brighter(one: Stretch) -> Iterator[str]:
 def tinted(one: Stretch) -> Iterator[str]:
     for name, made, seen in zip(("blue", "red"), one.made_chroma, one.seen_chroma, strict=False):
         bias = float((seen - made).mean())
-        if abs(bias) > MOST_CHROMA_BIAS and colour_kept(one) > LEAST_COLOUR:
+        most = COARSE_CHROMA_BIAS if one.is_coarse else MOST_CHROMA_BIAS
+        if abs(bias) > most and colour_kept(one) > LEAST_COLOUR:
             words = "more" if bias > 0 else "less"
             yield f"The pictures are {words} {name} than the reel's, by {abs(bias):.1f} codes."
 
@@ -220,7 +227,8 @@ def stretched(one: Stretch) -> Iterator[str]:
         return
     there = contrast(one.made, one.seen)
     noise = rms(one.away - one.away.mean())
-    is_less = there < LEAST_CONTRAST and noise < QUIET and not is_kept_in_the_large(one)
+    is_fine = noise < QUIET and not one.is_coarse
+    is_less = is_fine and there < LEAST_CONTRAST and not is_kept_in_the_large(one)
     if there > MOST_CONTRAST or is_less:
         yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
 
@@ -316,10 +324,12 @@ def compare_films(
     size: tuple[int, int],
     *,
     is_coarse: bool = False,
+    least_step: float = LEAST_STEP,
 ) -> Verdict:
     """What a decoded film says beside its pictures; size: of its frames, in pixels.
 
     is_coarse: whether the quality is so low that single frames stay as the ones before them.
+    least_step: how far apart, in codes, neighbours are whose order can be judged.
     """
     places = [at for at in range(len(made)) if at in decoded]
     away = np.array([distance(decoded[at], made[at]) for at in places])
@@ -328,33 +338,53 @@ def compare_films(
     for start in range(0, len(places), WINDOW):
         # The last stretch is as long as the others, where the film is.
         part = places[max(0, min(start, len(places) - WINDOW)) :][:WINDOW]
-        stretch = stretch_of([made[at] for at in part], [decoded[at] for at in part], size)
+        stretch = stretch_of(
+            [made[at] for at in part], [decoded[at] for at in part], size, is_coarse=is_coarse
+        )
         for fault in FAULTS:
             faults[fault] = faults.get(fault) or tuple(fault(stretch))  # the first that is seen
         usual = float(np.median(away[start : start + WINDOW]))
+        odd = partial(is_odd, usual=usual, noise=noise_of(size), is_coarse=is_coarse)
         unlike += [
             at
             for at, far in zip(places[start : start + WINDOW], away[start:], strict=False)
-            if is_odd(far, usual, is_coarse=is_coarse)
+            if odd(far, made[at])
         ]
     farthest = int(away.argmax()) if len(away) else 0
     return Verdict(
         float(away[farthest]) if len(away) else 0.0,
         places[farthest] if places else 0,
         tuple(unlike),
-        tuple(at for at in places if not is_coarse and is_neighbour(made, decoded[at], at)),
+        tuple(
+            at for at in places if not is_coarse and is_neighbour(made, decoded[at], at, least_step)
+        ),
         tuple(words for found in faults.values() for words in found),
     )
 
 
-def is_odd(far: float, usual: float, *, is_coarse: bool) -> bool:
-    """Whether a frame is farther from its picture than any encode, or than its like."""
+def noise_of(size: tuple[int, int]) -> float:
+    """How much more noise the blocks of small frames keep: they are means of fewer pixels."""
+    side = math.sqrt(size[0] // min(ACROSS, size[0]) * (size[1] // min(DOWN, size[1])))
+    return max(1.0, min(MOST_NOISE, ENOUGH / side))
+
+
+def is_odd(far: float, made: Sketch, *, usual: float, noise: float, is_coarse: bool) -> bool:
+    """Whether a frame is farther from its picture than any encode, or than its like.
+
+    usual: how far its like are. noise: see `noise_of`. A picture with much in it costs more than
+    plain ones around it, but never so much as another picture would be away.
+    """
     if is_coarse:
-        return far > 2 * FARTHEST
-    return far > FARTHEST or (far > FAR and far > ODD * usual)
+        return far > 2 * FARTHEST * noise
+    if far > FARTHEST * noise:
+        return True
+    luma = made[0].astype(np.float32) / np.float32(FINE)
+    return far > max(FAR * noise, ODD * usual, OTHER * rms(luma - luma.mean()))
 
 
-def stretch_of(made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, int]) -> Stretch:
+def stretch_of(
+    made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, int], *, is_coarse: bool
+) -> Stretch:
     planes = range(len(made[0]))
     chroma, alpha = planes[1:3], planes[3:]
     down, across = made[0][0].shape
@@ -366,16 +396,17 @@ def stretch_of(made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, 
         tuple(grids(made, plane) for plane in alpha),
         tuple(grids(seen, plane) for plane in alpha),
         (size[0] / across, size[1] / down),
+        is_coarse,
     )
 
 
-def is_neighbour(made: Sequence[Sketch], seen: Sketch, at: int) -> bool:
+def is_neighbour(made: Sequence[Sketch], seen: Sketch, at: int, least_step: float) -> bool:
     """Whether a frame is much nearer to the picture before or after than to its own.
 
     Only where the two pictures are as far apart as it is from its own: else it is noise.
     """
     own = distance(seen, made[at])
-    if own < LEAST_AWAY:
+    if own < least_step:
         return False
     return any(
         distance(seen, made[near]) ** 2 < NEIGHBOUR * own**2

@@ -23,7 +23,13 @@ AV1 = Codec(
     facts=Facts("av1", "Main", "yuv420p10le"),
     containers=("MP4", "WebM", "MKV"),
     coding=StreamEncoder(
-        "libsvtav1", "yuv420p10le", {"preset": "8"}, is_whole=True, has_key_frames=True, stretch=2
+        "libsvtav1",
+        "yuv420p10le",
+        # Filtered, a key frame would be a mixture of itself and the frames after it.
+        {"preset": "8", "svtav1-params": "enable-tf=0"},
+        is_whole=True,
+        has_key_frames=True,
+        stretch=2,
     ),
     bits_a_pixel=bits_at_step,
     most_pixels=35_651_584,  # AV1 specification, annex A, level 6.3, from memory

@@ -62,6 +62,11 @@ def of_rgb(*, is_full: bool) -> dict[Space, Tags]:
 
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels, for the library
 
+# How far apart neighbours have to be for their order to be judged, in codes of 8 bits: where each
+# picture is by itself, of the finest quality, so much more of the coarsest, and of a bitrate.
+# Measured on slow fades, pans and drifts.
+ALONE_STEP, FINEST_STEP, MORE_STEP, BITRATE_STEP = 0.1, 0.8, 1.5, 1.8
+
 SHORT = 2  # frames: no picture can be reordered
 LARGE = 6_000_000  # pixels
 
@@ -101,6 +106,8 @@ class StreamEncoder:
     tag: what the container calls the stream; empty for the usual name.
     has_key_frames: whether not every frame stands by itself.
     stretch: how many times the usual length its segments have: what a key frame costs it.
+    least_gap: from one key frame to the next, as it is told: with less the library leaves the
+    profile, so each picture is asked to be a key frame instead.
     delay: frames that it is ahead of what is shown, where pictures lean on later ones.
     if_short: options in place of those where there are fewer frames than are reordered.
     if_large: the same where frames are so large that it cannot look ahead as far: it holds each.
@@ -115,6 +122,7 @@ class StreamEncoder:
     finest: float = 0.0
     is_whole: bool = False
     has_key_frames: bool = False
+    least_gap: int = 1
     delay: int = 0
     stretch: int = 1
     clear_format: str = ""
@@ -230,6 +238,16 @@ class Codec:
             f"{self.name} has no quality {quality.figure:g}: "
             f"choose from {self.best:g} (best) to {self.coarsest:g}."
         )
+
+    def step_at(self, figure: float | None) -> float:
+        """How far apart two neighbours have to be for their order to be judged, in codes of 8 bits.
+
+        Of pictures that differ less, as in a slow fade, an encoder shows one for the other: the
+        coarser it is, the more. figure: None for a bitrate.
+        """
+        if not self.has_key_frames:
+            return ALONE_STEP
+        return BITRATE_STEP if figure is None else FINEST_STEP + MORE_STEP * self.coarseness(figure)
 
     def coarseness(self, figure: float) -> float:
         """Where a figure is from the best, 0, to the coarsest, 1."""

@@ -28,6 +28,7 @@ H265 = Codec(
     coding=StreamEncoder(
         library="libx265",
         has_key_frames=True,
+        least_gap=2,
         delay=2,
         pixel_format="yuv420p10le",
         options={"preset": "medium", "x265-params": PARAMS},

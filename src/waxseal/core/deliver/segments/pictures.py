@@ -8,6 +8,7 @@ from fractions import Fraction
 from typing import Any, Self, cast
 
 import av
+from av.video.frame import PictureType
 
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.codec import SHORT
@@ -37,8 +38,13 @@ def options_of(form: Form) -> dict[str, str]:
         figure, form.frames.count, pixels=width * height, has_alpha=form.target.has_alpha
     )
     if form.key_frames and encoder.has_key_frames:
-        options["g"] = f"{form.key_frames}"
+        options["g"] = f"{max(form.key_frames, encoder.least_gap)}"
     return options
+
+
+def are_all_keys(form: Form) -> bool:
+    """Whether each picture is asked to be a key frame, because the library is not told so."""
+    return 0 < form.key_frames < encoder_of(form).least_gap
 
 
 def stream_key(form: Form) -> tuple[object, ...]:
@@ -50,6 +56,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
         *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
         *(form.rate, form.tags),
         *((form.pixel_shape,) if form.pixel_shape != 1 else ()),
+        *(("all keys",) if are_all_keys(form) else ()),
     )
 
 
@@ -105,6 +112,8 @@ def video_frame(picture: Picture, form: Form) -> av.VideoFrame:
     write_planes(frame, picture.planes)
     frame.color_primaries, frame.color_trc, frame.colorspace, is_full = form.tags
     frame.color_range = 2 if is_full else 1
+    if are_all_keys(form):
+        frame.pict_type = PictureType.I
     return frame
 
 
