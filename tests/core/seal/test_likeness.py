@@ -168,6 +168,22 @@ def test_an_honest_encode_is_never_refused(
     assert not {at: one for at, one in found.items() if not is_good(one)}
 
 
+@pytest.mark.parametrize("codec", ["ProRes proxy", "ProRes HQ", "DNxHR LB", "MJPEG"])
+def test_darkness_that_gets_lighter_by_parts_of_a_code_is_sealed(
+    tmp_path: Path, codec: str
+) -> None:
+    """What takes each picture by itself rounds as well: some come out as their neighbours."""
+    columns = np.mgrid[:256, :256][1] / 256
+    (tmp_path / "dark").mkdir()
+    for at in range(12):
+        light = np.clip(columns * 0.03 + 0.001 * at, 0, 1) ** 2.2
+        picture = np.repeat(light[..., None], 3, axis=2).astype(np.float16)
+        write_pixels(tmp_path / "dark" / f"dark.{at:04}.exr", picture)
+    job = change_delivery(job_of(tmp_path / "dark"), delivery="d1", codec=codec, container="MOV")
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+
+
 def each(change: Callable[[Planes], Planes]) -> Callable[[Film], Film]:
     return lambda film: [change(one) for one in film]
 

@@ -62,10 +62,10 @@ def of_rgb(*, is_full: bool) -> dict[Space, Tags]:
 
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels, for the library
 
-# How far apart neighbours have to be for their order to be judged, in codes of 8 bits: where each
-# picture is by itself, of the finest quality, so much more of the coarsest, and of a bitrate.
-# Measured on slow fades, pans and drifts.
-ALONE_STEP, FINEST_STEP, MORE_STEP, BITRATE_STEP = 0.1, 0.8, 1.5, 1.8
+# How far apart neighbours have to be for their order to be judged, in codes of 8 bits: of the
+# finest figure, so much more of the coarsest, and where there is no figure. Measured on slow
+# fades, pans and drifts.
+FINEST_STEP, MORE_STEP, USUAL_STEP = 0.8, 1.5, 1.8
 
 SHORT = 2  # frames: no picture can be reordered
 LARGE = 6_000_000  # pixels
@@ -243,11 +243,9 @@ class Codec:
         """How far apart two neighbours have to be for their order to be judged, in codes of 8 bits.
 
         Of pictures that differ less, as in a slow fade, an encoder shows one for the other: the
-        coarser it is, the more. figure: None for a bitrate.
+        coarser it is, the more. figure: None for a bitrate, and where there is none to choose.
         """
-        if not self.has_key_frames:
-            return ALONE_STEP
-        return BITRATE_STEP if figure is None else FINEST_STEP + MORE_STEP * self.coarseness(figure)
+        return USUAL_STEP if figure is None else FINEST_STEP + MORE_STEP * self.coarseness(figure)
 
     def coarseness(self, figure: float) -> float:
         """Where a figure is from the best, 0, to the coarsest, 1."""
