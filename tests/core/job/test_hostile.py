@@ -74,11 +74,11 @@ def changed(document: dict[str, Any], path: tuple[Any, ...], value: Any) -> byte
 def test_any_value_anywhere_is_taken_or_refused_in_words(tmp_path: Path, value: Any) -> None:
     document = json.loads(write_job(full_job(tmp_path), HOME))
     for path in leaves(document):
-        start = time.monotonic()
+        start = time.process_time()
         said = troubles(changed(document, path, value))
         assert all(said), path
         assert not any(LIBRARY.search(one) for one in said), said
-        assert time.monotonic() - start < PATIENCE, path
+        assert time.process_time() - start < PATIENCE, path
 
 
 def troubles(text: bytes) -> list[str]:
@@ -108,9 +108,9 @@ def test_a_job_of_thousands_of_shots_opens_at_once(tmp_path: Path) -> None:
         sources=[f"s{at + 1}" for at in range(2000)],
     )
     text = write_job(job, tmp_path).encode()
-    start = time.monotonic()
+    start = time.process_time()
     assert read_job(text, tmp_path) == job
-    assert time.monotonic() - start < 4, "an aim of 2 s, on a busy machine"
+    assert time.process_time() - start < 4, "an aim of 2 s, on a busy machine"
 
 
 def unbounded(schema: Any, path: str = "") -> Iterator[str]:
