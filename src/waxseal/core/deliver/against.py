@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.deliver.beside import code_target
-from waxseal.core.deliver.codes import Codes, codes_made, frames_in, read_codes
+from waxseal.core.deliver.codes import Codes, codes_made, frames_in, in_size, read_codes
 from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.match.picture import flash_trouble
@@ -46,10 +46,12 @@ from waxseal.core.words import counted, plain
 __all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
 
 BLOCK = 16  # pixels, over which codecs keep the mean
-FAR = 8.0  # codes of 8 bits: further is another picture, not the codec's loss
+# Codes of 8 bits: further is another picture, not the codec's loss. Of the coarsest quality
+# twice as much; of a bitrate, which may be any, as of the middle.
+FAR, MIDDLE = 8.0, 0.5
 SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
-MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms
+MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms, of what is lossless
 SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
 
 
@@ -179,7 +181,8 @@ class Comparing:
         whole = film.frames.count / form.rate
         there = len(frames_in(file)) or measured.frames
         self.count = min(there, round(whole * self._rate))
-        self._file = file
+        self._file, self._far = file, FAR * (1 + coarseness_of(form))
+        self._least_away = least_away_of(form)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
@@ -212,6 +215,7 @@ class Comparing:
         reel_frame = self._reel_frame(number)
         made = codes_made(self._film.recipe(reel_frame), self._target, self._kernels.current)
         there = read_codes(self._file, number, untagged=self._form.tags[2])
+        there = in_size(there, self._target.width, self._target.height)
         rgb = np.rint(np.clip(there[..., :3], 0, 255)).astype(np.uint8)
         self._meter.look(sketch_of_rgb([rgb[..., at] for at in range(3)]))
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
@@ -219,22 +223,36 @@ class Comparing:
         self._files_small[number], self._reels_small[reel_frame] = small(there), small(made)
         away = block_distances(made, there)
         by = float(away.max())
-        if by <= FAR:
+        if by <= self._far:
             return None
-        return Differs(number, where_words(away > FAR, there.shape), round(by, 1))
+        return Differs(number, where_words(away > self._far, there.shape), round(by, 1))
 
     def _shown_instead(self, number: int) -> tuple[int, float]:
         """The frame of the file's own count whose picture this one is, and how far it is from
         its own; 0 for none nearby."""
         seen = self._files_small[number]
         own = distance(seen, self._reels_small[self._reel_frame(number)])
-        if own < LEAST_AWAY:
+        if own < self._least_away:
             return 0, own
         around = range(max(1, number - NEAR), min(self.count, number + NEAR) + 1)
         near = min(around, key=lambda one: distance(seen, self._reels_small[self._reel_frame(one)]))
         away = distance(seen, self._reels_small[self._reel_frame(near)])
         is_other = near != number and away < min(MUCH_NEARER * own, SAME)
         return (near if is_other else 0), round(own, 1)
+
+
+def coarseness_of(form: Form) -> float:
+    """Of a delivery's quality, 0 to 1: of a file that it did not make it is the best guess."""
+    codec, figure = form.codec, form.codec.figure_for(form.quality)
+    if codec.is_lossless:
+        return 0.0
+    return MIDDLE if figure is None else codec.coarseness(figure)
+
+
+def least_away_of(form: Form) -> float:
+    """What a frame has to be from its own picture, so that it may be said to show another."""
+    codec = form.codec
+    return LEAST_AWAY if codec.is_lossless else codec.step_at(codec.figure_for(form.quality))
 
 
 def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:

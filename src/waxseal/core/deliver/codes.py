@@ -27,7 +27,7 @@ from waxseal.core.picture.target import Target
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.words import plain as plain_words
 
-__all__ = ["Codes", "Held", "codes_made", "frames_in", "hold", "read_codes", "screen_of"]
+__all__ = ["Codes", "Held", "codes_made", "frames_in", "hold", "in_size", "read_codes", "screen_of"]
 
 NEAR_RATE = Fraction(1, 500)  # of a rate: what a container's coarse times make of it
 SHOULDER = 0.7  # of a screen's white: from there on high range is drawn in
