@@ -46,9 +46,9 @@ from waxseal.core.words import counted, plain
 __all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
 
 BLOCK = 16  # pixels, over which codecs keep the mean
-# Codes of 8 bits: further is another picture, not the codec's loss. Of the coarsest quality
-# twice as much; of a bitrate, which may be any, as of the middle.
-FAR, MIDDLE = 8.0, 0.5
+# Codes of 8 bits: further is another picture, not the codec's loss; more by coarseness, and where
+# the quality is among the coarsest. A bitrate, which may be any, is taken for the middle.
+FAR, COARSE_FAR, MIDDLE = 8.0, 40.0, 0.5
 SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
 MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms, of what is lossless
@@ -181,7 +181,8 @@ class Comparing:
         whole = film.frames.count / form.rate
         there = len(frames_in(file)) or measured.frames
         self.count = min(there, round(whole * self._rate))
-        self._file, self._far = file, FAR * (1 + coarseness_of(form))
+        self._file = file
+        self._far = COARSE_FAR if form.is_coarse else FAR * (1 + coarseness_of(form))
         self._least_away = least_away_of(form)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
 
@@ -220,6 +221,8 @@ class Comparing:
         self._meter.look(sketch_of_rgb([rgb[..., at] for at in range(3)]))
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
             made, there = made[..., :3], there[..., :3]
+        elif self._target.alpha is Alpha.STRAIGHT and not self._form.codec.is_lossless:
+            made, there = as_seen(made), as_seen(there)
         self._files_small[number], self._reels_small[reel_frame] = small(there), small(made)
         away = block_distances(made, there)
         by = float(away.max())
@@ -253,6 +256,11 @@ def least_away_of(form: Form) -> float:
     """What a frame has to be from its own picture, so that it may be said to show another."""
     codec = form.codec
     return LEAST_AWAY if codec.is_lossless else codec.step_at(codec.figure_for(form.quality))
+
+
+def as_seen(codes: Codes) -> Codes:
+    """Colour by its alpha: what a codec makes of colour that is clear is not seen."""
+    return np.concatenate([codes[..., :3] * (codes[..., 3:] / 255), codes[..., 3:]], axis=2)
 
 
 def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:

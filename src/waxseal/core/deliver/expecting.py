@@ -7,7 +7,13 @@ from waxseal.core.deliver.codecs.levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
 from waxseal.core.job.model import Size
-from waxseal.core.seal.expected import Expected, ExpectedSound, LightLevels
+from waxseal.core.seal.expected import (
+    COARSE_PSNR,
+    POOREST_PSNR,
+    Expected,
+    ExpectedSound,
+    LightLevels,
+)
 
 __all__ = ["expected_of"]
 
@@ -40,6 +46,7 @@ def expected_of(form: Form, stream: str = "", light: LightLevels | None = None) 
         light=light,
         mastering=form.mastering if form.says_light_levels else "",
         pixel_shape=form.pixel_shape,
+        least_psnr=COARSE_PSNR if form.is_coarse else POOREST_PSNR,
     )
 
 

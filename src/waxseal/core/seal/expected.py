@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-__all__ = ["Expected", "ExpectedSound", "LightLevels"]
+__all__ = ["COARSE_PSNR", "POOREST_PSNR", "Expected", "ExpectedSound", "LightLevels"]
+
+# dB: below it a frame is another picture, whatever the bitrate; and of the coarsest qualities.
+POOREST_PSNR, COARSE_PSNR = 16.0, 12.0
 
 LightLevels = tuple[int, int]  # MaxCLL and MaxFALL, in cd/m²
 
@@ -32,7 +35,7 @@ class Expected:
     stream: the digest of the pictures as they were encoded; empty where each is a file.
     light: how bright it gets, where the file is to say that.
     mastering: the display that it is to say it was judged on; empty for none.
-    pixel_shape: width to height.
+    pixel_shape: width to height. least_psnr: of each frame that is compared whole, in dB.
     """
 
     width: int
@@ -57,3 +60,4 @@ class Expected:
     light: LightLevels | None = None
     mastering: str = ""
     pixel_shape: Fraction = Fraction(1)
+    least_psnr: float = POOREST_PSNR

@@ -30,7 +30,6 @@ __all__ = [
 # LU: EBU R 128 allows as much of a finished programme, from memory.
 LOUDNESS_TOLERANCE = 0.5
 PEAK_TOLERANCE = 0.02  # dB: the last digit that two meters agree on
-POOREST_PSNR = 16.0  # dB: below it a frame is another picture, whatever the bitrate
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,12 +164,9 @@ def order(evidence: Evidence) -> Iterator[str]:
 
 
 def whole_frames(evidence: Evidence) -> Iterator[str]:
-    psnr = evidence.poorest_psnr
-    if psnr < POOREST_PSNR:
-        yield (
-            f"A frame is {psnr:.1f} dB from the reel's picture: at least {POOREST_PSNR:g} dB "
-            "are needed."
-        )
+    psnr, least = evidence.poorest_psnr, evidence.expected.least_psnr
+    if psnr < least:
+        yield f"A frame is {psnr:.1f} dB from the reel's picture: at least {least:g} dB are needed."
 
 
 # ---- the container ---------------------------------------------------------------------------
