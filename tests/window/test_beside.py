@@ -120,7 +120,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
     reel.outbox.toggle("d1")
     typed(field(reel.outbox.cards["d1"], "ownPixelShape"), "4:3")
     assert reel.desk.job.deliveries[0].pixel_shape == Fraction(4, 3)
-    assert "320 × 180 are kept in 240 × 180" in texts(reel.outbox.cards["d1"])
+    assert "stored as 240 × 180, seen as 320 × 180" in texts(reel.outbox.cards["d1"])
     press(button(reel.outbox.cards["d1"], "Look at it"))
     shown(reel, qtbot)
     room = reel.viewer.room()

@@ -101,7 +101,7 @@ def test_a_disc_is_round_again_where_the_file_says_its_pixel_shape(
 ) -> None:
     outcome, path = delivered(reel, tmp_path, codec=codec, container=container)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
-    assert "The pixels are 64:45: 360 × 288 are seen as 512 × 288." in outcome.notes
+    assert "The pixels are 64:45: 360 × 288 pixels are seen as 512 × 288." in outcome.notes
     values = first_frame(path)
     assert values.shape[:2] == (288, 360)
     across, down = sides(values)
@@ -230,7 +230,7 @@ def test_the_match_table_says_what_is_done(reel: Job) -> None:
     rows = {row.what: row for row in match(programme(job), job.deliveries[0])}
     shape = rows["pixel shape"]
     assert (shape.sources, shape.reel, shape.file) == ("1", "1", "64:45")
-    assert shape.done == "512 × 288 are kept in 360 × 288"
+    assert shape.done == "stored as 360 × 288, seen as 512 × 288"
     assert shape.state is State.CHANGED
     assert rows["size"].file == "360 × 288"
     assert rows["size"].state is State.SAME

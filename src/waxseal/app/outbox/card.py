@@ -292,7 +292,7 @@ class DeliveryCard(Card):
         self._docket.show_programme(programme)
 
     def forget_docket(self) -> None:
-        """What it says may be another: it is made anew when the card is shown again."""
+        """The docket is out of date: it is made anew when the card is shown again."""
         self._docket = None
 
     def _show_settings(self, shows: bool) -> None:

@@ -180,7 +180,7 @@ class SettingRows(QObject):
         return rows + self._sound_rows()
 
     def _says_pixel_shape(self) -> bool:
-        """Whether it can be chosen, or has to be given up."""
+        """Whether the field is needed: to choose a shape, or to give up one that cannot be said."""
         delivery = self._delivery
         is_known = delivery.codec in CODECS
         can = is_known and container_of(delivery).says_pixel_shape(self._codec)

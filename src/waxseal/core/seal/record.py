@@ -225,7 +225,7 @@ def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
 
 
 def is_unmeasured(said: object) -> bool:
-    """Whether a seal says that it does not know a colour: those of PNG frames before did not."""
+    """Whether a seal leaves the colour open, as older seals of PNG frames do."""
     return isinstance(said, dict) and said.get("primaries") == said.get("transfer") == 0
 
 

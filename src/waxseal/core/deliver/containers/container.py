@@ -124,7 +124,10 @@ class Container:
             )
         most = LONGEST if self.has_boxes else LONGEST_IN_FRAMES
         if max(shape.numerator, shape.denominator) > most:
-            return f"A pixel shape of {shape} cannot be said exactly: write it as 64:45."
+            return (
+                f"A pixel shape of {shape} cannot be said exactly in a file: choose a simpler one, "
+                "such as 64:45."
+            )
         return ""
 
     def rate_trouble(self, rate: Fraction) -> str:

@@ -86,8 +86,8 @@ def pixel_shape(m: Matched) -> Row:
     if own != 1:
         reel = m.timeline.size
         frame, shown = frame_of(reel, m.delivery), shown_frame_of(reel, m.delivery)
-        done = f"{shown} are kept in {frame}"
-        notes = [f"The pixels are {shape_words(own)}: {frame} are seen as {shown}."]
+        done = f"stored as {frame}, seen as {shown}"
+        notes = [f"The pixels are {shape_words(own)}: {frame} pixels are seen as {shown}."]
     trouble = m.container.pixel_shape_trouble(own, m.codec)
     return Row(
         "pixel shape",
