@@ -15,7 +15,7 @@ from waxseal.core.deliver.naming import path_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery
-from waxseal.core.job.model import DeliveryState, Job, Space
+from waxseal.core.job.model import DeliveryState, Job, Size, Space
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.lightlevels import levels_of, light_levels
 from waxseal.core.seal.measure.boxes import read_boxes
@@ -82,10 +82,15 @@ def delivered(job: Job, **fields: object) -> Path:
 
 
 @pytest.mark.parametrize(
-    ("codec", "container"), [("H.265", "MP4"), ("H.265", "MOV"), ("ProRes HQ", "MOV")]
+    ("codec", "container"),
+    [
+        *(("H.265", "MP4"), ("H.265", "MOV"), ("AV1", "MP4"), ("ProRes HQ", "MOV")),
+        ("DNxHR HQX", "MOV"),  # its entry closes with four bytes of 0
+    ],
 )
 def test_the_file_says_how_bright_it_gets(job: Job, codec: str, container: str) -> None:
-    path = delivered(job, codec=codec, container=container)
+    large = {"size": Size(width=480, height=270)} if codec == "DNxHR HQX" else {}
+    path = delivered(job, codec=codec, container=container, **large)
     boxes = read_boxes(path)
     assert boxes is not None
     assert boxes.is_quick_start

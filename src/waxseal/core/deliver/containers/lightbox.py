@@ -68,7 +68,7 @@ def find_index(path: Path) -> tuple[int, int]:
 
 
 def insert(index: bytearray, box: bytes) -> None:
-    """Put a box at the end of the entry that describes the pictures; all around it grow."""
+    """Put a box behind the others that describe the pictures; all around it grow."""
     for start, stop in boxes_in(index, HEAD, len(index), b"trak"):
         if b"vide" not in handlers(index, start + HEAD, stop):
             continue
@@ -79,12 +79,26 @@ def insert(index: bytearray, box: bytes) -> None:
         entry = start + HEAD + TABLE_HEAD
         around.append(entry)
         (length,) = struct.unpack_from(">I", index, entry)
-        index[entry + length : entry + length] = box
+        end = end_of_boxes(index, entry + HEAD + PICTURE_HEAD, entry + length)
+        index[end:end] = box
         for at in around:
             (length,) = struct.unpack_from(">I", index, at)
             struct.pack_into(">I", index, at, length + len(box))
         return
     raise WrongUse("The index names no pictures.")
+
+
+def end_of_boxes(index: bytearray, at: int, stop: int) -> int:
+    """Where the last box ends: some entries close with four bytes of 0, and nothing follows those.
+
+    Source: QuickTime File Format, sample description extensions.
+    """
+    while at + HEAD <= stop:
+        (length,) = struct.unpack_from(">I", index, at)
+        if length < HEAD or at + length > stop:
+            break
+        at += length
+    return at
 
 
 def boxes_in(
