@@ -255,6 +255,8 @@ def coarseness_of(form: Form) -> float:
 def least_away_of(form: Form) -> float:
     """What a frame has to be from its own picture, so that it may be said to show another."""
     codec = form.codec
+    if form.is_coarse:
+        return float("inf")  # single frames stay as the ones before them
     return LEAST_AWAY if codec.is_lossless else codec.step_at(codec.figure_for(form.quality))
 
 
