@@ -12,7 +12,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.against import Against, check_against, delivery_like
+from waxseal.core.deliver.against import Against, against_words, check_against, delivery_like
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
@@ -80,6 +80,8 @@ def test_a_slow_fade_is_as_the_reel_at_every_quality(tmp_path: Path) -> None:
         fields = {"quality": ConstantQuality(figure=float(quality)), "name": quality}
         found = compared(job, delivered(job, **fields), **fields)
         assert (found.reasons, found.differs) == ((), ()), quality
+        said = "the order was not judged" in " ".join(against_words(found))
+        assert said == (quality == "40"), "what cannot be looked at is said"
 
 
 def encoded_elsewhere(path: Path, pictures: list[NDArray[np.uint8]], rate: int = 24) -> Path:

@@ -52,6 +52,9 @@ FAR, COARSE_FAR, MIDDLE = 8.0, 40.0, 0.5
 SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
 MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms, of what is lossless
+ORDER_NOT_JUDGED = (
+    "At so low a quality a frame cannot be told from its neighbours: the order was not judged."
+)
 SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
 
 
@@ -69,13 +72,17 @@ class Differs:
 
 @dataclass(frozen=True, slots=True)
 class Against:
-    """reasons: what the file is otherwise than the delivery orders, in sentences."""
+    """reasons: what the file is otherwise than the delivery orders, in sentences.
+
+    is_order_judged: whether a frame that shows its neighbour would be found.
+    """
 
     measured: Measured
     delivery: Delivery
     compared: int
     reasons: tuple[str, ...]
     differs: tuple[Differs, ...]
+    is_order_judged: bool = True
 
     @property
     def is_alike(self) -> bool:
@@ -132,7 +139,7 @@ def check_against(
     trouble = flash_trouble(delivery)
     if trouble:
         reasons = (*reasons, trouble)
-    return Against(measured, delivery, comparing.count, reasons, differs)
+    return Against(measured, delivery, comparing.count, reasons, differs, not form.is_coarse)
 
 
 def against_words(found: Against) -> Iterator[str]:
@@ -150,6 +157,8 @@ def against_words(found: Against) -> Iterator[str]:
         yield f"{numbers}: {words} (up to {by:g} codes)"
     if found.is_alike:
         yield "It is as the reel."
+    if not found.is_order_judged:
+        yield ORDER_NOT_JUDGED
 
 
 def compared(
