@@ -40,14 +40,49 @@ def test_what_is_left_is_said_where_it_is_known() -> None:
 def test_speed_is_taken_over_the_last_seconds(monkeypatch: pytest.MonkeyPatch) -> None:
     now = [100.0]
     monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
-    speed = Speedometer("encoding", 100)
-    progress = Progress("encoding", 0, 100)
-    for done in range(1, 51):
-        now[0] += 0.5 if done <= 20 else 0.1
+    speed = Speedometer("encoding", 1000)
+    assert speed.at(0) == Progress("encoding", 0, 1000)
+    progress = Progress("encoding", 0, 1000)
+    for done in range(1, 501):
+        now[0] += 0.5 if done <= 200 else 0.1
         progress = speed.at(done)
-    assert progress.per_second == pytest.approx(8, abs=2.5)
-    assert progress.seconds_left == pytest.approx(50 / progress.per_second)
-    assert Speedometer("x", 10).at(0) == Progress("x", 0, 10)
+    assert progress.per_second == pytest.approx(10)
+    assert progress.seconds_left == pytest.approx(50)
+
+
+def test_a_speed_is_said_when_it_is_known_and_leaves_rests_out(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    now = [100.0]
+    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    speed = Speedometer("encoding", 400)
+    now[0] += 60  # until the first frame is there
+    assert speed.at(1) == Progress("encoding", 1, 400)
+    now[0] += 0.5
+    assert speed.at(40).seconds_left is None  # an encoder takes its first pictures at once
+    now[0] += 3.5
+    assert speed.at(41).per_second == pytest.approx(10)
+    speed.skip(200)  # they were there from before
+    speed.rest(600)
+    now[0] += 600 + 4
+    progress = speed.at(281)
+    assert progress.per_second == pytest.approx(10)
+    assert progress.seconds_left == pytest.approx(11.9)
+
+
+def test_a_burst_at_the_end_of_a_segment_does_not_change_the_speed_much(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    now = [100.0]
+    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    speed, done, said = Speedometer("encoding", 10_000), 0, []
+    for _segment in range(8):
+        for frames, seconds in ((50, 0.04), (46, 0.1), (0, 3.4)):  # it waits, then goes on
+            for _frame in range(frames):
+                now[0], done = now[0] + seconds, done + 1
+                said.append(speed.at(done).per_second)
+            now[0] += 0 if frames else seconds
+    assert all(8 < one < 16 for one in said[300:]), (min(said[300:]), max(said[300:]))
 
 
 def test_partial_names_are_hidden_and_one_a_process() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from platform import node
 
 from platformdirs import user_cache_path, user_config_path, user_data_path, user_state_path
 
@@ -13,6 +14,7 @@ __all__ = [
     "config_around",
     "demo_folder",
     "has_screen",
+    "kernels_stamp",
     "light_folder",
     "locks_folder",
     "made_folder",
@@ -55,6 +57,11 @@ def running_folder() -> Path:
 def segments_folder() -> Path:
     """What was encoded of deliveries, piece by piece; may be deleted at any time."""
     return user_cache_path("waxseal") / "segments"
+
+
+def kernels_stamp() -> Path:
+    """Says which kernels this machine has compiled; may be deleted at any time."""
+    return user_cache_path("waxseal") / f"kernels-{node() or 'here'}"
 
 
 def specs_folder() -> Path:

@@ -18,29 +18,40 @@ __all__ = ["Speedometer", "time_call"]
 P = ParamSpec("P")
 R = TypeVar("R")
 
-WINDOW = 5.0  # seconds over which the speed is taken
+# The speed is that of the last seconds, and of two segments at least: encoders keep pictures
+# back and give them all at a segment's end.
+SECONDS, FRAMES = 10.0, 200
+SOONEST = 1.0  # seconds after which a speed can be said
 
 
 class Speedometer:
-    """Turns `n frames are done` into Progress."""
+    """Turns `n frames are done` into Progress. The first that is done takes no time."""
 
     def __init__(self, stage: str, total: int) -> None:
         self._stage, self._total = stage, total
-        self._marks: deque[tuple[float, int]] = deque([(time.monotonic(), 0)])
+        self._marks: deque[tuple[float, int]] = deque()
 
     def skip(self, done: int) -> None:
         """Count frames as done that took no time, so that the speed stays as it was."""
         self._marks = deque((when, count + done) for when, count in self._marks)
 
+    def rest(self, seconds: float) -> None:
+        """Leave a time out in which nothing was done."""
+        self._marks = deque((when + seconds, count) for when, count in self._marks)
+
     def at(self, done: int) -> Progress:
         now = time.monotonic()
         self._marks.append((now, done))
-        while len(self._marks) > 2 and now - self._marks[0][0] > WINDOW:
+        while len(self._marks) > 2 and self._is_enough_after(*self._marks[1]):
             self._marks.popleft()
         since, before = self._marks[0]
-        speed = (done - before) / (now - since) if now > since else 0.0
+        speed = (done - before) / (now - since) if now - since >= SOONEST else 0.0
         left = (self._total - done) / speed if speed > 0 else None
         return Progress(self._stage, done, self._total, speed, left)
+
+    def _is_enough_after(self, when: float, count: int) -> bool:
+        now, done = self._marks[-1]
+        return now - when >= SECONDS and done - count >= FRAMES
 
 
 def time_call(function: Callable[P, R], *args: P.args, **kwargs: P.kwargs) -> tuple[R, float]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import pickle
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,9 +13,12 @@ import pytest
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.encode import encode
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.segments.file import Coded
+from waxseal.core.deliver.segments.pictures import StreamOfPictures
 from waxseal.core.deliver.settings import form_of
 from waxseal.core.deliver.supply import Supply, Unreadable
-from waxseal.core.errors import FrameError
+from waxseal.core.deliver.work import Work
+from waxseal.core.errors import Cancelled, FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -92,3 +96,73 @@ def test_recipes_are_worked_out_as_they_are_asked_for(job: Job) -> None:
     key = film.key()
     assert len(film.made) == 12
     assert programme(job).film().key() == key
+
+
+@pytest.fixture
+def emptying(monkeypatch: pytest.MonkeyPatch) -> list[int]:
+    """Has something in it as soon as the encoder has got its last picture."""
+    reached: list[int] = []
+    rest = StreamOfPictures.rest
+
+    def noted(self: StreamOfPictures) -> Iterator[Coded]:
+        reached.append(1)
+        return rest(self)
+
+    monkeypatch.setattr(StreamOfPictures, "rest", noted)
+    return reached
+
+
+def test_what_the_encoder_keeps_back_is_not_said_to_be_done(
+    job: Job, tmp_path: Path, emptying: list[int]
+) -> None:
+    film, form = planned(job)
+    before: list[int] = []
+    after: list[int] = []
+
+    def report(progress: Progress) -> None:
+        (after if emptying else before).append(progress.done)
+
+    encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, CancelToken())
+    assert before == sorted(before)
+    assert 0 < before[-1] < 12, "it has all pictures, and has coded few"
+    assert after == list(range(before[-1] + 1, 13)), "each frame that comes out is told"
+
+
+def test_a_stop_is_heard_while_the_encoder_empties_itself(
+    job: Job, tmp_path: Path, emptying: list[int]
+) -> None:
+    film, form = planned(job)
+    token, after = CancelToken(), []
+
+    def report(progress: Progress) -> None:
+        if emptying:
+            after.append(progress.done)
+            token.cancel()
+
+    with pytest.raises(Cancelled):
+        encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, token)
+    assert len(after) == 1
+
+
+def test_what_was_held_is_not_counted_as_slow(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
+    now = [0.0]
+    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    film, form = planned(job)
+    said: list[float] = []
+    token = CancelToken()
+    work = Work(
+        film, form, KernelChoice(), lambda progress: said.append(progress.per_second), token
+    )
+
+    def held() -> None:  # for an hour; two threads wait it out
+        now[0] += 3600
+        token.go_on()
+
+    monkeypatch.setattr(CancelToken, "check", lambda _: held())
+    for place in range(6):
+        now[0] += 2
+        work.made(place, None)
+        work.coded(0)
+        token.hold()
+        work.check()
+    assert said[1:] == [pytest.approx(0.5)] * 5

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from waxseal.core.folders import kernels_stamp
 from waxseal.core.job.model import Colour
 from waxseal.core.picture.colour.curves import (
     alpha_table,
@@ -164,22 +165,32 @@ def test_codes_of_every_layout_are_the_same_bits(
         np.testing.assert_array_equal(one, other)
 
 
-def test_what_an_earlier_run_compiled_is_known_by_its_files(
+def test_what_an_earlier_run_compiled_is_known_by_its_sources(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(choice, "COMPILED", tmp_path)
-    (tmp_path / "__pycache__").mkdir()
+    (tmp_path / "views.py").write_text("old")
     assert not choice.are_kept()
-    for name in ("__init__", "jit", "planes", "views"):
-        (tmp_path / f"{name}.py").touch()
-        os.utime(tmp_path / f"{name}.py", (1000, 1000))
-    (tmp_path / "__pycache__" / "planes.to_yuv420-49.py311.nbi").touch()
-    assert not choice.are_kept(), "views was never compiled"
-    (tmp_path / "__pycache__" / "views.look_up-60.py311.nbi").touch()
+    kernels = KernelChoice()
+    kernels.warm_for(WORTH_COMPILING)
+    kernels.wait()
     assert choice.are_kept()
-    os.utime(tmp_path / "views.py", None)
-    os.utime(tmp_path / "__pycache__" / "views.look_up-60.py311.nbi", (2000, 2000))
-    assert not choice.are_kept(), "views is another since"
+    os.utime(tmp_path / "views.py", (1000, 1000))
+    assert choice.are_kept(), "only its time is another: the compiler takes what it kept"
+    (tmp_path / "views.py").write_text("new")
+    assert not choice.are_kept()
+    kernels_stamp().write_bytes(b"\xff\xfe")
+    assert not choice.are_kept()
+
+
+def test_a_cache_that_cannot_be_written_is_no_trouble(monkeypatch: pytest.MonkeyPatch) -> None:
+    kernels_stamp().parent.parent.mkdir(parents=True, exist_ok=True)
+    kernels_stamp().parent.touch()  # a file where the folder would be
+    kernels = KernelChoice()
+    kernels.warm_for(WORTH_COMPILING)
+    kernels.wait()
+    assert kernels.current is compiled
+    assert not choice.are_kept()
 
 
 @pytest.mark.parametrize("are_kept", [True, False])

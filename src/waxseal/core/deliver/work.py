@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import threading
 import time
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -70,53 +71,85 @@ class Work:
         self.qualities = qualities or {}
         self._report = report
         self._speed = Speedometer(stage, film.frames.count)
+        # Encoders keep dozens of pictures back: a frame is half done when its picture is made.
+        self._halves = 0
+        self._coded: Counter[int] = Counter()  # frames, by the places of their segments
+        self._rested = 0.0  # until when, by the clock
         self._lock = threading.Lock()
         self._given_up = threading.Event()
 
     def check(self) -> None:
-        """Raise Cancelled where nobody wants the work any more."""
+        """Wait while the work is held; raise Cancelled where nobody wants it any more."""
+        was_held, begun = self.token.is_held, time.monotonic()
         self.token.check()
+        if was_held:
+            self._rest(begun)
         if self._given_up.is_set():
             raise Cancelled
+
+    def _rest(self, begun: float) -> None:
+        """Nothing was done since then; several threads may say so of the same time."""
+        with self._lock:
+            now = time.monotonic()
+            self._speed.rest(now - max(begun, self._rested))
+            self._rested = now
 
     def give_up(self) -> None:
         """Let the threads that still work at it end."""
         self._given_up.set()
 
     def made(self, place: int, mark: Any) -> None:
-        """A frame was encoded."""
+        """A picture was made, and the encoder has it."""
         with self._lock:
             self.marks[place] = mark
-            self._report(self._speed.at(len(self.marks)))
+            self._go_on(1)
+
+    def coded(self, segment: int) -> None:
+        """A frame was encoded, of the segment that begins at a place."""
+        with self._lock:
+            self._coded[segment] += 1
+            self._go_on(1)
 
     def found(self, place: int, marks: tuple[Any, ...]) -> None:
         """Frames from a place on had been encoded before."""
         with self._lock:
-            self.marks.update(enumerate(marks, place))
             self.segments_kept += 1
             self._speed.skip(len(marks))
-            self._report(self._speed.at(len(self.marks)))
+            self._come(place, marks)
 
     def came(self, place: int, marks: tuple[Any, ...]) -> None:
         """Frames from a place on were encoded elsewhere."""
         with self._lock:
-            self.marks.update(enumerate(marks, place))
-            self._report(self._speed.at(len(self.marks)))
+            self._come(place, marks)
+
+    def _come(self, place: int, marks: tuple[Any, ...]) -> None:
+        self.marks.update(enumerate(marks, place))
+        self._coded[place] = len(marks)
+        self._go_on(2 * len(marks))
+
+    def _go_on(self, halves: int) -> None:
+        before = self._halves // 2
+        self._halves += halves
+        if self._halves // 2 != before:
+            self._report(self._speed.at(self._halves // 2))
 
     def wait_for_room(self, folder: Path, needed: int) -> None:
         """Until so many bytes are free; after a while what is written says that they are not."""
-        until = time.monotonic() + PATIENCE
-        while time.monotonic() < until:
+        begun = time.monotonic()
+        while time.monotonic() < begun + PATIENCE:
             missing = needed + MARGIN - shutil.disk_usage(folder).free
             if missing <= 0:
-                return
+                break
             self.check()
             stage = f"waiting for {bytes_words(missing)} more on the disk"
-            self._report(Progress(stage, len(self.marks), self.film.frames.count))
+            self._report(Progress(stage, self._halves // 2, self.film.frames.count))
             time.sleep(TICK)
+        self._rest(begun)
 
     def unmade(self, place: int, count: int) -> None:
         """Frames are to be encoded again, in another way."""
         with self._lock:
-            for one in range(place, place + count):
-                self.marks.pop(one, None)
+            there = [one for one in range(place, place + count) if one in self.marks]
+            for one in there:
+                del self.marks[one]
+            self._halves -= len(there) + self._coded.pop(place, 0)

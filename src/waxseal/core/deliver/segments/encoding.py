@@ -124,15 +124,20 @@ class Coding:
     def add(self, made: Made) -> None:
         """The next picture."""
         place, work = len(self._marks), self._task.work
-        work.check()
-        for coded in self._coder.code(made, place):
-            self._sink.add(coded)
+        self._keep(self._coder.code(made, place))
         self._marks.append(made.mark)
         work.made(self._task.piece.place + place, made.mark)
 
     def finish(self) -> None:
         """After the last."""
-        for coded in self._coder.rest():
-            self._sink.add(coded)
+        self._keep(self._coder.rest())
         self._sink.finish(tuple(self._marks), self._coder.head, self._coder.whole)
         self._open.close()
+
+    def _keep(self, coded: Iterator[Coded]) -> None:
+        work = self._task.work
+        work.check()
+        for one in coded:
+            self._sink.add(one)
+            work.coded(self._task.piece.place)
+            work.check()

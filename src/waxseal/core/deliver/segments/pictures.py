@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
-from typing import Any, Self, cast
+from typing import Self, cast
 
 import av
 from av.video.frame import PictureType
@@ -149,15 +149,17 @@ class StreamOfPictures:
         form = self._form
         frame = video_frame(made.picture, form)
         frame.pts, frame.time_base = place, 1 / form.rate
-        yield from self._coded(self._stream.encode(frame))
+        yield from self._coded(frame)
         if planes_digest(read_planes(frame)) != made.digest:
             raise WrongUse("A frame is not what the encoder was given.")
 
     def rest(self) -> Iterator[Coded]:
-        yield from self._coded(self._stream.encode(None))
+        yield from self._coded(None)
 
-    def _coded(self, packets: Iterable[av.Packet[Any]]) -> Iterator[Coded]:
-        for packet in packets:
+    def _coded(self, given: av.VideoFrame | None) -> Iterator[Coded]:
+        # One by one: at the end the encoder has dozens of frames still to code.
+        for packet in self._stream.codec_context.encode_lazy(given):
+            packet.stream = self._stream
             frame = round(Fraction(packet.pts or 0) * packet.time_base * self._form.rate)
             yield Coded(frame, packet.is_keyframe, bytes(packet))
             if self._is_whole:

@@ -5,20 +5,25 @@ Both give the same bits, so they can change places in the middle of a film.
 
 from __future__ import annotations
 
+import sys
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
+import xxhash
 from numpy.typing import NDArray
 
+from waxseal.core.folders import kernels_stamp
 from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.scaling import Weights, weights
 from waxseal.core.picture.target import Filter
+from waxseal.core.safely import write_safely
 
 __all__ = ["KernelChoice", "Kernels"]
 
@@ -94,19 +99,34 @@ class KernelChoice:
         compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
         if not (are_there and compiled.was_kept(compiled.widen)):
             exercise(compiled)  # else each is fetched when it is called
+            note_kept()
         self.current = compiled
 
 
 def are_kept() -> bool:
-    """Whether an earlier run left the compiled kernels beside their sources, up to date."""
-    sources = [one for one in COMPILED.glob("*.py") if one.stem not in ("__init__", "jit")]
-    return bool(sources) and all(is_kept(one) for one in sources)
+    """Whether an earlier run compiled all kernels, as they are now, on this machine.
+
+    The compiler keeps them beside their sources, or where the user's caches are; it takes
+    what it kept by the content of the sources, so times of files say nothing.
+    """
+    try:
+        return kernels_stamp().read_text() == of_kernels()
+    except (OSError, UnicodeDecodeError):
+        return False
 
 
-def is_kept(source: Path) -> bool:
-    indexes = (source.parent / "__pycache__").glob(f"{source.stem}.*.nbi")
-    newest = max((one.stat().st_mtime_ns for one in indexes), default=0)
-    return newest > source.stat().st_mtime_ns
+def note_kept() -> None:
+    with suppress(OSError):  # they are only fetched later, then
+        kernels_stamp().parent.mkdir(parents=True, exist_ok=True)
+        write_safely(kernels_stamp(), of_kernels().encode())
+
+
+def of_kernels() -> str:
+    """One text for the kernels' sources and the interpreter."""
+    total = xxhash.xxh3_128(sys.version.encode())
+    for source in sorted(COMPILED.glob("*.py")):
+        total.update(source.read_bytes())
+    return total.hexdigest()
 
 
 def exercise(kernels: Kernels) -> None:
