@@ -138,6 +138,7 @@ class EncodingProcess:
         """Pass progress on until the outcome comes; None when the process ends without one."""
         stopping = held = False
         rest = b""
+        Outcome.model_rebuild()  # while the worker begins, not when it is done
         with selectors.DefaultSelector() as selector:
             selector.register(stdout, selectors.EVENT_READ)
             while True:

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
+from numpy.typing import NDArray
 
 from waxseal.core.regular import open_regular
 from waxseal.core.seal.mastering import read_mastering
@@ -171,13 +172,20 @@ def track_in(body: bytes, movie_timescale: int) -> Track:
         kind=kind,
         timescale=timescale_of(boxes[b"mdhd"]),
         samples=int(entries[:, 0].sum(dtype=np.uint64)),
-        durations=tuple(int(one) for one in np.unique(entries[:, 1])),
+        durations=distinct(entries[:, 1]),
         shown=seconds_shown(edits, movie_timescale) if edits is not None else None,
         colour=colour,
         light=struct.unpack_from(">HH", levels) if len(levels) >= 4 else None,
         mastering=read_mastering(described.get(b"mdcv", b"")),
         pixel_shape=shape_in(described.get(b"pasp", b"")),
     )
+
+
+def distinct(values: NDArray[np.uint32]) -> tuple[int, ...]:
+    """In their order. NumPy's own way imports masked arrays first: a fifth of a second."""
+    ordered = np.sort(values)
+    is_first = np.append(True, ordered[1:] != ordered[:-1])[: ordered.size]
+    return tuple(int(one) for one in ordered[is_first])
 
 
 def shape_in(body: bytes) -> Fraction:
