@@ -148,10 +148,10 @@ class Reel:
         self.maybe(0.2, edits.set_ground, colour="#336699")
         self.maybe(0.2, edits.change_colourway, view=choose(list(View)))
 
-    def order(self) -> None:
-        """A delivery of what goes together."""
+    def order(self, part: str) -> None:
+        """A delivery of what goes together; part: of the codec's name."""
         choose, chance = self._chance.choice, self._chance
-        codec = choose(list(CODECS.values()))
+        codec = choose([one for one in CODECS.values() if part in one.name])
         container = CONTAINERS[choose(codec.containers)]
         fields: dict[str, Any] = {
             "codec": codec.name,
@@ -209,7 +209,7 @@ def trouble(job: Job) -> str:
     return "" if found.is_alike else f"beside its reel: {' '.join(against_words(found))}"
 
 
-def try_one(folder: Path, seed: int) -> str:
+def try_one(folder: Path, seed: int, codec: str) -> str:
     chance = random.Random(seed)  # noqa: S311 - the same every time, not secret
     for number in range(chance.choice((1, 1, 2, 3))):
         write_shot(folder / "src" / f"sh{number:02}", chance)
@@ -220,7 +220,7 @@ def try_one(folder: Path, seed: int) -> str:
     sources = scan([folder / "src"]).sources
     reel = Reel(edits.take_in(Job(), sources=sources, folder=str(out)), chance)
     reel.finish()
-    reel.order()
+    reel.order(codec)
     try:
         found = trouble(reel.job)
     except Exception:  # noqa: BLE001 - whatever it is, it is a finding
@@ -232,12 +232,13 @@ def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--count", type=int, default=1000)
     parser.add_argument("--seed", type=int, default=1, help="of the first one")
+    parser.add_argument("--codec", default="", help="part of the name of those that are tried")
     wishes = parser.parse_args()
     wrong = 0
     for seed in range(wishes.seed, wishes.seed + wishes.count):
         folder = Path(tempfile.mkdtemp(prefix="choices"))
         try:
-            found = try_one(folder, seed)
+            found = try_one(folder, seed, wishes.codec)
         finally:
             shutil.rmtree(folder, ignore_errors=True)
         if found:

@@ -397,6 +397,17 @@ def test_a_delivery_is_made_for_another_display(window: Window, row: ShotRow) ->
     assert (one.space, one.dither) == (Space.BT709, True)
 
 
+def test_a_colour_that_the_file_could_not_say_is_not_offered(window: Window, row: ShotRow) -> None:
+    window.outbox.toggle("d1")
+    QApplication.processEvents()
+    choose(choice(window.outbox, "codec"), "DNxHR HQX, 10 bits 4:2:2")
+    spaces = choice(window.outbox, "space")
+    assert "Display P3" in [spaces.itemText(one) for one in range(spaces.count())]
+    choose(choice(window.outbox, "container"), "MXF")
+    spaces = choice(window.outbox, "space")
+    assert "Display P3" not in [spaces.itemText(one) for one in range(spaces.count())]
+
+
 def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBot) -> None:
     def delivery() -> Delivery:
         return window.desk.job.deliveries[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from pathlib import Path
 
 import numpy as np
@@ -9,7 +10,8 @@ import pytest
 
 from tests.making import write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.codecs import CODECS, codec_named
+from waxseal.core.deliver.codecs import CODECS, Codec, codec_named
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.settings import reel_target_of
@@ -206,3 +208,68 @@ def test_a_pixel_of_every_kind_is_looked_at(clip: Job, codec: str) -> None:
     *_, last = trace(made, target).at(98, 134)
     assert last.words.startswith("delivered: ")
     assert ("full" in last.words) == (target.layout.is_rgb or codec == "MJPEG")
+
+
+MOVIES = [one for one in CODECS.values() if any(CONTAINERS[name].format for name in one.containers)]
+SAID = ("color_primaries", "color_trc", "colorspace")
+NOTHING = 2  # unspecified, by ITU-T H.273
+
+
+@pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)
+def test_what_frames_and_container_say_of_the_colour_is_never_another(
+    tmp_path: Path, codec: Codec
+) -> None:
+    """Two frames: so few that the library has nothing but the container to go by."""
+    write_sequence(tmp_path / "a", frames=range(1, 3), width=256, height=256)
+    job = take_in(Job(), sources=scan([tmp_path / "a"]).sources, folder=str(tmp_path))
+    movies = [one for one in codec.containers if CONTAINERS[one].format]
+    kinds = itertools.product(movies, {Space.P3, Space.PQ} & set(codec.spaces))
+    for number, (container, space) in enumerate(kinds):
+        fields = {"container": container, "space": space, "name": f"file{number}"}
+        outcome, path = delivered(job, tmp_path, codec.name, **fields)
+        trouble = CONTAINERS[container].colour_trouble(space, codec)
+        if trouble:
+            assert outcome.state is DeliveryState.REFUSED
+            assert trouble in outcome.reasons
+            continue
+        assert outcome.state is DeliveryState.SEALED, (fields, outcome.reasons)
+        tags = CONTAINERS[container].tags_of(codec, space)
+        with open_media(path) as movie:
+            stream = movie.streams.video[0]
+            told = [[int(getattr(stream.codec_context, one)) for one in SAID]]
+            told += [[int(getattr(one, name)) for name in SAID] for one in movie.decode(stream)]
+        assert len(told) == 3
+        for all_three in told:
+            for one, meant in zip(all_three, tags, strict=False):
+                assert one in (NOTHING, meant), (fields, told, tags)
+        heard = [max(set(one) - {NOTHING}, default=NOTHING) for one in zip(*told, strict=True)]
+        assert heard == list(tags[:3]) or heard[2] == NOTHING, (fields, told)
+
+
+def test_a_colour_that_a_file_cannot_say_is_refused_before_the_first_frame() -> None:
+    mxf, mov = CONTAINERS["MXF"], CONTAINERS["MOV"]
+    dnxhr, prores = codec_named("DNxHR HQX"), codec_named("ProRes HQ")
+    assert mxf.colour_trouble(Space.P3, dnxhr) == (
+        "DNxHR HQX in MXF cannot say that its colour is Display P3: choose MOV, "
+        "or one of sRGB, BT.709, BT.2020 PQ, BT.2020 HLG."
+    )
+    assert mxf.colour_trouble(Space.P3, prores) == "", "its frames say it"
+    assert mov.colour_trouble(Space.P3, dnxhr) == ""
+
+
+def test_what_is_opaque_in_prores_is_wholly_opaque(tmp_path: Path) -> None:
+    """And odd widths are taken. Of the libraries' two encoders only one does either."""
+    (tmp_path / "a").mkdir()
+    values = np.full((90, 161, 4), 255, np.uint8)
+    write_pixels(tmp_path / "a" / "a.0001.png", values)
+    job = take_in(Job(), sources=scan([tmp_path / "a"]).sources, folder=str(tmp_path))
+    for alpha in (Alpha.STRAIGHT, Alpha.NONE):
+        outcome, path = delivered(job, tmp_path, "ProRes 4444", alpha=alpha, name=alpha.name)
+        assert outcome.state is DeliveryState.SEALED, outcome.reasons
+        with open_media(path) as movie:
+            frame = next(movie.decode(video=0))
+        assert len(frame.planes) == (4 if alpha is Alpha.STRAIGHT else 3)
+        if alpha is Alpha.STRAIGHT:
+            plane = frame.planes[3]
+            lines = np.frombuffer(memoryview(plane), np.uint16).reshape(plane.height, -1)
+            assert set(lines[:, : plane.width].flat) == {4095}  # 12 bits, as its decoder gives them

@@ -116,7 +116,7 @@ def test_ones_own_spec_stands_in_the_book_and_takes_the_place_of_a_shipped_one(
         ("longest = 2.0", 'alpha = "straight"', "H.264 carries no alpha"),
         ("longest = 2.0", 'max_size = "much"', "line 8: max_size: “much” is not a size of a file"),
         ("longest = 2.0", "colour = 3", "line 8: colour: nothing is known here under that name."),
-        ("longest = 2.0", 'space = "BT.2020 PQ"', "H.264 does not carry BT.2020 PQ."),
+        ("longest = 2.0", 'space = "BT.2020 PQ"', "H.264 cannot carry BT.2020 PQ"),
         ('purpose = "to be looked at"', 'purpose = "art"', "line 2: purpose: it has to be"),
         ('name = "our square"\n', "", "name: it is not there."),
         ("longest = 2.0", 'naming = "{colour}"', "line 8: naming: “{colour}”: there is no field"),

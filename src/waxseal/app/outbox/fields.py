@@ -215,8 +215,11 @@ class SettingRows(QObject):
     def _colour_rows(self) -> FilledRows:
         delivery = self._delivery
         space = named_choice("space", self.tr("Colour"))
+        known = delivery.codec in CODECS
         for value in self._codec.spaces:
-            space.addItem(value.value, value)
+            lacks = known and container_of(delivery).colour_trouble(value, self._codec)
+            if not lacks or value is delivery.space:
+                space.addItem(value.value, value)
         space.setCurrentIndex(space.findData(delivery.space))
         space.setToolTip(self.tr(sentences.SRGB_KEEPS_THE_CODES))
         space.activated.connect(partial(self._say_space, space))

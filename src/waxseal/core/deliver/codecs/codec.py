@@ -80,6 +80,10 @@ def nameless(_path: Path) -> None:
     """A file that does not say what it is called."""
 
 
+def as_it_is(packet: bytes, _tags: Tags) -> bytes:
+    return packet
+
+
 def same_bits(bits: float, _figure: float) -> float:
     return bits
 
@@ -103,6 +107,8 @@ class StreamEncoder:
     finest the least that it is given: below it the library leaves the profile; is_whole:
     whether it takes whole figures only.
     clear_format: the pixels that it is given where alpha is kept; clear_options: besides.
+    other: another encoder with the same options, for alpha and for odd widths.
+    mend: a packet with what the encoder leaves out; gets the colour's tags, too.
     tag: what the container calls the stream; empty for the usual name.
     has_key_frames: whether not every frame stands by itself.
     stretch: how many times the usual length its segments have: what a key frame costs it.
@@ -127,8 +133,13 @@ class StreamEncoder:
     stretch: int = 1
     clear_format: str = ""
     clear_options: Mapping[str, str] = field(default_factory=dict)
+    other: str = ""
+    mend: Callable[[bytes, Tags], bytes] = as_it_is
     if_short: Mapping[str, str] = field(default_factory=dict)
     if_large: Mapping[str, str] = field(default_factory=dict)
+
+    def library_for(self, width: int, *, has_alpha: bool) -> str:
+        return self.other if self.other and (has_alpha or width % 2) else self.library
 
     def options_for(
         self, figure: float | None, frames: int, *, pixels: int = 0, has_alpha: bool = False
@@ -179,6 +190,7 @@ class Codec:
     best, coarsest: the ends of its own figures; of some codecs the higher is the better.
     alphas: how colour may be related to alpha, the usual one first; empty where it
     carries none. clear_containers: those that keep it.
+    says_colour: whether its frames say it all themselves, where a container does not.
     untagged: how it measures in a container that says nothing of colour.
     bits_a_pixel: how much a grainy picture takes at a figure, about.
     most_pixels, longest, shortest: what a frame may measure.
@@ -202,6 +214,7 @@ class Codec:
     coarsest: float = 0.0
     alphas: tuple[Alpha, ...] = ()
     clear_containers: tuple[str, ...] = ()
+    says_colour: bool = True
     untagged: Tags = (2, 2, 2, False)
 
     @property

@@ -8,6 +8,7 @@ from waxseal.core.deliver.codecs.codec import (
     Codec,
     Facts,
     StreamEncoder,
+    Tags,
     always,
 )
 from waxseal.core.picture.target import Layout
@@ -20,6 +21,17 @@ PIXELS = {
     Layout.YUV444_10: "yuv444p10le",
 }
 
+# Where a frame says which matrix it has, and its number there of BT.2020's, by ITU-T H.273.
+# From memory of SMPTE ST 2019-1, colour volume; the library's decoder reads it so.
+VOLUME, SHIFT, BT2020 = 0x2C, 1, {9: 1}
+
+
+def with_matrix(frame: bytes, tags: Tags) -> bytes:
+    """The encoder says BT.709 of every frame."""
+    _, _, matrix, _ = tags
+    said = frame[VOLUME] & ~(3 << SHIFT) | BT2020.get(matrix, 0) << SHIFT
+    return frame[:VOLUME] + bytes((said,)) + frame[VOLUME + 1 :]
+
 
 def graded(name: str, layout: Layout, what: str, bits: float) -> Codec:
     """bits: a pixel, about: its published rate for 1920 x 1080 at 29.97, from memory."""
@@ -30,11 +42,14 @@ def graded(name: str, layout: Layout, what: str, bits: float) -> Codec:
         spaces=STANDARD_RANGE | (HIGH_RANGE if layout.depth == 10 else {}),
         facts=Facts("dnxhd", f"DNXHR {name}", PIXELS[layout]),
         containers=("MOV", "MXF"),
-        coding=StreamEncoder("dnxhd", PIXELS[layout], {"profile": f"dnxhr_{name.lower()}"}),
+        coding=StreamEncoder(
+            "dnxhd", PIXELS[layout], {"profile": f"dnxhr_{name.lower()}"}, mend=with_matrix
+        ),
         bits_a_pixel=always(bits),
         most_pixels=16_384 * 8_640,
         longest=16_384,
         shortest=256,
+        says_colour=False,  # only the matrix
     )
 
 

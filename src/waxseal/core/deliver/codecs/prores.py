@@ -1,4 +1,11 @@
-"""ProRes in five grades of its own: what pictures are edited and handed on in."""
+"""ProRes in five grades of its own: what pictures are edited and handed on in.
+
+The libraries have two encoders. `prores_aw` takes a tenth of the time, is as near to the
+reel at the same size, and keeps its quality where a picture is grainy: the file exceeds the
+published rate there. `prores_ks` keeps to the rate whatever becomes of the picture, and takes
+seconds for a frame of noise; but only its alpha is wholly opaque where it should be, and
+only it takes odd widths.
+"""
 
 from __future__ import annotations
 
@@ -8,12 +15,21 @@ from waxseal.core.deliver.codecs.codec import (
     Codec,
     Facts,
     StreamEncoder,
+    Tags,
     always,
 )
 from waxseal.core.job.model import Alpha
 from waxseal.core.picture.target import Layout
 
 __all__ = ["PRORES", "PRORES_4444"]
+
+CURVE = 23  # the byte of transfer_characteristic in a frame: SMPTE RDD 36, frame header
+
+
+def with_curve(frame: bytes, tags: Tags) -> bytes:
+    """`prores_aw` says only the curves that the document lists: sRGB's is left out."""
+    _, curve, _, _ = tags
+    return frame[:CURVE] + bytes((curve,)) + frame[CURVE + 1 :]
 
 
 def of_422(name: str, profile: str, measured: str, bits: float) -> Codec:
@@ -25,7 +41,7 @@ def of_422(name: str, profile: str, measured: str, bits: float) -> Codec:
         spaces=STANDARD_RANGE | HIGH_RANGE,
         facts=Facts("prores", measured, "yuv422p10le"),
         containers=("MOV", "MXF", "MKV"),
-        coding=StreamEncoder("prores_ks", "yuv422p10le", {"profile": profile}),
+        coding=StreamEncoder("prores_aw", "yuv422p10le", {"profile": profile}, mend=with_curve),
         bits_a_pixel=always(bits),
         most_pixels=16_384 * 8_640,
         longest=16_384,
@@ -34,10 +50,10 @@ def of_422(name: str, profile: str, measured: str, bits: float) -> Codec:
 
 
 PRORES = (
-    of_422("proxy", "proxy", "Proxy", 0.72),
-    of_422("LT", "lt", "LT", 1.64),
-    of_422("422", "standard", "Standard", 2.37),
-    of_422("HQ", "hq", "HQ", 3.54),
+    of_422("proxy", "0", "Proxy", 0.72),
+    of_422("LT", "1", "LT", 1.64),
+    of_422("422", "2", "Standard", 2.37),
+    of_422("HQ", "3", "HQ", 3.54),
 )
 
 PRORES_4444 = Codec(
@@ -49,11 +65,13 @@ PRORES_4444 = Codec(
     facts=Facts("prores", "4444", "yuv444p12le", "yuva444p12le"),
     containers=("MOV", "MKV"),
     coding=StreamEncoder(
-        "prores_ks",
+        "prores_aw",
         "yuv444p10le",
-        {"profile": "4444"},
+        {"profile": "4"},
         clear_format="yuva444p10le",
         clear_options={"alpha_bits": "16"},
+        other="prores_ks",
+        mend=with_curve,
     ),
     bits_a_pixel=always(7.0),
     most_pixels=16_384 * 8_640,

@@ -52,6 +52,7 @@ class Container:
     sounds: the codecs of sound that it carries, the usual one first; empty for none.
     has_timecode: whether it says the timecode of its first frame.
     has_tags: whether it says itself of what colour its pictures are.
+    unsaid: colours that it has no words for.
     rates: those that it takes; empty for any. largest: of the two numbers that its rate is
         written with; 0 for any.
     format: the library's name for it; empty where the library does not write it.
@@ -71,6 +72,7 @@ class Container:
     format: str = ""
     has_tags: bool = True
     has_timecode: bool = True
+    unsaid: tuple[Space, ...] = ()
     rates: tuple[Fraction, ...] = ()
     largest: int = 0
     write: Write
@@ -93,6 +95,19 @@ class Container:
                 return known
         names = " or ".join(one.name for one in self.sounds)
         raise JobError(f"{self.name} carries no sound in {name}: choose {names}.")
+
+    def colour_trouble(self, space: Space, codec: Codec) -> str:
+        """Why a file cannot be of a colour, or not say that it is; empty where it can."""
+        spaces = [one for one in codec.spaces if codec.says_colour or one not in self.unsaid]
+        if space in spaces:
+            return ""
+        names = ", ".join(one.value for one in spaces)
+        if space in codec.spaces:
+            return (
+                f"{codec.name} in {self.name} cannot say that its colour is {space}: choose MOV, "
+                f"or one of {names}."
+            )
+        return f"{codec.name} cannot carry {space}: choose one of {names}."
 
     def mastering_trouble(self, mastering: str, space: Space) -> str:
         """Why a file cannot say on which display it was judged; empty where it can, or need not."""

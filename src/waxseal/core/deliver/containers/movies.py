@@ -14,6 +14,7 @@ from waxseal.core.deliver.codecs.flac import FLAC
 from waxseal.core.deliver.codecs.opus import OPUS
 from waxseal.core.deliver.codecs.pcm import PCM16, PCM24
 from waxseal.core.deliver.containers.container import Container
+from waxseal.core.job.model import Space
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import plain
 
@@ -98,6 +99,7 @@ def of_movies(
     has_tags: bool = True,
     has_timecode: bool = True,
     rates: tuple[Fraction, ...] = (),
+    unsaid: tuple[Space, ...] = (),
 ) -> Container:
     return Container(
         name=name,
@@ -107,6 +109,7 @@ def of_movies(
         has_tags=has_tags,
         has_timecode=has_timecode,
         rates=rates,
+        unsaid=unsaid,
         format=begin.format,
         write=begin,
         measure=measure,
@@ -144,7 +147,7 @@ MOVIES = (
     of_movies("MKV", ".mkv", (FLAC, *SAMPLES, OPUS), Movie("matroska")),
     of_movies("WebM", ".webm", (OPUS,), Movie("webm")),
     of_movies("AVI", ".avi", (PCM16,), Movie("avi"), has_tags=False, has_timecode=False),
-    of_movies("MXF", ".mxf", SAMPLES, Movie("mxf"), rates=BROADCAST_RATES),
+    of_movies("MXF", ".mxf", SAMPLES, Movie("mxf"), rates=BROADCAST_RATES, unsaid=(Space.P3,)),
     Container(
         name="APNG",
         suffix=".apng",

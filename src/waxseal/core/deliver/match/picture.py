@@ -147,9 +147,9 @@ def source_colour(source: Sequence) -> str:
 
 def colour_reasons(m: Matched) -> Iterator[str]:
     delivery = m.delivery
-    if delivery.space not in m.codec.spaces:
-        names = ", ".join(one.value for one in m.codec.spaces)
-        yield f"{m.codec.name} cannot carry {delivery.space}: choose one of {names}."
+    trouble = m.container.colour_trouble(delivery.space, m.codec)
+    if trouble:
+        yield trouble
         return
     troubles = (
         m.container.mastering_trouble(delivery.mastering, delivery.space),

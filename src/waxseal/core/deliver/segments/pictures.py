@@ -29,6 +29,11 @@ def encoder_of(form: Form) -> StreamEncoder:
     return cast(StreamEncoder, form.codec.coding)
 
 
+def library_of(form: Form) -> str:
+    width, _ = form.target.stored_size
+    return encoder_of(form).library_for(width, has_alpha=form.target.has_alpha)
+
+
 def options_of(form: Form) -> dict[str, str]:
     """What the library is told. The same for all segments of a film, however short each is."""
     encoder = encoder_of(form)
@@ -52,7 +57,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
     encoder = encoder_of(form)
     return (
         *(av.__version__, sorted(av.library_versions.items())),
-        *(form.codec.name, form.container, encoder.library, encoder.threads),
+        *(form.codec.name, form.container, library_of(form), encoder.threads),
         *(sorted(options_of(form).items()), form.quality, pixel_format_of(form)),
         *(form.rate, form.tags),
         *((form.pixel_shape,) if form.pixel_shape != 1 else ()),
@@ -62,7 +67,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
 
 def has_pictures_beside(form: Form) -> bool:
     """Whether packets carry more than their bytes: the alpha of VP9 is a second picture."""
-    return form.target.has_alpha and encoder_of(form).library == "libvpx-vp9"
+    return form.target.has_alpha and library_of(form) == "libvpx-vp9"
 
 
 def pixel_format_of(form: Form) -> str:
@@ -80,7 +85,7 @@ def add_pictures(container: av.container.OutputContainer, form: Form) -> av.Vide
     encoder = encoder_of(form)
     stream = cast(
         av.VideoStream,
-        container.add_stream(encoder.library, rate=form.rate, options=options_of(form)),
+        container.add_stream(library_of(form), rate=form.rate, options=options_of(form)),
     )
     stream.width, stream.height = form.target.stored_size
     stream.pix_fmt = pixel_format_of(form)
@@ -161,6 +166,7 @@ class StreamOfPictures:
         for packet in self._stream.codec_context.encode_lazy(given):
             packet.stream = self._stream
             frame = round(Fraction(packet.pts or 0) * packet.time_base * self._form.rate)
-            yield Coded(frame, packet.is_keyframe, bytes(packet))
+            body = encoder_of(self._form).mend(bytes(packet), self._form.tags)
+            yield Coded(frame, packet.is_keyframe, body)
             if self._is_whole:
                 self._container.mux(packet)

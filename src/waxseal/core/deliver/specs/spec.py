@@ -147,12 +147,10 @@ class Spec(Value):
             "" if carries else f"{container.name} carries no timecode.",
             codec.quality_trouble(self.chosen_quality),
             codec.alpha_trouble(self.alpha, container.name),
+            container.colour_trouble(self.chosen_space, codec),
             container.mastering_trouble(self.mastering, self.chosen_space),
             container.pixel_shape_trouble(self.pixel_shape, codec),
             *(container.rate_trouble(rate) for rate in self.chosen_rates),
-            ""
-            if self.chosen_space in codec.spaces
-            else f"{codec.name} does not carry {self.space}.",
         )
         for trouble in troubles:
             if trouble:

@@ -25,6 +25,9 @@ __all__ = ["measure_movie"]
 COARSE_STEP = Fraction(1, 2000)  # of a second: a container that counts milliseconds
 ALPHA_DECODERS = {"vp9": "libvpx-vp9"}  # the usual one leaves alpha out without a word
 
+TAGS = ("color_primaries", "color_trc", "colorspace")
+UNSAID, FULL = 2, 2  # of a tag, by ITU-T H.273; of the range, as the library counts
+
 
 def measure_movie(
     path: Path,
@@ -81,7 +84,7 @@ def measure_stream(
     context.thread_type = "AUTO"
     context.thread_count = 0
     times: list[Fraction] = []
-    damaged, pixel_format = 0, ""
+    damaged, first = 0, None
     keys: list[int] = []  # the places of key frames
     stream_digest = StreamDigest(context.codec.canonical_name, is_in_container=has_lengths(context))
     for frame in decoded(container, stream, stream_digest):
@@ -89,7 +92,7 @@ def measure_stream(
         damaged += bool(frame.is_corrupt)
         if frame.key_frame:
             keys.append(len(times))
-        pixel_format = pixel_format or frame.format.name
+        first = first or frame
         times.append(Fraction(frame.pts or 0) * (frame.time_base or stream.time_base or 1))
         if look is not None:
             look(len(times) - 1, read_planes(frame))
@@ -106,13 +109,8 @@ def measure_stream(
         seconds=seconds_of(times, stream),
         codec=context.codec.canonical_name,
         profile=str(context.profile or ""),
-        pixel_format=pixel_format,
-        colour=(
-            int(context.color_primaries),
-            int(context.color_trc),
-            int(context.colorspace),
-            int(context.color_range) == 2,
-        ),
+        pixel_format=first.format.name if first is not None else "",
+        colour=tags_of(first, context),
         sound=sound_of(container, boxes, path, token),
         boxes=boxes,
         size_bytes=path.stat().st_size,
@@ -125,6 +123,21 @@ def measure_stream(
         pixel_shape=Fraction(stream.sample_aspect_ratio or 1),
         key_gap=max((b - a for a, b in itertools.pairwise([*keys, len(times)])), default=0),
     )
+
+
+def tags_of(
+    first: av.VideoFrame | None, context: av.VideoCodecContext
+) -> tuple[int, int, int, bool]:
+    """What the first frame says, and the container where the frame says nothing.
+
+    Of a film of few frames the context knows only what the container says.
+    """
+    ours: dict[str, int] = {}
+    for name, nothing in (*((one, UNSAID) for one in TAGS), ("color_range", 0)):
+        said = int(getattr(first, name, nothing))
+        ours[name] = said if said != nothing else int(getattr(context, name))
+    primaries, transfer, matrix = (ours[one] for one in TAGS)
+    return primaries, transfer, matrix, ours["color_range"] == FULL
 
 
 def level_of(context: av.VideoCodecContext) -> str:
