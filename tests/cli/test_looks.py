@@ -53,6 +53,14 @@ def test_a_look_is_in_the_file(
     assert luma(out) == pytest.approx(code(light), abs=1.2)
 
 
+@pytest.mark.parametrize("codec", ["AV1", "H.265", "VP9"])
+def test_a_library_does_not_talk_into_ours(grey: Path, tmp_path: Path, codec: str) -> None:
+    done = run("assemble", grey, "--out", tmp_path / "x.mkv", "--rate", "24", "--codec", codec)
+    assert done.returncode == 0, done.stderr
+    ours = ("looking", "a.####.exr", "encoding", "checking", "sealed", "frames, 160")
+    assert all(line.startswith(ours) for line in done.stderr.splitlines() if line), done.stderr
+
+
 def test_an_aces_view_rolls_off_and_bt1886_has_other_codes(grey: Path, tmp_path: Path) -> None:
     plain, aces, wide = (tmp_path / f"{name}.mp4" for name in ("plain", "aces", "wide"))
     for out, more in ((plain, ()), (aces, ("--view", "aces sdr")), (wide, ("--space", "BT.709"))):

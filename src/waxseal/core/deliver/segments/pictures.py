@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import os
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import Self, cast
@@ -21,6 +22,9 @@ from waxseal.core.frames.movies.planes import read_planes, write_planes
 from waxseal.core.job.model import Bitrate
 from waxseal.core.picture.make import Picture
 from waxseal.core.seal.stream import planes_digest
+
+# The encoder of AV1 prints its settings for each segment otherwise; errors it still says.
+os.environ.setdefault("SVT_LOG", "1")
 
 __all__ = ["StreamOfPictures", "add_pictures", "delay_of", "encoder_of", "stream_key"]
 
