@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import gc
 import sys
 from collections.abc import Callable
@@ -36,6 +37,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
+RARELY = 10_000  # objects: what modules bring along is never waste
 COMMANDS = ("scan", "new", "show", "deliver", "assemble", "check", "specs", "key", "demo")
 
 Json = options.Json
@@ -333,6 +335,8 @@ def end(process: Popen[bytes]) -> None:
 
 def main() -> None:
     fill_standard_files()
+    gc.set_threshold(RARELY)
+    atexit.register(gc.freeze)  # at the end nothing is looked through: a tenth of a second
     words = sys.argv[1:]
     if words[:1] == ["assemble"] and "--help" not in words:
         with start_process() as process:  # it imports while we read the options and look

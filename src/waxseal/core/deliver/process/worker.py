@@ -8,6 +8,8 @@ is gone, however it went) the work is cancelled and its partial file removed.
 
 from __future__ import annotations
 
+import atexit
+import gc
 import json
 import os
 import signal
@@ -35,11 +37,15 @@ def main() -> None:
     for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)
     answers = claim_output()
+    gc.disable()  # nothing that modules bring along is ever waste
     from waxseal.core.deliver.deliver import make_delivery
     from waxseal.core.deliver.process.memory import give_large_pictures_back, has_large_pictures
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
 
+    gc.freeze()
+    gc.enable()
+    atexit.register(gc.freeze)  # nor is it looked through at the end: a tenth of a second
     line = read_line(ORDERS)
     if not line:
         return
