@@ -34,7 +34,19 @@ from waxseal.core.deliver.preflight import preflight
 from waxseal.core.errors import DeliveryRefused, WaxSealError
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job import edits
-from waxseal.core.job.corrections import Border, Correction, Exposure, Fade, Grain, Text
+from waxseal.core.job.corrections import (
+    Border,
+    Cdl,
+    Correction,
+    Exposure,
+    Fade,
+    Grain,
+    Saturation,
+    Sharpen,
+    Soften,
+    Text,
+    Vignette,
+)
 from waxseal.core.job.model import (
     Bitrate,
     ConstantQuality,
@@ -45,6 +57,7 @@ from waxseal.core.job.model import (
     Graded,
     Job,
     Size,
+    Turn,
     View,
 )
 from waxseal.core.progress import CancelToken, silent
@@ -55,6 +68,13 @@ Picture = NDArray[np.float64]
 RATES = tuple(Fraction(one) for one in ("24", "25", "30", "24000/1001", "30000/1001", "12", "60"))
 SIZES = ((160, 90), (176, 144), (128, 128), (201, 113), (320, 180), (96, 171))
 OWN_SIZES = ((64, 64), (90, 65), (100, 90), (128, 180), (180, 128), (321, 128), (256, 256))
+# Of refusals that only an encode can find.
+ASKED = (
+    "can only be kept by a picture",
+    "cannot be kept",
+    "The peaks of the sound",
+    "The sound cannot be made",
+)
 SHAPES = tuple(Fraction(one) for one in ("4/3", "64/45", "16/15", "1/2"))
 
 
@@ -110,8 +130,23 @@ def corrections(chance: random.Random) -> Correction:
             Fade(frames_in=chance.choice((0, 2, 5)), frames_out=chance.choice((0, 3))),
             Exposure(stops=chance.uniform(-2, 2)),
             Border(width=chance.choice((10, 50)), colour="#ff8000"),
+            Cdl(power=(1.2, 1.0, 0.8), offset=(0.02, 0.0, -0.02)),
+            Saturation(saturation=chance.choice((0.0, 1.5))),
+            Sharpen(amount=2.0),
+            Soften(radius=20.0),
+            Vignette(strength=0.8),
         )
     )
+
+
+def timing(chance: random.Random) -> dict[str, object]:
+    ways: tuple[dict[str, object], ...] = (
+        {"backwards": True},
+        {"to_and_fro": True, "times": 2},
+        {"speed": Fraction(1, 2)},
+        {"speed": Fraction(7, 3), "times": 3},
+    )
+    return chance.choice(ways)
 
 
 class Reel:
@@ -141,7 +176,11 @@ class Reel:
         for shot in self.job.reel.shots:
             self.maybe(0.3, edits.set_framing, shot=shot.id, framing=choose(list(Framing)))
             self.maybe(0.3, edits.change_timing, of=shot.id, conversion=choose(list(Conversion)))
+            self.maybe(0.2, edits.change_timing, of=shot.id, **timing(self._chance))
             self.maybe(0.5, edits.set_correction, of=shot.id, correction=corrections(self._chance))
+            self.maybe(0.2, edits.set_correction, of=shot.id, correction=corrections(self._chance))
+            scale, turn = choose((0.5, 1.3)), choose(list(Turn))
+            self.maybe(0.15, edits.change_placing, of=shot.id, scale=scale, turn=turn, x=9)
         last = self.job.sequences[-1].id
         self.maybe(0.2, edits.set_correction, of="reel", correction=Fade(frames_in=3))
         self.maybe(0.2, edits.lay_over, source=last, at=choose((1, 2, 5)))
@@ -170,6 +209,16 @@ class Reel:
         if chance.random() < 0.3:
             fields["rate"] = choose(RATES)
         if codec.has_key_frames and chance.random() < 0.3:
+            fields["most_bytes"] = choose((4_000, 20_000, 200_000))
+        if container.sounds and chance.random() < 0.3:
+            fields["sound_codec"] = choose(container.sounds).name
+        if container.sounds and chance.random() < 0.2:
+            fields |= {"loudness": choose((-23.0, -14.0)), "true_peak": choose((-1.0, None))}
+        if container.has_timecode and chance.random() < 0.2:
+            fields["timecode"] = "01:00:00:00"
+        if chance.random() < 0.2:
+            fields["range"] = (1, choose((1, 4)))
+        if codec.has_key_frames and chance.random() < 0.3:
             fields["key_seconds"] = choose((0.01, 0.1, 0.5))
         self.maybe(1, edits.change_delivery, delivery=self.job.deliveries[0].id, **fields)
 
@@ -197,9 +246,13 @@ def trouble(job: Job) -> str:
     except DeliveryRefused:
         return ""
     outcome = make_delivery(job, delivery, silent, CancelToken())
+    told = " ".join(outcome.reasons)
     if outcome.state is not DeliveryState.SEALED:
-        return f"{outcome.state}: {' '.join(outcome.reasons)}"
+        is_asked = any(words in told for words in ASKED)
+        return "" if is_asked else f"{outcome.state}: {told}"
     path = path_of(delivery)
+    if 0 < delivery.most_bytes < path.stat().st_size:
+        return f"over its limit: {path.stat().st_size} of {delivery.most_bytes} bytes"
     checked = check(path)
     if checked.state is not DeliveryState.SEALED:
         return f"{checked.state}: {' '.join(checked.reasons)}"

@@ -406,3 +406,36 @@ def test_what_writes_frames_is_in_their_key() -> None:
                 used.add(str(node.module).partition(".")[0])
     others = used - set(sys.stdlib_module_names) - {"numpy", "typing_extensions", "waxseal"}
     assert others == set(stills.WRITERS)
+
+
+# ---- two at the same time ----------------------------------------------------------------------
+
+
+def test_what_comes_while_it_is_looked_for_is_not_removed(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Pieces that are alike have one key, and may be made at the same time."""
+    path = tmp_path / "key.segment"
+    (tmp_path / "other").touch()
+
+    def too_early(self: Path, *_words: object) -> None:
+        (tmp_path / "other").rename(self)
+        raise FileNotFoundError(self)
+
+    monkeypatch.setattr(Path, "open", too_early)
+    assert SegmentStore(tmp_path).find("key") is None
+    assert path.exists()
+
+
+def test_a_segment_that_somebody_removes_at_once_is_there_still(
+    job: Job, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    expected = clean(job)
+    keep_as = store.keep_as
+
+    def kept_and_gone(file: Any, path: Path) -> None:
+        keep_as(file, path)
+        path.unlink()
+
+    monkeypatch.setattr(store, "keep_as", kept_and_gone)
+    assert clean(job) == expected

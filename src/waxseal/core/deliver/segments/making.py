@@ -7,6 +7,7 @@ from collections import deque
 from collections.abc import Iterator
 from functools import partial
 from itertools import islice
+from typing import IO
 
 from waxseal.core.deliver.segments.cutting import Piece, pieces_of
 from waxseal.core.deliver.segments.encoding import encode_piece
@@ -54,15 +55,20 @@ def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
         return found
     try:
         with store.writing(key) as file:
-            encode_piece(piece, work, SegmentWriter(file))
-        memory = file if isinstance(file, io.BytesIO) else None
+            segment = encoded_into(file, piece, work)
     except StoreFull:
         work.unmade(piece.place, piece.span.count)
-        memory = io.BytesIO()
-        encode_piece(piece, work, SegmentWriter(memory))
-    segment = Segment.read(memory) if memory is not None else store.find(key)
+        segment = encoded_into(io.BytesIO(), piece, work)
     if piece.is_replaced:
         store.drop(key)  # it may hold the new file's pixels under the old one's name
+    return segment
+
+
+def encoded_into(file: IO[bytes], piece: Piece, work: Work) -> Segment:
+    """Read again from where it was written: by its name somebody may have removed it already."""
+    encode_piece(piece, work, SegmentWriter(file))
+    file.flush()
+    segment = Segment.read(file)
     if segment is None:
         raise OSError("a segment cannot be read that was only just written")
     return segment

@@ -41,15 +41,19 @@ class SegmentStore:
         """A segment that was kept; None where there is none, or not every bit of it is right."""
         path = self._path(key)
         try:
-            with path.open("rb") as file:
+            file = path.open("rb")
+        except OSError:
+            return None  # nothing is removed that was not looked at: it may come this moment
+        with file:
+            try:
                 segment = Segment.read(file)
-            if segment is not None:
-                os.utime(path)
-        except (OSError, ValueError, KeyError, TypeError):
-            segment = None
-        if segment is None:
-            with suppress(OSError):
+            except (OSError, ValueError, KeyError, TypeError):
+                segment = None
+        with suppress(OSError):
+            if segment is None:
                 path.unlink(missing_ok=True)
+            else:
+                os.utime(path)
         return segment
 
     @contextmanager
