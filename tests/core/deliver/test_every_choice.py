@@ -6,10 +6,10 @@ from pathlib import Path
 
 import pytest
 
-from tests.making import job_of, write_sequence
+from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.job.edits import change_delivery, set_reel_rate
+from waxseal.core.job.edits import change_delivery, lift_sound, set_reel_rate
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Grade, Graded, Job, Quality, Size
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.timing.rates import parse_rate
@@ -43,6 +43,23 @@ def assert_sealed(job: Job) -> None:
 )
 def test_every_length(tmp_path: Path, codec: Codec, count: int, rate: str) -> None:
     assert_sealed(set_reel_rate(film(tmp_path, codec, count), rate=parse_rate(rate)))
+
+
+@pytest.mark.parametrize("codec", CODECS.values(), ids=lambda codec: codec.name)
+def test_one_frame_in_every_container(tmp_path: Path, codec: Codec) -> None:
+    """Of three, with its sound and without."""
+    (tmp_path / "frames").mkdir()
+    write_tone(tmp_path / "frames" / "tone.wav", seconds=1 / 24)
+    job = film(tmp_path, codec, 3, size=(256, 256))
+    assert job.reel.sounds
+    job = set_reel_rate(job, rate=parse_rate("30000/1001"))
+    for container in codec.containers:
+        fields: dict[str, object] = {"container": container, "name": container, "range": (2, 2)}
+        fields["space"] = codec.usual_space
+        job = change_delivery(job, delivery=job.deliveries[0].id, **fields)
+        assert_sealed(job)
+        mute = change_delivery(lift_sound(job), delivery="d1", name=f"{container} mute")
+        assert_sealed(mute)
 
 
 @pytest.mark.parametrize("codec", MOVIES, ids=lambda codec: codec.name)

@@ -99,7 +99,9 @@ def measure_stream(
         report(Progress("checking", len(times), expected_frames or stream.frames))
     boxes = read_boxes(path)
     is_rounded = (stream.time_base or Fraction(1)) >= COARSE_STEP
-    rate = constant_rate(times, boxes, stream.average_rate, is_rounded=is_rounded)
+    # MXF says no average, but how long a frame is; with more of them their times say it.
+    said = stream.average_rate or (stream.base_rate if len(times) == 1 else None)
+    rate = constant_rate(times, boxes, said, is_rounded=is_rounded)
     return Measured(
         width=stream.width,
         height=stream.height,
