@@ -74,6 +74,7 @@ ASKED = (
     "cannot be kept",
     "The peaks of the sound",
     "The sound cannot be made",
+    "is among the coarsest",
 )
 SHAPES = tuple(Fraction(one) for one in ("4/3", "64/45", "16/15", "1/2"))
 

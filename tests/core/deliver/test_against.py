@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
@@ -23,6 +24,7 @@ from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Size, change
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.facts import SoundFacts
+from waxseal.core.seal.record import DIGEST, record_digest, seal_path
 
 WIDE, TALL, COUNT = 320, 180, 24
 
@@ -82,6 +84,27 @@ def test_a_slow_fade_is_as_the_reel_at_every_quality(tmp_path: Path) -> None:
         assert (found.reasons, found.differs) == ((), ()), quality
         said = "the order was not judged" in " ".join(against_words(found))
         assert said == (quality == "40"), "what cannot be looked at is said"
+
+
+def test_what_was_fitted_to_a_limit_is_compared_in_the_quality_that_it_has(tmp_path: Path) -> None:
+    (tmp_path / "a").mkdir()
+    rows, columns = np.mgrid[:128, :128]
+    for number in range(1, 73):
+        board = ((rows // 16 + (columns + number) // 16) % 2 * 180 + 25).astype(np.uint8)
+        write_pixels(tmp_path / "a" / f"a.{number:04}.png", np.stack([board] * 3, axis=2))
+    job = job_of(tmp_path / "a")
+    fields: dict[str, object] = {"most_bytes": 16_000, "key_seconds": 0.1}
+    file = delivered(job, **fields)
+    seal = seal_path(file)
+    record = json.loads(seal.read_text())
+    assert record["likeness"]["figure"] > 35
+    assert compared(job, file, **fields).differs == ()
+    # A seal that was changed is not asked.
+    for figure in (18.0, float("nan"), "coarse", 1e9):
+        record["likeness"]["figure"] = figure
+        seal.write_text(json.dumps(record))
+        assert compared(job, file, **fields).differs
+        record[DIGEST] = record_digest(record)
 
 
 def encoded_elsewhere(path: Path, pictures: list[NDArray[np.uint8]], rate: int = 24) -> Path:

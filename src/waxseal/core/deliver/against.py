@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import Path
 
@@ -19,8 +19,11 @@ from waxseal.core.deliver.match.picture import flash_trouble
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import film_of, form_of, target_of
 from waxseal.core.errors import Cancelled, JobError, WaxSealError
+from waxseal.core.job.deliveries import LEAST_BITS, MOST_BITS
 from waxseal.core.job.model import (
     Alpha,
+    Bitrate,
+    ConstantQuality,
     Delivery,
     DeliveryState,
     Job,
@@ -39,6 +42,7 @@ from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.anything import measure_anything
 from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.record import DIGEST, read_seal, record_digest
 from waxseal.core.seal.sketches import sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
@@ -46,15 +50,17 @@ from waxseal.core.words import counted, plain
 __all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
 
 BLOCK = 16  # pixels, over which codecs keep the mean
-# Codes of 8 bits: further is another picture, not the codec's loss; more by coarseness, and where
-# the quality is among the coarsest. A bitrate, which may be any, is taken for the middle.
-FAR, COARSE_FAR, MIDDLE = 8.0, 40.0, 0.5
+# Codes of 8 bits: further is another picture, not the codec's loss; so many times as much more
+# by the square of the coarseness (measured on boards and noise in small frames), and where the
+# quality is among the coarsest. A bitrate, which may be any, is taken for the middle.
+FAR, COARSER, COARSE_FAR, MIDDLE = 8.0, 2.5, 40.0, 0.5
 SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
 NEAR = 24  # frames around it
 MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms, of what is lossless
 ORDER_NOT_JUDGED = (
     "At so low a quality a frame cannot be told from its neighbours: the order was not judged."
 )
+FITTED = 0.9  # of its limit, from which on a file may have another quality than it says
 SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
 
 
@@ -127,6 +133,7 @@ def check_against(
     if not form.codec.takes_codes:
         raise JobError(f"{form.codec.name} frames hold light: check them by their seal.")
     measured = measure_anything(file, report=report, token=token)
+    form = as_it_was_made(form, file, measured)
     size = Size(width=measured.width, height=measured.height)
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:
@@ -191,7 +198,7 @@ class Comparing:
         there = len(frames_in(file)) or measured.frames
         self.count = min(there, round(whole * self._rate))
         self._file = file
-        self._far = COARSE_FAR if form.is_coarse else FAR * (1 + coarseness_of(form))
+        self._far = COARSE_FAR if form.is_coarse else FAR * (1 + COARSER * coarseness_of(form) ** 2)
         self._least_away = least_away_of(form)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
 
@@ -251,6 +258,33 @@ class Comparing:
         away = distance(seen, self._reels_small[self._reel_frame(near)])
         is_other = near != number and away < min(MUCH_NEARER * own, SAME)
         return (near if is_other else 0), round(own, 1)
+
+
+def as_it_was_made(form: Form, file: Path, measured: Measured) -> Form:
+    """A form in the quality that a file was fitted to its limit with.
+
+    Its seal says that; without one the file's own bitrate is all that is known.
+    """
+    if not form.codec.grades or not form.most_bytes:
+        return form
+    figure = sealed_figure(file, measured)
+    least, most = sorted((form.codec.best, form.codec.coarsest))
+    if figure is not None and least <= figure <= most:
+        return replace(form, quality=ConstantQuality(figure=figure))
+    if measured.size_bytes < FITTED * form.most_bytes:
+        return form
+    bits = round(measured.size_bytes * 8 * form.rate / form.frames.count)
+    return replace(form, quality=Bitrate(bits_per_second=min(max(bits, LEAST_BITS), MOST_BITS)))
+
+
+def sealed_figure(file: Path, measured: Measured) -> float | None:
+    """What the seal of just this file says of its quality."""
+    record = read_seal(file) or {}
+    if record.get(DIGEST) != record_digest(record) or record.get("sha256") != measured.sha256:
+        return None
+    likeness = record.get("likeness")
+    figure = likeness.get("figure") if isinstance(likeness, dict) else None
+    return float(figure) if isinstance(figure, int | float) else None
 
 
 def coarseness_of(form: Form) -> float:

@@ -133,6 +133,7 @@ def make_held(
         if reasons:
             if not likeness.is_alike:  # the next try does not take the same pictures again
                 SegmentStore().forget(encoded.keys)
+                reasons = (*reasons, *coarse_hint(fitted))
             return put_aside(partial, delivery, form, (reasons, notes))
         # Asked again: another file may have come meanwhile.
         replaces = may_replace(delivery, token, overwrite=overwrite)
@@ -209,6 +210,13 @@ def encode_whole(
             raise DeliveryRefused(*reasons)
         if programme.stand_ins.gone == before:
             raise DeliveryRefused(encoded.unreadable[0].why)
+
+
+def coarse_hint(fitted: Fitted) -> Iterator[str]:
+    """What to do where a codec may have left out what is missing."""
+    if fitted.form.is_coarse:
+        more = "a better one" if fitted.before is None else "a higher limit or a smaller size"
+        yield f"This quality is among the coarsest of {fitted.form.codec.name}: choose {more}."
 
 
 def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable]) -> Iterator[str]:
@@ -307,6 +315,7 @@ class Check:
             "poorest_psnr_db": None if self.psnr == float("inf") else round(self.psnr, 2),
             "poorest_ssim": round(self.ssim, 4),
             "compared_whole": self.whole,
+            "figure": self.form.codec.figure_for(self.form.quality),
         }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.deliveries import LEAST_BITS, MOST_BITS
 from waxseal.core.job.model import Bitrate, ConstantQuality, Grade, Graded, Outcome, Quality
 
 __all__ = [
@@ -38,7 +39,7 @@ def parse_bitrate(text: str) -> Bitrate:
         raise WrongUse(f"“{text}” is not a bitrate: write it as 5M or 800k (bits a second).")
     unit = {"": 1, "k": 1000, "m": 1_000_000}[found[2].lower()]
     bits = int(float(found[1].replace(",", ".")) * unit)
-    if not 10_000 <= bits <= 2_000_000_000:
+    if not LEAST_BITS <= bits <= MOST_BITS:
         raise WrongUse(f"“{text}”: a bitrate is 10k to 2000M, in bits a second.")
     return Bitrate(bits_per_second=bits)
 

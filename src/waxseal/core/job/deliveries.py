@@ -20,6 +20,8 @@ from waxseal.core.timing.rates import Rate
 from waxseal.core.timing.timecode import StartTimecode
 
 __all__ = [
+    "LEAST_BITS",
+    "MOST_BITS",
     "Bitrate",
     "ConstantQuality",
     "Delivery",
@@ -63,11 +65,14 @@ class ConstantQuality(Value):
     figure: float = Field(ge=-1000, le=1000)
 
 
+LEAST_BITS, MOST_BITS = 10_000, 2_000_000_000  # a second
+
+
 class Bitrate(Value):
     """The same bits for every second, on the average."""
 
     kind: Literal["bitrate"] = "bitrate"
-    bits_per_second: int = Field(ge=10_000, le=2_000_000_000)
+    bits_per_second: int = Field(ge=LEAST_BITS, le=MOST_BITS)
 
 
 Quality = Annotated[Graded | ConstantQuality | Bitrate, Field(discriminator="kind")]
