@@ -76,6 +76,7 @@ ASKED = (
     "The sound cannot be made",
     "is among the coarsest",
 )
+NOISE = "are little but noise"
 SHAPES = tuple(Fraction(one) for one in ("4/3", "64/45", "16/15", "1/2"))
 
 
@@ -106,7 +107,8 @@ def with_alpha(values: Picture) -> Picture:
     return np.concatenate([values, alpha[..., None]], axis=2)
 
 
-def write_shot(folder: Path, chance: random.Random) -> None:
+def write_shot(folder: Path, chance: random.Random) -> str:
+    """Returns what is on it."""
     folder.mkdir(parents=True)
     kind = chance.choice(("soft", "noise", "moving", "dark", "board", "flash"))
     suffix = chance.choice((".png", ".png", ".exr", ".tif", ".jpg"))
@@ -121,6 +123,7 @@ def write_shot(folder: Path, chance: random.Random) -> None:
         elif suffix == ".tif":
             stored = (values * 65_535).astype(np.uint16)
         write_pixels(folder / f"{folder.name}.{number:04}{suffix}", stored)
+    return kind
 
 
 def corrections(chance: random.Random) -> Correction:
@@ -265,8 +268,10 @@ def trouble(job: Job) -> str:
 
 def try_one(folder: Path, seed: int, codec: str) -> str:
     chance = random.Random(seed)  # noqa: S311 - the same every time, not secret
-    for number in range(chance.choice((1, 1, 2, 3))):
+    kinds = {
         write_shot(folder / "src" / f"sh{number:02}", chance)
+        for number in range(chance.choice((1, 1, 2, 3)))
+    }
     if chance.random() < 0.5:
         write_tone(folder / "src" / "tone.wav", seconds=chance.choice((0.2, 1.0, 2.0)))
     out = folder / "out"
@@ -279,6 +284,8 @@ def try_one(folder: Path, seed: int, codec: str) -> str:
         found = trouble(reel.job)
     except Exception:  # noqa: BLE001 - whatever it is, it is a finding
         found = traceback.format_exc()
+    if NOISE in found and "noise" in kinds:
+        return ""  # what a codec leaves out of it may be most of the picture
     return f"{found}\n  " + "\n  ".join(reel.acts) if found else ""
 
 

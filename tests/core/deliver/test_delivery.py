@@ -497,3 +497,26 @@ def test_a_slow_pulse_is_no_flash_whatever_the_depth(tmp_path: Path, codec: str)
     outcome = made(change_delivery(job_of(tmp_path / "f"), delivery="d1", codec=codec, name="calm"))
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert not [note for note in outcome.notes if "flashes" in note]
+
+
+@pytest.mark.parametrize(
+    ("codec", "figure", "hint"),
+    [
+        ("H.264", 49.0, "among the coarsest of H.264: choose a better quality."),
+        ("H.265", 38.0, "are little but noise, H.265 leaves much out: try a better quality."),
+    ],
+)
+def test_where_a_codec_leaves_too_much_out_it_is_said_what_helps(
+    tmp_path: Path, codec: str, figure: float, hint: str
+) -> None:
+    (tmp_path / "a").mkdir()
+    random = np.random.default_rng(1)
+    for number in range(1, 9):
+        noise = random.integers(0, 256, (128, 160, 3), np.uint8)
+        write_pixels(tmp_path / "a" / f"a.{number:04}.png", noise)
+    job = job_of(tmp_path / "a")
+    quality = ConstantQuality(figure=figure)
+    job = change_delivery(job, delivery="d1", codec=codec, quality=quality)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert hint in " ".join(outcome.reasons)

@@ -133,7 +133,7 @@ def make_held(
         if reasons:
             if not likeness.is_alike:  # the next try does not take the same pictures again
                 SegmentStore().forget(encoded.keys)
-                reasons = (*reasons, *coarse_hint(fitted))
+                reasons = (*reasons, *quality_hint(fitted))
             return put_aside(partial, delivery, form, (reasons, notes))
         # Asked again: another file may have come meanwhile.
         replaces = may_replace(delivery, token, overwrite=overwrite)
@@ -212,11 +212,16 @@ def encode_whole(
             raise DeliveryRefused(encoded.unreadable[0].why)
 
 
-def coarse_hint(fitted: Fitted) -> Iterator[str]:
-    """What to do where a codec may have left out what is missing."""
-    if fitted.form.is_coarse:
-        more = "a better one" if fitted.before is None else "a higher limit or a smaller size"
-        yield f"This quality is among the coarsest of {fitted.form.codec.name}: choose {more}."
+def quality_hint(fitted: Fitted) -> Iterator[str]:
+    """What to do where the codec itself may have left out what is missing."""
+    codec, is_coarse = fitted.form.codec, fitted.form.is_coarse
+    if not codec.grades:
+        return
+    more = "a better quality" if fitted.before is None else "a higher limit or a smaller size"
+    if is_coarse:
+        yield f"This quality is among the coarsest of {codec.name}: choose {more}."
+    else:
+        yield f"If the pictures are little but noise, {codec.name} leaves much out: try {more}."
 
 
 def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable]) -> Iterator[str]:
