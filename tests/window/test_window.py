@@ -41,7 +41,7 @@ from waxseal.app.picture.player import Player
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.autosave import keep
-from waxseal.core.job.edits import Edit, put_on_reel
+from waxseal.core.job.edits import Edit, put_on_reel, trim_tail
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
 from waxseal.core.progress import Progress
@@ -456,6 +456,20 @@ def test_keys_move_the_playhead(window: Window, qtbot: QtBot, frames: Path) -> N
     assert window.transport.frame_field.text() == "2"
     typed(window.transport.frame_field, "00:00:00:10")
     assert window.player.frame == 11
+
+
+def test_a_reel_that_gets_shorter_takes_the_playhead_along(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    """The picture is asked for at once: nobody may ask for a frame that is gone."""
+    drop(window, qtbot, frames)
+    window.viewer.setFocus()
+    QTest.keyClick(window, Qt.Key.Key_End)
+    assert window.player.frame == 24
+    window.desk.do(Edit("trim", partial(trim_tail, shot="a1", last=6)))
+    assert window.player.frame == 6
+    window.desk.undo()
+    assert window.player.frame == 6
 
 
 def test_it_plays_every_frame_and_loops(window: Window, qtbot: QtBot, frames: Path) -> None:

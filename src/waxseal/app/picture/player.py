@@ -105,6 +105,7 @@ class Player(QObject):
             self.stop()
         self._before = None
         self._recipes.clear()
+        self.frame = self._on_reel(self.frame)  # before anybody asks for its picture
         self.programme_changed.emit(self.programme)
         self.go(self.frame)
 
@@ -235,10 +236,13 @@ class Player(QObject):
         key = self.key_of(self.frame)
         return key is not None and key.is_light
 
+    def _on_reel(self, frame: int) -> int:
+        length = self.programme.timeline.length if self.programme else 1
+        return max(1, min(frame, length))
+
     def go(self, frame: int) -> None:
         """Put the playhead on a frame of the reel."""
-        length = self.programme.timeline.length if self.programme else 1
-        self.frame = max(1, min(frame, length))
+        self.frame = self._on_reel(frame)
         self._recipes.clear()
         if self.looked is not None:
             self._hold_afresh(self.looked)
