@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz choices kill screenshots specs-table lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill screenshots specs-table lock clean
 
 PYTHON := .venv/bin/python
 
@@ -11,6 +11,7 @@ help:
 	@echo "make bench-quick  the same in under two minutes, while working"
 	@echo "make fuzz         take 2000 damaged and hostile files, jobs and movies, in processes of their own"
 	@echo "make choices      deliver 1000 reels that chance puts together: sealed, or refused for a good reason"
+	@echo "make wander       a hand that does whatever there is in the window: nothing raises, all is undone"
 	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make specs-table  write the guide's table of specs again from their files"
@@ -45,6 +46,9 @@ fuzz: setup
 
 choices: setup
 	$(PYTHON) -m benchmarks.choices
+
+wander: setup
+	$(PYTHON) -m benchmarks.wander
 
 kill: setup
 	$(PYTHON) -m benchmarks.kill

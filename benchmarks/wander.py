@@ -23,7 +23,7 @@ from types import TracebackType
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -66,14 +66,20 @@ PATIENCE_S = 60.0
 
 def answer_nothing() -> None:
     """Every dialog that would wait for somebody is closed at once."""
-    for name in ("getOpenFileName", "getSaveFileName", "getOpenFileNames"):
-        setattr(QFileDialog, name, staticmethod(lambda *_a, **_k: ("", "")))
-    QFileDialog.getExistingDirectory = staticmethod(lambda *_a, **_k: "")  # type: ignore[method-assign, assignment]
-    QInputDialog.getItem = staticmethod(lambda *_a, **_k: ("", False))  # type: ignore[method-assign, assignment]
-    QMessageBox.about = staticmethod(lambda *_a, **_k: None)  # type: ignore[method-assign, assignment]
-    for kind in (QDialog, QMessageBox):
-        kind.exec = lambda *_a, **_k: 0  # type: ignore[method-assign, assignment, misc]
-    QMenu.exec = lambda *_a, **_k: None  # type: ignore[method-assign, assignment, misc]
+    answers: tuple[tuple[type, str, object], ...] = (
+        (QFileDialog, "getOpenFileName", ("", "")),
+        (QFileDialog, "getSaveFileName", ("", "")),
+        (QFileDialog, "getOpenFileNames", ([], "")),
+        (QFileDialog, "getExistingDirectory", ""),
+        (QInputDialog, "getItem", ("", False)),
+        (QMessageBox, "about", None),
+        (QDialog, "exec", 0),
+        (QMessageBox, "exec", 0),
+        (QMenu, "exec", None),
+    )
+    for kind, name, answer in answers:
+        # (Each with its own answer: a name in a loop would be the last one's.)
+        setattr(kind, name, lambda *_words, said=answer, **_more: said)
 
 
 class Hand:
@@ -260,7 +266,7 @@ def wander(folder: Path, demo: Path, seed: int, acts: int) -> str:
         window.end(is_orderly=True)
         window.hide()
         window.deleteLater()
-        QApplication.processEvents()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     return "\n".join([*found, *hand.done[-12:]]) if found else ""
 
 
