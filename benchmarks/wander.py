@@ -24,11 +24,12 @@ from types import TracebackType
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QEvent, QPoint, QSettings, Qt
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QColor
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
     QApplication,
+    QColorDialog,
     QComboBox,
     QDialog,
     QFileDialog,
@@ -71,6 +72,7 @@ def answer_nothing() -> None:
         (QFileDialog, "getSaveFileName", ("", "")),
         (QFileDialog, "getOpenFileNames", ([], "")),
         (QFileDialog, "getExistingDirectory", ""),
+        (QColorDialog, "getColor", QColor()),
         (QInputDialog, "getItem", ("", False)),
         (QMessageBox, "about", None),
         (QDialog, "exec", 0),
