@@ -8,6 +8,7 @@ import shutil
 import sys
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,12 +18,14 @@ from typing_extensions import override
 
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
+from waxseal.core.deliver.codecs.codec import as_it_is
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.segments import hands, making, stills, store
 from waxseal.core.deliver.segments.cutting import spans_of
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
+from waxseal.core.deliver.segments.pictures import stream_key
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.supply import Supply
@@ -439,3 +442,13 @@ def test_a_segment_that_somebody_removes_at_once_is_there_still(
 
     monkeypatch.setattr(store, "keep_as", kept_and_gone)
     assert clean(job) == expected
+
+
+def test_what_mends_a_packet_belongs_to_the_key(job: Job) -> None:
+    """Segments of before it would be joined with frames that say another colour."""
+    job = change_delivery(job, delivery="d1", codec="DNxHR HQX", container="MOV")
+    form = form_of(programme(job).timeline, job.deliveries[0])
+    coding = form.codec.coding
+    assert isinstance(coding, StreamEncoder)
+    plain = replace(form, codec=replace(form.codec, coding=replace(coding, mend=as_it_is)))
+    assert stream_key(plain) != stream_key(form)

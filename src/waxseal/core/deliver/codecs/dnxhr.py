@@ -21,7 +21,7 @@ PIXELS = {
     Layout.YUV444_10: "yuv444p10le",
 }
 
-# Where a frame says which matrix it has, and its number there of BT.2020's, by ITU-T H.273.
+# Where a frame says its matrix, and which number it has there, by those of ITU-T H.273.
 # From memory of SMPTE ST 2019-1, colour volume; the library's decoder reads it so.
 VOLUME, SHIFT, BT2020 = 0x2C, 1, {9: 1}
 

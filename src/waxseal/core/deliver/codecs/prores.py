@@ -1,7 +1,7 @@
 """ProRes in five grades of its own: what pictures are edited and handed on in.
 
-The libraries have two encoders. `prores_aw` takes a tenth of the time, is as near to the
-reel at the same size, and keeps its quality where a picture is grainy: the file exceeds the
+The libraries have two encoders. `prores_aw` takes a fourth to a ninth of the time, is as near
+to the reel at the same size, and keeps its quality where a picture is grainy: the file exceeds the
 published rate there. `prores_ks` keeps to the rate whatever becomes of the picture, and takes
 seconds for a frame of noise; but only its alpha is wholly opaque where it should be, and
 only it takes odd widths.

@@ -12,7 +12,7 @@ import av
 from av.video.frame import PictureType
 
 from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.codecs.codec import SHORT
+from waxseal.core.deliver.codecs.codec import SHORT, as_it_is
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.file import Coded
@@ -66,6 +66,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
         *(form.rate, form.tags),
         *((form.pixel_shape,) if form.pixel_shape != 1 else ()),
         *(("all keys",) if are_all_keys(form) else ()),
+        *((encoder.mend.__name__,) if encoder.mend is not as_it_is else ()),
     )
 
 
