@@ -3,16 +3,22 @@
 `python -m benchmarks.segments` prints: the bytes and the time in segments against one piece
 with the same greatest distance of key frames; a delivery after one frame was rendered again,
 and one that was all there, against the whole; the check against the encode; two sizes that are
-made together against one after the other; one worker of Dask against two, of one core each.
+made together against one after the other; one worker of Dask against two of one core each, and
+against four that are held to a part of a core each, as machines would be that are so much slower.
 """
 
 from __future__ import annotations
 
 import os
 import shutil
+import signal
+import subprocess
 import sys
 import tempfile
+import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager, nullcontext
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
@@ -32,6 +38,8 @@ from waxseal.core.job.model import DeliveryState, Job, Size
 from waxseal.core.progress import CancelToken, Progress, silent
 
 WIDE, TALL, SHOTS, FRAMES = 640, 360, 6, 240
+CORES = 2  # of a machine that the four share
+PART, TURN = 0.4, 0.1  # of a core that a worker of four has; seconds
 
 
 def write_shot(folder: Path, seed: int) -> None:
@@ -109,6 +117,47 @@ def two_sizes(job: Job, *, are_together: bool) -> float:
     return time.monotonic() - begun
 
 
+@contextmanager
+def slowed(processes: list[subprocess.Popen[bytes]]) -> Iterator[None]:
+    """Let each process run for its part of the time: those of one core after one another."""
+    is_over = threading.Event()
+    turns = (processes[:CORES], processes[CORES:])
+
+    def act() -> None:
+        while not is_over.is_set():
+            for turn in turns:
+                send(turn, signal.SIGCONT)
+                is_over.wait(PART * TURN)
+                send(turn, signal.SIGSTOP)
+                is_over.wait((1 / len(turns) - PART) * TURN)
+
+    send(processes, signal.SIGSTOP)
+    keeper = threading.Thread(target=act)
+    keeper.start()
+    try:
+        yield
+    finally:
+        is_over.set()
+        keeper.join()
+        send(processes, signal.SIGCONT)
+
+
+def send(processes: list[subprocess.Popen[bytes]], mark: signal.Signals) -> None:
+    for one in processes:
+        one.send_signal(mark)
+
+
+def by_cluster(job: Job, place: Path, workers: int, *, is_slow: bool) -> float:
+    """Seconds of an encode by so many workers, each with a core of its own or a part of one."""
+    with (
+        cluster(place, workers, is_held=True) as (file, hands),
+        slowed(hands) if is_slow else nullcontext(),
+    ):
+        seconds = clean(job, Who(cluster=str(file)), key_seconds=4.0).encode
+    (place / "scheduler.json").unlink(missing_ok=True)
+    return seconds
+
+
 def main() -> None:
     with tempfile.TemporaryDirectory() as text:
         place = Path(text)
@@ -130,13 +179,13 @@ def main() -> None:
                 say("all there, of the whole encode", there, "as little as joining takes")
         apart, together = (two_sizes(job, are_together=one) for one in (False, True))
         say("two sizes together, of one after the other", together / apart, "less than 1")
-        took = []
-        for workers in (1, 2):
-            with cluster(place, workers, is_held=True) as (file, _):
-                who = Who(cluster=str(file))
-                took.append(clean(job, who, **keys).encode)
-            (place / "scheduler.json").unlink(missing_ok=True)
-        say("one worker of Dask against two", took[0] / took[1], "1.8")
+        for workers, is_slow, cores, aim in (
+            (2, False, "1 core", "1.8"),
+            (4, True, f"{PART} cores", "4 at best"),
+        ):
+            took = [by_cluster(job, place, count, is_slow=is_slow) for count in (1, workers)]
+            name = f"one worker of Dask against {workers}, {cores} each"
+            say(name, took[0] / took[1], aim)
 
 
 if __name__ == "__main__":

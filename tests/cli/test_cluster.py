@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import signal
 import subprocess
@@ -13,6 +14,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
+from distributed import Client
 
 from tests.cli.test_commands import answer, run
 from tests.making import write_sequence, write_tone
@@ -36,7 +38,10 @@ def started(*words: str, core: int | None = None) -> subprocess.Popen[bytes]:
 def cluster(
     folder: Path, workers: int = 2, *, is_held: bool = False
 ) -> Iterator[tuple[Path, list[subprocess.Popen[bytes]]]]:
-    """A scheduler's file, and its workers. is_held: whether each keeps to a core of its own."""
+    """A scheduler's file, and its workers, once all are there.
+
+    is_held: whether each keeps to a core of its own, as long as there are as many.
+    """
     file = folder / "scheduler.json"
     here = ["--host", "127.0.0.1"]
     scheduler = started("dask_scheduler", *here, "--port", "0", "--scheduler-file", str(file))
@@ -49,11 +54,13 @@ def cluster(
         hands = [
             started(
                 *("dask_worker", *here, *told, "--local-directory", str(folder / f"w{number}")),
-                core=number if is_held else None,
+                core=number % (os.cpu_count() or 1) if is_held else None,
             )
             for number in range(workers)
         ]
         processes += hands
+        with Client(scheduler_file=str(file), set_as_default=False) as client:
+            client.wait_for_workers(workers, timeout=60)
         yield file, hands
     finally:
         for one in reversed(processes):

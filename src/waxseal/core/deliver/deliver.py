@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -119,7 +120,7 @@ def make_held(
         light = levels_in(encoded.marks) if form.says_light_levels else None
         expected = expected_of(form, encoded.stream, light)
         flashes = tuple(one.words for one in checked.flashes)
-        likeness = checked.likeness()
+        likeness = checked.likeness
         reasons = judge(measured, expected, likeness, checked.psnr, flashes)
         notes = (
             *notes_in(match(programme, delivery)),
@@ -306,14 +307,16 @@ class Check:
     def flashes(self) -> tuple[Passage, ...]:
         return self._flashes.passages if self._flashes is not None else ()
 
+    @cached_property
     def likeness(self) -> Likeness:
+        """Of what was decoded: to be asked for once that is all."""
         return self._comparison.compare(self._made, self._decoded)
 
     def facts(self) -> dict[str, object]:
         """How like it is, for the seal."""
         if self.form.codec.is_lossless:
-            return {"farthest_codes": 0.0, "compared_whole": self.likeness().compared}
-        likeness = self.likeness()
+            return {"farthest_codes": 0.0, "compared_whole": self.likeness.compared}
+        likeness = self.likeness
         return {
             "farthest_codes": round(likeness.farthest, 3),
             "farthest_frame": likeness.farthest_frame,

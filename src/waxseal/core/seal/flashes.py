@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from math import ceil
 
 import numpy as np
@@ -30,6 +31,8 @@ MOST_AREA = 0.25  # of the picture
 GRAIN = 1e-3  # of the area: what a block more or less makes
 
 Map = NDArray[np.float32]  # (down, across)
+Maps = NDArray[np.float32]  # (3, down, across)
+Event = NDArray[np.bool_] | None  # where a value changed; None for nowhere
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +99,8 @@ class Changes:
         self._low: Map | None = None
         self._high: Map | None = None
         self._last: NDArray[np.int8] | None = None
-        self._events: deque[NDArray[np.bool_]] = deque()
+        self._events: deque[Event] = deque()
+        self._counts: NDArray[np.int64] = np.zeros((0, 0), np.int64)  # of all those, in each block
         self._whole: deque[int] = deque()  # the same of the picture as a whole
         self._whole_last = 0
         self.passages: list[Passage] = []
@@ -105,30 +109,41 @@ class Changes:
         if self._low is None or self._high is None or self._last is None:
             self._low, self._high = values.copy(), values.copy()
             self._last = np.zeros(values.shape, np.int8)
+            self._counts = np.zeros(values.shape, np.int64)
             return
-        self._low, self._high = np.minimum(self._low, values), np.maximum(self._high, values)
-        up = (self._last != 1) & (values - self._low >= least) & (self._low < below)
-        down = (self._last != -1) & (self._high - values >= least) & (values < below)
+        np.minimum(self._low, values, out=self._low)
+        np.maximum(self._high, values, out=self._high)
+        rise, fall = values - self._low, self._high - values
+        if max(float(rise.max()), float(fall.max())) < least:  # as in most frames
+            self._note(frame, None, 0.0, 0.0)
+            return
+        up = (self._last != 1) & (rise >= least) & (self._low < below)
+        down = (self._last != -1) & (fall >= least) & (values < below)
         event = up | down
         self._last[up], self._last[down] = 1, -1
         self._low[event], self._high[event] = values[event], values[event]
         self._note(frame, event, float(up.mean()), float(down.mean()))
 
-    def _note(self, frame: int, event: NDArray[np.bool_], up: float, down: float) -> None:
+    def _note(self, frame: int, event: Event, up: float, down: float) -> None:
         self._events.append(event)
+        if event is not None:
+            self._counts += event
         # A patch that wanders changes other blocks each time, and flashes all the same.
         sign = 1 if up > MOST_AREA + GRAIN else -1 if down > MOST_AREA + GRAIN else 0
         is_new = sign not in (0, self._whole_last)
         self._whole.append(int(is_new))
         self._whole_last = sign if is_new else self._whole_last
         if len(self._events) > self._second:
-            self._events.popleft()
+            gone = self._events.popleft()
+            if gone is not None:
+                self._counts -= gone
             self._whole.popleft()
-        counts = np.sum(self._events, axis=0)
-        too_many = counts > 2 * MOST_FLASHES
+        if all(one is None for one in self._events):
+            return
+        too_many = self._counts > 2 * MOST_FLASHES
         area = float(too_many.mean())
         if area > MOST_AREA + GRAIN:
-            self._found(frame, int(np.median(counts[too_many])), area)
+            self._found(frame, int(np.median(self._counts[too_many])), area)
         elif sum(self._whole) > 2 * MOST_FLASHES:
             self._found(frame, sum(self._whole), max(up, down))
 
@@ -145,24 +160,20 @@ class Changes:
 # ---- from codes to light -----------------------------------------------------------------------
 
 
-def linear(sketch: Sketch, coding: Coding) -> tuple[Map, Map, Map]:
+def linear(sketch: Sketch, coding: Coding) -> Maps:
     """R, G and B of each block, 0..1 of the display's peak."""
     luma = codes_of(sketch[0])
     cb, cr = (as_fine(codes_of(plane), luma.shape) - 128 for plane in sketch[1:3])
     if coding.is_rgb:  # as `sketch_of_rgb` has them; luma holds four steps a code
         green = luma - (cb + cr) / 2
-        space = coding.space
-        return (
-            light((green + 2 * cr) / 255, space),
-            light(green / 255, space),
-            light((green + 2 * cb) / 255, space),
-        )
+        codes = np.stack((green + 2 * cr, green, green + 2 * cb))
+        return light(np.asarray(codes / 255, np.float32), coding.space)
     kr, kb = (0.299, 0.114) if coding.matrix in (5, 6) else (0.2126, 0.0722)
     begin, whole, chroma = (0, 255, 255) if coding.is_full else (16, 219, 224)
     y = (luma - begin) / whole
     r, b = y + 2 * (1 - kr) * cr / chroma, y + 2 * (1 - kb) * cb / chroma
     g = (y - kr * r - kb * b) / (1 - kr - kb)
-    return light(r, coding.space), light(g, coding.space), light(b, coding.space)
+    return light(np.stack((r, g, b)), coding.space)
 
 
 def codes_of(plane: NDArray[np.uint16]) -> Map:
@@ -170,7 +181,7 @@ def codes_of(plane: NDArray[np.uint16]) -> Map:
     return codes
 
 
-def light(codes: NDArray[np.floating], space: Space) -> Map:
+def light(codes: Maps, space: Space) -> Maps:
     """The display's light: BT.1886 with black at 0, or sRGB (IEC 61966-2-1)."""
     codes = np.clip(codes, 0.0, 1.0)
     if space is Space.BT709:
@@ -186,6 +197,12 @@ def luminance_of(red: Map, green: Map, blue: Map) -> Map:
 
 def as_fine(plane: Map, shape: tuple[int, ...]) -> Map:
     """Chroma on the blocks of luma, of which each of its own covers some."""
-    rows = np.arange(shape[0]) * plane.shape[0] // shape[0]
-    columns = np.arange(shape[1]) * plane.shape[1] // shape[1]
-    return plane[np.ix_(rows, columns)]
+    return plane[fine_places(shape, plane.shape)]
+
+
+@lru_cache(4)
+def fine_places(shape: tuple[int, ...], coarse: tuple[int, ...]) -> tuple[NDArray[np.intp], ...]:
+    """For each place of a grid that of a coarser one."""
+    return np.ix_(
+        *(np.arange(one) * other // one for one, other in zip(shape, coarse, strict=True))
+    )
