@@ -2,8 +2,10 @@
 
 Run as a process of its own, `python -m benchmarks.bare_alpha FOLDER OUT`: a movie where OUT has
 a suffix, else a folder of frames. Decoding in two threads; the encoder with the settings
-that we use, and the libraries' own conversion; no checks, no job, no seal. PNG is read
-by libavcodec and written by OpenImageIO, each with zlib: ours packs with libdeflate.
+that keep alpha whole, and the libraries' own conversion; no checks, no job, no seal. PNG is read
+by libavcodec and written by OpenImageIO, each with zlib: ours packs with libdeflate. ProRes is
+written by the one encoder of the libraries whose opaque alpha is opaque; ours uses the other, and
+codes alpha itself.
 """
 
 from __future__ import annotations

@@ -25,7 +25,7 @@ from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:  # no NumPy for those who only ask for names
     from waxseal.core.deliver.form import Form
-    from waxseal.core.picture.arrays import Planes
+    from waxseal.core.picture.arrays import Plane, Planes
 
 __all__ = [
     "HIGH_RANGE",
@@ -107,8 +107,9 @@ class StreamEncoder:
     finest the least that it is given: below it the library leaves the profile; is_whole:
     whether it takes whole figures only.
     clear_format: the pixels that it is given where alpha is kept; clear_options: besides.
-    other: another encoder with the same options, for alpha and for odd widths.
+    other: another encoder with the same options, for odd widths.
     mend: a packet with what the encoder leaves out; gets the colour's tags, too.
+    weave: a packet with an alpha that its encoder was not given; None where that is given it.
     tag: what the container calls the stream; empty for the usual name.
     has_key_frames: whether not every frame stands by itself.
     stretch: how many times the usual length its segments have: what a key frame costs it.
@@ -135,11 +136,12 @@ class StreamEncoder:
     clear_options: Mapping[str, str] = field(default_factory=dict)
     other: str = ""
     mend: Callable[[bytes, Tags], bytes] = as_it_is
+    weave: Callable[[bytes, Plane], bytes] | None = None
     if_short: Mapping[str, str] = field(default_factory=dict)
     if_large: Mapping[str, str] = field(default_factory=dict)
 
-    def library_for(self, width: int, *, has_alpha: bool) -> str:
-        return self.other if self.other and (has_alpha or width % 2) else self.library
+    def library_for(self, width: int) -> str:
+        return self.other if self.other and width % 2 else self.library
 
     def options_for(
         self, figure: float | None, frames: int, *, pixels: int = 0, has_alpha: bool = False

@@ -2,12 +2,14 @@
 
 The libraries have two encoders. `prores_aw` takes a fourth to a ninth of the time, is as near
 to the reel at the same size, and keeps its quality where a picture is grainy: the file exceeds the
-published rate there. `prores_ks` keeps to the rate whatever becomes of the picture, and takes
-seconds for a frame of noise; but only its alpha is wholly opaque where it should be, and
-only it takes odd widths.
+published rate there. Its alpha is not wholly opaque where it should be, so it is given none, and
+`prores_alpha` puts it in. `prores_ks` keeps to the rate whatever becomes of the picture, and takes
+seconds for a frame of noise; but only it takes odd widths.
 """
 
 from __future__ import annotations
+
+from typing import TYPE_CHECKING
 
 from waxseal.core.deliver.codecs.codec import (
     HIGH_RANGE,
@@ -21,6 +23,9 @@ from waxseal.core.deliver.codecs.codec import (
 from waxseal.core.job.model import Alpha
 from waxseal.core.picture.target import Layout
 
+if TYPE_CHECKING:
+    from waxseal.core.picture.arrays import Plane
+
 __all__ = ["PRORES", "PRORES_4444"]
 
 CURVE = 23  # the byte of transfer_characteristic in a frame: SMPTE RDD 36, frame header
@@ -30,6 +35,12 @@ def with_curve(frame: bytes, tags: Tags) -> bytes:
     """`prores_aw` says only the curves that the document lists: sRGB's is left out."""
     _, curve, _, _ = tags
     return frame[:CURVE] + bytes((curve,)) + frame[CURVE + 1 :]
+
+
+def with_alpha(frame: bytes, alpha: Plane) -> bytes:
+    from waxseal.core.deliver.codecs import prores_alpha
+
+    return prores_alpha.with_alpha(frame, alpha)
 
 
 def of_422(name: str, profile: str, measured: str, bits: float) -> Codec:
@@ -69,9 +80,9 @@ PRORES_4444 = Codec(
         "yuv444p10le",
         {"profile": "4"},
         clear_format="yuva444p10le",
-        clear_options={"alpha_bits": "16"},
         other="prores_ks",
         mend=with_curve,
+        weave=with_alpha,
     ),
     bits_a_pixel=always(7.0),
     most_pixels=16_384 * 8_640,

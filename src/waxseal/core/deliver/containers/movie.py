@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.file import Segment
-from waxseal.core.deliver.segments.pictures import add_pictures, delay_of
+from waxseal.core.deliver.segments.pictures import add_pictures, delay_of, pixel_format_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.safely import flush_to_disk
 from waxseal.core.seal.stream import StreamDigest
@@ -47,7 +47,7 @@ class MovieWriter:
             whole["movie_timescale"] = str(scale)
         self._container = av.open(str(path), "w", format=name, container_options=whole)
         self._digest = StreamDigest(form.codec.facts.codec, is_in_container=False)
-        self._video = add_pictures(self._container, form)
+        self._video = add_pictures(self._container, form, pixel_format_of(form))
         codec = form.sound_codec
         self._sound = None
         if form.sound is not None and codec is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+from collections import deque
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import Self, cast
@@ -20,7 +21,7 @@ from waxseal.core.deliver.supply import Made
 from waxseal.core.errors import WrongUse
 from waxseal.core.frames.movies.planes import read_planes, write_planes
 from waxseal.core.job.model import Bitrate
-from waxseal.core.picture.make import Picture
+from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.seal.stream import planes_digest
 
 # The encoder of AV1 prints its settings for each segment otherwise; errors it still says.
@@ -35,7 +36,7 @@ def encoder_of(form: Form) -> StreamEncoder:
 
 def library_of(form: Form) -> str:
     width, _ = form.target.stored_size
-    return encoder_of(form).library_for(width, has_alpha=form.target.has_alpha)
+    return encoder_of(form).library_for(width)
 
 
 def options_of(form: Form) -> dict[str, str]:
@@ -67,6 +68,7 @@ def stream_key(form: Form) -> tuple[object, ...]:
         *((form.pixel_shape,) if form.pixel_shape != 1 else ()),
         *(("all keys",) if are_all_keys(form) else ()),
         *((encoder.mend.__name__,) if encoder.mend is not as_it_is else ()),
+        *((encoder.weave.__name__,) if encoder.weave is not None and is_woven(form) else ()),
     )
 
 
@@ -80,12 +82,26 @@ def pixel_format_of(form: Form) -> str:
     return encoder.clear_format if form.target.has_alpha else encoder.pixel_format
 
 
+def is_woven(form: Form) -> bool:
+    """Whether the encoder is given no alpha, and its packets get it afterwards."""
+    encoder = encoder_of(form)
+    is_usual = library_of(form) == encoder.library
+    return form.target.has_alpha and encoder.weave is not None and is_usual
+
+
+def given_format_of(form: Form) -> str:
+    """The pixels that the encoder is given."""
+    return encoder_of(form).pixel_format if is_woven(form) else pixel_format_of(form)
+
+
 def delay_of(form: Form) -> int:
     """Frames that a decoder is ahead of what it shows."""
     return encoder_of(form).delay if form.frames.count > SHORT else 0
 
 
-def add_pictures(container: av.container.OutputContainer, form: Form) -> av.VideoStream:
+def add_pictures(
+    container: av.container.OutputContainer, form: Form, pixel_format: str
+) -> av.VideoStream:
     """A stream for the pictures of a form, and the encoder that it is opened with."""
     encoder = encoder_of(form)
     stream = cast(
@@ -93,7 +109,7 @@ def add_pictures(container: av.container.OutputContainer, form: Form) -> av.Vide
         container.add_stream(library_of(form), rate=form.rate, options=options_of(form)),
     )
     stream.width, stream.height = form.target.stored_size
-    stream.pix_fmt = pixel_format_of(form)
+    stream.pix_fmt = pixel_format
     if encoder.tag:
         stream.codec_context.codec_tag = encoder.tag
     if form.timecode:
@@ -116,10 +132,10 @@ def add_pictures(container: av.container.OutputContainer, form: Form) -> av.Vide
     return stream
 
 
-def video_frame(picture: Picture, form: Form) -> av.VideoFrame:
-    height, width = picture.planes[0].shape
-    frame = av.VideoFrame(width, height, pixel_format_of(form))
-    write_planes(frame, picture.planes)
+def video_frame(planes: Planes, form: Form) -> av.VideoFrame:
+    height, width = planes[0].shape
+    frame = av.VideoFrame(width, height, given_format_of(form))
+    write_planes(frame, planes)
     frame.color_primaries, frame.color_trc, frame.colorspace, is_full = form.tags
     frame.color_range = 2 if is_full else 1
     if are_all_keys(form):
@@ -134,9 +150,11 @@ class StreamOfPictures:
         self._form = form
         self._file = io.BytesIO()
         self._container = av.open(self._file, "w", format=CONTAINERS[form.container].format)
-        self._stream = add_pictures(self._container, form)
+        self._stream = add_pictures(self._container, form, given_format_of(form))
         # A file is written through it only where packets have more to them than bytes.
         self._is_whole = has_pictures_beside(form)
+        self._weave = encoder_of(form).weave if is_woven(form) else None
+        self._alphas: deque[Plane] = deque()  # of pictures that are being coded
 
     def __enter__(self) -> Self:
         return self
@@ -157,10 +175,14 @@ class StreamOfPictures:
 
     def code(self, made: Made, place: int) -> Iterator[Coded]:
         form = self._form
-        frame = video_frame(made.picture, form)
+        planes = made.picture.planes
+        colours = 3 if self._weave is not None else len(planes)
+        given, woven = planes[:colours], planes[colours:]
+        self._alphas.extend(woven)
+        frame = video_frame(given, form)
         frame.pts, frame.time_base = place, 1 / form.rate
         yield from self._coded(frame)
-        if planes_digest(read_planes(frame)) != made.digest:
+        if planes_digest([*read_planes(frame), *woven]) != made.digest:
             raise WrongUse("A frame is not what the encoder was given.")
 
     def rest(self) -> Iterator[Coded]:
@@ -172,6 +194,8 @@ class StreamOfPictures:
             packet.stream = self._stream
             frame = round(Fraction(packet.pts or 0) * packet.time_base * self._form.rate)
             body = encoder_of(self._form).mend(bytes(packet), self._form.tags)
+            if self._weave is not None:
+                body = self._weave(body, self._alphas.popleft())
             yield Coded(frame, packet.is_keyframe, body)
             if self._is_whole:
                 self._container.mux(packet)
