@@ -19,6 +19,7 @@ __all__ = ["InSight"]
 
 W = TypeVar("W", bound=QWidget)
 AT_ONCE, AT_A_TIME = 3, 1  # widgets made in one go: of a new list, and as it comes into sight
+TOLD_AT_ONCE = 8  # widgets that are told in one go that what they show has changed
 LONG = 60  # ids: what shows a longer list has enough to do besides, so that one is made at once
 AHEAD = 400  # pixels above and below what shows that are ready too
 KEPT = 80  # widgets; beyond this, those that are far out of sight are let go
@@ -27,21 +28,30 @@ KEPT = 80  # widgets; beyond this, those that are far out of sight are let go
 class InSight(QWidget, Generic[W]):
     """Holds a widget for each id that is in sight, or was lately, below one another.
 
-    make: makes the widget of an id. usual: the height, in pixels, that one takes that
-        has not been made yet. spacing: pixels between two.
+    make: makes the widget of an id. tell: lets it show what has changed. usual: the height, in
+        pixels, that one takes that has not been made yet. spacing: pixels between two.
     held: the id of a widget that stays even when it is far out of sight.
     """
 
-    def __init__(self, make: Callable[[str], W], *, usual: int, spacing: int) -> None:
+    def __init__(
+        self,
+        make: Callable[[str], W],
+        tell: Callable[[str, W], None],
+        *,
+        usual: int,
+        spacing: int,
+    ) -> None:
         super().__init__()
         self.widgets: dict[str, W] = {}
         self.held = ""
-        self._make, self._usual, self._spacing = make, usual, spacing
+        self._make, self._tell, self._usual, self._spacing = make, tell, usual, spacing
+        self._untold: list[str] = []
         self._ids: Sequence[str] = ()
         self._heights: dict[str, int] = {}
         self._tops: list[int] = [0]  # where each one starts, and where the last one ends
         self._is_placing = False
         self._rest = Gradually(self, self._make_some)
+        self._telling = Gradually(self, self._tell_some)
         self._placing = QTimer(self, singleShot=True, interval=0)
         self._placing.timeout.connect(self._place_again)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
@@ -54,17 +64,30 @@ class InSight(QWidget, Generic[W]):
 
     @property
     def is_busy(self) -> bool:
-        """Whether widgets in sight are still being made."""
-        return self._rest.is_busy
+        """Whether widgets in sight are still being made, or told what has changed."""
+        return self._rest.is_busy or self._telling.is_busy
 
-    def show_ids(self, ids: Sequence[str]) -> None:
-        """The ids from now on, in their order; widgets of others go."""
+    def show_ids(self, ids: Sequence[str], *, has_changed: bool = False) -> None:
+        """The ids from now on, in their order; widgets of others go.
+
+        has_changed: whether those that are there are to be told. Of many, first the one that is
+        held and what is in sight.
+        """
         self._ids = ids
         known = set(ids)
         for gone in [one for one in self.widgets if one not in known]:
             self._let_go(gone)
         if len(self._heights) > len(known):
             self._heights = {one: self._heights[one] for one in self._heights if one in known}
+        if has_changed:
+            seen = [ids[place] for place in self._in_sight() if place < len(ids)]
+            self._untold = [
+                one
+                for one in dict.fromkeys((self.held, *seen, *self.widgets))
+                if one in self.widgets
+            ]
+            if self._tell_some():
+                self._telling.start()
         self._measure()
         for one in ids[: AT_ONCE if len(ids) < LONG else 1]:  # so that something shows at once
             self._widget_of(one)
@@ -76,6 +99,9 @@ class InSight(QWidget, Generic[W]):
         if wanted not in self.widgets and wanted in self._ids:
             self._widget_of(wanted)
             self._place()
+        if wanted in self._untold:
+            self._untold.remove(wanted)
+            self._tell(wanted, self.widgets[wanted])
         return self.widgets.get(wanted)
 
     def gap_at(self, y: int) -> tuple[int, int]:
@@ -95,8 +121,17 @@ class InSight(QWidget, Generic[W]):
             widget.show()
         return self.widgets[one]
 
+    def _tell_some(self) -> bool:
+        """Tell some what has changed; whether there are more."""
+        some, self._untold = self._untold[:TOLD_AT_ONCE], self._untold[TOLD_AT_ONCE:]
+        for one in some:
+            self._tell(one, self.widgets[one])
+        return bool(self._untold)
+
     def _let_go(self, one: str) -> None:
         widget = self.widgets.pop(one)
+        if one in self._untold:
+            self._untold.remove(one)
         widget.hide()
         widget.deleteLater()
 

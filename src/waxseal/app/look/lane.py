@@ -39,7 +39,7 @@ class Lane(QFrame, Generic[W]):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(8, 8, 0, 8)
         self.column.setSpacing(8)
-        self._list = InSight[W](self.make_card, usual=usual, spacing=8)
+        self._list = InSight[W](self.make_card, self.fill_card, usual=usual, spacing=8)
         inside = QWidget()
         below = QVBoxLayout(inside)
         below.setContentsMargins(0, 0, 8, 0)
@@ -61,15 +61,22 @@ class Lane(QFrame, Generic[W]):
     def make_card(self, wanted: str) -> W:
         raise NotImplementedError
 
+    def fill_card(self, wanted: str, card: W) -> None:
+        """Let a card show what has changed."""
+        raise NotImplementedError
+
     def put_head(self, title: str, add: QPushButton) -> None:
         head = row_of(label(title, "laneTitle"), 1, add)
         head.setContentsMargins(6, 0, 8, 0)
         self.column.addLayout(head)
 
-    def show_cards(self, ids: Sequence[str], held: str) -> None:
-        """Put all in order; held: the card whose docket is open stays when it scrolls away."""
+    def show_cards(self, ids: Sequence[str], held: str, *, has_changed: bool = False) -> None:
+        """Put all in order; held: the card whose docket is open stays when it scrolls away.
+
+        has_changed: whether cards that are there have something else to show.
+        """
         self._list.held = held
-        self._list.show_ids(ids)
+        self._list.show_ids(ids, has_changed=has_changed)
 
     def card(self, wanted: str) -> W | None:
         """The card of an id, made now if it was out of sight."""

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from typing_extensions import override
 
 from waxseal.app.look.card import Card
+from waxseal.app.look.gradually import Gradually
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import (
     Elided,
@@ -77,6 +78,7 @@ class DeliveryCard(Card):
         self._docket: DeliveryDocket | None = None
         self._docket_of: tuple[object, ...] = ()
         self._told: Programme | None = None  # what the docket was last told of
+        self._telling = Gradually(self, self._tell_docket)
         self._shows_settings: bool | None = None  # until somebody says
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -286,10 +288,17 @@ class DeliveryCard(Card):
                 docket.settings_asked.connect(self._show_settings)
                 self._docket = docket
                 self._inside.addWidget(docket)
-        elif programme is self._told:
-            return  # only how far it is has changed: the match table costs too much for that
-        self._docket_of, self._told = state, programme
-        self._docket.show_programme(programme)
+            self._docket_of, self._told = state, programme
+            self._tell_docket()
+        # Where only how far it is has changed, the match table costs too much.
+        elif programme is not self._told:
+            self._told = programme
+            self._telling.start()
+
+    def _tell_docket(self) -> bool:
+        if self._docket is not None:
+            self._docket.show_programme(self._told)
+        return False
 
     def forget_docket(self) -> None:
         """The docket is out of date: it is made anew when the card is shown again."""

@@ -26,7 +26,7 @@ from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
-from waxseal.core.job.model import Delivery, Job
+from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
@@ -82,16 +82,16 @@ class Outbox(Lane[DeliveryCard]):
 
     def show_job(self, job: Job, programme: Programme | None) -> None:
         self._job, self._programme = job, programme
-        for delivery in job.deliveries:
-            if delivery.id in self.cards:
-                self._show_card(self.cards[delivery.id], delivery)
-        self.show_cards([delivery.id for delivery in job.deliveries], self._open)
+        ids = [delivery.id for delivery in job.deliveries]
+        self.show_cards(ids, self._open, has_changed=True)
         self._empty.setVisible(not job.deliveries)
         self.asking.show_guess(job.guessed_from if job.deliveries else None)
         self._show_button()
         self._go_on()
 
-    def _show_card(self, card: DeliveryCard, delivery: Delivery) -> None:
+    @override
+    def fill_card(self, wanted: str, card: DeliveryCard) -> None:
+        delivery = self._job.delivery(wanted)
         card.show_delivery(
             delivery,
             self._sending.status(delivery),
@@ -135,13 +135,13 @@ class Outbox(Lane[DeliveryCard]):
         card.predict_asked.connect(self.predict_asked)
         card.compare_asked.connect(self.compare_asked)
         card.look_asked.connect(self.look_asked)
-        self._show_card(card, delivery)
+        self.fill_card(wanted, card)
         return card
 
     def _status_changed(self, delivery: str) -> None:
         for one in self._job.deliveries:
             if delivery in ("", one.id) and one.id in self.cards:
-                self._show_card(self.cards[one.id], one)
+                self.fill_card(one.id, self.cards[one.id])
         self._show_button()
 
     def close_all(self) -> None:

@@ -60,7 +60,7 @@ class Ledger(QFrame):
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._numbers: dict[str, int] = {}  # the shots' places on the reel
-        self._shots = InSight[ShotRow](self._new_row, usual=ROW_TALL, spacing=0)
+        self._shots = InSight[ShotRow](self._new_row, self._fill_row, usual=ROW_TALL, spacing=0)
         self._overlays: dict[str, OverlayRow] = {}
         self._sound: SoundRow | None = None
         self._open = ""
@@ -155,11 +155,8 @@ class Ledger(QFrame):
         self._area.setVisible(programme is not None)
         shots = [shot.id for shot in job.reel.shots] if programme is not None else []
         self._numbers = {shot: number for number, shot in enumerate(shots)}
-        for shot, row in self._shots.widgets.items():
-            if programme is not None and shot in self._numbers:
-                row.show_programme(programme, self._numbers[shot], is_open=shot == self._open)
         self._shots.held = self._open
-        self._shots.show_ids(shots)
+        self._shots.show_ids(shots, has_changed=True)
         self._show_overlays(programme, job)
         self._show_sound(programme, job)
         self._open_reel.setEnabled(programme is not None)
@@ -249,8 +246,13 @@ class Ledger(QFrame):
         row.stepped.connect(self.step)
         row.remove_asked.connect(self.remove)
         row.menu_asked.connect(self.menu_asked)
-        row.show_programme(self._programme, number, is_open=shot == self._open)
+        self._fill_row(shot, row)
         return row
+
+    def _fill_row(self, shot: str, row: ShotRow) -> None:
+        if self._programme is not None:
+            number = self._numbers[shot]
+            row.show_programme(self._programme, number, is_open=shot == self._open)
 
     def _show_sound(self, programme: Programme | None, job: Job) -> None:
         if programme is None or not job.reel.sounds:

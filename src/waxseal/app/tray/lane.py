@@ -83,10 +83,7 @@ class Tray(Lane[SourceCard]):
         self._job = job
         self._by_id = {source.id: source for source in job.sources}
         shown = self.sifting.sift(job, self._open)
-        for card in list(self.cards):
-            if card in self._by_id:
-                self._show_source(self._by_id[card])
-        self.show_cards(shown, self._open)
+        self.show_cards(shown, self._open, has_changed=True)
         self.habits.refresh()
         self._empty.setVisible(not job.sources)
         self.area.setVisible(bool(job.sources))
@@ -94,13 +91,9 @@ class Tray(Lane[SourceCard]):
     def _sift(self) -> None:
         self.show_cards(self.sifting.sift(self._job, self._open), self._open)
 
-    def _show_source(self, source: Sequence | Sound) -> None:
-        card = self.cards.get(source.id)
-        if card is None:
-            return  # it is made when it comes into sight
-        self._fill_card(card, source)
-
-    def _fill_card(self, card: SourceCard, source: Sequence | Sound) -> None:
+    @override
+    def fill_card(self, wanted: str, card: SourceCard) -> None:
+        source = self._by_id[wanted]
         is_open = source.id == self._open
         more: dict[str, Any] = {}
         if isinstance(source, Sound):
@@ -147,7 +140,7 @@ class Tray(Lane[SourceCard]):
         card.compare_asked.connect(self.compare_asked)
         card.see_asked.connect(self.see_asked)
         card.unfold_asked.connect(self.sifting.unfold)
-        self._fill_card(card, self._by_id[wanted])
+        self.fill_card(wanted, card)
         return card
 
     def note(self, source: str, text: str) -> None:
@@ -163,9 +156,8 @@ class Tray(Lane[SourceCard]):
             words[source] = text
         else:
             words.pop(source, None)
-        known = self._by_id.get(source)
-        if source in self.cards and known is not None:
-            self._show_source(known)
+        if source in self.cards and source in self._by_id:
+            self.fill_card(source, self.cards[source])
 
     def say_compared(self, source: str, words: str) -> None:
         """How the passes of a source compare with its beauty."""
