@@ -28,7 +28,8 @@ class Column:
 
     def __init__(self, qtbot: QtBot) -> None:
         self.made: list[str] = []
-        self.list = InSight[QLabel](self._make, usual=TALL, spacing=0)
+        self.told: list[str] = []
+        self.list = InSight[QLabel](self._make, self._tell, usual=TALL, spacing=0)
         inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -48,6 +49,10 @@ class Column:
         label = QLabel(one)
         label.setFixedHeight(TALL)
         return label
+
+    def _tell(self, one: str, label: QLabel) -> None:
+        self.told.append(one)
+        label.setText(f"{one} told")
 
     def settle(self) -> None:
         self._qtbot.wait(20)
@@ -102,6 +107,32 @@ def test_one_that_is_out_of_sight_is_made_when_it_is_needed(column: Column) -> N
     assert label is not None
     assert label.y() == 1500 * TALL
     assert column.list.need("nobody") is None
+
+
+def test_of_many_that_have_changed_a_few_are_told_at_a_time(column: Column) -> None:
+    column.scroll(0)
+    ids = [str(number) for number in range(COUNT)]
+    column.list.held = "17"
+    column.list.show_ids(ids, has_changed=True)
+    assert column.told == ["17", *ids[:7]]
+    column.settle()
+    assert sorted(column.told) == sorted(column.list.widgets)
+    assert column.at(9 * TALL + 5) == "9 told"
+
+
+def test_what_has_changed_again_is_told_once_more_and_what_is_needed_at_once(
+    column: Column,
+) -> None:
+    ids, there = [str(number) for number in range(COUNT)], set(column.list.widgets)
+    column.list.show_ids(ids, has_changed=True)
+    column.list.show_ids(ids, has_changed=True)
+    assert column.told == ids[:8] * 2
+    assert column.list.need("15") is column.list.widgets["15"]
+    assert column.told[-1] == "15"
+    column.list.show_ids(ids[1:])  # the first goes, the others are still to be told
+    column.settle()
+    assert column.told.count("15") == 1
+    assert set(column.told) == there
 
 
 def test_one_that_grows_moves_those_below_it(column: Column) -> None:
