@@ -88,6 +88,8 @@ class Part:
         first, last = max(first, self.first), min(last, self.last)
         if last < first:
             return set()
+        if self.speed == self.rate:  # mostly, and reels have thousands of parts
+            return set(self.frames[first - self.first : last - self.first + 1]) or {self.frames[-1]}
         low, high = (
             index_at(n - self.first, len(self.frames), self.speed, self.rate) for n in (first, last)
         )
@@ -98,7 +100,7 @@ class Part:
 
     def frames_following(self, first: int, last: int) -> set[int]:
         """The frames of its source that are mixed into others there."""
-        if self.laid.timing.conversion is Conversion.NEAREST:
+        if self.laid.timing.conversion is Conversion.NEAREST or self.speed == self.rate:
             return set()
         first, last = max(first, self.first), min(last, self.last)
         asked = (self.ask(n).following for n in range(first, last + 1))
