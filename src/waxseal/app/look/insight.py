@@ -122,7 +122,7 @@ class InSight(QWidget, Generic[W]):
         return self.widgets[one]
 
     def _tell_some(self) -> bool:
-        """Tell some what has changed; whether there are more."""
+        """Let some widgets show what has changed; whether there are more."""
         some, self._untold = self._untold[:TOLD_AT_ONCE], self._untold[TOLD_AT_ONCE:]
         for one in some:
             self._tell(one, self.widgets[one])

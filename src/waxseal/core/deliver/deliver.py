@@ -309,7 +309,7 @@ class Check:
 
     @cached_property
     def likeness(self) -> Likeness:
-        """Of what was decoded: to be asked for once that is all."""
+        """How like the decoded frames are to those that were made; ask once all are decoded."""
         return self._comparison.compare(self._made, self._decoded)
 
     def facts(self) -> dict[str, object]:

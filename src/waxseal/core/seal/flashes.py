@@ -202,7 +202,7 @@ def as_fine(plane: Map, shape: tuple[int, ...]) -> Map:
 
 @lru_cache(4)
 def fine_places(shape: tuple[int, ...], coarse: tuple[int, ...]) -> tuple[NDArray[np.intp], ...]:
-    """For each place of a grid that of a coarser one."""
+    """For each cell of a grid, the cell of a coarser grid that covers it."""
     return np.ix_(
         *(np.arange(one) * other // one for one, other in zip(shape, coarse, strict=True))
     )

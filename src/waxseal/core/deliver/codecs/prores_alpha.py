@@ -37,13 +37,13 @@ Bits = NDArray[np.uint64]
 
 
 def with_alpha(frame: bytes, alpha: Plane) -> bytes:
-    """A frame without alpha, and one of 10 bits, (height, width), to one that has it.
+    """Put alpha, 10 bits, (height, width), into a frame that was encoded without it.
 
-    Raises WrongUse where their sizes are not the same.
+    Raises WrongUse where frame and alpha differ in size.
     """
     head, width, height = struct.unpack_from(">H6xHH", frame, FRAME_HEAD)
     if alpha.shape != (height, width):
-        raise WrongUse("A frame of ProRes and its alpha have to be of one size.")
+        raise WrongUse("A frame of ProRes and its alpha differ in size.")
     at = FRAME_HEAD + head
     count, shape = struct.unpack_from(">HB", frame, at + 5)
     table = at + (frame[at] >> 3)
@@ -64,7 +64,7 @@ def with_alpha(frame: bytes, alpha: Plane) -> bytes:
 
 
 def put_into_slice(body: bytes, clear: bytes) -> bytes:
-    """Alpha comes last; so the header has to say where the last of the colours ends."""
+    """Append alpha to a slice. The header then has to say how long the last colour is."""
     _, scale, luma, cb = struct.unpack_from(">BBHH", body)
     cr = len(body) - SLICE_HEAD - luma - cb
     head = struct.pack(">BBHHH", CLEAR_HEAD << 3, scale, luma, cb, cr)
@@ -88,7 +88,7 @@ def code_slices(alpha: Plane, blocks: int) -> list[bytes]:
 
 
 def widths_of_slices(across: int, blocks: int) -> Iterator[int]:
-    """In blocks: whole ones, and at the end the powers of two that are left."""
+    """Widths in blocks: full slices first, then powers of two for the rest."""
     while across:
         while blocks > across:
             blocks >>= 1
@@ -97,7 +97,7 @@ def widths_of_slices(across: int, blocks: int) -> Iterator[int]:
 
 
 def code_each(slices: NDArray[np.uint16]) -> list[bytes]:
-    """The pixels of some slices, a row each."""
+    """Code slices by themselves; each row of the array holds the pixels of one."""
     before = np.empty_like(slices)
     before[:, 0], before[:, 1:] = OPAQUE, slices[:, :-1]
     is_said = slices != before
@@ -119,7 +119,7 @@ def code_each(slices: NDArray[np.uint16]) -> list[bytes]:
 
 
 def differences(steps: NDArray[np.uint16]) -> tuple[Bits, Bits]:
-    """What says each difference, around 65 536, and in how many bits."""
+    """The code of each difference (modulo 65 536), and its length in bits."""
     signed = steps.view(np.int16).astype(np.int64)
     far = np.abs(signed)
     is_small = (far > 0) & (far <= SMALL)
@@ -129,14 +129,14 @@ def differences(steps: NDArray[np.uint16]) -> tuple[Bits, Bits]:
 
 
 def repeats(runs: Bits) -> tuple[Bits, Bits]:
-    """The same of how often each value is repeated."""
+    """The code of how often each value is repeated, and its length in bits."""
     is_none = runs == 0
     bits = np.where(is_none, 1, np.where(runs < LONG, 1 + 4, 1 + 4 + 11))
     return np.where(is_none, 1, runs).astype(np.uint64), bits.astype(np.uint64)
 
 
 def pack(codes: Bits, bits: Bits) -> bytes:
-    """Codes of at most 64 bits, one behind the other, the highest bit first."""
+    """Join codes of at most 64 bits to one string of bits, the highest bit of each first."""
     ends = np.cumsum(bits)
     first, last = (ends - bits) // WORD, (ends - 1) // WORD  # the words that each is in
     # In two words: what is left for the second. In one: the room behind it.

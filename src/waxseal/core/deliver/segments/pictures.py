@@ -83,7 +83,7 @@ def pixel_format_of(form: Form) -> str:
 
 
 def is_woven(form: Form) -> bool:
-    """Whether the encoder is given no alpha, and its packets get it afterwards."""
+    """Whether pictures are encoded without their alpha, and it is put into the packets then."""
     encoder = encoder_of(form)
     is_usual = library_of(form) == encoder.library
     return form.target.has_alpha and encoder.weave is not None and is_usual
