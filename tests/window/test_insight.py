@@ -53,6 +53,10 @@ class Column:
     def _tell(self, one: str, label: QLabel) -> None:
         self.told.append(one)
         label.setText(f"{one} told")
+        self.when_told(one)
+
+    def when_told(self, _one: str) -> None:
+        """What telling a widget sets off: nothing, but where a test says so."""
 
     def settle(self) -> None:
         self._qtbot.wait(20)
@@ -133,6 +137,23 @@ def test_what_has_changed_again_is_told_once_more_and_what_is_needed_at_once(
     column.settle()
     assert column.told.count("15") == 1
     assert set(column.told) == there
+
+
+def test_what_is_told_may_change_the_list(column: Column, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A field that loses its focus while its card is told may say what was typed into it."""
+    ids = [str(number) for number in range(COUNT)]
+
+    def take_two_off(one: str) -> None:
+        if one == "1" and column.told.count(one) == 1:
+            left = [each for each in ids if each not in ("0", "3")]
+            column.list.show_ids(left, has_changed=True)
+
+    monkeypatch.setattr(column, "when_told", take_two_off)
+    column.list.show_ids(ids, has_changed=True)
+    column.settle()
+    assert "3" not in column.told
+    assert not {"0", "3"} & set(column.list.widgets)
+    assert {"1", "2", "4", "5"} <= set(column.told)
 
 
 def test_one_that_grows_moves_those_below_it(column: Column) -> None:

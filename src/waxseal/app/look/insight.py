@@ -86,11 +86,12 @@ class InSight(QWidget, Generic[W]):
                 for one in dict.fromkeys((self.held, *seen, *self.widgets))
                 if one in self.widgets
             ]
-            if self._tell_some():
-                self._telling.start()
         self._measure()
         for one in ids[: AT_ONCE if len(ids) < LONG else 1]:  # so that something shows at once
             self._widget_of(one)
+        # From here on the ids may be others: what is told may change the list.
+        if has_changed and self._tell_some():
+            self._telling.start()
         self._place()
         self._make_rest()
 
@@ -123,9 +124,10 @@ class InSight(QWidget, Generic[W]):
 
     def _tell_some(self) -> bool:
         """Let some widgets show what has changed; whether there are more."""
-        some, self._untold = self._untold[:TOLD_AT_ONCE], self._untold[TOLD_AT_ONCE:]
-        for one in some:
-            self._tell(one, self.widgets[one])
+        for _ in range(min(TOLD_AT_ONCE, len(self._untold))):
+            if self._untold:  # else it was told meanwhile, or is gone
+                one = self._untold.pop(0)
+                self._tell(one, self.widgets[one])
         return bool(self._untold)
 
     def _let_go(self, one: str) -> None:

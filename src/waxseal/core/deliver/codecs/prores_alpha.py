@@ -1,7 +1,7 @@
 """Alpha for frames of ProRes 4444 that an encoder made without it.
 
 Of the libraries' encoders, the quick one writes an alpha whose opaque is 99.9 %, and the other
-takes ten times as long. Alpha is kept without loss beside the colour of each slice, so it
+takes four to nine times as long. Alpha is kept without loss beside the colour of each slice, so it
 is coded here and put in: 16 bits, each pixel of a slice as its difference from the one before
 it, and how often it is repeated.
 
