@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import shutil
 from collections import Counter
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +18,7 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.segments import cutting
 from waxseal.core.deliver.segments.cutting import Piece
+from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.together import stretches_of
 from waxseal.core.deliver.work import Who, Work
@@ -203,6 +206,33 @@ def test_as_many_segments_at_a_time_as_was_said(job: Job, monkeypatch: pytest.Mo
     one, beside = job.delivery("d1"), [job.delivery("d2")]
     make_delivery(job, one, silent, CancelToken(), who=Who(workers=1), beside=beside)
     assert asked == [1]
+
+
+@pytest.mark.parametrize(("names", "workers"), [(("d1", "d2"), 3), (("d1", "d2", "d3"), 2)])
+def test_a_crash_would_cost_a_segment_of_each_worker_or_delivery(
+    job: Job, monkeypatch: pytest.MonkeyPatch, names: tuple[str, ...], workers: int
+) -> None:
+    monkeypatch.setattr(cutting, "SHORTEST", 2)
+    monkeypatch.setattr(cutting, "LONGEST", 4)
+    being_written, at_a_time, real = 0, [0], together.kept
+
+    @contextmanager
+    def kept(store: SegmentStore, piece: Piece) -> Iterator[Any]:
+        nonlocal being_written
+        with real(store, piece) as sink:
+            being_written += 1
+            at_a_time.append(being_written)
+            try:
+                yield sink
+            finally:
+                being_written -= 1
+
+    monkeypatch.setattr(together, "kept", kept)
+    first, *beside = (job.delivery(name) for name in names)
+    who = Who(workers=workers)
+    make_delivery(job, first, silent, CancelToken(), who=who, beside=beside)
+    assert len(at_a_time) > 2 * len(names)
+    assert max(at_a_time) == len(names)
 
 
 def test_a_long_film_begins_before_all_of_it_is_planned(

@@ -21,7 +21,7 @@ from waxseal.core.seal.stream import planes_digest
 
 __all__ = ["Made", "Supply", "Unreadable", "Wanted", "pick_to_blame"]
 
-MAKERS = 2  # threads that make pictures
+MAKERS = 2  # threads that make pictures, for each film
 AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
 AHEAD_PIXELS = 16_000_000  # of all of them
 
@@ -63,7 +63,8 @@ class Supply:
         pixels = sum(one.target.width * one.target.height for one in wanted)
         self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // pixels))
         self._last = max(one.film.frames.last for one in wanted)
-        self._pool = ThreadPoolExecutor(MAKERS, "picture")
+        self._makers = MAKERS * len(wanted)
+        self._pool = ThreadPoolExecutor(self._makers, "picture")
         self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
 
     def close(self) -> None:
@@ -106,7 +107,7 @@ class Supply:
         if making is None:
             making = self._pool.submit(self._make, asked)
             self._making[key] = making
-            while len(self._making) > self._ahead + MAKERS:
+            while len(self._making) > self._ahead + self._makers:
                 self._making.popitem(last=False)
         return making
 

@@ -67,12 +67,12 @@ def encode_together(
     ]
     kernels.warm_for(sum(work_of_film(one.film, one.form.target) for one in works))
     store, own = SegmentStore(), 0
-    workers = workers or workers_for(*(one.form for one in works))
-    pool = ThreadPoolExecutor(workers, "together")
+    count = workers_for(*(one.form for one in works), workers=workers)
+    pool = ThreadPoolExecutor(count, "together")
     encode = partial(encode_stretch, works=works, store=store)
     try:
         stretches, making = stretches_of(works), deque[Future[int]]()
-        making.extend(pool.submit(encode, one) for one in islice(stretches, workers))
+        making.extend(pool.submit(encode, one) for one in islice(stretches, count))
         while making:
             own += making.popleft().result()
             making.extend(pool.submit(encode, one) for one in islice(stretches, 1))

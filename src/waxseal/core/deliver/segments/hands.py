@@ -63,7 +63,7 @@ class Threads:
     """This process."""
 
     def __init__(self, form: Form, who: Who, make: Callable[[Piece], Segment]) -> None:
-        self.ahead = who.workers or workers_for(form)
+        self.ahead = workers_for(form, workers=who.workers)
         self._make = make
         self._pool = ThreadPoolExecutor(self.ahead, "segment")
 
@@ -74,17 +74,20 @@ class Threads:
         self._pool.shutdown(cancel_futures=True)
 
 
-def workers_for(*forms: Form) -> int:
+def workers_for(*forms: Form, workers: int = 0) -> int:
     """How many segments are encoded at a time: all cores are used, and not all the memory.
 
-    forms: of films that are encoded side by side.
+    forms: of films that are encoded side by side: so many segments of each of them, which are
+    together no more than one film alone would have, because a crash costs them all.
+    workers: for one film, where somebody chose.
     """
     threads = max(
         one.codec.coding.threads if isinstance(one.codec.coding, StreamEncoder) else 1
         for one in forms
     )
     wanted = max(LEAST_WORKERS, len(os.sched_getaffinity(0)) // threads + 1)
-    return max(1, min(wanted, MOST_BYTES // held_bytes(*forms)))
+    most = workers or min(wanted, len(forms) * MOST_BYTES // held_bytes(*forms))
+    return max(1, most // len(forms))
 
 
 def held_bytes(*forms: Form) -> int:
