@@ -25,6 +25,7 @@ from shiboken6 import isValid
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
+from waxseal.core.job.model import Job
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
@@ -122,6 +123,7 @@ class Pictures(QObject):
     def _warm(self) -> None:
         for name in NEEDED_SOON:
             import_module(name)
+        Job()  # what checks a job is made with the first one
         self._choice().warm_for(1 << 40)
 
     @property

@@ -26,7 +26,7 @@ from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
-from waxseal.core.job.model import Job
+from waxseal.core.job.model import Job, usual
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
@@ -53,7 +53,7 @@ class Outbox(Lane[DeliveryCard]):
         self._add = button(self.tr("+ De&livery"), self.offer, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
-        self._job = Job()
+        self._job = usual(Job)
         self._programme: Programme | None = None
         self._open = ""
         self._empty = label(

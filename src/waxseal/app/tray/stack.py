@@ -34,7 +34,7 @@ from waxseal.core.job.edits import (
     switch_stack,
     unmake_stack,
 )
-from waxseal.core.job.model import Job, Operation, Sequence, Stack, StackPass
+from waxseal.core.job.model import Job, Operation, Sequence, Stack, StackPass, usual
 
 __all__ = ["StackDocket"]
 
@@ -50,7 +50,7 @@ class StackDocket(QWidget):
         self._pen = pen
         self.setObjectName("stack")
         self._source: Sequence | None = None
-        self._job = Job()
+        self._job = usual(Job)
         self._offer = button("", self._make, "word")
         self._title = label(self.tr("Stack"), "name")
         self._on = check(self.tr("put together"), self._switch)

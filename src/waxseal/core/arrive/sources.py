@@ -16,7 +16,7 @@ from waxseal.core.arrive.readings import first_reading
 from waxseal.core.errors import FrameError, SoundError
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers import look
-from waxseal.core.job.model import Files, Habits, Sequence, Sound
+from waxseal.core.job.model import Files, Habits, Sequence, Sound, usual
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.words import plain
@@ -24,6 +24,9 @@ from waxseal.core.words import plain
 __all__ = ["Scan", "first_look", "scan", "take_in"]
 
 FIRST_TRIES = 50  # frames that may be damaged before a sequence counts as having no readable one
+
+
+USUAL = usual(Habits)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +40,7 @@ class Scan:
 def scan(
     paths: Iterable[Path],
     *,
-    habits: Habits = Habits(),
+    habits: Habits = USUAL,
     report: Report = silent,
     token: CancelToken | None = None,
 ) -> Scan:
@@ -51,7 +54,7 @@ def scan(
     return Scan(sources, taken.troubles)
 
 
-def take_in(listing: Listing, *, habits: Habits = Habits()) -> Scan:
+def take_in(listing: Listing, *, habits: Habits = USUAL) -> Scan:
     """A first look at everything that was listed."""
     sources: list[Sequence | Sound] = []
     troubles = list(listing.troubles)
@@ -87,7 +90,7 @@ def name_of(files: Files) -> str:
     return files.prefix.rstrip("._- ") or Path(files.folder).name or "frames"
 
 
-def first_look(folder: Path, named: NamedSequence, *, habits: Habits = Habits()) -> Sequence:
+def first_look(folder: Path, named: NamedSequence, *, habits: Habits = USUAL) -> Sequence:
     """A source from its first readable frame; the files behind it are not yet looked at."""
     files = named.files_in(folder)
     header = None

@@ -74,7 +74,7 @@ from waxseal.core.job.sources import (
     shown_width,
 )
 from waxseal.core.job.stack import Operation, Stack, StackPass
-from waxseal.core.job.values import Value, change, make, sentence_of
+from waxseal.core.job.values import Value, change, make, sentence_of, usual
 from waxseal.core.timing.rates import Rate
 
 __all__ = [
@@ -139,6 +139,7 @@ __all__ = [
     "sentence_of",
     "shape_words",
     "shown_width",
+    "usual",
 ]
 
 
@@ -155,9 +156,9 @@ class Job(Value):
     """What the user opens and saves."""
 
     name: str = "Untitled"
-    habits: Habits = Habits()
+    habits: Habits = usual(Habits)
     sources: tuple[Source, ...] = ()
-    reel: Reel = Reel()
+    reel: Reel = usual(Reel)
     deliveries: tuple[Delivery, ...] = ()
 
     @model_validator(mode="after")

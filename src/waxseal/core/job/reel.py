@@ -16,7 +16,7 @@ from waxseal.core.job.finish import Finish
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
-from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value
+from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, usual
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
@@ -126,9 +126,9 @@ class Laid(Value):
     first: FrameNumber
     last: FrameNumber
     framing: Framing = Framing.FIT
-    placing: Placing = Placing()
-    timing: Timing = Timing()
-    finish: Finish = Finish()
+    placing: Placing = usual(Placing)
+    timing: Timing = usual(Timing)
+    finish: Finish = usual(Finish)
 
     @model_validator(mode="after")
     def runs_forward(self) -> Self:
@@ -174,7 +174,7 @@ class Subject(Value):
 class Shot(Laid):
     """A part of a sequence on the reel, one after the other."""
 
-    subject: Subject = Subject()
+    subject: Subject = usual(Subject)
 
     @model_serializer(mode="wrap")
     def without_usual_subject(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
@@ -230,8 +230,8 @@ class Reel(Value):
     shots: tuple[Shot, ...] = ()
     overlays: tuple[Overlay, ...] = ()
     sounds: tuple[LaidSound, ...] = ()
-    finish: Finish = Finish()
-    colour: Colourway = Colourway()
+    finish: Finish = usual(Finish)
+    colour: Colourway = usual(Colourway)
     marked: tuple[FrameNumber, FrameNumber] | None = None  # reel frames from 1, both ends included
     counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from waxseal.core.job.model import Framing, Placing
+from waxseal.core.job.model import Framing, Placing, usual
 
 __all__ = ["Box", "framing_words", "place", "scale_size"]
 
 
-CENTRED = Placing()
+CENTRED = usual(Placing)
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,6 +25,7 @@ from waxseal.core.job.model import (
     Operation,
     Placing,
     Subject,
+    usual,
 )
 from waxseal.core.plan.keys import LATER, Keyed
 
@@ -46,7 +47,7 @@ __all__ = [
     "state_of",
 ]
 
-CENTRED, USUAL, MIDDLE = Placing(), Colourway(), Subject()
+CENTRED, USUAL, MIDDLE = usual(Placing), usual(Colourway), usual(Subject)
 
 
 @dataclass(frozen=True, slots=True)
