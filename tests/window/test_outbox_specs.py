@@ -224,7 +224,7 @@ def test_a_proof_and_a_poster_frame_are_made_and_opened(
     monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "cache"))
     opened: list[str] = []
     monkeypatch.setattr(
-        "waxseal.app.outbox.proving.QDesktopServices.openUrl",
+        "PySide6.QtGui.QDesktopServices.openUrl",
         lambda url: opened.append(url.toLocalFile()),
     )
     clear.outbox.toggle("d1")

@@ -33,7 +33,7 @@ from tests.window.driving import (
     typed,
     until_says,
 )
-from waxseal.app.actions import ActionList
+from waxseal.app.actionlist import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
 from waxseal.app.outbox import docket
 from waxseal.app.outbox.card import DeliveryCard

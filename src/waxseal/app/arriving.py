@@ -6,6 +6,7 @@ from collections import deque
 from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -14,14 +15,14 @@ from waxseal.app.desk import Desk
 from waxseal.app.elsewhere import CROWD, Elsewhere
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
-from waxseal.core.arrive.listing import list_paths
-from waxseal.core.arrive.quick import Look, elsewhere, examine, look_again
-from waxseal.core.arrive.sources import Scan, take_in
 from waxseal.core.job.edits import Edit, add_sources, refresh_sources
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import counted
+
+if TYPE_CHECKING:
+    from waxseal.core.arrive.sources import Scan
 
 __all__ = ["Arriving"]
 
@@ -44,7 +45,7 @@ class Arriving(QObject):
         super().__init__(desk)
         self._desk, self._bench, self._elsewhere = desk, bench, elsewhere
         self._open = 0  # drops on their way
-        self._waiting: deque[tuple[Sequence, Look, int]] = deque()
+        self._waiting: deque[tuple[Sequence, bool, int]] = deque()
         self._running = 0  # looks at single sources
         self._examined: list[Sequence] = []  # looked at, and not yet in the job
         self._timer = QTimer(self, singleShot=True)
@@ -106,7 +107,7 @@ class Arriving(QObject):
         elif again:
             names = ", ".join(source.name for source in again)
             self.said.emit(self.tr(sentences.IN_THE_TRAY_ALREADY).format(names))
-            self._examine((one for one in again if isinstance(one, Sequence)), look_again)
+            self._examine((one for one in again if isinstance(one, Sequence)), is_known=True)
         elif found.troubles:
             self.said.emit(" ".join(found.troubles))
         elif not found.sources:
@@ -117,7 +118,7 @@ class Arriving(QObject):
     def _taken(self, known: frozenset[str], *, is_dropped: bool) -> None:
         """Have what is new in the job looked at."""
         fresh = [source for source in self._desk.job.sequences if source.id not in known]
-        self._examine(fresh, examine)
+        self._examine(fresh, is_known=False)
         if is_dropped:
             self.brought.emit(frozenset(source.id for source in fresh))
 
@@ -127,29 +128,32 @@ class Arriving(QObject):
 
     def look_again(self, job: Job) -> None:
         """Look at every sequence of a job that was opened: files may have come or gone."""
-        self._examine(job.sequences, look_again)
+        self._examine(job.sequences, is_known=True)
 
     def look_again_at(self, sources: list[str]) -> None:
         """Look at some of the job's sequences: something happened in their folders."""
         wanted = [one for one in self._desk.job.sequences if one.id in sources]
-        self._examine(wanted, look_again)
+        self._examine(wanted, is_known=True)
 
-    def _examine(self, sources: Iterable[Sequence], look: Look) -> None:
-        """Have sources looked at, after those that wait already."""
+    def _examine(self, sources: Iterable[Sequence], *, is_known: bool) -> None:
+        """Have sources looked at, after those that wait already.
+
+        is_known: they were looked at before, and files may have come or gone since.
+        """
         number = self._desk.number
-        self._waiting.extend((source, look, number) for source in sources)
+        self._waiting.extend((source, is_known, number) for source in sources)
         self._start_next()
 
     def _start_next(self) -> None:
         while self._waiting and self._running < AT_A_TIME:
-            source, look, number = self._waiting.popleft()
+            source, is_known, number = self._waiting.popleft()
             if number == self._desk.number:
-                self._start(source, look)
+                self._start(source, is_known=is_known)
 
-    def _start(self, source: Sequence, look: Look) -> None:
+    def _start(self, source: Sequence, *, is_known: bool) -> None:
         self._running += 1
         watch = Watch(self, source.id, self._desk.number)
-        work = partial(look_at, source, look)
+        work = partial(look_at, source, is_known)
         self._bench.start(
             work,
             finished=watch.finished,
@@ -238,10 +242,16 @@ class Watch(QObject):
 
 
 def list_and_look(paths: list[Path], habits: Habits, _report: Report, token: CancelToken) -> Scan:
+    from waxseal.core.arrive.listing import list_paths  # not at the start
+    from waxseal.core.arrive.sources import take_in
+
     return take_in(list_paths(paths, token), habits=habits)
 
 
-def look_at(source: Sequence, look: Look, report: Report, token: CancelToken) -> Sequence:
+def look_at(source: Sequence, is_known: bool, report: Report, token: CancelToken) -> Sequence:
+    from waxseal.core.arrive.quick import elsewhere, examine, look_again  # not at the start
+
+    look = look_again if is_known else examine
     if source.files.count <= FEW:
         # Elsewhere: hundreds of such looks in this process would keep the window waiting.
         return elsewhere(look, source)

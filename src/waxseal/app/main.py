@@ -15,6 +15,7 @@ from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import apply_look, load_font
 from waxseal.app.look.speaking import let_widgets_speak
 from waxseal.app.settings import Settings
+from waxseal.app.soon import Soon
 from waxseal.app.tidying import Tidying
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
@@ -25,6 +26,7 @@ __all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "tidy"
 
 HELPERS_NICE = 5  # a busy machine decodes a little later; the window answers at once
 SWITCH_S = 0.0002  # how long another thread keeps the window waiting: it asks for little at a time
+SOON_MS = 100  # after the window is shown, before what opens in it is fetched
 WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 
@@ -70,6 +72,7 @@ def open_window(paths: list[Path]) -> int:
     window = Window(settings)
     window.show()
     tidy(window)
+    QTimer.singleShot(SOON_MS, Soon(window).begin)
     if paths:
         window.take(paths)
     else:

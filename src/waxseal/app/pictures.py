@@ -46,6 +46,8 @@ THREADS = 2
 NEEDED_SOON = (
     "waxseal.core.picture.make",
     "waxseal.core.arrive.deep",
+    "waxseal.core.arrive.sources",
+    "waxseal.core.deliver.process.orders",
     "multiprocessing.connection",
 )
 

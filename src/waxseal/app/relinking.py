@@ -4,74 +4,24 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtWidgets import (
-    QDialog,
-    QDialogButtonBox,
-    QFileDialog,
-    QListWidget,
-    QListWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
-from waxseal.app.look.small import label
 from waxseal.app.work import Workbench
-from waxseal.core.arrive.relink import Refound, find_again
 from waxseal.core.job.edits import Edit, relink
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import counted, plain
 
-__all__ = ["RefoundList", "Relinking"]
+if TYPE_CHECKING:
+    from waxseal.app.refoundlist import RefoundList
+    from waxseal.core.arrive.relink import Refound
 
-
-class RefoundList(QDialog):
-    """What would be linked to where; each can be left out."""
-
-    def __init__(self, parent: QWidget, refound_all: tuple[Refound, ...]) -> None:
-        super().__init__(parent)
-        self.setObjectName("refound")
-        self.setWindowTitle(self.tr("Found again"))
-        self.resize(560, 320)
-        column = QVBoxLayout(self)
-        column.addWidget(label(self.tr(sentences.MATCHING_FILES_WERE_FOUND), wraps=True))
-        self._list = QListWidget()
-        self._list.setAccessibleName(self.tr(sentences.SOURCES_THAT_WERE_FOUND_AGAIN))
-        for refound in refound_all:
-            item = QListWidgetItem(words_for(refound))
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked)
-            item.setData(Qt.ItemDataRole.UserRole, refound)
-            item.setToolTip(plain(refound.folder))
-            self._list.addItem(item)
-        column.addWidget(self._list)
-        buttons = QDialogButtonBox()
-        link = buttons.addButton(self.tr("Use these files"), QDialogButtonBox.ButtonRole.AcceptRole)
-        link.setObjectName("link")
-        buttons.addButton(self.tr("Change nothing"), QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        column.addWidget(buttons)
-
-    def chosen(self) -> tuple[Refound, ...]:
-        items = [self._list.item(row) for row in range(self._list.count())]
-        return tuple(
-            item.data(Qt.ItemDataRole.UserRole)
-            for item in items
-            if item.checkState() is Qt.CheckState.Checked
-        )
-
-
-def words_for(refound: Refound) -> str:
-    """`sh010: 94 of 96 frames in …/renders/sh010`."""
-    name, where = refound.source.name, plain(refound.folder)
-    if refound.known == 1:
-        return f"{name}  →  {where}"
-    return f"{name}  →  {where}: {refound.there} of {counted(refound.known, 'frame')}"
+__all__ = ["Relinking"]
 
 
 class Relinking(QObject):
@@ -107,6 +57,8 @@ class Relinking(QObject):
             self.said.emit(self.tr(sentences.NO_FILES_THERE_MATCH))
             return
         self.said.emit("")
+        from waxseal.app.refoundlist import RefoundList
+
         self.dialog = RefoundList(self._window, refound_all)
         self.dialog.accepted.connect(self._take)
         self.dialog.open()
@@ -129,4 +81,6 @@ class Relinking(QObject):
 def search_folder(
     job: Job, folder: Path, source: str, _report: Report, token: CancelToken
 ) -> tuple[Refound, ...]:
+    from waxseal.core.arrive.relink import find_again  # not at the start
+
     return find_again(job, folder, only=[source] if source else None, token=token)

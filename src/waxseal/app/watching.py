@@ -8,18 +8,20 @@ from collections import defaultdict
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.work import Workbench
-from waxseal.core.arrive.arrival import Arrival, arrival_of, fingerprint
-from waxseal.core.arrive.listing import first_files, folders_below
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.job.model import Health, Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import left_words
+
+if TYPE_CHECKING:
+    from waxseal.core.arrive.arrival import Arrival
 
 __all__ = ["Watching"]
 
@@ -203,6 +205,9 @@ def look_at_folders(
     _report: Report,
     token: CancelToken,
 ) -> Seen:
+    from waxseal.core.arrive.arrival import arrival_of, fingerprint  # not at the start
+    from waxseal.core.arrive.listing import first_files, folders_below
+
     begun = time.monotonic()
     prints: Prints = {}
     sequences: Began = {}

@@ -7,13 +7,12 @@ from functools import partial
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QSettings, QTimer, QUrl
-from PySide6.QtGui import QCloseEvent, QDesktopServices, QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QMainWindow,
-    QMessageBox,
     QVBoxLayout,
     QWidget,
 )
@@ -21,8 +20,7 @@ from typing_extensions import override
 
 from waxseal import __version__
 from waxseal.app import sentences
-from waxseal.app.actions import ActionList, Actions
-from waxseal.app.announcing import announce
+from waxseal.app.actions import Actions
 from waxseal.app.arriving import Arriving
 from waxseal.app.cardmenus import CardMenus
 from waxseal.app.closely import Closely
@@ -408,11 +406,12 @@ class Window(QMainWindow):
         self.say(f"{name}: {outcome.state.value}. {words}".strip())
         if not self.sending.is_busy:
             is_good = outcome.state is DeliveryState.SEALED
+            from waxseal.app.announcing import announce
+
             announce(self, f"{name}: {outcome.state.value}", is_good=is_good)
 
     def show_delivery(self, delivery: str) -> None:
-        folder = self.desk.job.delivery(delivery).folder
-        QDesktopServices.openUrl(QUrl.fromLocalFile(folder))
+        open_file(self.desk.job.delivery(delivery).folder)
 
     def show_last(self) -> None:
         sealed = [
@@ -442,14 +441,15 @@ class Window(QMainWindow):
         (self.showNormal if self.isFullScreen() else self.showFullScreen)()
 
     def show_actions(self) -> None:
+        from waxseal.app.actionlist import ActionList
+
         ActionList(self, self.actions_).open()
 
     def show_about(self) -> None:
-        QMessageBox.about(
-            self,
-            self.tr("About Wax Seal"),
-            self.tr(sentences.ABOUT).format(__version__),
-        )
+        from PySide6.QtWidgets import QMessageBox
+
+        words = self.tr(sentences.ABOUT).format(__version__)
+        QMessageBox.about(self, self.tr("About Wax Seal"), words)
 
     @override
     def focusNextPrevChild(self, forwards: bool) -> bool:

@@ -13,12 +13,7 @@ from PySide6.QtWidgets import (
     QListView,
     QPushButton,
     QSizePolicy,
-    QStyle,
-    QStyleOptionButton,
-    QStyleOptionComboBox,
-    QStylePainter,
     QToolButton,
-    QWidget,
 )
 from typing_extensions import override
 
@@ -37,14 +32,6 @@ def keeps(event: QEvent, keys: frozenset[Qt.Key]) -> bool:
         return False
     event.accept()
     return True
-
-
-def elided(widget: QWidget, text: str, room: int) -> str:
-    """The text, or as much of it as there is room for; then its tool tip has the whole."""
-    shown = widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
-    if shown != text and not widget.toolTip():
-        widget.setToolTip(text)
-    return shown
 
 
 class Button(QPushButton):
@@ -70,11 +57,9 @@ class Button(QPushButton):
         if self.width() >= whole:
             super().paintEvent(event)
             return
-        option = QStyleOptionButton()
-        self.initStyleOption(option)
-        room = self.fontMetrics().horizontalAdvance(self.text()) - (whole - self.width())
-        option.text = elided(self, self.text(), room)
-        QStylePainter(self).drawControl(QStyle.ControlElement.CE_PushButton, option)
+        from waxseal.app.look.eliding import draw_button
+
+        draw_button(self, self.width() - whole)
 
     @override
     def event(self, event: QEvent) -> bool:
@@ -102,19 +87,9 @@ class Choice(QComboBox):
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
-        option = QStyleOptionComboBox()
-        self.initStyleOption(option)
-        field = self.style().subControlRect(
-            QStyle.ComplexControl.CC_ComboBox,
-            option,
-            QStyle.SubControl.SC_ComboBoxEditField,
-            self,
-        )
-        text = elided(self, self.currentText(), field.width() - 2)
-        option.currentText = text
-        painter = QStylePainter(self)
-        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
-        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+        from waxseal.app.look.eliding import draw_choice
+
+        draw_choice(self)
 
     @override
     def wheelEvent(self, event: QWheelEvent) -> None:

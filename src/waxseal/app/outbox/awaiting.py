@@ -7,8 +7,8 @@ from functools import partial
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app.desk import Desk
+from waxseal.app.outbox.background import encoder
 from waxseal.app.work import Workbench
-from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery, Job
@@ -86,7 +86,5 @@ def look_at_all(
                 continue
         except JobError:
             continue  # the reel is empty just now
-        EncodingProcess.in_background().deliver(
-            job, delivery, report=report, token=token, before=Before.AHEAD
-        )
+        encoder().deliver(job, delivery, report=report, token=token, before=Before.AHEAD)
     return whole

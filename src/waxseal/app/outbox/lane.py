@@ -6,6 +6,7 @@ from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QDate, Qt, Signal, SignalInstance
 from typing_extensions import override
@@ -15,28 +16,27 @@ from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, label, row_of
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.asking import Asking
-from waxseal.app.outbox.bookmenu import BookMenu
-from waxseal.app.outbox.card import DeliveryCard
 from waxseal.app.outbox.sending import Sending
-from waxseal.app.outbox.specbook import SpecBook
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import frames_shown
-from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.ordering import add_as
-from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
 from waxseal.core.job.model import Job, usual
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
 
+if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+    from waxseal.app.outbox.bookmenu import BookMenu
+    from waxseal.app.outbox.card import DeliveryCard
+    from waxseal.core.deliver.specs.spec import Spec
+
 __all__ = ["Outbox"]
 
 CARD_TALL = 96  # pixels
 
 
-class Outbox(Lane[DeliveryCard]):
+class Outbox(Lane["DeliveryCard"]):
     show_asked = Signal(str)
     source_asked = Signal(str)
     proof_asked = Signal(str)
@@ -119,6 +119,8 @@ class Outbox(Lane[DeliveryCard]):
     @override
     def make_card(self, wanted: str) -> DeliveryCard:
         delivery = self._job.delivery(wanted)
+        from waxseal.app.outbox.card import DeliveryCard
+
         card = DeliveryCard(delivery, self._pen)
         card.toggled.connect(self.toggle)
         card.send_asked.connect(self._send)
@@ -209,6 +211,9 @@ class Outbox(Lane[DeliveryCard]):
         self.book_menu().popup(self._add.mapToGlobal(self._add.rect().bottomLeft()))
 
     def book_menu(self) -> BookMenu:
+        from waxseal.app.outbox.bookmenu import BookMenu
+        from waxseal.core.deliver.specs.book import spec_book
+
         if self._menu is not None:
             self._menu.deleteLater()
         self._menu = BookMenu(self, spec_book(), self.add_spec, self.add, self.show_book)
@@ -218,6 +223,8 @@ class Outbox(Lane[DeliveryCard]):
 
     def show_book(self) -> None:
         """Every spec with all its keys, the user's own to be changed."""
+        from waxseal.app.outbox.specbook import SpecBook
+
         screen = SpecBook(self)
         screen.changed.connect(self._book_changed)
         screen.open()
@@ -230,6 +237,8 @@ class Outbox(Lane[DeliveryCard]):
 
     def add_spec(self, spec: Spec) -> None:
         """One more delivery, as a spec wants it, with its docket open."""
+        from waxseal.core.deliver.specs.ordering import add_as
+
         last = self._job.deliveries[-1] if self._job.deliveries else None
         folder = last.folder if last else str(Path.home())
         day = QDate.currentDate().toString(Qt.DateFormat.ISODate)

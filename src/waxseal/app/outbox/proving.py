@@ -7,16 +7,15 @@ from functools import partial
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtCore import QObject, QUrl, Signal, SignalInstance
-from PySide6.QtGui import QDesktopServices
+from PySide6.QtCore import QObject, Signal, SignalInstance
 
 from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
+from waxseal.app.outbox.background import encoder
 from waxseal.app.picture.player import Looked, Player
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.naming import file_made, path_of
-from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.proof import make_poster, make_source_poster, proof_of, with_proof
 from waxseal.core.errors import WaxSealError
@@ -178,13 +177,16 @@ class Proving(QObject):
 
 def open_file(path: object) -> None:
     """In the desktop's own program for it."""
+    from PySide6.QtCore import QUrl
+    from PySide6.QtGui import QDesktopServices
+
     QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
 
 def encode_proof(
     job: Job, proof: Delivery, report: Report, token: CancelToken
 ) -> tuple[Delivery, Outcome]:
-    outcome = EncodingProcess.in_background().deliver(
+    outcome = encoder().deliver(
         with_proof(job, proof), proof, report=report, token=token, overwrite=True
     )
     return proof, outcome
@@ -193,16 +195,14 @@ def encode_proof(
 def predict_one(
     job: Job, delivery: Delivery, report: Report, token: CancelToken
 ) -> tuple[Delivery, Outcome]:
-    outcome = EncodingProcess.in_background().deliver(
-        job, delivery, report=report, token=token, before=Before.PREDICT
-    )
+    outcome = encoder().deliver(job, delivery, report=report, token=token, before=Before.PREDICT)
     return delivery, outcome
 
 
 def compare_one(
     job: Job, delivery: Delivery, file: str, report: Report, token: CancelToken
 ) -> tuple[str, Outcome]:
-    outcome = EncodingProcess.in_background().deliver(
+    outcome = encoder().deliver(
         job, delivery, report=report, token=token, before=Before.AGAINST, file=file
     )
     return file, outcome

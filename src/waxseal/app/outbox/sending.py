@@ -10,9 +10,9 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.awaiting import Awaiting
+from waxseal.app.outbox.background import encoder
 from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import Queue, Status, is_fresh
 from waxseal.core.deliver.running import note_running, take_interrupted
 from waxseal.core.deliver.settings import film_keys
@@ -239,7 +239,7 @@ def deliver(
     report: Report,
     token: CancelToken,
 ) -> Outcome:
-    return EncodingProcess.in_background().deliver(
+    return encoder().deliver(
         *(job, delivery),
         report=report,
         token=token,

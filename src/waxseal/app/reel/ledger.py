@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from fractions import Fraction
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from waxseal.app.finish.line import LineBox
 from waxseal.app.look.givingway import GivesWay, LeavesOut
 from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
@@ -20,10 +20,6 @@ from waxseal.app.pictures import Pictures
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import RIGHT, fit, tr, widths_of_left
 from waxseal.app.reel.offer import Offer
-from waxseal.app.reel.overlayrow import OverlayRow
-from waxseal.app.reel.reeldocket import ReelDocket
-from waxseal.app.reel.row import ShotRow
-from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.reel.waveform import Peaks
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
@@ -40,6 +36,12 @@ from waxseal.core.job.model import Job, Size
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import parse_rate, rate_words
+
+if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+    from waxseal.app.reel.overlayrow import OverlayRow
+    from waxseal.app.reel.reeldocket import ReelDocket
+    from waxseal.app.reel.row import ShotRow
+    from waxseal.app.reel.soundrow import SoundRow
 
 __all__ = ["NARROWEST", "Ledger"]
 
@@ -60,7 +62,9 @@ class Ledger(QFrame):
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._numbers: dict[str, int] = {}  # the shots' places on the reel
-        self._shots = InSight[ShotRow](self._new_row, self._fill_row, usual=ROW_TALL, spacing=0)
+        self._shots: InSight[ShotRow] = InSight(
+            self._new_row, self._fill_row, usual=ROW_TALL, spacing=0
+        )
         self._overlays: dict[str, OverlayRow] = {}
         self._sound: SoundRow | None = None
         self._open = ""
@@ -90,7 +94,7 @@ class Ledger(QFrame):
         self._list.addWidget(over)
         self._list.addWidget(self._shots)
         self._list.addStretch(1)
-        self._reel = Unfolding(partial(ReelDocket, pen), self._fill_reel)
+        self._reel = Unfolding(self._new_reel, self._fill_reel)
         outer = QWidget()
         above = QVBoxLayout(outer)
         above.setContentsMargins(0, 0, 0, 0)
@@ -172,6 +176,11 @@ class Ledger(QFrame):
         """Open or close the docket of the whole reel."""
         self._reel.toggle()
 
+    def _new_reel(self) -> ReelDocket:
+        from waxseal.app.reel.reeldocket import ReelDocket
+
+        return ReelDocket(self._pen)
+
     def _fill_reel(self, docket: ReelDocket) -> None:
         if self._programme is not None:
             docket.show_job(self._programme.timeline.job)
@@ -194,6 +203,8 @@ class Ledger(QFrame):
             row.show_timeline(programme.timeline, is_open=overlay == self._open)
 
     def _new_overlay(self, overlay: str) -> OverlayRow:
+        from waxseal.app.reel.overlayrow import OverlayRow
+
         row = OverlayRow(overlay, self._pictures, self._pen)
         row.looked_at.connect(self.frame_asked)
         row.toggled.connect(self.toggle)
@@ -238,6 +249,8 @@ class Ledger(QFrame):
         if self._programme is None:
             raise WrongUse("A row was asked for while there is no reel.")
         number = self._numbers[shot]
+        from waxseal.app.reel.row import ShotRow
+
         row = ShotRow(self._programme, number, self._pictures, self._pen)
         row.looked_at.connect(self.looked_at)
         row.toggled.connect(self.toggle)
@@ -263,6 +276,8 @@ class Ledger(QFrame):
                 self._sound = None
             return
         if self._sound is None:
+            from waxseal.app.reel.soundrow import SoundRow
+
             self._sound = SoundRow(self._peaks)
             self._sound.lift_asked.connect(self._lift)
             self._list.insertWidget(self._list.count() - 1, self._sound)
@@ -290,6 +305,8 @@ class Ledger(QFrame):
         QTimer.singleShot(0, partial(self._focus_words, laid))
 
     def _focus_words(self, laid: str) -> None:
+        from waxseal.app.finish.line import LineBox
+
         row = self._shots.need(laid) or self._overlays.get(laid)
         words = row.findChild(LineBox) if row is not None else None
         if words is not None:

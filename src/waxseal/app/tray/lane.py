@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QCoreApplication, QEvent, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -15,8 +15,6 @@ from waxseal.app.look.small import button, label, row_of
 from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.pictures import Pictures
 from waxseal.app.tray import sentences
-from waxseal.app.tray.card import SourceCard
-from waxseal.app.tray.habits import HabitsDocket
 from waxseal.app.tray.sifting import Sifting
 from waxseal.app.tray.words import health_words
 from waxseal.core.job.edits import count_alike, near_rate
@@ -24,12 +22,16 @@ from waxseal.core.job.model import Job, Sequence, Sound, usual
 from waxseal.core.plan.differences import reel_differences, sound_against
 from waxseal.core.words import counted
 
+if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+    from waxseal.app.tray.card import SourceCard
+    from waxseal.app.tray.habits import HabitsDocket
+
 __all__ = ["Tray"]
 
 CARD_TALL = 72  # pixels
 
 
-class Tray(Lane[SourceCard]):
+class Tray(Lane["SourceCard"]):
     add_asked = Signal()
     demo_asked = Signal()
     menu_asked = Signal(str, object)
@@ -44,9 +46,7 @@ class Tray(Lane[SourceCard]):
         self._pen = pen
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
-        self.habits = Unfolding(
-            partial(HabitsDocket, pen), lambda docket: docket.show_job(self._job)
-        )
+        self.habits = Unfolding(self._make_habits, lambda docket: docket.show_job(self._job))
         self.column.addWidget(self.habits)
         self.sifting = Sifting()
         self.sifting.changed.connect(self._sift)
@@ -78,6 +78,11 @@ class Tray(Lane[SourceCard]):
         column.addLayout(row_of(button(self.tr("Open the demo"), self.demo_asked.emit), 1))
         column.addStretch(1)
         return empty
+
+    def _make_habits(self) -> HabitsDocket:
+        from waxseal.app.tray.habits import HabitsDocket
+
+        return HabitsDocket(self._pen)
 
     def show_job(self, job: Job) -> None:
         self._job = job
@@ -131,6 +136,8 @@ class Tray(Lane[SourceCard]):
 
     @override
     def make_card(self, wanted: str) -> SourceCard:
+        from waxseal.app.tray.card import SourceCard
+
         card = SourceCard(self._by_id[wanted], self._pictures, self._pen)
         card.toggled.connect(self.toggle)
         card.chosen.connect(self.chosen)

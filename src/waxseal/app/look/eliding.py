@@ -1,0 +1,51 @@
+"""Controls that have no room for their words: the words end in an ellipsis.
+
+A module of its own: what the toolkit draws controls with takes 20 ms to fetch.
+"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QPushButton,
+    QStyle,
+    QStyleOptionButton,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QWidget,
+)
+
+__all__ = ["draw_button", "draw_choice"]
+
+
+def elided(widget: QWidget, text: str, room: int) -> str:
+    """The text, or as much of it as there is room for; then its tool tip has the whole."""
+    shown = widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
+    if shown != text and not widget.toolTip():
+        widget.setToolTip(text)
+    return shown
+
+
+def draw_button(button: QPushButton, more: int) -> None:
+    """more: pixels that it has beyond what its words need; less than 0 here."""
+    option = QStyleOptionButton()
+    button.initStyleOption(option)
+    room = button.fontMetrics().horizontalAdvance(button.text()) + more
+    option.text = elided(button, button.text(), room)
+    QStylePainter(button).drawControl(QStyle.ControlElement.CE_PushButton, option)
+
+
+def draw_choice(box: QComboBox) -> None:
+    option = QStyleOptionComboBox()
+    box.initStyleOption(option)
+    field = box.style().subControlRect(
+        QStyle.ComplexControl.CC_ComboBox,
+        option,
+        QStyle.SubControl.SC_ComboBoxEditField,
+        box,
+    )
+    option.currentText = elided(box, box.currentText(), field.width() - 2)
+    painter = QStylePainter(box)
+    painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+    painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)

@@ -1,0 +1,17 @@
+"""A process that encodes beside the window, at a lower priority."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from waxseal.core.deliver.process.orders import EncodingProcess
+
+__all__ = ["encoder"]
+
+
+def encoder() -> EncodingProcess:
+    """For one delivery. What starts processes is fetched with the first."""
+    from waxseal.core.deliver.process.orders import EncodingProcess
+
+    return EncodingProcess.in_background()
