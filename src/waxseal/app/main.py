@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication
 
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
-from waxseal.app.look.sheet import apply_look, load_font
+from waxseal.app.look.sheet import load_font
 from waxseal.app.look.speaking import let_widgets_speak
 from waxseal.app.settings import Settings
 from waxseal.app.soon import Soon
@@ -31,6 +31,7 @@ WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 
 def make_application(look: Look | None = None) -> QApplication:
+    """The application, with a look that is put on when a window is built; see `dress`."""
     app = QApplication.instance() or QApplication([sys.argv[0]])
     if not isinstance(app, QApplication):
         raise TypeError("a Qt application without widgets is running already")
@@ -39,7 +40,8 @@ def make_application(look: Look | None = None) -> QApplication:
     app.setWindowIcon(QIcon(str(icon_file("waxseal"))))
     load_font(app)
     let_widgets_speak()
-    apply_look(app, set_look(look or desktop_look()))
+    app.setStyle("Fusion")
+    set_look(look or desktop_look())
     return app
 
 

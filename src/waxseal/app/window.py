@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QCloseEvent, QColor, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -36,7 +36,7 @@ from waxseal.app.jobwatch import JobWatch
 from waxseal.app.lanes import Lanes
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.sheet import apply_look
+from waxseal.app.look.sheet import apply_look, dress
 from waxseal.app.look.taborder import focus_next
 from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.menus import make_menus
@@ -114,6 +114,7 @@ class Window(QMainWindow):
         self.recent_menu = make_menus(self, self.actions_, self._acts())
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
+        dress()
         self.restoreGeometry(self._settings.layout("window"))
         self._show_job(self.desk.job)
         self.viewer.setFocus()
@@ -389,7 +390,6 @@ class Window(QMainWindow):
         self.player.see(Aspect.PICTURE if self.player.aspect is aspect else aspect)
 
     def choose_ground(self) -> None:
-        from PySide6.QtGui import QColor
         from PySide6.QtWidgets import QColorDialog
 
         before = QColor(self.desk.job.reel.ground)

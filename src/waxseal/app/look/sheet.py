@@ -9,10 +9,10 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QPalette
 from PySide6.QtWidgets import QApplication
 
 from waxseal.app.look.icons import icon_file
-from waxseal.app.look.palette import Palette
+from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
 
-__all__ = ["apply_look", "load_font"]
+__all__ = ["apply_look", "dress", "load_font"]
 
 FAMILY = "Lato"
 PIXELS = re.compile(r"(font-size|min-height): (\d+)px")  # of the sheet: what grows with the text
@@ -30,9 +30,17 @@ def load_font(app: QApplication) -> None:
     app.setFont(font)
 
 
+def dress() -> None:
+    """Put the look on the first window, once it is built.
+
+    With the sheet on, each widget is fitted out anew whenever it is put into another one.
+    """
+    app = QApplication.instance()
+    if isinstance(app, QApplication) and not app.styleSheet():
+        apply_look(app, current())
+
+
 def apply_look(app: QApplication, palette: Palette) -> None:
-    if not app.styleSheet():
-        app.setStyle("Fusion")  # once: each time every widget is fitted out anew
     app.setPalette(qt_palette(palette))
     colours = {name: getattr(palette, name) for name in NAMES}
     sheet = SHEET.format(arrow=icon_file(f"down-{palette.look}").as_posix(), **colours)
