@@ -3,27 +3,27 @@
 from __future__ import annotations
 
 import re
-from importlib import resources
+from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QPalette
 from PySide6.QtWidgets import QApplication
 
+from waxseal import fonts
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
 
 __all__ = ["apply_look", "dress", "load_font"]
 
-FAMILY = "Lato"
+FONTS, FAMILY = Path(fonts.__path__[0]), "Lato"
 PIXELS = re.compile(r"(font-size|min-height): (\d+)px")  # of the sheet: what grows with the text
 
 
 def load_font(app: QApplication) -> None:
     """Our own font, with figures of one width, as large as the desktop's."""
     set_text_pixels(QFontInfo(app.font()).pixelSize())
-    for file in resources.files("waxseal.fonts").iterdir():
-        if file.name.endswith(".ttf"):
-            QFontDatabase.addApplicationFontFromData(file.read_bytes())
+    for file in FONTS.glob("*.ttf"):
+        QFontDatabase.addApplicationFontFromData(file.read_bytes())
     font = QFont(FAMILY)
     font.setPixelSize(px(USUAL_PIXELS))
     font.setFeature(QFont.Tag("tnum"), 1)
