@@ -14,7 +14,7 @@ import numpy as np
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-from waxseal.app.main import HELPERS_NICE, SWITCH_S, make_application, tidy
+from waxseal.app.main import HELPERS_NICE, SWITCH_S, make_application, show
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.frames.writing import write_pixels
@@ -74,8 +74,7 @@ def run_window(act: Callable[[Window, Gaps], Callable[[], None]]) -> None:
         sys.setswitchinterval(SWITCH_S)
         settings = QSettings(str(Path(place) / "settings.ini"), QSettings.Format.IniFormat)
         window = Window(settings, Path(place) / "autosave")
-        window.show()
-        tidy(window)
+        show(window)
         gaps = Gaps()
         timer = QTimer(interval=2)
         timer.timeout.connect(gaps.tick)

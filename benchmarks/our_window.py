@@ -13,15 +13,14 @@ def main() -> None:
     gc.disable()  # as the command does before it reads these
     from PySide6.QtCore import QSettings, QTimer
 
-    from waxseal.app.main import make_application, tidy
+    from waxseal.app.main import make_application, show
     from waxseal.app.window import Window
 
     with tempfile.TemporaryDirectory() as place:
         app = make_application()
         settings = QSettings(str(Path(place) / "settings.ini"), QSettings.Format.IniFormat)
         window = Window(settings, Path(place) / "autosave")
-        window.show()
-        tidy(window)
+        show(window)
         QTimer.singleShot(0, app.quit)
         app.exec()
         sys.stdout.flush()

@@ -22,7 +22,7 @@ from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
 from waxseal.core.words import plain
 
-__all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "tidy"]
+__all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "show"]
 
 HELPERS_NICE = 5  # a busy machine decodes a little later; the window answers at once
 SWITCH_S = 0.0002  # how long another thread keeps the window waiting: it asks for little at a time
@@ -45,14 +45,16 @@ def make_application(look: Look | None = None) -> QApplication:
     return app
 
 
-def tidy(window: Window) -> None:
-    """Let nothing be collected while somebody works in a window."""
+def show(window: Window) -> None:
+    """Show a window; fetch then what opens in it, and collect nothing while somebody works."""
+    window.show()
 
     def state() -> object | None:
         is_playing = window.player.is_playing
         return None if is_playing else (window.player.frame, id(window.desk.job))
 
     Tidying(window, state)
+    QTimer.singleShot(SOON_MS, Soon(window).begin)
 
 
 def open_window(paths: list[Path]) -> int:
@@ -72,9 +74,7 @@ def open_window(paths: list[Path]) -> int:
     use_helpers(nice=HELPERS_NICE)
     sys.setswitchinterval(SWITCH_S)
     window = Window(settings)
-    window.show()
-    tidy(window)
-    QTimer.singleShot(SOON_MS, Soon(window).begin)
+    show(window)
     if paths:
         window.take(paths)
     else:
