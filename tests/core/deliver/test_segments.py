@@ -245,7 +245,7 @@ def test_how_many_work_makes_no_difference(
     job: Job, monkeypatch: pytest.MonkeyPatch, workers: int
 ) -> None:
     whole = clean(job)
-    monkeypatch.setattr(hands, "workers_for", lambda _form: workers)
+    monkeypatch.setattr(hands, "workers_for", lambda *_forms, **_more: workers)
     assert clean(job) == whole
 
 
