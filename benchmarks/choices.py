@@ -11,18 +11,17 @@ from __future__ import annotations
 
 import argparse
 import random
-import shutil
-import sys
-import tempfile
 import traceback
 from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from benchmarks.seeds import try_each
 from tests.making import write_tone
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.against import against_words, check_against
@@ -295,19 +294,8 @@ def main() -> int:
     parser.add_argument("--seed", type=int, default=1, help="of the first one")
     parser.add_argument("--codec", default="", help="part of the name of those that are tried")
     wishes = parser.parse_args()
-    wrong = 0
-    for seed in range(wishes.seed, wishes.seed + wishes.count):
-        folder = Path(tempfile.mkdtemp(prefix="choices"))
-        try:
-            found = try_one(folder, seed, wishes.codec)
-        finally:
-            shutil.rmtree(folder, ignore_errors=True)
-        if found:
-            wrong += 1
-            sys.stdout.write(f"{seed}: {found}\n")
-            sys.stdout.flush()
-    sys.stdout.write(f"{wishes.count} reels, {wrong} wrong\n")
-    return int(wrong > 0)
+    seeds = range(wishes.seed, wishes.seed + wishes.count)
+    return try_each(seeds, partial(try_one, codec=wishes.codec), "reels")
 
 
 if __name__ == "__main__":

@@ -12,12 +12,11 @@ from __future__ import annotations
 import argparse
 import os
 import random
-import shutil
 import sys
-import tempfile
 import time
 import traceback
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from types import TracebackType
 
@@ -41,6 +40,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from benchmarks.seeds import try_each
 from waxseal.app.look.palette import Look
 from waxseal.app.main import make_application
 from waxseal.app.window import Window
@@ -281,21 +281,15 @@ def main() -> int:
     demo = make_demo(demo_folder())
     make_application(Look.DAY)
     answer_nothing()
-    wrong = 0
-    for seed in range(wishes.seed, wishes.seed + wishes.count):
-        folder = Path(tempfile.mkdtemp(prefix="wander"))
-        for name in ("DATA", "STATE", "CONFIG", "CACHE"):
-            os.environ[f"XDG_{name}_HOME"] = str(folder / name.lower())
-        try:
-            found = wander(folder, demo, seed, wishes.acts)
-        finally:
-            shutil.rmtree(folder, ignore_errors=True)
-        if found:
-            wrong += 1
-            sys.stdout.write(f"{seed}: {found}\n")
-            sys.stdout.flush()
-    sys.stdout.write(f"{wishes.count} walks, {wrong} wrong\n")
-    return int(wrong > 0)
+    seeds = range(wishes.seed, wishes.seed + wishes.count)
+    return try_each(seeds, partial(wander_in, demo=demo, acts=wishes.acts), "walks")
+
+
+def wander_in(folder: Path, seed: int, *, demo: Path, acts: int) -> str:
+    """A walk with nothing kept from the one before."""
+    for name in ("DATA", "STATE", "CONFIG", "CACHE"):
+        os.environ[f"XDG_{name}_HOME"] = str(folder / name.lower())
+    return wander(folder, demo, seed, acts)
 
 
 if __name__ == "__main__":
