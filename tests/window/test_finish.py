@@ -496,9 +496,11 @@ def test_bars_tone_and_a_slate_come_in_like_anything_else(
 ) -> None:
     monkeypatch.setattr("waxseal.app.generating.made_folder", lambda: tmp_path / "made")
     window.generating.add_bars()
-    qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window))
+    qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window), timeout=PATIENCE)
     window.actions_["slate"].trigger()
-    qtbot.waitUntil(lambda: len(window.desk.job.reel.shots) == 3 and at_rest(window))
+    qtbot.waitUntil(
+        lambda: len(window.desk.job.reel.shots) == 3 and at_rest(window), timeout=PATIENCE
+    )
     slate = window.desk.job.reel.shots[0]  # before the first frame
     assert [text.place for text in slate.finish.corrections] == ["top left", "bottom left"]  # type: ignore[union-attr]
     window.ledger.toggle(window.desk.job.reel.shots[2].id)

@@ -20,7 +20,7 @@ from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, change
 
-COUNT, TALL = 2000, 30
+COUNT, TALL = 600, 30
 
 
 class Column:
@@ -107,9 +107,9 @@ def test_what_is_held_or_has_the_focus_stays(column: Column) -> None:
 
 
 def test_one_that_is_out_of_sight_is_made_when_it_is_needed(column: Column) -> None:
-    label = column.list.need("1500")
+    label = column.list.need("500")
     assert label is not None
-    assert label.y() == 1500 * TALL
+    assert label.y() == 500 * TALL
     assert column.list.need("nobody") is None
 
 
@@ -170,7 +170,7 @@ def test_the_gap_that_something_is_dropped_into(column: Column) -> None:
     assert column.list.gap_at(-5) == (0, 0)
     assert column.list.gap_at(TALL // 2 - 2) == (0, 0)
     assert column.list.gap_at(TALL // 2 + 2) == (1, TALL)
-    assert column.list.gap_at(1500 * TALL + 3) == (1500, 1500 * TALL)
+    assert column.list.gap_at(500 * TALL + 3) == (500, 500 * TALL)
     assert column.list.gap_at(COUNT * TALL + 500) == (COUNT, COUNT * TALL)
 
 

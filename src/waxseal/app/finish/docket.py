@@ -94,8 +94,9 @@ class FinishDocket(QWidget):
         self._copy.setVisible(some and self.of != REEL and len(job.reel.shots) > 1)
         is_on = any(one.on for one in finish.corrections)
         self._switch.setText(self.tr("Switch all off") if is_on else self.tr("Switch all on"))
-        self._matte.show_job(job)
         self._matte.setVisible(some)
+        if some:
+            self._matte.show_job(job)
 
     def _make_line(self, at: int, one: Correction) -> CorrectionLine:
         line = CorrectionLine(one, self._job, self._pen)

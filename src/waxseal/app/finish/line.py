@@ -18,11 +18,12 @@ from typing_extensions import override
 
 from waxseal.app.finish import sentences
 from waxseal.app.look.flow import Flow
-from waxseal.app.look.keys import OF_SOURCES, Choice, named_choice
+from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Field, button, check, label, row_of, swatch
+from waxseal.app.look.sourcechoice import SourceChoice
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.corrections import Corrects
 from waxseal.core.job.corrections.fields import (
@@ -94,6 +95,8 @@ class CorrectionLine(QWidget):
             value = getattr(correction, one.name)
             if isinstance(one, Number) and isinstance(part, Scrub):
                 part.show_value(float(value if one.place is None else value[one.place]))
+            elif isinstance(part, SourceChoice):
+                part.choose(value)
             elif isinstance(part, Choice):
                 part.setCurrentIndex(part.findData(value))
             elif isinstance(part, LineBox):
@@ -149,15 +152,14 @@ class CorrectionLine(QWidget):
 
     def _choice(self, one: Choices | SourceField, name: str, job: Job) -> Choice:
         if isinstance(one, Choices):
-            box = Choice()
+            box: Choice = Choice()
             box.setObjectName(name)
             box.setAccessibleName(name)
             for value in one.values:
                 box.addItem(value.value, value)
         else:
-            box = named_choice(name, name, OF_SOURCES)
-            for source in job.sequences:
-                box.addItem(source.name, source.id)
+            box = SourceChoice(name, name)
+            box.show_sources([(source.id, source.name) for source in job.sequences])
         box.activated.connect(partial(self._say_chosen, one, box))
         return box
 
@@ -176,7 +178,7 @@ class CorrectionLine(QWidget):
         self._say(one.name, tuple(triple))
 
     def _say_chosen(self, one: FieldOf, box: Choice, _index: int) -> None:
-        self._say(one.name, box.currentData())
+        self._say(one.name, box.source if isinstance(box, SourceChoice) else box.currentData())
         self._pen.settled.emit()
 
     def _choose_file(self, one: FileField) -> None:

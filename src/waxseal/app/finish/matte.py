@@ -6,10 +6,10 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from waxseal.app.look.keys import OF_SOURCES, named_choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import check, label, row_of
+from waxseal.app.look.sourcechoice import SourceChoice
 from waxseal.core.job.edits import Edit, finish_of, keep_inside
 from waxseal.core.job.finish import Inside
 from waxseal.core.job.model import Job, change
@@ -23,9 +23,9 @@ class MatteLine(QWidget):
         self._pen = pen
         self._of, self._name = of, name
         self._inside: Inside | None = None
-        self._sources: list[tuple[str, str]] = []
         words = self.tr("Colour corrections inside")
-        self._source = named_choice("inside", words, OF_SOURCES)
+        everywhere, inside = self.tr("everywhere"), self.tr("inside {0}")
+        self._source = SourceChoice("inside", words, none=everywhere, each=inside)
         self._source.activated.connect(self._say_source)
         self._inverted = check(self.tr("inverted"), partial(self._say, "inverted"))
         self._soften = Scrub(self.tr("softened ‰"), 0, least=0, most=100, step=0.1, usual=0)
@@ -46,15 +46,9 @@ class MatteLine(QWidget):
 
     def show_job(self, job: Job) -> None:
         self._inside = finish_of(job, self._of).inside
-        sources = [(one.id, one.name) for one in job.sequences]
-        if sources != self._sources:
-            self._sources = sources
-            self._source.clear()
-            self._source.addItem(self.tr("everywhere"), "")
-            for source, name in sources:
-                self._source.addItem(self.tr("inside {0}").format(name), source)
+        self._source.show_sources([(one.id, one.name) for one in job.sequences])
         inside = self._inside
-        self._source.setCurrentIndex(self._source.findData(inside.source if inside else ""))
+        self._source.choose(inside.source if inside else "")
         for widget in (self._inverted, self._soften):
             widget.setVisible(inside is not None)
         if inside is not None:
@@ -62,7 +56,7 @@ class MatteLine(QWidget):
             self._soften.show_value(inside.soften)
 
     def _say_source(self, _index: int) -> None:
-        source = self._source.currentData()
+        source = self._source.source
         self._ask(Inside(source=source) if source else None, "")
 
     def _say(self, name: str, value: object) -> None:

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-__all__ = ["OF_SOURCES", "Button", "Choice", "ToolButton", "keeps", "named_choice"]
+__all__ = ["Button", "Choice", "ToolButton", "keeps", "named_choice", "narrow_choice"]
 
 NARROWEST = 40  # pixels, of what may shrink
 SPACE = frozenset({Qt.Key.Key_Space})
@@ -72,9 +72,6 @@ class ToolButton(QToolButton):
         return keeps(event, SPACE) or super().event(event)
 
 
-OF_SOURCES = 16  # characters that a choice of sources has room for
-
-
 class Choice(QComboBox):
     """Answers the wheel only while it has the focus: scrolling a lane changes nothing."""
 
@@ -104,13 +101,18 @@ class Choice(QComboBox):
 
 
 def named_choice(name: str, words: str, least: int = 6) -> Choice:
-    """A choice that may be narrower than its longest entry, and measures none of them.
+    """A choice that is a `narrow_choice`."""
+    box = Choice()
+    narrow_choice(box, name, words, least)
+    return box
+
+
+def narrow_choice(box: Choice, name: str, words: str, least: int) -> None:
+    """Let a choice be narrower than its longest entry, and measure none of them.
 
     words: for screen readers. least: how many characters there is always room for.
     """
-    box = Choice()
     box.setObjectName(name)
     box.setAccessibleName(words)
     box.setSizeAdjustPolicy(Choice.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(least)
-    return box

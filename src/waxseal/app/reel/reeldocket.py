@@ -9,9 +9,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from waxseal.app.finish.docket import FinishDocket
-from waxseal.app.look.keys import OF_SOURCES, Choice, named_choice
+from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import button, set_tip
+from waxseal.app.look.sourcechoice import SourceChoice
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
@@ -140,23 +141,17 @@ class BehindSection(Section):
 
     def __init__(self, pen: Pen) -> None:
         super().__init__(self.tr("Behind"), REEL, self.tr("the reel"), pen)
-        self._sources: list[tuple[str, str]] = []
-        self._source = named_choice("behind", self.tr("Behind all pictures"), OF_SOURCES)
+        words, none = self.tr("Behind all pictures"), self.tr("the ground alone")
+        self._source = SourceChoice("behind", words, none=none)
         self._source.activated.connect(self._say_source)
         self.add("", self._source)
 
     def show_job(self, job: Job) -> None:
-        sources = [(one.id, one.name) for one in job.sequences]
-        if sources != self._sources:
-            self._sources = sources
-            self._source.clear()
-            self._source.addItem(self.tr("the ground alone"), "")
-            for source, name in sources:
-                self._source.addItem(name, source)
-        self._source.setCurrentIndex(self._source.findData(job.reel.behind))
+        self._source.show_sources([(one.id, one.name) for one in job.sequences])
+        self._source.choose(job.reel.behind)
 
     def _say_source(self, _index: int) -> None:
-        self.ask(self.tr("what is behind"), partial(put_behind, source=self._source.currentData()))
+        self.ask(self.tr("what is behind"), partial(put_behind, source=self._source.source))
 
 
 class TimeSection(Section):

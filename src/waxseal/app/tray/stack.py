@@ -22,6 +22,7 @@ from waxseal.app.look.small import (
     set_tip,
     swatch,
 )
+from waxseal.app.look.sourcechoice import SourceChoice
 from waxseal.app.tray import sentences
 from waxseal.core.job.edits import (
     add_pass,
@@ -56,9 +57,7 @@ class StackDocket(QWidget):
         self._on = check(self.tr("put together"), self._switch)
         self._apart = button(self.tr("Take apart"), self._unmake, "word")
         self._add = button(self.tr("Add a pass…"), self._offer_passes, "word")
-        self._beauty = Choice()
-        self._beauty.setObjectName("beauty")
-        self._beauty.setAccessibleName(self.tr("Beauty"))
+        self._beauty = SourceChoice("beauty", self.tr("Beauty"), none=self.tr("none"))
         self._beauty.activated.connect(self._say_beauty)
         self._beauty_word = label(self.tr("Beauty"), "quiet")
         self._compare = button(self.tr("Compare with it"), self._ask_compare, "word")
@@ -111,11 +110,8 @@ class StackDocket(QWidget):
         self._result.setVisible(bool(words))
 
     def _fill_beauty(self, stack: Stack, names: tuple[tuple[str, str], ...]) -> None:
-        self._beauty.clear()
-        self._beauty.addItem(self.tr("none"), "")
-        for source, name in names:
-            self._beauty.addItem(name, source)
-        self._beauty.setCurrentIndex(self._beauty.findData(stack.beauty))
+        self._beauty.show_sources(names)
+        self._beauty.choose(stack.beauty)
         for one in (self._compare, self._see):
             one.setEnabled(bool(stack.beauty))
 
@@ -173,7 +169,7 @@ class StackDocket(QWidget):
         self._ask(self.tr(sentences.ANOTHER_ORDER_OF_PASSES), change)
 
     def _say_beauty(self, _index: int) -> None:
-        change = partial(set_beauty, source=self._id, beauty=self._beauty.currentData())
+        change = partial(set_beauty, source=self._id, beauty=self._beauty.source)
         self._ask(self.tr("{0}: its beauty"), change)
 
     def _offer_passes(self) -> None:
