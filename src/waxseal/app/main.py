@@ -26,13 +26,13 @@ __all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "show"
 
 HELPERS_NICE = 5  # a busy machine decodes a little later; the window answers at once
 SWITCH_S = 0.0002  # how long another thread keeps the window waiting: it asks for little at a time
-SOON_MS = 100  # after the window is shown, before what opens in it is fetched
+SOON_MS = 100  # after the window is shown, before what opens in it is imported
 WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 
 def make_application(look: Look | None = None) -> QApplication:
-    """The application, with a look that is put on when a window is built; see `dress`."""
-    # As words, because a style that is set is handed back, and what that is takes 20 ms to fetch.
+    """The application. Its look is applied when the first window is built; see `dress`."""
+    # As an argument: `setStyle` gives back the style, and the class of that takes 20 ms to load.
     app = QApplication.instance() or QApplication([sys.argv[0], "-style", "Fusion"])
     if not isinstance(app, QApplication):
         raise TypeError("a Qt application without widgets is running already")
@@ -46,7 +46,7 @@ def make_application(look: Look | None = None) -> QApplication:
 
 
 def show(window: Window) -> None:
-    """Show a window; fetch then what opens in it, and collect nothing while somebody works."""
+    """Show a window. Then import what opens in it, and keep Python's collector out of the way."""
     window.show()
 
     def state() -> object | None:

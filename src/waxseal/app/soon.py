@@ -1,8 +1,8 @@
-"""What is not needed to show the window, fetched in its first free moments.
+"""What an empty window does not need, imported in its first free moments.
 
-A card, a row and a docket are fetched when the first is made. This is done before anybody
-asks for one, a module in each turn of the loop. It has to be this thread: no other may
-make the toolkit's classes.
+The modules of cards, rows and dockets are imported when the first one is made. This imports
+them before anybody asks for one, a module in each turn of the event loop. It works on the
+window's own thread, because two threads must not load the toolkit's classes at once.
 """
 
 from __future__ import annotations

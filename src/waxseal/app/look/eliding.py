@@ -1,6 +1,6 @@
 """Controls that have no room for their words: the words end in an ellipsis.
 
-A module of its own: what the toolkit draws controls with takes 20 ms to fetch.
+A module of its own: the classes that Qt draws controls with take 20 ms to load.
 """
 
 from __future__ import annotations
@@ -27,11 +27,11 @@ def elided(widget: QWidget, text: str, room: int) -> str:
     return shown
 
 
-def draw_button(button: QPushButton, more: int) -> None:
-    """more: pixels that it has beyond what its words need; less than 0 here."""
+def draw_button(button: QPushButton, spare: int) -> None:
+    """spare: how much wider it is than its words need, in pixels; negative here."""
     option = QStyleOptionButton()
     button.initStyleOption(option)
-    room = button.fontMetrics().horizontalAdvance(button.text()) + more
+    room = button.fontMetrics().horizontalAdvance(button.text()) + spare
     option.text = elided(button, button.text(), room)
     QStylePainter(button).drawControl(QStyle.ControlElement.CE_PushButton, option)
 

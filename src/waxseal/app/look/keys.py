@@ -101,7 +101,7 @@ class Choice(QComboBox):
 
 
 def named_choice(name: str, words: str, least: int = 6) -> Choice:
-    """A choice that is a `narrow_choice`."""
+    """A choice that `narrow_choice` has set up."""
     box = Choice()
     narrow_choice(box, name, words, least)
     return box

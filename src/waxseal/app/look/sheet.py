@@ -31,9 +31,9 @@ def load_font(app: QApplication) -> None:
 
 
 def dress() -> None:
-    """Put the look on the first window, once it is built.
+    """Apply the look once the first window is built.
 
-    With the sheet on, each widget is fitted out anew whenever it is put into another one.
+    While a sheet is set, Qt styles each widget again whenever it gets another parent.
     """
     app = QApplication.instance()
     if isinstance(app, QApplication) and not app.styleSheet():

@@ -11,7 +11,7 @@ __all__ = ["encoder"]
 
 
 def encoder() -> EncodingProcess:
-    """For one delivery. What starts processes is fetched with the first."""
+    """A process for one delivery. What starts it is imported here, at first use."""
     from waxseal.core.deliver.process.orders import EncodingProcess
 
     return EncodingProcess.in_background()

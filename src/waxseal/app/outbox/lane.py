@@ -26,7 +26,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
 
-if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+if TYPE_CHECKING:  # imported when there is something to show, so that the window starts sooner
     from waxseal.app.outbox.bookmenu import BookMenu
     from waxseal.app.outbox.card import DeliveryCard
     from waxseal.core.deliver.specs.spec import Spec

@@ -37,7 +37,7 @@ from waxseal.core.job.sizes import parse_size
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import parse_rate, rate_words
 
-if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+if TYPE_CHECKING:  # imported when there is something to show, so that the window starts sooner
     from waxseal.app.reel.overlayrow import OverlayRow
     from waxseal.app.reel.reeldocket import ReelDocket
     from waxseal.app.reel.row import ShotRow

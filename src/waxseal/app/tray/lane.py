@@ -22,7 +22,7 @@ from waxseal.core.job.model import Job, Sequence, Sound, usual
 from waxseal.core.plan.differences import reel_differences, sound_against
 from waxseal.core.words import counted
 
-if TYPE_CHECKING:  # made when there is something to show: the window is there sooner
+if TYPE_CHECKING:  # imported when there is something to show, so that the window starts sooner
     from waxseal.app.tray.card import SourceCard
     from waxseal.app.tray.habits import HabitsDocket
 
