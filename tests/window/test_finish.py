@@ -208,16 +208,16 @@ def test_the_picture_follows_a_correction(window: Window, row: ShotRow, qtbot: Q
         assert image is not None
         return image.pixelColor(image.width() // 2, image.height() // 2).green()
 
-    qtbot.waitUntil(lambda: at_rest(window))
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     before = middle()
     add(row, "exposure")
     typed(field(row, "exposure stops"), "-2")
-    qtbot.waitUntil(lambda: at_rest(window) and middle() < before)
+    qtbot.waitUntil(lambda: at_rest(window) and middle() < before, timeout=PATIENCE)
     after = middle()
     window.toggle_before()
-    qtbot.waitUntil(lambda: at_rest(window) and middle() == before)
+    qtbot.waitUntil(lambda: at_rest(window) and middle() == before, timeout=PATIENCE)
     window.toggle_before()
-    qtbot.waitUntil(lambda: at_rest(window) and middle() == after)
+    qtbot.waitUntil(lambda: at_rest(window) and middle() == after, timeout=PATIENCE)
 
 
 def test_time_and_frame_of_a_shot(window: Window, row: ShotRow) -> None:
@@ -342,7 +342,7 @@ def test_passes_are_put_together_compared_and_taken_apart(
     assert window.player.aspect is Aspect.DIFFERENCE
     key = window.player.key_of(1)
     assert key is not None
-    qtbot.waitUntil(lambda: window.pictures.has(key))
+    qtbot.waitUntil(lambda: window.pictures.has(key), timeout=PATIENCE)
     window.actions_["apart"].trigger()
     assert window.player.aspect.value == "picture"
     choose(choice(card, "operation 1"), "multiply")
@@ -361,14 +361,14 @@ def test_alpha_is_seen_and_what_is_not_there_is_a_sentence(
         return window.pictures.get(key) if key is not None else None
 
     window.actions_["alpha"].trigger()
-    qtbot.waitUntil(lambda: shown() is not None)
+    qtbot.waitUntil(lambda: shown() is not None, timeout=PATIENCE)
     image = shown()
     assert image is not None
     assert image.pixelColor(image.width() // 2, image.height() // 2).lightness() == 255
     window.actions_["unsure"].trigger()
-    qtbot.waitUntil(lambda: "is an original" in window.viewer._trouble)
+    qtbot.waitUntil(lambda: "is an original" in window.viewer._trouble, timeout=PATIENCE)
     window.actions_["unsure"].trigger()
-    qtbot.waitUntil(lambda: window.viewer.has_picture)
+    qtbot.waitUntil(lambda: window.viewer.has_picture, timeout=PATIENCE)
     assert window.player.aspect is Aspect.PICTURE
 
 
@@ -380,8 +380,8 @@ def test_scopes_and_the_colours_path_are_shown(window: Window, row: ShotRow, qtb
     window.viewer.toggle("path")
     window.viewer.toggle("safe")
     window.viewer.toggle("clipped")
-    qtbot.waitUntil(lambda: window.viewer._scopes is not None)
-    qtbot.waitUntil(lambda: bool(window.viewer.path_steps()))
+    qtbot.waitUntil(lambda: window.viewer._scopes is not None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: bool(window.viewer.path_steps()), timeout=PATIENCE)
     words = [step.words for step in window.viewer.path_steps()]
     assert words[0].startswith("in the file: sRGB")
     assert words[-1].startswith("delivered: Y′CbCr BT.709")

@@ -262,7 +262,7 @@ def test_from_an_empty_job_to_a_sealed_file_by_keyboard_alone(
         QTest.keyClick(focus(), Qt.Key.Key_Tab)
     assert focus() is card
     QTest.keyClick(card, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: bool(card.findChildren(QLineEdit, "deliveryName")))
+    qtbot.waitUntil(lambda: bool(card.findChildren(QLineEdit, "deliveryName")), timeout=PATIENCE)
     qtbot.wait(50)
     QTest.keyClick(focus(), Qt.Key.Key_Tab)
     assert focus().objectName() == "deliveryName"

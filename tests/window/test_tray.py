@@ -208,7 +208,7 @@ def test_a_movie_arrives_plays_and_has_its_codec_on_the_card(
     assert sound is not None
     assert "of a movie" in texts(sound)
     window.player.go(17)
-    qtbot.waitUntil(lambda: window.viewer.has_picture)
+    qtbot.waitUntil(lambda: window.viewer.has_picture, timeout=PATIENCE)
 
 
 def test_frames_that_come_are_seen_without_being_asked_for(

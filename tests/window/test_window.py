@@ -224,7 +224,7 @@ def test_what_has_alpha_is_offered_to_lie_over_its_neighbour(
     offer = window.ledger.offer
     assert "logo has alpha" in texts(offer)
     press(offer.yes)
-    qtbot.waitUntil(lambda: len(window.desk.job.reel.overlays) == 1)
+    qtbot.waitUntil(lambda: len(window.desk.job.reel.overlays) == 1, timeout=PATIENCE)
     assert len(window.desk.job.reel.shots) == 1
     assert not offer.isVisible()
     window.actions_["undo"].trigger()
