@@ -123,7 +123,7 @@ class InSight(QWidget, Generic[W]):
         return self.widgets[one]
 
     def _tell_some(self) -> bool:
-        """Let some widgets show what has changed; whether there are more."""
+        """Let some widgets show what has changed. Returns whether there are more."""
         for _ in range(min(TOLD_AT_ONCE, len(self._untold))):
             if self._untold:  # else it was told meanwhile, or is gone
                 one = self._untold.pop(0)

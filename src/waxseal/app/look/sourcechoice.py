@@ -12,16 +12,17 @@ ROOM = 16  # characters
 
 
 class SourceChoice(Choice):
-    """Sources by name, thousands of them; none: the words for no source, where that can be said.
+    """Sources by name, quickly filled also with thousands of them.
 
-    each: what is put around a name.
+    none: the entry for no source; without it a source has to be chosen. each: the words of an
+    entry, {0} for the name.
     """
 
     def __init__(self, name: str, words: str, *, none: str = "", each: str = "{0}") -> None:
         super().__init__()
         narrow_choice(self, name, words, ROOM)
         self._none, self._each = none, each
-        self._sources: Sequence[tuple[str, str]] = ()  # ids and names
+        self._sources: Sequence[tuple[str, str]] | None = None  # ids and names
         self._ids: list[str] = []
 
     @property
@@ -34,14 +35,10 @@ class SourceChoice(Choice):
         if sources == self._sources:
             return
         self._sources = sources
-        first = [("", self._none)] if self._none else []
-        self._ids = [one for one, _ in (*first, *sources)]
+        first = [self._none] if self._none else []
+        self._ids = [*("" for _ in first), *(one for one, _ in sources)]
         self.clear()
-        self.addItems([*(words for _, words in first), *map(self._each.format, names(sources))])
+        self.addItems([*first, *(self._each.format(name) for _, name in sources)])
 
     def choose(self, source: str) -> None:
         self.setCurrentIndex(self._ids.index(source) if source in self._ids else -1)
-
-
-def names(sources: Sequence[tuple[str, str]]) -> list[str]:
-    return [name for _, name in sources]
