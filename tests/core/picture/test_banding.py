@@ -23,6 +23,7 @@ from waxseal.core.job.edits import (
 from waxseal.core.job.model import Blend, Job, Space, View, Working
 from waxseal.core.picture import banding
 from waxseal.core.picture.kernels import compiled, plain
+from waxseal.core.picture.light.reading import read_frame
 from waxseal.core.picture.make import canvas_for, make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
@@ -102,6 +103,23 @@ def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> N
         job = change_colourway(two_layers(tmp_path / str(channels), under=channels), **ACES)
         one = recipe(job, 1)
         assert bool(banding.flat_layers(one, canvas_for(one, wanted, plain, None, None))) is is_flat
+
+
+def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    job, wanted = two_layers(tmp_path, channels=3), target(Layout.YUV420, 150)
+    read: list[str] = []
+
+    def note(pick: Any, *rest: Any) -> Any:
+        read.append(pick.file.path)
+        return read_frame(pick, *rest)
+
+    monkeypatch.setattr(banding, "read_frame", note)
+    make(recipe(job, 1), wanted)
+    assert len(set(read)) == 1
+    job = set_correction(job, of=job.reel.overlays[0].id, correction=Opacity(points=((0, 0.5),)))
+    read.clear()
+    make(recipe(job, 1), wanted)
+    assert len(set(read)) == 2
 
 
 @pytest.mark.parametrize("how", ["finish", "moved", "turned", "smaller", "reel"])

@@ -22,6 +22,7 @@ from waxseal.core.picture.colour.curves import (
 )
 from waxseal.core.picture.kernels import choice, compiled, plain
 from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
+from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
 
@@ -71,7 +72,7 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
     ground = np.array((0.02, 0.3, 0.7), np.float32)
     made = []
     for kernels in (plain, compiled):
-        light = kernels.to_linear(
+        stored = Stored(
             values,
             linear_table(kind, colour),
             alpha_table(kind),
@@ -79,9 +80,13 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
             is_straight=colour is Colour.SRGB,
             channels=values.shape[2],
         )
+        light = kernels.to_linear(stored)
         indexes = np.zeros((35, 53, 3), np.uint16)
         kernels.lay_over(light, ground, indexes)
-        made.append((light, indexes))
+        canvas = picture(np.float32, 3)
+        if values.shape[2] == 4:
+            kernels.lay_stored(canvas, stored, 0.7)
+        made.append((light, indexes, canvas))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
 
@@ -265,3 +270,24 @@ def test_whether_all_is_covered(dtype: type, one: int) -> None:
         for kernels in (plain, compiled):
             assert not kernels.is_covered(holed, one), place
             assert not kernels.is_covered(holed[::-1], one), place
+            assert not fill(kernels, holed, one)[0], place
+            assert not fill(kernels, holed[::-1], one)[0], place
+            assert fill(kernels, holed, None)[0], "nothing is asked"
+
+
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+def test_asking_whether_all_is_covered_changes_no_code(dtype: type) -> None:
+    values = picture(dtype, 4)[:33, :47]
+    values[..., 3] = 77
+    for kernels in (plain, compiled):
+        for order in (slice(None), slice(None, None, -1)):  # in one piece, and not
+            asked, *planes = fill(kernels, values[order], 77)
+            assert asked
+            for one, other in zip(planes, fill(plain, values[order], None)[1:], strict=True):
+                np.testing.assert_array_equal(one, other)
+
+
+def fill(kernels: Any, values: NDArray[Any], covered: int | None) -> tuple[Any, ...]:
+    y, cb, cr = (np.zeros(shape, np.uint8) for shape in ((34, 48), (17, 24), (17, 24)))
+    table = np.arange(65_536, dtype=np.float32) / np.float32(65_535)
+    return kernels.to_yuv420(values, table, y, cb, cr, covered), y, cb, cr

@@ -6,17 +6,19 @@ still in the processor's cache when the next takes it up.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 from itertools import pairwise
 
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.corrections import Values
+from waxseal.core.job.model import Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.compose import MODES, uncovered
-from waxseal.core.picture.framing import Box
-from waxseal.core.picture.layers import covers, header_of, is_sure_to_cover
-from waxseal.core.picture.light.reading import decode_pick, light_of
+from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.layers import header_of, hides_under, is_sure_to_cover
+from waxseal.core.picture.light.reading import decode_pick, read_frame
 from waxseal.core.picture.placing import box_on
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
 
@@ -67,25 +69,47 @@ def light_bands(
     pixels: of the shot's frame, where the caller has decoded it already.
     Raises FrameError, JobError.
     """
-    width, height = canvas.size
+    height = canvas.size[1]
     frames = [
         pixels if pixels is not None and layer is recipe.shot else decode_pick(layer.pick)
         for layer in layers
     ]
     # No band of a single row at the end: dithering needs to see that it is a picture.
     for top, stop in pairwise((0, *range(BAND, height - 1, BAND), height)):
-        rows = stop - top
-        whole: Light | None = None
-        for layer, frame in zip(layers, frames, strict=True):
-            part = Pixels(frame.values[top : top + rows], frame.header)
-            light = light_of(layer.pick, canvas.means, part)
-            box = Box(0, 0, width, rows)
-            if covers(light, box, box, layer):
-                whole = light
-                continue
-            if whole is None:
-                whole = canvas.empty(recipe.ground, rows)
-            opacity = layer.finish.cover.opacity
-            canvas.kernels.blend(whole, light, (0, 0), opacity, MODES[layer.blend])
-        if whole is not None:
-            yield top, whole
+        empty = partial(canvas.empty, recipe.ground, stop - top)
+        seen: list[tuple[Layer, Stored | Light]] = []
+        for layer, frame in zip(reversed(layers), reversed(frames), strict=True):
+            part = Pixels(frame.values[top:stop], frame.header)
+            seen.append((layer, read_frame(layer.pick, canvas.means, part)))
+            if channels_of(seen[-1][1]) == 3 and hides_under(layer):
+                break
+        light: Light | None = None
+        for layer, read in reversed(seen):
+            light = lay(layer, read, light, canvas, empty)
+        if light is not None:
+            yield top, light
+
+
+def channels_of(read: Stored | Light) -> int:
+    return read.channels if isinstance(read, Stored) else int(read.shape[2])
+
+
+def lay(
+    layer: Layer,
+    read: Stored | Light,
+    under: Light | None,
+    canvas: Canvas,
+    empty: Callable[[], Light],
+) -> Light:
+    """A layer over what is under it, which may be changed; None: nothing but the ground."""
+    kernels, opacity = canvas.kernels, layer.finish.cover.opacity
+    if isinstance(read, Stored) and read.channels == 4 and layer.blend is Blend.OVER:
+        whole = empty() if under is None else under
+        kernels.lay_stored(whole, read, opacity)
+        return whole
+    light = kernels.to_linear(read) if isinstance(read, Stored) else read
+    if light.shape[2] == 3 and hides_under(layer):
+        return light
+    whole = empty() if under is None else under
+    kernels.blend(whole, light, (0, 0), opacity, MODES[layer.blend])
+    return whole

@@ -14,7 +14,7 @@ from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.target import Layout, Target
 
-__all__ = ["MOST", "Coded", "empty_planes", "fill_planes", "planes_of"]
+__all__ = ["MOST", "Coded", "empty_planes", "fill_planes"]
 
 # Red and blue in luma. ITU-R BT.709-6, BT.2020-2 and BT.601-7.
 BT709_LUMA, BT2020, BT601 = (0.2126, 0.0722), (0.2627, 0.0593), (0.299, 0.114)
@@ -28,23 +28,22 @@ class Coded:
 
     is_untouched: whether they are the very codes of a display-encoded file.
     alpha: (h, w) uint16, 0..MOST; None for an opaque picture.
+    covered: what values[..., 3] has to be everywhere, or this is not the picture; None
+        where nothing is asked. Seen while planes are filled: a look of its own costs time.
     """
 
     values: Integers
     table: Table
     is_untouched: bool = False
     alpha: NDArray[np.uint16] | None = None
-
-
-def planes_of(coded: Coded, target: Target, kernels: Kernels) -> Planes:
-    planes = empty_planes(target)
-    fill_planes(coded, target, kernels, planes, 0, None)
-    return planes
+    covered: int | None = None
 
 
 def empty_planes(target: Target) -> Planes:
     width, height = target.stored_size
     layout = target.layout
+    if layout is Layout.SCREEN:
+        return (np.empty((height, width, 4), np.uint8),)
     dtype = np.uint8 if layout.depth == 8 else np.uint16
     whole, small = (height, width), (height, width)
     if layout.is_ycbcr:
@@ -54,11 +53,26 @@ def empty_planes(target: Target) -> Planes:
 
 
 def fill_planes(
-    coded: Coded, target: Target, kernels: Kernels, planes: Planes, top: int, stop: int | None
-) -> None:
-    """Fill the rows from `top` on with a part of a picture; stop: None for all that are left."""
+    coded: Coded,
+    target: Target,
+    kernels: Kernels,
+    planes: Planes,
+    top: int = 0,
+    stop: int | None = None,
+) -> bool:
+    """Fill the rows from `top` on with a part of a picture; stop: None for all that are left.
+
+    False: it is not covered where it has to be, and the planes hold nothing of use.
+    """
     rows, layout = slice(top, stop), target.layout
     has_noise = target.dither and not coded.is_untouched
+    is_short = layout is Layout.YUV420 and not has_noise and not target.space.is_high_range
+    one = None if is_short else coded.covered  # the short way sees it as it goes
+    if one is not None and not kernels.is_covered(coded.values, one):
+        return False
+    if layout is Layout.SCREEN:
+        kernels.to_screen(coded.values, coded.table, planes[0][rows])
+        return True
     spread = noise(*planes[0].shape)[rows] if has_noise else HALF
     if target.has_alpha:
         planes[3][rows] = alpha_codes(coded, target, planes[3][rows].shape)
@@ -68,18 +82,18 @@ def fill_planes(
         if layout is Layout.RGB10:
             for part in parts:
                 part[:] = fill_16(part)
-        return
+        return True
     down = layout.chroma_rows
     fewer = slice(top // down, None if stop is None else stop // down)
     y, cb, cr = planes[0][rows], planes[1][fewer], planes[2][fewer]
-    if layout is Layout.YUV420 and not has_noise and not target.space.is_high_range:
-        kernels.to_yuv420(coded.values, coded.table, y, cb, cr)
-        return
+    if is_short:
+        return kernels.to_yuv420(coded.values, coded.table, y, cb, cr, coded.covered)
     is_full = layout is Layout.FULL_422
     coefficients = BT2020 if target.space.is_high_range else BT601 if is_full else BT709_LUMA
     kernels.to_ycbcr(
         coded.values, coded.table, (y, cb, cr), coefficients, layout.depth, spread, is_full=is_full
     )
+    return True
 
 
 def alpha_codes(coded: Coded, target: Target, shape: tuple[int, ...]) -> NDArray[np.uint32]:

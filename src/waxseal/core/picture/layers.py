@@ -33,6 +33,7 @@ __all__ = [
     "finish_light",
     "frame_layer",
     "header_of",
+    "hides_under",
     "in_display_values",
     "is_sure_to_cover",
     "mix",
@@ -140,15 +141,18 @@ def in_display_values() -> tuple[Process, Process]:
 
 def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:
     """Whether nothing under a layer can be seen."""
-    is_whole = layer.blend is Blend.OVER and layer.finish.cover.opacity == 1
-    return bool(at == frame and light.size and light.shape[2] == 3 and is_whole)
+    return bool(at == frame and light.size and light.shape[2] == 3 and hides_under(layer))
+
+
+def hides_under(layer: Layer) -> bool:
+    """Whether nothing under a layer can be seen where its own picture is opaque."""
+    return layer.blend is Blend.OVER and layer.finish.cover.opacity == 1
 
 
 def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
     """Whether nothing under a layer can be seen, by what is known before it is decoded."""
     shown = layer.shown
-    is_whole = layer.blend is Blend.OVER and layer.finish.cover.opacity == 1
-    if not is_whole or layer.finish.corrections or layer.between is not None:
+    if not hides_under(layer) or layer.finish.corrections or layer.between is not None:
         return False
     header = header_of(shown) if isinstance(shown, Pick) else None
     if header is None or not isinstance(shown, Pick):

@@ -18,7 +18,7 @@ from waxseal.core.picture.arrays import Light, Planes
 from waxseal.core.picture.banding import flat_layers, light_bands
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
-from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes, planes_of
+from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes
 from waxseal.core.picture.colour.curves import (
     alpha_table,
     encoded_table,
@@ -35,15 +35,15 @@ from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.layers import with_alpha
 from waxseal.core.picture.light.reading import (
     Means,
+    covering,
     decode_pick,
-    is_opaque,
     kind_of,
 )
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.placing import box_of, scale_into, turn
 from waxseal.core.picture.reframing import around_subject, inner_target, own_shape, reframe
 from waxseal.core.picture.target import Layout, Target
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.recipe import Layer, Recipe
 
 if TYPE_CHECKING:
     from waxseal.core.picture.colour import spaces
@@ -97,13 +97,17 @@ def make(
     banded = None if store is not None else in_bands(recipe, target, kernels, pixels)
     if banded is not None:
         return banded
-    coded = coded_picture(recipe, target, kernels, pixels, store, copies)
-    width, height = target.stored_size
-    if target.layout is Layout.SCREEN:
-        screen = np.empty((height, width, 4), np.uint8)
-        kernels.to_screen(coded.values, coded.table, screen)
-        return Picture(target.layout, (screen,))
-    return Picture(target.layout, planes_of(coded, target, kernels))
+    planes = empty_planes(target)
+    shot = None if copies is not None or target.is_inspected else recipe.shot
+    if shot is not None and is_untouched(recipe, target):
+        pixels = pixels or decode_pick(shot.pick)
+        stored = as_stored(recipe, shot, target, pixels)
+        if stored is not None and fill_planes(stored, target, kernels, planes):
+            return Picture(target.layout, planes)
+    fill_planes(
+        coded_picture(recipe, target, kernels, pixels, store, copies), target, kernels, planes
+    )
+    return Picture(target.layout, planes)
 
 
 def ground_planes(recipe: Recipe, target: Target, kernels: Kernels) -> Planes:
@@ -114,7 +118,9 @@ def ground_planes(recipe: Recipe, target: Target, kernels: Kernels) -> Planes:
     light = (canvas.graphics if is_shown else canvas).empty(recipe.ground)
     if target.layout is Layout.LIGHT:
         return (as_halves(light),)
-    return planes_of(encode(Composed(light, is_shown), recipe, few, kernels), few, kernels)
+    planes = empty_planes(few)
+    fill_planes(encode(Composed(light, is_shown), recipe, few, kernels), few, kernels, planes)
+    return planes
 
 
 def as_halves(light: Light) -> NDArray[np.float16]:
@@ -160,25 +166,27 @@ def coded_picture(
         indexes = np.empty(looked_at.shape, np.uint16)
         kernels.to_indexes(looked_at, indexes)
         return Coded(indexes, whole_table())
-    shot = recipe.shot
-    if copies is None and shot is not None and is_untouched(recipe, target):
-        pixels = pixels or decode_pick(shot.pick)
-        values, kind = turn(stored_as_integers(pixels.values), shot), kind_of(pixels)
-        source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
-        frame = (recipe.width, recipe.height)
-        box = scale_size(box_of(shot, source, frame), frame, size)
-        fills = box == Box(0, 0, *source) and source == size
-        read = shot.pick.read
-        if fills and (
-            is_opaque(values, kind, read.alpha, kernels) or keeps_its_alpha(recipe, target)
-        ):
-            table, has_codes = encoded_table(kind, read.colour), read.colour in DISPLAY_ENCODED
-            alpha = alpha_of(values, kind) if target.has_alpha else None
-            if read.alpha is Alpha.NONE:
-                alpha = None
-            return Coded(np.ascontiguousarray(values), table, has_codes, alpha)
     composed = composed_for(recipe, target, kernels, pixels, store, copies)
     return encode(composed, recipe, target, kernels)
+
+
+def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Coded | None:
+    """An untouched shot's stored values; None where they do not lie pixel on pixel."""
+    values, kind = turn(stored_as_integers(pixels.values), shot), kind_of(pixels)
+    source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
+    frame = (recipe.width, recipe.height)
+    box = scale_size(box_of(shot, source, frame), frame, size)
+    if box != Box(0, 0, *source) or source != size:
+        return None
+    read = shot.pick.read
+    has_alpha = target.has_alpha and read.alpha is not Alpha.NONE
+    return Coded(
+        np.ascontiguousarray(values),
+        encoded_table(kind, read.colour),
+        is_untouched=read.colour in DISPLAY_ENCODED,
+        alpha=alpha_of(values, kind) if has_alpha else None,
+        covered=None if keeps_its_alpha(recipe, target) else covering(values, kind, read.alpha),
+    )
 
 
 def composed_for(

@@ -18,9 +18,9 @@ import xxhash
 from numpy.typing import NDArray
 
 from waxseal.core.folders import kernels_stamp
-from waxseal.core.picture.arrays import Integers, Light
-from waxseal.core.picture.colour.curves import Table
+from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.scaling import Weights, weights
 from waxseal.core.picture.target import Filter
 from waxseal.core.safely import write_safely
@@ -37,10 +37,11 @@ COMPILED = Path(__file__).parent / "compiled"
 class Kernels(Protocol):
     """What `plain` and `compiled` have in common; see `plain` for what each does."""
 
-    to_yuv420: Callable[..., None]
+    to_yuv420: Callable[..., bool]
     to_rgb: Callable[..., None]
     to_screen: Callable[..., None]
     lay_over: Callable[..., None]
+    lay_stored: Callable[..., None]
     blend: Callable[..., None]
     divide_alpha: Callable[..., None]
     multiply_alpha: Callable[..., None]
@@ -50,16 +51,7 @@ class Kernels(Protocol):
     is_covered: Callable[..., bool]
     look_up: Callable[..., None]
 
-    def to_linear(
-        self,
-        values: Integers,
-        table: Table,
-        alphas: Table,
-        matrix: NDArray[np.float32] | None,
-        *,
-        is_straight: bool,
-        channels: int,
-    ) -> Light: ...
+    def to_linear(self, stored: Stored) -> Light: ...
 
     def resample(self, light: Light, down: Weights, across: Weights) -> Light: ...
 
@@ -145,12 +137,14 @@ def exercise(kernels: Kernels) -> None:
         for one in (np.uint8, np.uint16):
             codes = tuple(np.empty((4, 4), one) for _ in range(3))
             kernels.to_rgb(values, table, codes, 255, np.ones((1, 1), np.float32))
-        light = kernels.to_linear(values, table, table, matrix, is_straight=True, channels=channels)
+        stored = Stored(values, table, table, matrix, is_straight=True, channels=channels)
+        light = kernels.to_linear(stored)
         light = kernels.resample(light, half, half)
         kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))
         for mode in range(4):
             kernels.blend(np.zeros((2, 2, 3), np.float32), light, (0, 0), 1.0, mode)
         if channels == 4:
+            kernels.lay_stored(np.zeros((4, 4, 3), np.float32), stored, 1.0)
             kernels.is_covered(values, 1)
             kernels.divide_alpha(light)
             kernels.multiply_alpha(light)

@@ -19,6 +19,7 @@ from waxseal.core.picture.colour.curves import (
     DARKEST,
     Table,
 )
+from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.scaling import Weights
 
 __all__ = [
@@ -39,6 +40,7 @@ __all__ = [
     "divide_alpha",
     "is_covered",
     "lay_over",
+    "lay_stored",
     "look_up",
     "multiply_alpha",
     "resample",
@@ -70,15 +72,21 @@ def is_covered(values: Integers, one: int) -> bool:
     return bool((alpha[0] == one).all() and (alpha == one).all())
 
 
-def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+def to_yuv420(
+    values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes, covered: int | None = None
+) -> bool:
     """Fill three planes with limited-range BT.709 Y'CbCr, chroma sited left.
 
     values, table: encoded R'G'B' is table[values], 0..1.
+    covered: what the fourth channel has to be everywhere. False: it is not, and
+        the planes hold nothing of use.
     y: (2n, 2m) uint8, as large as values or a row or column larger, which then
         repeats the last one; cb, cr: (n, m) uint8.
     Chroma is the mean of two lines and of 1-2-1 pixels around each even one.
     Source: ITU-R BT.709-6, items 3.2 and 4.6; ITU-T H.264, E.2.1 for the siting.
     """
+    if covered is not None and not is_covered(values, covered):
+        return False
     red, green, blue = (even_out(table[values[..., at]], y.shape) for at in range(3))
     luma = (red * RED + green * GREEN) + blue * BLUE
     y[:] = luma * np.float32(219) + np.float32(16.5)
@@ -86,6 +94,7 @@ def to_yuv420(values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes) ->
     luma = (red * RED + green * GREEN) + blue * BLUE
     cb[:] = (blue - luma) * BLUE_SCALE + np.float32(128.5)
     cr[:] = (red - luma) * RED_SCALE + np.float32(128.5)
+    return True
 
 
 def even_out(plane: Table, shape: tuple[int, ...]) -> Table:
@@ -128,25 +137,19 @@ def to_rgb(
         np.take(codes, values[..., at], out=plane, mode="clip")
 
 
-def to_linear(
-    values: Integers,
-    table: Table,
-    alphas: Table,
-    matrix: NDArray[np.float32] | None,
-    *,
-    is_straight: bool,
-    channels: int,
-) -> Light:
-    """Scene-linear premultiplied light of a stored picture; channels: 3 leaves alpha out."""
-    light = np.empty((*values.shape[:2], channels), np.float32)
-    colours = [table[values[..., at]] for at in range(3)]
-    if matrix is not None:
+def to_linear(stored: Stored) -> Light:
+    """Scene-linear premultiplied light of a stored picture."""
+    values = stored.values
+    light = np.empty((*values.shape[:2], stored.channels), np.float32)
+    colours = [stored.table[values[..., at]] for at in range(3)]
+    if stored.matrix is not None:
         colours = [
-            (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2] for row in matrix
+            (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2]
+            for row in stored.matrix
         ]
-    alpha = alphas[values[..., 3]] if channels == 4 else None
+    alpha = stored.alphas[values[..., 3]] if stored.channels == 4 else None
     for at, colour in enumerate(colours):
-        light[..., at] = colour * alpha if is_straight and alpha is not None else colour
+        light[..., at] = colour * alpha if stored.is_straight and alpha is not None else colour
     if alpha is not None:
         light[..., 3] = alpha
     return light
@@ -222,6 +225,11 @@ def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode
         under[..., :3] += light * room
     if canvas.shape[2] == 4 and mode != MULTIPLY:
         under[..., 3:] = (np.float32(1) - clear) + under[..., 3:] * clear
+
+
+def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
+    """Lay a stored picture with alpha over an opaque canvas of its size, (h, w, 3), in place."""
+    blend(canvas, to_linear(stored), (0, 0), opacity, OVER)
 
 
 def divide_alpha(light: Light) -> None:

@@ -23,7 +23,7 @@ from waxseal.core.job.model import (
     View,
     Working,
 )
-from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.clear import transform_premultiplied, transform_straight
 from waxseal.core.picture.colour.curves import (
     BT1886,
@@ -37,6 +37,7 @@ from waxseal.core.picture.colour.curves import (
     stored_as_integers,
 )
 from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.light.stacking import Pass, put_together
 from waxseal.core.plan.recipe import Layer, Pick, Shown
 
@@ -45,12 +46,13 @@ if TYPE_CHECKING:
 
 __all__ = [
     "Means",
+    "covering",
     "decode_pick",
-    "is_opaque",
     "kind_of",
     "layer_light",
     "light_of",
     "light_of_shown",
+    "read_frame",
     "typed_colour",
     "values_of",
 ]
@@ -115,12 +117,14 @@ def values_of(pixels: Pixels) -> Light:
     return values.astype(np.float32)
 
 
-def is_opaque(values: NDArray[Any], kind: np.dtype[Any], alpha: Alpha, kernels: Kernels) -> bool:
-    """Whether nothing behind the picture can be seen: no alpha, read as none, or one everywhere."""
+def covering(values: Integers, kind: np.dtype[Any], alpha: Alpha) -> int | None:
+    """What alpha has to be in every pixel, as it is stored, or what is behind can be seen.
+
+    None: nothing is asked, as there is no alpha, or it is read as none.
+    """
     if values.shape[2] == 3 or alpha is Alpha.NONE:
-        return True
-    one = 0x3C00 if kind == np.float16 else np.iinfo(values.dtype).max
-    return kernels.is_covered(values, one)
+        return None
+    return 0x3C00 if kind == np.float16 else int(np.iinfo(values.dtype).max)
 
 
 def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tuple[Light, Size]:
@@ -156,20 +160,28 @@ def light_of_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> 
 
 
 def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
-    """One frame as working light. Raises FrameError, JobError.
+    """One frame as working light. Raises FrameError, JobError."""
+    read = read_frame(pick, means, pixels)
+    return means.kernels.to_linear(read) if isinstance(read, Stored) else read
+
+
+def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored | Light:
+    """One frame as it is stored, where tables make working light of it; as light else.
 
     What is display-encoded becomes the light that the view shows as it; BT.709
     frames have the curve of sRGB, as files for the two are taken for one
     another, but where a delivery is made for a display with the curve of BT.1886.
-    pixels: the frame, where the caller has decode_pick it already.
+    pixels: the frame, where the caller has decoded it already.
+    Raises FrameError, JobError.
     """
-    kernels, working = means.kernels, means.colourway.working.chromaticities
     pixels = pixels or decode_pick(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
-    opaque = is_opaque(values, kind, pick.read.alpha, kernels)
+    one = covering(values, kind, pick.read.alpha)
+    opaque = one is None or means.kernels.is_covered(values, one)
     if needs_numbers(pick, pixels, means, is_opaque=opaque):
         return by_numbers(pick, pixels, means, is_opaque=opaque)
-    return kernels.to_linear(
+    working = means.colourway.working.chromaticities
+    return Stored(
         np.ascontiguousarray(values),
         linear_table(kind, pick.read.colour, is_bt1886=is_bt1886(pick, means)),
         alpha_table(kind),

@@ -5,18 +5,38 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from waxseal.core.picture.arrays import Integers, Light
-from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST, Table
+from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST
 from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.jit import compiled
+from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
+from waxseal.core.picture.kernels.stored import Stored
 
-__all__ = ["blend", "divide_alpha", "lay_over", "multiply_alpha", "to_linear", "widen"]
+__all__ = [
+    "blend",
+    "divide_alpha",
+    "lay_over",
+    "lay_stored",
+    "multiply_alpha",
+    "to_linear",
+    "widen",
+]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 DARK = np.float32(DARKEST)
+NOT_TURNED = np.eye(3, dtype=np.float32)
 OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
+
+
+@inlined
+def turn(red: Any, green: Any, blue: Any, matrix: Any) -> Any:
+    """A colour in other primaries. The matrix is nine numbers: an array would be counted."""
+    xr, xg, xb, yr, yg, yb, zr, zg, zb = matrix
+    return (
+        (red * xr + green * xg) + blue * xb,
+        (red * yr + green * yg) + blue * yb,
+        (red * zr + green * zg) + blue * zb,
+    )
 
 
 @compiled
@@ -29,10 +49,7 @@ def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, l
             green = table[values[row, x, 1]]
             blue = table[values[row, x, 2]]
             if has_matrix:
-                r = (red * matrix[0, 0] + green * matrix[0, 1]) + blue * matrix[0, 2]
-                g = (red * matrix[1, 0] + green * matrix[1, 1]) + blue * matrix[1, 2]
-                b = (red * matrix[2, 0] + green * matrix[2, 1]) + blue * matrix[2, 2]
-                red, green, blue = r, g, b
+                red, green, blue = turn(red, green, blue, matrix)
             if has_alpha:
                 alpha = alphas[values[row, x, 3]]
                 light[row, x, 3] = alpha
@@ -41,19 +58,42 @@ def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, l
             light[row, x, 0], light[row, x, 1], light[row, x, 2] = red, green, blue
 
 
-def to_linear(
-    values: Integers,
-    table: Table,
-    alphas: Table,
-    matrix: NDArray[np.float32] | None,
-    *,
-    is_straight: bool,
-    channels: int,
-) -> Light:
-    light = np.empty((*values.shape[:2], channels), np.float32)
-    given = matrix if matrix is not None else np.zeros((3, 3), np.float32)
-    fill_linear(values, table, alphas, given, (matrix is not None, is_straight), light)
+@compiled
+def over_stored(
+    values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, canvas: Any, part: Any
+) -> None:
+    has_matrix, is_straight = flags
+    for row in range(values.shape[0]):
+        for x in range(values.shape[1]):
+            red = table[values[row, x, 0]]
+            green = table[values[row, x, 1]]
+            blue = table[values[row, x, 2]]
+            alpha = alphas[values[row, x, 3]]
+            if has_matrix:
+                red, green, blue = turn(red, green, blue, matrix)
+            if is_straight:
+                red, green, blue = red * alpha, green * alpha, blue * alpha
+            clear = ONE - min(max(alpha * part, ZERO), ONE)
+            canvas[row, x, 0] = red * part + canvas[row, x, 0] * clear
+            canvas[row, x, 1] = green * part + canvas[row, x, 1] * clear
+            canvas[row, x, 2] = blue * part + canvas[row, x, 2] * clear
+
+
+def to_linear(stored: Stored) -> Light:
+    light = np.empty((*stored.values.shape[:2], stored.channels), np.float32)
+    fill_linear(*parts_of(stored), light)
     return light
+
+
+def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, Any]:
+    """A stored picture as the compiler takes it."""
+    matrix = stored.matrix if stored.matrix is not None else NOT_TURNED
+    flags = (stored.matrix is not None, stored.is_straight)
+    return stored.values, stored.table, stored.alphas, tuple(matrix.ravel()), flags
+
+
+def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
+    over_stored(*parts_of(stored), canvas, np.float32(opacity))
 
 
 @compiled

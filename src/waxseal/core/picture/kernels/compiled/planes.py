@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.picture.arrays import Integers
+from waxseal.core.picture.arrays import Codes, Integers
 from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
@@ -23,25 +23,43 @@ HALF, QUARTER, EIGHTH = np.float32(0.5), np.float32(0.25), np.float32(0.125)
 SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
 
 
+@inlined
+def is_row_all(pixels: Any, shift: Any, one: Any) -> Any:
+    """Whether every pixel has `one` in the bits above `shift`."""
+    every = some = pixels[0]
+    for x in range(pixels.shape[0]):
+        every &= pixels[x]
+        some |= pixels[x]
+    return (every >> shift) == one and (some >> shift) == one
+
+
 @compiled
 def are_all(pixels: Any, shift: Any, one: Any) -> bool:
-    """Whether every pixel has `one` in the bits above `shift`. Looks at a row at a time."""
-    for row in range(pixels.shape[0]):
-        every = some = pixels[row, 0]
-        for x in range(pixels.shape[1]):
-            every &= pixels[row, x]
-            some |= pixels[row, x]
-        if (every >> shift) != one or (some >> shift) != one:
+    for row in range(pixels.shape[0]):  # noqa: SIM110 - a generator does not compile
+        if not is_row_all(pixels[row], shift, one):
             return False
     return True
 
 
 def is_covered(values: Integers, one: int) -> bool:
-    """A pixel is read as one number, whose upper bits are its alpha."""
-    if not values.flags.c_contiguous or sys.byteorder != "little":
+    if not is_whole(values):
         return plain.is_covered(values, one)
-    whole = np.uint32 if values.dtype == np.uint8 else np.uint64
-    return bool(are_all(values.view(whole)[..., 0], whole(24 * values.itemsize), whole(one)))
+    return bool(are_all(*as_numbers(values, one)))
+
+
+def is_whole(values: Integers) -> bool:
+    """Whether a pixel can be read as one number, whose upper bits are its alpha."""
+    return values.shape[2] == 4 and values.flags.c_contiguous and sys.byteorder == "little"
+
+
+def as_numbers(values: Integers, one: int | None) -> tuple[NDArray[Any], Any, Any]:
+    """Pixels as numbers, (h, w), the place of alpha in them, and what it has to be.
+
+    None: no pixels, as nothing is asked of them.
+    """
+    number = np.uint32 if values.dtype == np.uint8 else np.uint64
+    pixels = np.empty((0, 0), number) if one is None else values.view(number)[..., 0]
+    return pixels, number(24 * values.itemsize), number(one or 0)
 
 
 @inlined
@@ -68,15 +86,29 @@ def halve(one: Any, other: Any, sums: Any, means: Any) -> None:
         before = after
 
 
+def to_yuv420(
+    values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes, covered: int | None = None
+) -> bool:
+    if covered is not None and not is_whole(values):
+        return plain.is_covered(values, covered) and to_yuv420(values, table, y, cb, cr)
+    return bool(fill_yuv420(values, table, y, cb, cr, *as_numbers(values, covered)))
+
+
 @compiled
-def to_yuv420(values: Any, table: Any, y: Any, cb: Any, cr: Any) -> None:
+def fill_yuv420(
+    values: Any, table: Any, y: Any, cb: Any, cr: Any, pixels: Any, shift: Any, one: Any
+) -> bool:
     rows, columns = y.shape
+    asks = pixels.shape[0] > 0
     light = np.empty((2, 3, columns), np.float32)
     sums = np.empty((columns // 2, 2), np.float32)
     means = np.empty((3, columns // 2), np.float32)
     for top in range(0, rows, 2):
         for line in range(2):
-            to_light(values[min(top + line, values.shape[0] - 1)], table, light[line])
+            row = min(top + line, values.shape[0] - 1)
+            to_light(values[row], table, light[line])
+            if asks and not is_row_all(pixels[row], shift, one):  # it is in the cache now
+                return False
             for x in range(columns):
                 luma = (light[line, 0, x] * RED + light[line, 1, x] * GREEN) + light[
                     line, 2, x
@@ -88,6 +120,7 @@ def to_yuv420(values: Any, table: Any, y: Any, cb: Any, cr: Any) -> None:
             luma = (means[0, x] * RED + means[1, x] * GREEN) + means[2, x] * BLUE
             cb[top // 2, x] = np.uint8((means[2, x] - luma) * BLUE_SCALE + CHROMA_ZERO)
             cr[top // 2, x] = np.uint8((means[0, x] - luma) * RED_SCALE + CHROMA_ZERO)
+    return True
 
 
 @compiled

@@ -1,0 +1,29 @@
+"""A frame as it is stored, with the tables that make light of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from waxseal.core.picture.arrays import Integers
+from waxseal.core.picture.colour.curves import Table
+
+__all__ = ["Stored"]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Stored:
+    """Light is table[values], turned by a matrix, and multiplied by alpha where that is straight.
+
+    alphas: alpha is alphas[values[..., 3]]. matrix: (3, 3), None where nothing is turned.
+    channels: of the light, 3 or 4; 3 leaves alpha out.
+    """
+
+    values: Integers
+    table: Table
+    alphas: Table
+    matrix: NDArray[np.float32] | None
+    is_straight: bool
+    channels: int
