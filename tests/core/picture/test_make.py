@@ -64,7 +64,8 @@ def test_one_clear_row_at_the_end_shows_the_ground(tmp_path: Path, kernels: Any)
     job = set_ground(one_frame(tmp_path / "holed", "a.png", values), colour="#ffffff")
     holed = make(recipe(job, 1), target, kernels=kernels).planes[0]
     assert (holed[-1] == 235).all()  # white, as ITU-R BT.709-6 has it
-    np.testing.assert_array_equal(holed[:-1], covered[:-1])
+    away = np.abs(holed[:-1].astype(int) - covered[:-1])
+    assert away.max() <= 1  # it went through light, and luma is rounded once more
 
 
 def test_linear_light_is_encoded_as_srgb(tmp_path: Path) -> None:
