@@ -98,9 +98,13 @@ def test_scaling_is_the_same_bits(chosen: Filter, to: tuple[int, int]) -> None:
     light = np.nan_to_num(light, posinf=4, neginf=-4)
     down = weights(35, to=to[0], first=0, last=to[0] - 1, chosen=chosen)
     across = weights(53, to=to[1], first=2, last=to[1] - 1, chosen=chosen)
-    one, other = (kernels.resample(light, down, across) for kernels in (plain, compiled))
-    assert one.shape == (to[0], to[1] - 2, 4)
-    np.testing.assert_array_equal(one, other)
+    light[20, 20] = np.nan
+    for least in (-np.inf, 0.0):
+        one, other = (k.resample(light, down, across, least) for k in (plain, compiled))
+        assert one.shape == (to[0], to[1] - 2, 4)
+        np.testing.assert_array_equal(one, other)
+        assert np.isnan(one).any()
+        assert (np.nanmin(one) < 0) == (least < 0)
 
 
 def test_views_get_the_same_bits() -> None:

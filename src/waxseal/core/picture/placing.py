@@ -63,7 +63,7 @@ def scale_into(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[
         part = light[cut[1] : cut[1] + inside.height, cut[0] : cut[0] + inside.width]
         return np.ascontiguousarray(part), inside
 
-    def scaled(values: Light, *, is_held: bool = False) -> Light:
+    def scaled(values: Light, *, is_held: bool = False, least: float = -np.inf) -> Light:
         down, across = (
             weights(
                 length,
@@ -78,7 +78,7 @@ def scale_into(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[
                 (width, box.width, cut[0], inside.width),
             )
         )
-        return canvas.kernels.resample(np.ascontiguousarray(values), down, across)
+        return canvas.kernels.resample(np.ascontiguousarray(values), down, across, least)
 
     if chosen is not Filter.SHARP:
         return scaled(light), inside
@@ -86,7 +86,9 @@ def scale_into(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[
 
 
 class Scales(Protocol):
-    def __call__(self, values: Light, *, is_held: bool = False) -> Light: ...
+    def __call__(
+        self, values: Light, *, is_held: bool = False, least: float = -np.inf
+    ) -> Light: ...
 
 
 def scale_sharply(light: Light, scaled: Scales) -> Light:
@@ -98,8 +100,7 @@ def scale_sharply(light: Light, scaled: Scales) -> Light:
     """
     is_beyond = bool(light.max() > 1 or light.min() < 0)
     base = np.clip(light, np.float32(0), np.float32(1)) if is_beyond else light
-    made = scaled(base)
-    np.maximum(made, np.float32(0), out=made)
+    made = scaled(base, least=0)
     if is_beyond:
         made += scaled(light - base, is_held=True)
     if made.shape[2] == 4:

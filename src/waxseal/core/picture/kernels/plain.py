@@ -155,13 +155,17 @@ def to_linear(stored: Stored) -> Light:
     return light
 
 
-def resample(light: Light, down: Weights, across: Weights) -> Light:
-    """Scale a picture, (h, w, n): lines first, then pixels in a line."""
+def resample(light: Light, down: Weights, across: Weights, least: float = -np.inf) -> Light:
+    """Scale a picture, (h, w, n): lines first, then pixels in a line.
+
+    least: what comes out below it becomes it.
+    """
     height, width, channels = light.shape
     tall = scale_lines(np.ascontiguousarray(light).reshape(height, -1), down)
     turned = turn_over(tall.reshape(-1, width, channels))
     wide = scale_lines(turned.reshape(width, -1), across)
-    return turn_over(wide.reshape(len(wide), -1, channels))
+    made = turn_over(wide.reshape(len(wide), -1, channels))
+    return np.maximum(made, np.float32(least), out=made)
 
 
 def scale_lines(lines: Light, weights: Weights) -> Light:

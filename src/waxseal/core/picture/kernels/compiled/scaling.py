@@ -73,6 +73,12 @@ def scale_line(lines: Any, start: int, values: Any, total: Any) -> None:
 
 
 @inlined
+def raise_to(least: Any, line: Any) -> None:
+    for x in range(line.shape[0]):
+        line[x] = least if line[x] < least else line[x]  # what is no number stays so
+
+
+@inlined
 def turn_over(lines: Any, turned: Any, count: int, width: int, channels: int) -> None:
     """Put the pixels of some lines below one another, a few columns at a time, in the cache."""
     for left in range(0, width, BLOCK):
@@ -100,7 +106,13 @@ def turn_back(turned: Any, made: Any, top: int, count: int) -> None:
 
 @compiled
 def scale_bands(
-    lines: Any, starts: Any, values: Any, starts_across: Any, values_across: Any, made: Any
+    lines: Any,
+    starts: Any,
+    values: Any,
+    starts_across: Any,
+    values_across: Any,
+    made: Any,
+    least: Any,
 ) -> None:
     """Some rows at a time, so that they can be turned over and back within the cache."""
     height, width, channels = lines.shape
@@ -116,11 +128,13 @@ def scale_bands(
         turn_over(tall, turned, count, width, channels)
         for x in range(columns):
             scale_line(turned, starts_across[x], values_across[x], wide[x])
+            raise_to(least, wide[x])
         turn_back(wide, made, top, count)
 
 
-def resample(light: Light, down: Weights, across: Weights) -> Light:
+def resample(light: Light, down: Weights, across: Weights, least: float = -np.inf) -> Light:
     made = np.empty((len(down.starts), len(across.starts), light.shape[2]), np.float32)
     lines = np.ascontiguousarray(light)
-    scale_bands(lines, down.starts, down.values, across.starts, across.values, made)
+    along, sideways = (down.starts, down.values), (across.starts, across.values)
+    scale_bands(lines, *along, *sideways, made, np.float32(least))
     return made
