@@ -10,7 +10,7 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.pictures import encoder_of, stream_key
 from waxseal.core.deliver.segments.stills import file_key
 from waxseal.core.job.model import Bitrate, Quality
-from waxseal.core.picture.colour.files import config_states
+from waxseal.core.picture.colour.states import config_states
 from waxseal.core.plan.film import Recipes, replaced_in
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe

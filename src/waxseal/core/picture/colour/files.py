@@ -15,12 +15,11 @@ from typing import Any
 import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
-from waxseal.core.folders import config_around
 from waxseal.core.picture.colour.cubes import check_cube
-from waxseal.core.plan.recipe import FileState, state_of
+from waxseal.core.plan.recipe import FileState
 from waxseal.core.words import bytes_words, plain
 
-__all__ = ["FAILURES", "config_states", "first_line", "read_config", "take_file"]
+__all__ = ["FAILURES", "files_of", "first_line", "read_config", "take_file"]
 
 # A missing file is no kind of the library's usual exception, and a message that quotes
 # bytes that are no text cannot be turned into one.
@@ -90,21 +89,6 @@ def read_config(path: str) -> Any:
     for found in files_of(config):
         check_file(found)
     return config
-
-
-def config_states(path: str) -> tuple[FileState, ...]:
-    """A config's file and the files that it names, as they are now; none of the built-in one.
-
-    path: as in a job; empty for that of the environment, where there is one.
-    """
-    path = path or config_around()
-    if not path or path.startswith("ocio://"):
-        return ()
-    try:
-        named = tuple(files_of(ocio.Config.CreateFromFile(path)))
-    except FAILURES:
-        named = ()  # it is said where a picture needs it
-    return tuple(state_of(one) for one in (path, *named))
 
 
 def files_of(config: Any) -> Iterator[str]:
