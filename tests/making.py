@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 import time
 from fractions import Fraction
 from pathlib import Path
@@ -12,6 +14,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from waxseal.core.alive import process_name
 from waxseal.core.arrive.sources import scan
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import take_in
@@ -38,6 +41,7 @@ from waxseal.core.timing.ranges import runs_of
 __all__ = [
     "aged",
     "cut",
+    "dead_process",
     "emptied",
     "gradient",
     "job_of",
@@ -52,6 +56,14 @@ __all__ = [
     "write_tone",
     "write_with",
 ]
+
+
+def dead_process() -> str:
+    """The name of a process that is gone, by a number that another one has: this one."""
+    before = subprocess.Popen([sys.executable, "-c", ""])
+    _, _, began = process_name(before.pid).partition("-")
+    before.wait()
+    return f"{os.getpid()}-{began}"
 
 
 def gradient(

@@ -89,7 +89,7 @@ def test_partial_names_are_hidden_and_one_a_process() -> None:
     path = Path("/out") / ("long" * 60 + ".mp4")
     assert partial_name(path).name.startswith(".long")
     assert len(partial_name(path).name) < 255
-    assert partial_name(path, 1) != partial_name(path)
+    assert partial_name(path, "1") != partial_name(path)
     assert str(os.getpid()) in partial_name(path).name
 
 

@@ -1,7 +1,5 @@
 from __future__ import annotations
 
-import subprocess
-import sys
 import time
 from fractions import Fraction
 from functools import partial
@@ -17,7 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.making import aged, cut, gradient, job_of, write_sequence, write_tone
+from tests.making import aged, cut, dead_process, gradient, job_of, write_sequence, write_tone
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -711,18 +709,17 @@ def test_results_that_come_late_do_not_touch_another_job(
 def test_after_a_crash_the_job_comes_back(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
-    gone = subprocess.Popen([sys.executable, "-c", ""])
-    gone.wait()
+    gone = window.desk.autosaves / f"{dead_process()}.json"
     keep(job_of(frames, name="Lost"), folder=window.desk.autosaves, origin=None)
     (own,) = window.desk.autosaves.iterdir()
-    own.rename(window.desk.autosaves / f"{gone.pid}.json")
+    own.rename(gone)
     window.files.offer_recovery()
     assert "“Lost” was open" in window.message
     press(button(window, "Restore it"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert window.desk.job.name == "Lost"
     assert not window.desk.is_saved
-    assert not (window.desk.autosaves / f"{gone.pid}.json").exists()
+    assert not gone.exists()
 
 
 def test_changes_are_kept_by_themselves(window: Window, qtbot: QtBot, frames: Path) -> None:

@@ -10,10 +10,11 @@ import zlib
 from contextlib import suppress
 from pathlib import Path
 
+from waxseal.core.alive import is_alive, is_process_name, process_name
+
 __all__ = [
     "flush_folder",
     "flush_to_disk",
-    "is_alive",
     "partial_name",
     "partials_in",
     "partials_of_the_dead",
@@ -34,9 +35,12 @@ def short_name(name: str) -> str:
     return f"{whole[:SHORT].decode(errors='ignore')}~{zlib.crc32(whole):08x}"
 
 
-def partial_name(path: Path, process: int | None = None) -> Path:
-    """Where a process (this one) writes a file until it is whole: hidden, beside its target."""
-    return path.with_name(f".{short_name(path.name)}.{process or os.getpid()}.partial")
+def partial_name(path: Path, process: str | None = None) -> Path:
+    """Where a process (this one) writes a file until it is whole: hidden, beside its target.
+
+    process: its name, see `alive`.
+    """
+    return path.with_name(f".{short_name(path.name)}.{process or process_name()}.partial")
 
 
 def partials_of_the_dead(path: Path) -> list[Path]:
@@ -51,19 +55,9 @@ def partials_in(folder: Path) -> list[Path]:
     for name in os.listdir(folder):  # noqa: PTH208 - names are all that is wanted
         target, _, process = name.removesuffix(".partial").rpartition(".")
         is_partial = name.startswith(".") and name.endswith(".partial") and len(target) > 1
-        if is_partial and process.isdecimal() and not is_alive(int(process)):
+        if is_partial and is_process_name(process) and not is_alive(process):
             found.append(folder / name)
     return found
-
-
-def is_alive(process: int) -> bool:
-    try:
-        os.kill(process, 0)
-    except (ProcessLookupError, OverflowError):
-        return False
-    except OSError:
-        return True
-    return True
 
 
 def flush_folder(folder: Path) -> None:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from dataclasses import asdict
 from pathlib import Path
@@ -13,7 +11,8 @@ from typing import Any
 
 import pytest
 
-from tests.making import job_of, write_sequence
+from tests.making import dead_process, job_of, write_sequence
+from waxseal.core.alive import process_name
 from waxseal.core.deliver import handover
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.handover import clear_up, hand_over, held, name_trouble, recover
@@ -176,17 +175,11 @@ def test_a_target_is_delivered_to_by_one_at_a_time(tmp_path: Path) -> None:
     )
 
 
-def dead_process() -> int:
-    done = subprocess.Popen([sys.executable, "-c", ""])
-    done.wait()
-    return done.pid
-
-
 def test_what_a_process_left_that_is_no_longer_there_is_removed(tmp_path: Path) -> None:
     target, dead = tmp_path / "film.mp4", dead_process()
     gone = [partial_name(one, dead) for one in (target, seal_path(target))]
     kept = [
-        partial_name(target, os.getppid()),
+        partial_name(target, process_name(os.getppid())),
         partial_name(tmp_path / "another.mp4", dead),
         tmp_path / ".film.mp4.notes.partial",
     ]
@@ -201,7 +194,7 @@ def test_an_unfinished_placing_is_finished_by_the_next_delivery(tmp_path: Path) 
     target = tmp_path / "film.mp4"
     partial = partial_name(target, dead_process())
     partial.write_text("new")
-    beside = partial_name(seal_path(target), os.getppid())
+    beside = partial_name(seal_path(target), process_name(os.getppid()))
     beside.write_text("new seal")
     number = partial.stat().st_ino
     note = handover.Note(partial.name, beside.name, ".old", overwrite=True, number=number)

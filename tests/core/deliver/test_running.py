@@ -1,12 +1,10 @@
 from __future__ import annotations
 
 import json
-import os
-import subprocess
-import sys
 from pathlib import Path
 
-from tests.making import job_of, write_sequence
+from tests.making import dead_process, job_of, write_sequence
+from waxseal.core.alive import process_name
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.running import note_running, take_interrupted
 from waxseal.core.folders import running_folder
@@ -16,9 +14,8 @@ def test_what_a_gone_process_was_making_is_told_once(tmp_path: Path) -> None:
     job = job_of(write_sequence(tmp_path / "a", frames=range(1, 3)))
     note_running(job.deliveries)
     assert take_interrupted(job) == ()  # this process is there
-    gone = subprocess.Popen([sys.executable, "-c", ""])
-    gone.wait()
-    (running_folder() / f"{os.getpid()}.json").rename(running_folder() / f"{gone.pid}.json")
+    own = running_folder() / f"{process_name()}.json"
+    own.rename(own.with_stem(dead_process()))
     assert [one.id for one in take_interrupted(job)] == ["d1"]
     assert take_interrupted(job) == ()
 

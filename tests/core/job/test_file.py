@@ -3,13 +3,12 @@ from __future__ import annotations
 import json
 import os
 import stat
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
-from tests.making import job_of, write_sequence, write_tone
+from tests.making import dead_process, job_of, write_sequence, write_tone
+from waxseal.core.alive import process_name
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep, leftovers
 from waxseal.core.job.file import document_of, load, quick_text, read_job, save, write_job
@@ -140,9 +139,7 @@ def test_saving_leaves_no_half_file_when_the_disk_is_full(
 def test_an_autosave_comes_back_after_its_process_is_gone(tmp_path: Path) -> None:
     keep(Job(name="Film"), folder=tmp_path, origin=Path("/jobs/film.waxseal"))
     assert leftovers(tmp_path) == ()  # ours: this process is still there
-    gone = subprocess.Popen([sys.executable, "-c", ""])
-    gone.wait()
-    (tmp_path / f"{os.getpid()}.json").rename(tmp_path / f"{gone.pid}.json")
+    (tmp_path / f"{process_name()}.json").rename(tmp_path / f"{dead_process()}.json")
     (left,) = leftovers(tmp_path)
     assert (left.job.name, left.origin) == ("Film", Path("/jobs/film.waxseal"))
     forget(tmp_path, left.file)

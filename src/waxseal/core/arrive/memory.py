@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
 from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +15,7 @@ from numpy.typing import NDArray
 from waxseal.core.arrive.measuring import Measure, Point
 from waxseal.core.job.model import Sequence
 from waxseal.core.regular import open_regular
+from waxseal.core.safely import partial_name, partials_in
 
 __all__ = ["Memory", "Remembered"]
 
@@ -52,7 +52,7 @@ class Memory:
     def keep(self, sequence: Sequence, known: dict[int, Remembered]) -> None:
         """Best effort: a full disk is no reason to stop looking."""
         path = self._path_of(sequence)
-        partial = path.with_suffix(f".{os.getpid()}.partial")
+        partial = partial_name(path)
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             with partial.open("wb") as file:
@@ -69,6 +69,8 @@ class Memory:
         return self._folder / f"{name}.npz"
 
     def _forget_oldest(self) -> None:
+        for left in partials_in(self._folder):
+            left.unlink(missing_ok=True)
         kept = sorted(self._folder.glob("*.npz"), key=lambda path: path.stat().st_mtime)
         for path in kept[:-MOST_FILES]:
             path.unlink(missing_ok=True)

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import json
-import os
 from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
 
+from waxseal.core.alive import is_alive, is_process_name, process_name
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import running_folder
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.regular import open_regular
-from waxseal.core.safely import is_alive, write_safely
+from waxseal.core.safely import write_safely
 
 __all__ = ["note_running", "take_interrupted"]
 
@@ -22,7 +22,7 @@ LARGEST_BYTES = 1 << 20
 def note_running(deliveries: Iterable[Delivery]) -> None:
     """Those that this process makes or is to make; none at its end. Never raises."""
     paths = [str(path_of(one)) for one in deliveries]
-    own = running_folder() / f"{os.getpid()}.json"
+    own = running_folder() / f"{process_name()}.json"
     with suppress(OSError):
         if paths:
             own.parent.mkdir(parents=True, exist_ok=True)
@@ -37,7 +37,7 @@ def take_interrupted(job: Job) -> tuple[Delivery, ...]:
     by_path = {str(path_of(one)): one for one in job.deliveries}
     with suppress(OSError):
         for file in sorted(running_folder().glob("*.json")):
-            if not file.stem.isdecimal() or is_alive(int(file.stem)):
+            if not is_process_name(file.stem) or is_alive(file.stem):
                 continue
             paths = paths_in(file)
             if paths & by_path.keys():

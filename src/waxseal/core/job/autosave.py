@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import json
-import os
 import time
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+from waxseal.core.alive import is_alive, is_process_name, process_name
 from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.job.file import document_of, quick_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.regular import open_regular
-from waxseal.core.safely import is_alive, write_safely
+from waxseal.core.safely import write_safely
 
 __all__ = ["Leftover", "forget", "keep", "leftovers", "put_broken_aside"]
 
@@ -38,7 +38,7 @@ class Leftover:
 
 
 def own_file(folder: Path) -> Path:
-    return folder / f"{os.getpid()}.json"
+    return folder / f"{process_name()}.json"
 
 
 def keep(job: Job, *, folder: Path, origin: Path | None, stamp: str = "") -> None:
@@ -58,7 +58,7 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
     """Autosaves of processes that are gone; one that cannot be read is passed over."""
     found = []
     for file in sorted(folder.glob("*.json")):
-        if not file.stem.isdecimal() or is_alive(int(file.stem)):
+        if not is_process_name(file.stem) or is_alive(file.stem):
             continue
         with suppress(*UNREADABLE):
             found.append(read_leftover(file))
@@ -86,7 +86,7 @@ def put_broken_aside(folder: Path) -> tuple[Path, ...]:
                 old.unlink()
     aside = []
     for file in sorted(folder.glob("*.json")):
-        if not file.stem.isdecimal() or is_alive(int(file.stem)):
+        if not is_process_name(file.stem) or is_alive(file.stem):
             continue
         try:
             read_leftover(file)

@@ -12,6 +12,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import IO, Any, Self, cast
 
+from waxseal.core.alive import process_name
 from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.start import start_process
@@ -49,6 +50,7 @@ class EncodingProcess:
         nice: int = 0,
     ) -> None:
         self._process = process or start_process()
+        self._name = process_name(self._process.pid)  # while it is there
         self._is_careful, self._nice = is_careful, nice
 
     @classmethod
@@ -179,4 +181,4 @@ class EncodingProcess:
         path = path_of(delivery)
         with suppress(OSError):
             recover(path)
-        remove_partial(partial_name(path, self._process.pid))
+        remove_partial(partial_name(path, self._name))

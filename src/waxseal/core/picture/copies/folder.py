@@ -14,6 +14,7 @@ import re
 import shutil
 import threading
 from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -28,6 +29,7 @@ from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.reading import Means
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe, Shown
+from waxseal.core.safely import partial_name, partials_in
 from waxseal.core.words import bytes_words
 
 __all__ = ["MOST_BYTES", "LightCopies"]
@@ -87,7 +89,7 @@ class LightCopies:
         height, width = light.shape[:2]
         name = name_of(shown, colourway)
         path = self._folder / f"{name}-{width}x{height}.exr"
-        partial = path.with_suffix(f".{os.getpid()}.partial")
+        partial = partial_name(path)
         self._folder.mkdir(parents=True, exist_ok=True)
         if shutil.disk_usage(self._folder).free < LEAST_FREE:
             raise OSError(errno.ENOSPC, f"less than {bytes_words(LEAST_FREE)} are free")
@@ -115,6 +117,9 @@ class LightCopies:
         """The copies by name, the oldest first; the folder is looked through once."""
         if self._kept is None:
             self._kept = OrderedDict()
+            with suppress(OSError):
+                for left in partials_in(self._folder):
+                    left.unlink(missing_ok=True)
             for copy, name in sorted(
                 list_copies(self._folder), key=lambda one: age_of(one[0].path)
             ):
