@@ -26,6 +26,7 @@ from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
 from waxseal.core.job.model import Job
+from waxseal.core.job.values import ready_all
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.recipe import Recipe
 
@@ -125,7 +126,8 @@ class Pictures(QObject):
     def _warm(self) -> None:
         for name in NEEDED_SOON:
             import_module(name)
-        Job()  # what checks a job is made with the first one
+        Job()  # first: what checks the kinds is made with it
+        ready_all()
         self._choice().warm_for(1 << 40)
 
     @property

@@ -56,6 +56,25 @@ def test_taking_a_source_out_takes_its_shots_and_sounds_along() -> None:
     assert job.reel.sounds == ()
 
 
+def test_an_edit_makes_only_what_it_changes_anew() -> None:
+    """With hundreds of shots, each that is made anew for nothing keeps the window waiting."""
+    job = dropped(sequence(), sequence(), sequence())
+    without = edits.remove_source(job, source="s1")
+    assert all(one is job.shot(one.id) for one in without.reel.shots)
+    assert all(one is job.sequence(one.id) for one in without.sequences)
+    again = edits.copy_framing(job, of="a1")
+    assert all(one is job.shot(one.id) for one in again.reel.shots)
+    assert edits.set_reel_rate(job, rate=job.reel.rate) is job
+    assert edits.change_placing(job, of="a2", x=3).shot("a1") is job.shot("a1")
+
+
+def test_what_is_asked_for_is_checked_even_where_it_looks_the_same() -> None:
+    job = dropped(sequence())
+    with pytest.raises(JobError):
+        change(job.reel, nothing_of_this_name=None)
+    assert type(change(Size(width=1, height=2), width=True).width) is int
+
+
 def test_shots_change_places() -> None:
     job = dropped(sequence(), sequence(), sequence())
 

@@ -3,6 +3,8 @@ from __future__ import annotations
 import json
 import os
 import stat
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -171,6 +173,18 @@ def test_what_is_usual_is_what_the_checks_would_give() -> None:
     for kind in kinds:
         assert usual(kind) == kind()
         assert kind.model_validate(dict(usual(kind))) == kind()
+
+
+def test_all_checks_can_be_made_beforehand() -> None:
+    """In a process of its own, where none was made: the window does so on a thread."""
+    script = (
+        "from waxseal.core.job.model import Job, Shot\n"
+        "from waxseal.core.job.values import ready_all\n"
+        "assert not Shot.__pydantic_complete__\n"
+        "ready_all()\n"
+        "assert Shot.__pydantic_complete__ and Job.__pydantic_complete__\n"
+    )
+    subprocess.run([sys.executable, "-c", script], check=True, timeout=60)
 
 
 def required(kind: type[Value]) -> list[str]:

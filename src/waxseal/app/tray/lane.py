@@ -57,6 +57,11 @@ class Tray(Lane["SourceCard"]):
         self._job = usual(Job)
         self._by_id: dict[str, Sequence | Sound] = {}
         self._open = ""
+        self._alike: tuple[object, str, int] = (
+            (),
+            "",
+            0,
+        )  # among which sources, to which, how many
         self._empty = self._empty_state()
         self.column.addWidget(self._empty)
         self.column.addWidget(self.area, 1)
@@ -128,11 +133,18 @@ class Tray(Lane["SourceCard"]):
     def _more_about(self, source: Sequence) -> dict[str, Any]:
         """What only an open docket shows."""
         return {
-            "alike": count_alike(self._job, like=source.id),
+            "alike": self._count_alike(source.id),
             "remarks": reel_differences(self._job, source),
             "job": self._job,
             "near": near_rate(self._job, source.id),
         }
+
+    def _count_alike(self, source: str) -> int:
+        """Asked again only where sources have changed: all of them are looked at."""
+        sources, asked, _ = self._alike
+        if asked != source or sources != self._job.sources:
+            self._alike = (self._job.sources, source, count_alike(self._job, like=source))
+        return self._alike[2]
 
     @override
     def make_card(self, wanted: str) -> SourceCard:
