@@ -40,6 +40,7 @@ class Sifting(QWidget):
         column.addWidget(self.first)
         self._open: set[str] = set()  # families that show all their passes
         self._families: dict[str, tuple[str, ...]] = {}
+        self._said: dict[str, tuple[Sequence | Sound, str]] = {}  # of each source, as it was
         self.hide()
 
     def sift(self, job: Job, held: str) -> list[str]:
@@ -58,15 +59,31 @@ class Sifting(QWidget):
             source
             for source in job.sources
             if source.id == held
-            or ((source.id not in folded or text) and all(says(source, word) for word in text))
+            or (
+                (source.id not in folded or text) and all(self._says(source, word) for word in text)
+            )
         ]
         if self.first.isChecked():
             shown.sort(key=need_of)
         return [source.id for source in shown]
 
+    def _says(self, source: Sequence | Sound, word: str) -> bool:
+        """Whether a word is in its name, its state, or what it is. The name is asked first: quick.
+
+        The rest is put together once for each source, while somebody types.
+        """
+        if word in source.name.casefold():
+            return True
+        known, said = self._said.get(source.id, (None, ""))
+        if known is not source:
+            said = said_of(source)
+            self._said[source.id] = source, said
+        return word in said
+
     def begin(self) -> None:
         """Another job: nothing is looked for, and all is folded."""
         self._open.clear()
+        self._said.clear()
         self.first.setChecked(False)
         self.wanted.clear()
 
@@ -78,11 +95,6 @@ class Sifting(QWidget):
         """Show a family's passes, or fold them again."""
         self._open ^= {source}
         self.changed.emit()
-
-
-def says(source: Sequence | Sound, word: str) -> bool:
-    """Whether a word is in its name, its state, or what it is. The name is asked first: quick."""
-    return word in source.name.casefold() or word in said_of(source)
 
 
 def said_of(source: Sequence | Sound) -> str:
