@@ -19,7 +19,7 @@ from pymediainfo import MediaInfo
 from typer.testing import CliRunner
 
 from tests.making import cut, emptied, gradient, write_sequence, write_tone
-from waxseal.cli.main import app
+from waxseal.cli.commands import app
 from waxseal.cli.scanning import cell
 from waxseal.core.deliver.quality import parse_bitrate
 from waxseal.core.frames.writing import write_pixels
