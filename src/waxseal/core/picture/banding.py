@@ -22,7 +22,7 @@ from waxseal.core.picture.light.reading import decode_pick, read_frame
 from waxseal.core.picture.placing import box_on
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
 
-__all__ = ["flat_layers", "light_bands"]
+__all__ = ["bands_of", "flat_layers", "light_bands"]
 
 BAND = 64  # rows; even, for chroma of half the height
 MOST_LAYERS = 4  # whose frames are held at once
@@ -61,6 +61,12 @@ def is_flat(layer: Layer, canvas: Canvas) -> bool:
     return box_on(layer, canvas.size, canvas) == canvas.box
 
 
+def bands_of(height: int) -> Iterator[tuple[int, int]]:
+    """The first row of each band, and the one after its last."""
+    # No band of a single row at the end: dithering needs to see that it is a picture.
+    return pairwise((0, *range(BAND, height - 1, BAND), height))
+
+
 def light_bands(
     recipe: Recipe, layers: list[Layer], canvas: Canvas, pixels: Pixels | None
 ) -> Iterator[tuple[int, Light]]:
@@ -69,13 +75,11 @@ def light_bands(
     pixels: of the shot's frame, where the caller has decoded it already.
     Raises FrameError, JobError.
     """
-    height = canvas.size[1]
     frames = [
         pixels if pixels is not None and layer is recipe.shot else decode_pick(layer.pick)
         for layer in layers
     ]
-    # No band of a single row at the end: dithering needs to see that it is a picture.
-    for top, stop in pairwise((0, *range(BAND, height - 1, BAND), height)):
+    for top, stop in bands_of(canvas.size[1]):
         empty = partial(canvas.empty, recipe.ground, stop - top)
         seen: list[tuple[Layer, Stored | Light]] = []
         for layer, frame in zip(reversed(layers), reversed(frames), strict=True):

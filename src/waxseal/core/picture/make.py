@@ -6,6 +6,7 @@ through one table. Everything else is worked out in light (`compose`).
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import DISPLAY_ENCODED, Alpha, Colour, Space, View, Working
 from waxseal.core.picture.arrays import Light, Planes
-from waxseal.core.picture.banding import flat_layers, light_bands
+from waxseal.core.picture.banding import bands_of, flat_layers, light_bands
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes
@@ -42,7 +43,7 @@ from waxseal.core.picture.light.reading import (
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.placing import box_of, scale_into, turn
 from waxseal.core.picture.reframing import around_subject, inner_target, own_shape, reframe
-from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.target import Inspection, Layout, Target
 from waxseal.core.plan.recipe import Layer, Recipe
 
 if TYPE_CHECKING:
@@ -94,19 +95,19 @@ def make(
         return Picture(
             target.layout, (as_halves(with_alpha(light) if target.has_alpha else light),)
         )
-    banded = None if store is not None else in_bands(recipe, target, kernels, pixels)
-    if banded is not None:
-        return banded
     planes = empty_planes(target)
-    shot = None if copies is not None or target.is_inspected else recipe.shot
-    if shot is not None and is_untouched(recipe, target):
-        pixels = pixels or decode_pick(shot.pick)
-        stored = as_stored(recipe, shot, target, pixels)
+    if target.is_inspected:
+        canvas = canvas_for(recipe, target, kernels, store, copies)
+        fill_planes(inspected(recipe, target.inspection, canvas), target, kernels, planes)
+        return Picture(target.layout, planes)
+    if copies is None and recipe.shot is not None and is_untouched(recipe, target):
+        pixels = pixels or decode_pick(recipe.shot.pick)
+        stored = as_stored(recipe, recipe.shot, target, pixels)
         if stored is not None and fill_planes(stored, target, kernels, planes):
             return Picture(target.layout, planes)
-    fill_planes(
-        coded_picture(recipe, target, kernels, pixels, store, copies), target, kernels, planes
-    )
+    for top, composed in composed_bands(recipe, target, kernels, pixels, store, copies):
+        coded, stop = encode(composed, recipe, target, kernels), top + len(composed.light)
+        fill_planes(coded, target, kernels, planes, top, None if stop == target.height else stop)
     return Picture(target.layout, planes)
 
 
@@ -131,43 +132,13 @@ def as_halves(light: Light) -> NDArray[np.float16]:
     return np.clip(light, -most, most).astype(np.float16)
 
 
-def in_bands(
-    recipe: Recipe, target: Target, kernels: Kernels, pixels: Pixels | None
-) -> Picture | None:
-    """Layers that lie pixel on pixel, band by band; None where they have to go the long way."""
-    is_one_table = target.is_inspected or is_untouched(recipe, target)
-    if target.layout is Layout.SCREEN or target.has_alpha or target.is_stretched or is_one_table:
-        return None
-    canvas = canvas_for(recipe, target, kernels, None, None)
-    layers = flat_layers(recipe, canvas)
-    if not layers:
-        return None
-    planes = empty_planes(target)
-    for top, light in light_bands(recipe, layers, canvas, pixels):
-        coded = encode(Composed(light, is_shown=False), recipe, target, kernels)
-        is_last = top + len(light) == target.height
-        fill_planes(coded, target, kernels, planes, top, None if is_last else top + len(light))
-    return Picture(target.layout, planes)
+def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Coded:
+    from waxseal.core.picture.looking.inspecting import inspect
 
-
-def coded_picture(
-    recipe: Recipe,
-    target: Target,
-    kernels: Kernels,
-    pixels: Pixels | None,
-    store: LightStore | None,
-    copies: LightCopies | None,
-) -> Coded:
-    if target.is_inspected:
-        from waxseal.core.picture.looking.inspecting import inspect
-
-        canvas = canvas_for(recipe, target, kernels, store, copies)
-        looked_at = inspect(recipe, target.inspection, canvas)
-        indexes = np.empty(looked_at.shape, np.uint16)
-        kernels.to_indexes(looked_at, indexes)
-        return Coded(indexes, whole_table())
-    composed = composed_for(recipe, target, kernels, pixels, store, copies)
-    return encode(composed, recipe, target, kernels)
+    looked_at = inspect(recipe, inspection, canvas)
+    indexes = np.empty(looked_at.shape, np.uint16)
+    canvas.kernels.to_indexes(looked_at, indexes)
+    return Coded(indexes, whole_table())
 
 
 def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Coded | None:
@@ -187,6 +158,31 @@ def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Co
         alpha=alpha_of(values, kind) if has_alpha else None,
         covered=None if keeps_its_alpha(recipe, target) else covering(values, kind, read.alpha),
     )
+
+
+def composed_bands(
+    recipe: Recipe,
+    target: Target,
+    kernels: Kernels,
+    pixels: Pixels | None,
+    store: LightStore | None,
+    copies: LightCopies | None,
+) -> Iterator[tuple[int, Composed]]:
+    """The light of a recipe, some rows at a time, with the row that each band begins at.
+
+    Layers that lie pixel on pixel are worked out so, too.
+    """
+    can_be_flat = store is None and target.layout is not Layout.SCREEN and not target.has_alpha
+    if can_be_flat and not target.is_stretched:
+        canvas = canvas_for(recipe, target, kernels, None, None)
+        layers = flat_layers(recipe, canvas)
+        if layers:
+            for top, light in light_bands(recipe, layers, canvas, pixels):
+                yield top, Composed(light, is_shown=False)
+            return
+    composed = composed_for(recipe, target, kernels, pixels, store, copies)
+    for top, stop in bands_of(target.height):
+        yield top, replace(composed, light=composed.light[top:stop])
 
 
 def composed_for(
