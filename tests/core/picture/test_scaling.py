@@ -14,6 +14,8 @@ from waxseal.core.job.corrections import Grain, Sharpen
 from waxseal.core.job.edits import set_framing, set_reel_size
 from waxseal.core.job.model import Framing, Size
 from waxseal.core.picture.framing import Box, place
+from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.target import Filter
 
 GROUND = 0.2
 
@@ -115,3 +117,18 @@ def test_grain_keeps_the_mean_of_all_light(tmp_path: Path, level: float) -> None
     assert made.min() >= 0
     stored = float(np.float16(level))
     assert float(made.mean()) == pytest.approx(stored, rel=0.02)
+
+
+@pytest.mark.parametrize("chosen", list(Filter))
+@pytest.mark.parametrize(
+    ("length", "to"), [(640, 1280), (1920, 1280), (3840, 1920), (5, 3), (2, 9)]
+)
+def test_no_result_is_made_of_pixels_that_weigh_nothing(
+    chosen: Filter, length: int, to: int
+) -> None:
+    """They would cost time, and one that is infinite would spoil a result that it is no part of."""
+    made = weights(length, to=to, first=0, last=to - 1, chosen=chosen)
+    assert (made.values != 0).any(axis=0).all()
+    np.testing.assert_allclose(made.values.sum(axis=1), 1, atol=1e-6)
+    assert made.starts.min() >= 0
+    assert (made.starts + made.values.shape[1]).max() <= length

@@ -66,11 +66,13 @@ def weights(
         if is_held and chosen is not Filter.SOFT:
             values *= np.abs(away) < 1
     values = np.where((pixels >= 0) & (pixels < length), values, 0.0)
-    # All taps of a row lie inside the picture: those that did not weigh nothing and move in.
-    moved = np.clip(starts, 0, max(0, length - taps))
-    taps = min(taps, length)
+    # As few taps as weigh something, and all inside the picture: the rest of a row moves in.
+    weighs = values != 0
+    leading, trailing = weighs.argmax(axis=1), weighs[:, ::-1].argmax(axis=1)
+    taps = int((taps - leading - trailing).max())
+    moved = np.clip(starts + leading, 0, length - taps)
     shifted = np.zeros((len(results), taps))
-    rows, columns = np.nonzero(values)
+    rows, columns = np.nonzero(weighs)
     shifted[rows, columns + (starts - moved)[rows]] = values[rows, columns]
     shifted /= shifted.sum(axis=1, keepdims=True)
     return Weights(moved.astype(np.int32), shifted.astype(np.float32))

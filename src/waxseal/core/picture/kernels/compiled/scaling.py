@@ -24,6 +24,16 @@ BLOCK = 64  # columns that are turned over together
 
 
 @inlined
+def begin_with_six(total: Any, lines: Any, at: int, values: Any) -> None:
+    w0, w1, w2, w3, w4, w5 = values[0], values[1], values[2], values[3], values[4], values[5]
+    l0, l1, l2 = lines[at], lines[at + 1], lines[at + 2]
+    l3, l4, l5 = lines[at + 3], lines[at + 4], lines[at + 5]
+    for x in range(total.shape[0]):
+        three = ((ZERO + w0 * l0[x]) + w1 * l1[x]) + w2 * l2[x]
+        total[x] = ((three + w3 * l3[x]) + w4 * l4[x]) + w5 * l5[x]
+
+
+@inlined
 def add_four(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
     w0, w1, w2, w3 = values[tap], values[tap + 1], values[tap + 2], values[tap + 3]
     l0, l1, l2, l3 = lines[at], lines[at + 1], lines[at + 2], lines[at + 3]
@@ -57,9 +67,13 @@ def add_one(total: Any, lines: Any, at: int, values: Any, tap: int) -> None:
 def scale_line(lines: Any, start: int, values: Any, total: Any) -> None:
     """One line out of some."""
     taps = values.shape[0]
-    for x in range(total.shape[0]):
-        total[x] = ZERO
     tap = 0
+    if taps >= 6:  # as many as the sharp filter has where a picture grows
+        begin_with_six(total, lines, start, values)
+        tap = 6
+    else:
+        for x in range(total.shape[0]):
+            total[x] = ZERO
     while tap + 4 <= taps:
         add_four(total, lines, start + tap, values, tap)
         tap += 4
