@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
@@ -26,7 +27,21 @@ def leave_blas_out() -> None:
         linalg.ensure_blas = before
 
 
+def leave_c_out() -> None:
+    """Spare the import of a parser for C, a twentieth of a second: no kernel is declared in it."""
+    modules = cast(dict[str, Any], sys.modules)
+    before = modules.get("cffi")
+    modules["cffi"] = None  # an import of it fails; nobody else here asks for it
+    try:
+        import numba.core.typing.cffi_utils  # noqa: F401 - here it is looked for
+    finally:
+        del modules["cffi"]
+        if before is not None:
+            modules["cffi"] = before
+
+
 leave_blas_out()
+leave_c_out()
 
 
 def compiled(function: F) -> F:
