@@ -259,6 +259,25 @@ def test_a_kernel_tells_whether_it_was_kept_and_the_compiler_leaves_scipy_alone(
     assert told == [["False", "False"], ["True", "False"]]
 
 
+WARM = """
+import gc, sys
+from waxseal.core.picture.kernels.choice import KernelChoice
+kernels = KernelChoice()
+kernels.warm_for(1 << 40)
+kernels.wait()
+print(gc.isenabled(), gc.get_freeze_count() > 50_000, "pycparser" in sys.modules)
+import cffi, soundfile
+"""
+
+
+def test_what_the_compiler_brings_along_is_not_looked_through_again() -> None:
+    """In a process of its own. And what was kept from the compiler is there for others."""
+    done = subprocess.run(
+        [sys.executable, "-c", WARM], check=True, capture_output=True, text=True, timeout=300
+    )
+    assert done.stdout.split() == ["True", "True", "False"]
+
+
 @pytest.mark.parametrize(
     ("dtype", "one"), [(np.uint8, 255), (np.uint16, 65_535), (np.uint16, 15_360)]
 )

@@ -9,7 +9,7 @@ import gc
 import sys
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager, nullcontext, suppress
 from functools import partial
 from pathlib import Path
 from typing import Any, Protocol
@@ -32,6 +32,7 @@ __all__ = ["KernelChoice", "Kernels"]
 # takes several seconds; what was kept by an earlier run is there in less than one.
 WORTH_COMPILING, WORTH_FETCHING = 300_000_000, 120_000_000
 PATIENCE_S = 2.0  # for what is fetched: plain pictures made meanwhile would only slow it down
+COMPILER = "numba"
 COMPILED = Path(__file__).parent / "compiled"
 
 
@@ -88,7 +89,7 @@ class KernelChoice:
 
     def _warm(self, *, are_there: bool) -> None:
         try:
-            with uncollected():
+            with nullcontext() if COMPILER in sys.modules else uncollected():
                 from waxseal.core.picture.kernels import compiled
 
                 compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
@@ -102,12 +103,13 @@ class KernelChoice:
 
 @contextmanager
 def uncollected() -> Iterator[None]:
-    """What modules bring along is never waste: looking through it takes a sixth of the time."""
+    """What modules bring along is never waste: looking through it takes a fourth of the time."""
     was_on = gc.isenabled()
     gc.disable()
     try:
         yield
     finally:
+        gc.freeze()  # nor is it looked through later
         if was_on:
             gc.enable()
 
