@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from tests.making import dead_process, gradient, job_of, sequence, write_sequence
+from waxseal.core import alive
 from waxseal.core.alive import is_alive, is_process_name, process_name
 from waxseal.core.arrive.memory import Memory
 from waxseal.core.deliver.segments.store import SegmentStore
@@ -36,6 +37,14 @@ def test_another_process_may_have_the_number() -> None:
     assert name.startswith(f"{os.getpid()}-")
     assert not is_alive(name)
     assert is_alive(str(os.getpid())), "a number alone, as earlier versions wrote it"
+
+
+def test_a_process_that_is_hidden_is_there(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of another user, where the system is set up so: what it writes is not taken for left over."""
+    name = process_name()
+    monkeypatch.setattr(alive, "facts_of", lambda _number: [])
+    assert is_alive(name)
+    assert not is_alive("4194304-1"), "above the largest number that there is"
 
 
 @pytest.mark.parametrize("text", ["", "-1", "12-", "12-3-4", "x", "1" * 11, "²"])

@@ -33,10 +33,22 @@ def is_process_name(text: str) -> bool:
 def is_alive(name: str) -> bool:
     """Whether a process of this name is there. A number alone: whether any has the number."""
     found = NAME.fullmatch(name)
-    facts = facts_of(int(found[1])) if found else []
-    if found is None or not facts or facts[STATE] in ENDED:
+    if found is None:
         return False
-    return found[2] is None or found[2] == facts[BEGAN]
+    facts = facts_of(int(found[1]))
+    if not facts:
+        return is_hidden(int(found[1]))
+    return facts[STATE] not in ENDED and found[2] in (None, facts[BEGAN])
+
+
+def is_hidden(number: int) -> bool:
+    """Whether there is a process of which the system does not say more, as of another user's."""
+    with suppress(PermissionError):
+        try:
+            os.kill(number, 0)
+        except (ProcessLookupError, OverflowError):
+            return False
+    return True
 
 
 def facts_of(number: int) -> list[str]:
