@@ -62,6 +62,7 @@ def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, l
 def over_stored(
     values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, canvas: Any, part: Any
 ) -> None:
+    # As in fill_linear, and written out: an array that is handed on in a loop would be counted.
     has_matrix, is_straight = flags
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
