@@ -28,16 +28,18 @@ from tests.window.driving import (
     until_says,
 )
 from waxseal.app.outbox.bookmenu import BookMenu
-from waxseal.app.outbox.card import DeliveryCard
+from waxseal.app.outbox.card import CROWD, DeliveryCard
 from waxseal.app.outbox.specbook import SpecBook
 from waxseal.app.picture.values import delivered_words
 from waxseal.app.window import Window
+from waxseal.core.deliver.match import Row, match
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import Edit, confirm_rates, set_expected
+from waxseal.core.job.edits import Edit, confirm_rates, put_on_reel, set_expected
 from waxseal.core.job.model import Alpha, Delivery, Framing, Size, StandIn, change
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.programme import Programme
 
 
 @pytest.fixture
@@ -417,3 +419,23 @@ def test_the_book_is_offered_by_one_menu(clear: Window, qtbot: QtBot) -> None:
     for _ in range(3):
         clear.outbox.book_menu()
     qtbot.waitUntil(lambda: len(clear.outbox.findChildren(BookMenu)) == 1, timeout=PATIENCE)
+
+
+def test_with_many_shots_the_fields_of_a_delivery_come_before_its_table(
+    clear: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    clear.desk.do(Edit("many", partial(put_on_reel, sources=["s1"] * CROWD)))
+    qtbot.waitUntil(lambda: at_rest(clear), timeout=PATIENCE)
+    asked: list[str] = []
+
+    def note(programme: Programme, delivery: Delivery) -> tuple[Row, ...]:
+        asked.append(delivery.id)
+        return match(programme, delivery)
+
+    monkeypatch.setattr("waxseal.app.outbox.docket.match", note)
+    clear.outbox.toggle("d1")
+    card = clear.outbox.card("d1")
+    assert card is not None
+    assert asked == [], "the fields are there first"
+    until_says(qtbot, card, "H.264 carries none")
+    assert asked == ["d1"]

@@ -41,13 +41,14 @@ from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 from waxseal.core.words import bytes_words, left_words, plain
 
-__all__ = ["DeliveryCard"]
+__all__ = ["CROWD", "DeliveryCard"]
 
 CHANGED = {
     Since.REEL: sentences.THE_REEL_HAS_CHANGED_SINCE,
     Since.SETTINGS: sentences.ITS_SETTINGS_HAVE_CHANGED_SINCE,
     Since.FRAMES: sentences.FRAMES_HAVE_CHANGED_SINCE,
 }
+CROWD = 100  # shots: to say what happens to each takes longer than a frame of the screen
 
 
 class DeliveryCard(Card):
@@ -289,7 +290,10 @@ class DeliveryCard(Card):
                 self._docket = docket
                 self._inside.addWidget(docket)
             self._docket_of, self._told = state, programme
-            self._tell_docket()
+            if programme is not None and len(programme.timeline.shots) > CROWD:
+                self._telling.start()  # its table is long work: after the fields, not with them
+            else:
+                self._tell_docket()
         # Where only how far it is has changed, the match table costs too much.
         elif programme is not self._told:
             self._told = programme
