@@ -78,7 +78,7 @@ def make(
 ) -> Picture:
     """The pixels of a recipe.
 
-    pixels: the shot's frame, where the caller has decode_pick it already.
+    pixels: the shot's frame, where the caller has decoded it already.
     store: keeps the light of layers, for a caller who changes what is done to it.
     copies: light copies, for a caller who plays rather than judges.
     Raises FrameError where a frame cannot be read, JobError for a colour that

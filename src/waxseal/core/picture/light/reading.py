@@ -1,4 +1,4 @@
-"""A source's frame as light: decode_pick, read as said, premultiplied, in working primaries."""
+"""A source's frame as light: decoded, read as said, premultiplied, in working primaries."""
 
 from __future__ import annotations
 
