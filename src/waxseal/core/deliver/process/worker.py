@@ -8,7 +8,6 @@ is gone, however it went) the work is cancelled and its partial file removed.
 
 from __future__ import annotations
 
-import atexit
 import gc
 import json
 import os
@@ -22,6 +21,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 
 from waxseal.core.apart import use_helpers
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
+from waxseal.core.ending import end_quickly
 from waxseal.core.progress import CancelToken, Progress
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ def main() -> None:
 
     gc.freeze()
     gc.enable()
-    atexit.register(gc.freeze)  # nor is it looked through at the end: a tenth of a second
+    end_quickly()
     line = read_line(ORDERS)
     if not line:
         return
