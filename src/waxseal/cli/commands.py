@@ -1,4 +1,4 @@
-"""The commands: their words, what does the work, their exit codes."""
+"""The commands: their options, the work that each begins, and their exit codes."""
 
 from __future__ import annotations
 

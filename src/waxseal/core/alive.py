@@ -42,7 +42,7 @@ def is_alive(name: str) -> bool:
 
 
 def is_hidden(number: int) -> bool:
-    """Whether there is a process of which the system does not say more, as of another user's."""
+    """Whether a process has a number, but the system tells nothing about it: another user's."""
     with suppress(PermissionError):
         try:
             os.kill(number, 0)

@@ -1,4 +1,4 @@
-"""The end of a process: quick, and without a word of what its libraries count."""
+"""How a process ends: quickly, and without messages of its libraries."""
 
 from __future__ import annotations
 
@@ -10,10 +10,10 @@ __all__ = ["end_quickly"]
 
 
 def end_quickly() -> None:
-    """Once this process ends, do not look through all of its objects: it takes a tenth of a second.
+    """Spare the collector's last look through all objects, which takes a tenth of a second.
 
-    OpenImageIO counts what is left of its own at the end, and complains: where it is in use,
-    all are looked through.
+    OpenImageIO prints a complaint for each of its objects that is left at the end. So where it
+    is in use, the collector looks.
     """
     atexit.register(look_through_or_not)
 

@@ -105,7 +105,10 @@ def lay(
     canvas: Canvas,
     empty: Callable[[], Light],
 ) -> Light:
-    """A layer over what is under it, which may be changed; None: nothing but the ground."""
+    """Lay a layer over what is under it, which may be changed in place.
+
+    under: None where nothing but the ground is there. empty: makes a band of the ground.
+    """
     kernels, opacity = canvas.kernels, layer.finish.cover.opacity
     if isinstance(read, Stored) and read.channels == 4 and layer.blend is Blend.OVER:
         whole = empty() if under is None else under

@@ -103,7 +103,10 @@ class KernelChoice:
 
 @contextmanager
 def uncollected() -> Iterator[None]:
-    """What modules bring along is never waste: looking through it takes a fourth of the time."""
+    """Keep Python's collector away from an import: it would take a fourth of the time.
+
+    What modules bring along is never waste.
+    """
     was_on = gc.isenabled()
     gc.disable()
     try:

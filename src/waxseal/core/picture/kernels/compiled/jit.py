@@ -28,7 +28,7 @@ def leave_blas_out() -> None:
 
 
 def leave_c_out() -> None:
-    """Spare the import of a parser for C, a twentieth of a second: no kernel is declared in it."""
+    """Spare the import of a parser for C, a twentieth of a second: no kernel calls C."""
     modules = cast(dict[str, Any], sys.modules)
     before = modules.get("cffi")
     modules["cffi"] = None  # an import of it fails; nobody else here asks for it
