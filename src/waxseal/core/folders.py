@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from platform import node
 
 from platformdirs import user_cache_path, user_config_path, user_data_path, user_state_path
 
@@ -14,7 +13,7 @@ __all__ = [
     "config_around",
     "demo_folder",
     "has_screen",
-    "kernels_stamp",
+    "kernels_folder",
     "light_folder",
     "locks_folder",
     "made_folder",
@@ -59,9 +58,9 @@ def segments_folder() -> Path:
     return user_cache_path("waxseal") / "segments"
 
 
-def kernels_stamp() -> Path:
-    """Says which kernels this machine has compiled; may be deleted at any time."""
-    return user_cache_path("waxseal") / f"kernels-{node() or 'here'}"
+def kernels_folder() -> Path:
+    """The kernels that were compiled; may be deleted at any time."""
+    return user_cache_path("waxseal") / "kernels"
 
 
 def specs_folder() -> Path:

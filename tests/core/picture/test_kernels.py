@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
 import sys
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from waxseal.core.folders import kernels_stamp
 from waxseal.core.job.model import Colour
 from waxseal.core.picture.colour.curves import (
     alpha_table,
@@ -174,34 +170,6 @@ def test_codes_of_every_layout_are_the_same_bits(
         np.testing.assert_array_equal(one, other)
 
 
-def test_what_an_earlier_run_compiled_is_known_by_its_sources(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr(choice, "COMPILED", tmp_path)
-    (tmp_path / "views.py").write_text("old")
-    assert not choice.are_kept()
-    kernels = KernelChoice()
-    kernels.warm_for(WORTH_COMPILING)
-    kernels.wait()
-    assert choice.are_kept()
-    os.utime(tmp_path / "views.py", (1000, 1000))
-    assert choice.are_kept(), "only its time is another: the compiler takes what it kept"
-    (tmp_path / "views.py").write_text("new")
-    assert not choice.are_kept()
-    kernels_stamp().write_bytes(b"\xff\xfe")
-    assert not choice.are_kept()
-
-
-def test_a_cache_that_cannot_be_written_is_no_trouble(monkeypatch: pytest.MonkeyPatch) -> None:
-    kernels_stamp().parent.parent.mkdir(parents=True, exist_ok=True)
-    kernels_stamp().parent.touch()  # a file where the folder would be
-    kernels = KernelChoice()
-    kernels.warm_for(WORTH_COMPILING)
-    kernels.wait()
-    assert kernels.current is compiled
-    assert not choice.are_kept()
-
-
 @pytest.mark.parametrize("are_kept", [True, False])
 def test_kept_kernels_are_fetched_sooner_and_waited_for(
     monkeypatch: pytest.MonkeyPatch, *, are_kept: bool
@@ -216,66 +184,27 @@ def test_kept_kernels_are_fetched_sooner_and_waited_for(
     kernels.wait()
 
 
-@pytest.mark.parametrize(
-    ("are_kept", "was_kept"), [(True, True), (True, False), (False, True), (False, False)]
-)
+@pytest.mark.parametrize("are_kept", [True, False])
 def test_kernels_that_were_not_all_kept_are_compiled_before_they_are_used(
-    monkeypatch: pytest.MonkeyPatch, *, are_kept: bool, was_kept: bool
+    monkeypatch: pytest.MonkeyPatch, *, are_kept: bool
 ) -> None:
     """Of another processor, or left by a run that was killed while it compiled."""
     exercised: list[object] = []
-    monkeypatch.setattr(compiled, "was_kept", lambda _: was_kept)
     monkeypatch.setattr(choice, "exercise", exercised.append)
     monkeypatch.setattr(choice, "are_kept", lambda: are_kept)
     kernels = KernelChoice()
     kernels.warm_for(WORTH_COMPILING)
     kernels.wait()
-    assert exercised == ([] if are_kept and was_kept else [compiled])
+    assert exercised == ([] if are_kept else [compiled])
     assert kernels.current is compiled
 
 
-FETCH = (
-    "import sys, numpy as np; from waxseal.core.picture.kernels import compiled; "
-    "compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32)); "
-    "print(compiled.was_kept(compiled.widen), 'scipy.linalg' in sys.modules)"
-)
-
-
-def test_a_kernel_tells_whether_it_was_kept_and_the_compiler_leaves_scipy_alone(
-    tmp_path: Path,
-) -> None:
-    """In processes of their own. SciPy's linear algebra takes a quarter of a second to import."""
-    surroundings = os.environ | {"NUMBA_CACHE_DIR": str(tmp_path)}
-    told = [
-        subprocess.run(
-            [sys.executable, "-c", FETCH],
-            check=True,
-            env=surroundings,
-            capture_output=True,
-            text=True,
-        ).stdout.split()
-        for _ in range(2)
-    ]
-    assert told == [["False", "False"], ["True", "False"]]
-
-
-WARM = """
-import gc, sys
-from waxseal.core.picture.kernels.choice import KernelChoice
-kernels = KernelChoice()
-kernels.warm_for(1 << 40)
-kernels.wait()
-print(gc.isenabled(), gc.get_freeze_count() > 50_000, "pycparser" in sys.modules)
-import cffi, soundfile
-"""
-
-
-def test_what_the_compiler_brings_along_is_not_looked_through_again() -> None:
-    """In a process of its own. And what was kept from the compiler is there for others."""
-    done = subprocess.run(
-        [sys.executable, "-c", WARM], check=True, capture_output=True, text=True, timeout=300
-    )
-    assert done.stdout.split() == ["True", "True", "False"]
+def test_without_a_compiler_the_plain_kernels_go_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(sys.modules, "waxseal.core.picture.kernels.compiled", None)
+    kernels = KernelChoice()
+    kernels.warm_for(WORTH_COMPILING)
+    kernels.wait()
+    assert kernels.current is plain
 
 
 @pytest.mark.parametrize(

@@ -5,35 +5,26 @@ Both give the same bits, so they can change places in the middle of a film.
 
 from __future__ import annotations
 
-import gc
-import sys
 import threading
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager, nullcontext, suppress
+from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 from typing import Any, Protocol
 
 import numpy as np
-import xxhash
 from numpy.typing import NDArray
 
-from waxseal.core.folders import kernels_stamp
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.scaling import Weights, weights
 from waxseal.core.picture.target import Filter
-from waxseal.core.safely import write_safely
 
 __all__ = ["KernelChoice", "Kernels"]
 
 # Pixels that are taken to light and coded, or what costs as much: see `picture.work`. Compiling
-# takes several seconds; what was kept by an earlier run is there in less than one.
-WORTH_COMPILING, WORTH_FETCHING = 300_000_000, 120_000_000
+# takes twenty seconds; what was kept by an earlier run is there in a tenth of one.
+WORTH_COMPILING, WORTH_FETCHING = 300_000_000, 10_000_000
 PATIENCE_S = 2.0  # for what is fetched: plain pictures made meanwhile would only slow it down
-COMPILER = "numba"
-COMPILED = Path(__file__).parent / "compiled"
 
 
 class Kernels(Protocol):
@@ -89,58 +80,29 @@ class KernelChoice:
 
     def _warm(self, *, are_there: bool) -> None:
         try:
-            with nullcontext() if COMPILER in sys.modules else uncollected():
-                from waxseal.core.picture.kernels import compiled
+            from waxseal.core.picture.kernels import compiled
 
-                compiled.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
+            if not are_there:
+                exercise(compiled)
+                note_kept()
         except ImportError:
             return  # no compiler on this machine: the plain kernels go on
-        if not (are_there and compiled.was_kept(compiled.widen)):
-            exercise(compiled)  # else each is fetched when it is called
-            note_kept()
-        self.current = compiled
-
-
-@contextmanager
-def uncollected() -> Iterator[None]:
-    """Keep Python's collector away from an import: it would take a fourth of the time.
-
-    What modules bring along is never waste.
-    """
-    was_on = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        gc.freeze()  # nor is it looked through later
-        if was_on:
-            gc.enable()
+        self.current = compiled  # each is fetched when it is called first
 
 
 def are_kept() -> bool:
-    """Whether an earlier run compiled all kernels, as they are now, on this machine.
-
-    The compiler keeps them beside their sources, or where the user's caches are; it takes
-    what it kept by the content of the sources, so times of files say nothing.
-    """
+    """Whether an earlier run compiled all kernels, as they are now, on this machine."""
     try:
-        return kernels_stamp().read_text() == of_kernels()
-    except (OSError, UnicodeDecodeError):
-        return False
+        from waxseal.core.picture.kernels.compiled import machine
+    except ImportError:
+        return False  # no compiler on this machine: the plain kernels go on
+    return machine.are_kept()
 
 
 def note_kept() -> None:
-    with suppress(OSError):  # they are only fetched later, then
-        kernels_stamp().parent.mkdir(parents=True, exist_ok=True)
-        write_safely(kernels_stamp(), of_kernels().encode())
+    from waxseal.core.picture.kernels.compiled import machine
 
-
-def of_kernels() -> str:
-    """One text for the kernels' sources and the interpreter."""
-    total = xxhash.xxh3_128(sys.version.encode())
-    for source in sorted(COMPILED.glob("*.py")):
-        total.update(source.read_bytes())
-    return total.hexdigest()
+    machine.note_kept()
 
 
 def exercise(kernels: Kernels) -> None:

@@ -1,12 +1,11 @@
 """The pixel kernels compiled by Numba: bit for bit what `plain` gives, several times as fast.
 
-Importing this package costs seconds, so it is only done for long work, away
-from the thread that waits (see `kernels`). No fast-math: the same bits on
-every machine. The loops that matter run over row buffers, which the compiler
-vectorises.
+What a kernel is compiled to is kept, and called without the compiler from then
+on. No fast-math: the same bits on every machine. The loops that matter run
+over row buffers, which the compiler vectorises; a kernel makes no arrays, so
+each is handed to it as scratch.
 """
 
-from waxseal.core.picture.kernels.compiled.jit import was_kept
 from waxseal.core.picture.kernels.compiled.layers import (
     blend,
     divide_alpha,
@@ -41,6 +40,5 @@ __all__ = [
     "to_screen",
     "to_ycbcr",
     "to_yuv420",
-    "was_kept",
     "widen",
 ]

@@ -1,67 +1,69 @@
-"""How the kernels are compiled: no fast-math, so that every machine gives the same bits."""
+"""The kernels' functions: compiled when they are called first, and kept from then on."""
 
 from __future__ import annotations
 
-import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from struct import Struct
+from threading import RLock
 from typing import Any, TypeVar, cast
 
-import numba as nb
-from numba.np import linalg
+import xxhash
 
-__all__ = ["compiled", "inlined", "was_kept"]
+from waxseal.core.picture.kernels.compiled import machine
+from waxseal.core.picture.kernels.compiled.calling import Kind, kind_of, packing_of, place_of
+
+__all__ = ["Kernel", "compiled", "inlined"]
 
 F = TypeVar("F", bound=Callable[..., Any])
 
-
-def leave_blas_out() -> None:
-    """Spare the import of SciPy's linear algebra, a quarter of a second: no kernel asks for it."""
-
-    def find_none() -> None:
-        raise ImportError("no kernel multiplies matrices")
-
-    before, linalg.ensure_blas = linalg.ensure_blas, find_none
-    try:
-        import numba.np.arraymath  # noqa: F401 - here it is looked for
-    finally:
-        linalg.ensure_blas = before
-
-
-def leave_c_out() -> None:
-    """Spare the import of a parser for C, a twentieth of a second: no kernel calls C."""
-    modules = cast(dict[str, Any], sys.modules)
-    before = modules.get("cffi")
-    modules["cffi"] = None  # an import of it fails; nobody else here asks for it
-    try:
-        import numba.core.typing.cffi_utils  # noqa: F401 - here it is looked for
-    finally:
-        del modules["cffi"]
-        if before is not None:
-            modules["cffi"] = before
-
-
-leave_blas_out()
-leave_c_out()
-
-
-def compiled(function: F) -> F:
-    """Compiled on its first call, kept on disk from then on; runs without the interpreter.
-
-    What is kept is out of date when the function's own file is another: so all that it
-    inlines stands in that file.
-    """
-    return cast(F, nb.njit(nogil=True, cache=True, fastmath=False, boundscheck=False)(function))
+into: dict[str, list[Callable[..., Any]]] = {}  # what is compiled into others, by its module
+preparing = RLock()  # so that two threads do not compile the same
 
 
 def inlined(function: F) -> F:
-    """Compiled into each function that uses it: inner loops are short, so a call would cost."""
-    jit = nb.njit(nogil=True, fastmath=False, boundscheck=False, forceinline=True)
-    return cast(F, jit(function))
+    """Compiled into each function of its own module that calls it."""
+    into.setdefault(function.__module__, []).append(function)
+    return function
 
 
-def was_kept(function: Callable[..., Any]) -> bool:
-    """Whether all that was called of a compiled function was kept by an earlier run.
+def compiled(function: F) -> F:
+    return cast(F, Kernel(function))
 
-    Another compiler, or another processor, keeps its own.
+
+class Kernel:
+    """A function of arrays and numbers, compiled for each combination of their kinds.
+
+    It writes into arrays and makes none; it gives a bool, or nothing (False). Python's other
+    threads run while it works.
     """
-    return not cast(Any, function).stats.cache_misses
+
+    def __init__(self, function: Callable[..., Any]) -> None:
+        self._function, self.__name__ = function, function.__name__
+        self._ready: dict[tuple[Kind, ...], tuple[Struct, machine.Entry]] = {}
+
+    def __call__(self, *arguments: Any) -> bool:
+        """Raises ArithmeticError where the function raises."""
+        kinds = tuple([kind_of(one) for one in arguments])
+        packing, entry = self._ready.get(kinds) or self._prepare(kinds)
+        given = entry(packing.pack(*[place_of(one) for one in arguments]))
+        if given < 0:
+            raise ArithmeticError(f"The kernel {self.__name__} cannot be carried out.")
+        return bool(given)
+
+    def _prepare(self, kinds: tuple[Kind, ...]) -> tuple[Struct, machine.Entry]:
+        with preparing:
+            if kinds not in self._ready:
+                code = self._code(kinds)
+                self._ready[kinds] = packing_of(kinds), machine.load(code, self.__name__)
+            return self._ready[kinds]
+
+    def _code(self, kinds: Sequence[Kind]) -> bytes:
+        name = f"{self.__name__}-{xxhash.xxh3_64_hexdigest(repr(kinds).encode())}"
+        code = machine.fetch(name)
+        if code is None:
+            from waxseal.core.picture.kernels.compiled.compiler import compile_kernel
+
+            among = into.get(self._function.__module__, ())
+            code = compile_kernel(self._function, among, kinds)
+            machine.keep(name, code)
+        return code

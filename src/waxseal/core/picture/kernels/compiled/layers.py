@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
@@ -29,9 +30,16 @@ OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
 
 
 @inlined
-def turn(red: Any, green: Any, blue: Any, matrix: Any) -> Any:
-    """A colour in other primaries. The matrix is nine numbers: an array would be counted."""
-    xr, xg, xb, yr, yg, yb, zr, zg, zb = matrix
+def nine(matrix: Any) -> Any:
+    """Read before the loop: nothing that the loop writes can change them."""
+    x, y, z = matrix[0], matrix[1], matrix[2]
+    return x[0], x[1], x[2], y[0], y[1], y[2], z[0], z[1], z[2]
+
+
+@inlined
+def turn(red: Any, green: Any, blue: Any, numbers: Any) -> Any:
+    """A colour in other primaries."""
+    xr, xg, xb, yr, yg, yb, zr, zg, zb = numbers
     return (
         (red * xr + green * xg) + blue * xb,
         (red * yr + green * yg) + blue * yb,
@@ -40,8 +48,16 @@ def turn(red: Any, green: Any, blue: Any, matrix: Any) -> Any:
 
 
 @compiled
-def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, light: Any) -> None:
-    has_matrix, is_straight = flags
+def fill_linear(
+    values: Any,
+    table: Any,
+    alphas: Any,
+    matrix: Any,
+    has_matrix: Any,
+    is_straight: Any,
+    light: Any,
+) -> None:
+    numbers = nine(matrix)
     has_alpha = light.shape[2] == 4
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
@@ -49,7 +65,7 @@ def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, l
             green = table[values[row, x, 1]]
             blue = table[values[row, x, 2]]
             if has_matrix:
-                red, green, blue = turn(red, green, blue, matrix)
+                red, green, blue = turn(red, green, blue, numbers)
             if has_alpha:
                 alpha = alphas[values[row, x, 3]]
                 light[row, x, 3] = alpha
@@ -60,10 +76,16 @@ def fill_linear(values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, l
 
 @compiled
 def over_stored(
-    values: Any, table: Any, alphas: Any, matrix: Any, flags: Any, canvas: Any, part: Any
+    values: Any,
+    table: Any,
+    alphas: Any,
+    matrix: Any,
+    has_matrix: Any,
+    is_straight: Any,
+    canvas: Any,
+    part: Any,
 ) -> None:
-    # As in fill_linear, and written out: an array that is handed on in a loop would be counted.
-    has_matrix, is_straight = flags
+    numbers = nine(matrix)
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
             red = table[values[row, x, 0]]
@@ -71,7 +93,7 @@ def over_stored(
             blue = table[values[row, x, 2]]
             alpha = alphas[values[row, x, 3]]
             if has_matrix:
-                red, green, blue = turn(red, green, blue, matrix)
+                red, green, blue = turn(red, green, blue, numbers)
             if is_straight:
                 red, green, blue = red * alpha, green * alpha, blue * alpha
             clear = ONE - min(max(alpha * part, ZERO), ONE)
@@ -86,11 +108,11 @@ def to_linear(stored: Stored) -> Light:
     return light
 
 
-def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, Any]:
-    """A stored picture as the compiler takes it."""
-    matrix = stored.matrix if stored.matrix is not None else NOT_TURNED
-    flags = (stored.matrix is not None, stored.is_straight)
-    return stored.values, stored.table, stored.alphas, tuple(matrix.ravel()), flags
+def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, bool, bool]:
+    """A stored picture as the kernels take it."""
+    has_matrix = stored.matrix is not None
+    matrix = stored.matrix if has_matrix else NOT_TURNED
+    return stored.values, stored.table, stored.alphas, matrix, has_matrix, stored.is_straight
 
 
 def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
@@ -98,24 +120,31 @@ def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
 
 
 @compiled
-def lay_over(front: Any, ground: Any, indexes: Any) -> None:
-    height, width, channels = front.shape
-    line = np.empty(width * 3, np.float32)
-    bits = line.view(np.int32)
-    flat = indexes.reshape(height, width * 3)
+def fill_indexes(front: Any, ground: Any, line: Any, bits: Any, indexes: Any) -> None:
+    """front: (h, w * 3 or 4). indexes: (h, w * 3). line, bits: scratch, and the same memory."""
+    height, long = indexes.shape
+    has_alpha = front.shape[1] > long
     for row in range(height):
-        if channels == 4:
-            for x in range(width):
-                clear = ONE - min(max(front[row, x, 3], ZERO), ONE)
+        if has_alpha:
+            for x in range(long // 3):
+                clear = ONE - min(max(front[row, 4 * x + 3], ZERO), ONE)
                 for channel in range(3):
-                    value = front[row, x, channel] + ground[channel] * clear
+                    value = front[row, 4 * x + channel] + ground[channel] * clear
                     line[3 * x + channel] = min(max(value, DARK), ONE)
         else:
-            whole = front[row].reshape(width * 3)
-            for at in range(width * 3):
-                line[at] = min(max(whole[at], DARK), ONE)
-        for at in range(width * 3):
-            flat[row, at] = np.uint16(((bits[at] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW)
+            for at in range(long):
+                line[at] = min(max(front[row, at], DARK), ONE)
+        for at in range(long):
+            indexes[row, at] = np.uint16(((bits[at] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW)
+
+
+def lay_over(front: Light, ground: NDArray[np.float32], indexes: Integers) -> None:
+    """Raises ValueError where the indexes' pixels are not in one piece."""
+    height, width, channels = front.shape
+    line = np.empty(width * 3, np.float32)
+    made = np.reshape(indexes, (height, width * 3), copy=False)
+    whole = front.reshape(height, width * channels)
+    fill_indexes(whole, ground, line, line.view(np.int32), made)
 
 
 @compiled

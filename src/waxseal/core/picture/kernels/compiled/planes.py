@@ -44,7 +44,7 @@ def are_all(pixels: Any, shift: Any, one: Any) -> bool:
 def is_covered(values: Integers, one: int) -> bool:
     if not is_whole(values):
         return plain.is_covered(values, one)
-    return bool(are_all(*as_numbers(values, one)))
+    return are_all(*as_numbers(values, one))
 
 
 def is_whole(values: Integers) -> bool:
@@ -74,14 +74,16 @@ def to_light(values: Any, table: Any, light: Any) -> None:
 
 
 @inlined
-def halve(one: Any, other: Any, sums: Any, means: Any) -> None:
-    """The mean of two lines around each even pixel, weighed 1-2-1. sums: (n, 2), scratch."""
-    flat = sums.reshape(one.shape[0])
+def halve(one: Any, other: Any, sums: Any, pairs: Any, means: Any) -> None:
+    """The mean of two lines around each even pixel, weighed 1-2-1.
+
+    sums: scratch. pairs: the same memory, two by two.
+    """
     for x in range(one.shape[0]):
-        flat[x] = one[x] + other[x]
-    before = sums[0, 0]
+        sums[x] = one[x] + other[x]
+    before = sums[0]
     for x in range(means.shape[0]):
-        middle, after = sums[x, 0], sums[x, 1]
+        middle, after = pairs[x, 0], pairs[x, 1]
         means[x] = ((before + after) + (middle + middle)) * EIGHTH
         before = after
 
@@ -91,18 +93,31 @@ def to_yuv420(
 ) -> bool:
     if covered is not None and not is_whole(values):
         return plain.is_covered(values, covered) and to_yuv420(values, table, y, cb, cr)
-    return bool(fill_yuv420(values, table, y, cb, cr, *as_numbers(values, covered)))
+    columns = y.shape[1]
+    light, sums = np.empty((2, 3, columns), np.float32), np.empty(columns, np.float32)
+    means = np.empty((3, columns // 2), np.float32)
+    scratch = (light, sums, sums.reshape(-1, 2), means)
+    return fill_yuv420(values, table, y, cb, cr, *as_numbers(values, covered), *scratch)
 
 
 @compiled
 def fill_yuv420(
-    values: Any, table: Any, y: Any, cb: Any, cr: Any, pixels: Any, shift: Any, one: Any
+    values: Any,
+    table: Any,
+    y: Any,
+    cb: Any,
+    cr: Any,
+    pixels: Any,
+    shift: Any,
+    one: Any,
+    light: Any,
+    sums: Any,
+    pairs: Any,
+    means: Any,
 ) -> bool:
+    """pixels: (0, 0) where nothing is asked of alpha. light, sums, pairs, means: scratch."""
     rows, columns = y.shape
     asks = pixels.shape[0] > 0
-    light = np.empty((2, 3, columns), np.float32)
-    sums = np.empty((columns // 2, 2), np.float32)
-    means = np.empty((3, columns // 2), np.float32)
     for top in range(0, rows, 2):
         for line in range(2):
             row = min(top + line, values.shape[0] - 1)
@@ -115,7 +130,7 @@ def fill_yuv420(
                 ] * BLUE
                 y[top + line, x] = np.uint8(luma * LUMA_CODES + LUMA_ZERO)
         for channel in range(3):
-            halve(light[0, channel], light[1, channel], sums, means[channel])
+            halve(light[0, channel], light[1, channel], sums, pairs, means[channel])
         for x in range(columns // 2):
             luma = (means[0, x] * RED + means[1, x] * GREEN) + means[2, x] * BLUE
             cb[top // 2, x] = np.uint8((means[2, x] - luma) * BLUE_SCALE + CHROMA_ZERO)
@@ -168,10 +183,9 @@ def mean_line(light: Any, channel: int, rows: int, mean: Any) -> None:
 
 
 @inlined
-def mean_of_three(line: Any, means: Any) -> None:
-    """The mean around each even pixel, weighed 1-2-1."""
-    pairs = line.reshape(means.shape[0], 2)
-    before = line[0]
+def mean_of_three(pairs: Any, means: Any) -> None:
+    """The mean around each even pixel of a line, weighed 1-2-1. pairs: the line, two by two."""
+    before = pairs[0, 0]
     for x in range(means.shape[0]):
         middle, after = pairs[x, 0], pairs[x, 1]
         means[x] = ((before + after) + (middle + middle)) * QUARTER
@@ -185,15 +199,27 @@ def to_difference(colour: Any, luma: Any, scale: Any, zero: Any, most: Any, code
 
 
 @compiled
-def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, spread: Any) -> None:
-    kr, kg, kb, luma_scale, zero, blue_scale, red_scale, middle, most = scales
+def fill_ycbcr(
+    values: Any,
+    table: Any,
+    y: Any,
+    cb: Any,
+    cr: Any,
+    scales: Any,
+    spread: Any,
+    light: Any,
+    line: Any,
+    pairs: Any,
+    means: Any,
+    luma: Any,
+    foot: Any,
+) -> None:
+    """scales: nine numbers. light, line, pairs, means, luma, foot: scratch."""
+    kr, kg, kb, luma_scale, zero = scales[0], scales[1], scales[2], scales[3], scales[4]
+    blue_scale, red_scale, middle, most = scales[5], scales[6], scales[7], scales[8]
     rows, columns = y.shape
     across, down = columns // cb.shape[1], rows // cb.shape[0]
     spreads = spread.shape[0] > 1
-    light = np.empty((2, 3, columns), np.float32)
-    line = np.empty((3, columns), np.float32)
-    means = np.empty((3, cb.shape[1]), np.float32)
-    luma, foot = np.empty(columns, np.float32), np.empty(columns, np.float32)
     for top in range(0, rows, down):
         for below in range(down):
             to_light(values[min(top + below, values.shape[0] - 1)], table, light[below])
@@ -207,7 +233,7 @@ def fill_ycbcr(values: Any, table: Any, y: Any, cb: Any, cr: Any, scales: Any, s
         for channel in range(3):
             mean_line(light, channel, down, line[channel])
             if across == 2:
-                mean_of_three(line[channel], means[channel])
+                mean_of_three(pairs[channel], means[channel])
             else:
                 for x in range(columns):
                     means[channel, x] = line[channel, x]
@@ -243,4 +269,10 @@ def to_ycbcr(
         np.float32(128) * step,
         np.float32((256 << (depth - 8)) - 1),
     )
-    fill_ycbcr(values, table, *planes, scales, spread)
+    columns = planes[0].shape[1]
+    light, line = (np.empty((*lines, columns), np.float32) for lines in ((2, 3), (3,)))
+    means = np.empty((3, planes[1].shape[1]), np.float32)
+    luma, added = np.empty(columns, np.float32), np.empty(columns, np.float32)
+    pairs = line[:, : columns // 2 * 2].reshape(3, -1, 2)  # of an odd width none is asked for
+    numbers = np.array(scales, np.float32)
+    fill_ycbcr(values, table, *planes, numbers, spread, light, line, pairs, means, luma, added)

@@ -127,18 +127,20 @@ def scale_bands(
     values_across: Any,
     made: Any,
     least: Any,
+    tall: Any,
+    turned: Any,
+    wide: Any,
 ) -> None:
-    """Some rows at a time, so that they can be turned over and back within the cache."""
-    height, width, channels = lines.shape
-    flat = lines.reshape(height, width * channels)
-    rows, columns = made.shape[0], made.shape[1]
-    tall = np.empty((BAND, width * channels), np.float32)
-    turned = np.empty((width, BAND * channels), np.float32)
-    wide = np.empty((columns, BAND * channels), np.float32)
+    """Some rows at a time, so that they can be turned over and back within the cache.
+
+    lines: (h, w * channels). tall, turned, wide: scratch.
+    """
+    rows, columns, channels = made.shape
+    width = lines.shape[1] // channels
     for top in range(0, rows, BAND):
         count = min(BAND, rows - top)
         for row in range(count):
-            scale_line(flat, starts[top + row], values[top + row], tall[row])
+            scale_line(lines, starts[top + row], values[top + row], tall[row])
         turn_over(tall, turned, count, width, channels)
         for x in range(columns):
             scale_line(turned, starts_across[x], values_across[x], wide[x])
@@ -147,8 +149,12 @@ def scale_bands(
 
 
 def resample(light: Light, down: Weights, across: Weights, least: float = -np.inf) -> Light:
-    made = np.empty((len(down.starts), len(across.starts), light.shape[2]), np.float32)
-    lines = np.ascontiguousarray(light)
+    height, width, channels = light.shape
+    columns = len(across.starts)
+    made = np.empty((len(down.starts), columns, channels), np.float32)
+    tall = np.empty((BAND, width * channels), np.float32)
+    turned, wide = (np.empty((long, BAND * channels), np.float32) for long in (width, columns))
+    lines = np.ascontiguousarray(light).reshape(height, width * channels)
     along, sideways = (down.starts, down.values), (across.starts, across.values)
-    scale_bands(lines, *along, *sideways, made, np.float32(least))
+    scale_bands(lines, *along, *sideways, made, np.float32(least), tall, turned, wide)
     return made

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 
@@ -55,19 +57,29 @@ def to_places(bits: Any, scale: Any, places: Any) -> None:
 
 
 @compiled
-def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: Any) -> None:
+def find_colours(
+    light: Any,
+    matrix: Any,
+    flat: Any,
+    cells: Any,
+    points: int,
+    after_one: Any,
+    after_two: Any,
+    shown: Any,
+    unsure: Any,
+    line: Any,
+    bits: Any,
+    places: Any,
+) -> None:
+    """flat, cells: a grid of so many points a side and its rough cells, each as one row.
+
+    after_one, after_two: see `look_up`. line, bits, places: (3, w), scratch; the first two are
+    the same memory.
+    """
     height, width = light.shape[0], light.shape[1]
-    scale, most = np.float32(len(grid) - 1) / AXIS_LONG, np.float32(len(grid) - 2)
-    line, places = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
-    bits = line.view(np.int32)
-    # One step along each axis in the grid as one row of numbers: red is farthest apart.
-    flat, cells, long = grid.reshape(-1), rough.reshape(-1), U(len(grid) - 1)
-    near, far = U(len(grid) * 3), U(len(grid) * len(grid) * 3)
+    scale, most = np.float32(points - 1) / AXIS_LONG, np.float32(points - 2)
+    long, near, far = U(points - 1), U(points * 3), U(points * points * 3)
     last = far + near + U(3)
-    # Where one step and two steps lead, by which parts are the longer ones; two are impossible.
-    after_one = np.array([3, near, 0, near, 3, 0, far, far]).astype(U)
-    after_two = np.array([near + 3, near + 3, 0, far + near, far + 3, 0, far + 3, far + near])
-    after_two = after_two.astype(U)
     for row in range(height):
         to_axes(light[row], matrix, line)
         for axis in range(3):
@@ -93,3 +105,22 @@ def look_up(light: Any, matrix: Any, grid: Any, rough: Any, shown: Any, unsure: 
                 shown[row, x, channel] = (
                     (flat[first + at] * a + flat[one + at] * b) + flat[two + at] * c
                 ) + flat[end + at] * r
+
+
+def look_up(
+    light: Light,
+    matrix: NDArray[np.float32],
+    grid: NDArray[np.float32],
+    rough: NDArray[np.uint8],
+    shown: Light,
+    unsure: NDArray[np.uint8],
+) -> None:
+    points, width = len(grid), light.shape[1]
+    line, places = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
+    # One step along each axis in the grid as one row of numbers: red is farthest apart.
+    near, far = points * 3, points * points * 3
+    # Where one step and two steps lead, by which parts are the longer ones; two are impossible.
+    one = np.array([3, near, 0, near, 3, 0, far, far], U)
+    two = np.array([near + 3, near + 3, 0, far + near, far + 3, 0, far + 3, far + near], U)
+    table = (grid.reshape(-1), rough.reshape(-1), points, one, two)
+    find_colours(light, matrix, *table, shown, unsure, line, line.view(np.int32), places)

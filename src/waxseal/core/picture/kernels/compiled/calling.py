@@ -1,0 +1,51 @@
+"""How a kernel's arguments reach its machine code: packed one after the other, as C would.
+
+A number is packed as it is, an array as the address of its object.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from struct import Struct, calcsize
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+__all__ = ["ArrayKind", "Kind", "kind_of", "offsets_of", "packing_of", "place_of"]
+
+# Of an array: what it holds, its axes, and whether it is in one piece, row by row (C order).
+ArrayKind = tuple[np.dtype[Any], int, bool]
+Kind = ArrayKind | type
+
+ARRAY = "P"
+NUMBERS: dict[type, str] = {bool: "?", int: "q", np.float32: "f", np.uint32: "I", np.uint64: "Q"}
+
+
+def kind_of(value: NDArray[Any] | Any) -> Kind:
+    if isinstance(value, np.ndarray):
+        return value.dtype, value.ndim, value.flags.c_contiguous
+    return type(value)
+
+
+def place_of(value: NDArray[Any] | Any) -> Any:
+    """What is packed: of an array, where CPython has its object."""
+    return id(value) if isinstance(value, np.ndarray) else value
+
+
+def packing_of(kinds: Sequence[Kind]) -> Struct:
+    return Struct("".join(letter(kind) for kind in kinds))
+
+
+def offsets_of(kinds: Sequence[Kind]) -> list[int]:
+    """Where each argument begins, in bytes."""
+    letters = [letter(kind) for kind in kinds]
+    return [
+        calcsize("".join(letters[: number + 1])) - calcsize(one)
+        for number, one in enumerate(letters)
+    ]
+
+
+def letter(kind: Kind) -> str:
+    """Of Python's `struct`. Raises KeyError: no kernel takes such a number."""
+    return ARRAY if isinstance(kind, tuple) else NUMBERS[kind]

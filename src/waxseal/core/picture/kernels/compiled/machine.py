@@ -1,0 +1,112 @@
+"""Machine code, as it is kept and called: what was compiled once is there at once.
+
+The compiler is not needed for this, only the library below it, which is imported in a tenth of
+the time.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import sys
+from collections.abc import Callable
+from contextlib import suppress
+from functools import cache
+from pathlib import Path
+from shutil import rmtree
+from time import time
+
+import llvmlite
+import llvmlite.binding as llvm
+import numpy as np
+import xxhash
+
+from waxseal.core.folders import kernels_folder
+from waxseal.core.safely import write_safely
+
+__all__ = ["Entry", "are_kept", "fetch", "keep", "load", "note_kept"]
+
+Entry = Callable[[bytes], int]
+HERE = Path(__file__).parent
+DIGEST_BYTES = 16
+ALL = "all"  # the names of all kernels, written when none is missing
+LONGEST_S = 30 * 24 * 3600  # for which code of other sources, or another processor, is left
+
+called: set[str] = set()  # the names of what this process had to do with
+engines: list[llvm.ExecutionEngine] = []  # machine code is gone with the engine that loaded it
+
+
+def fetch(name: str) -> bytes | None:
+    """The object file that was kept by this name; None where there is none, or it is damaged."""
+    called.add(name)
+    for folder in folders():
+        with suppress(OSError):
+            whole = (folder / f"{name}.o").read_bytes()
+            digest, code = whole[:DIGEST_BYTES], whole[DIGEST_BYTES:]
+            if xxhash.xxh3_128_digest(code) == digest:
+                return code
+    return None
+
+
+def keep(name: str, code: bytes) -> None:
+    """Where nothing can be written, the next run compiles it again."""
+    for folder in folders():
+        with suppress(OSError):
+            folder.mkdir(parents=True, exist_ok=True)
+            write_safely(folder / f"{name}.o", xxhash.xxh3_128_digest(code) + code)
+            return
+
+
+def are_kept() -> bool:
+    """Whether an earlier run compiled all kernels, as they are now, for this processor."""
+    names = fetch(ALL)
+    return names is not None and all(is_there(name) for name in names.decode().split())
+
+
+def is_there(name: str) -> bool:
+    return any((folder / f"{name}.o").exists() for folder in folders())
+
+
+def note_kept() -> None:
+    """That every kernel has been called by now, and so been kept where that can be."""
+    keep(ALL, " ".join(sorted(called - {ALL})).encode())
+    for folder in folders():
+        for other in folder.parent.glob("kernels-*"):
+            with suppress(OSError):
+                if other != folder and time() - other.stat().st_mtime > LONGEST_S:
+                    rmtree(other)
+
+
+def folders() -> list[Path]:
+    """Beside the sources, as Python keeps what it compiles; or where the user's caches are."""
+    name = f"kernels-{stamp()}"
+    return [HERE / "__pycache__" / name, kernels_folder() / name]
+
+
+@cache
+def stamp() -> str:
+    """One text for the sources, the compiler and the processor: each has code of its own."""
+    total = xxhash.xxh3_128()
+    for source in sorted(HERE.glob("*.py")):
+        total.update(source.read_bytes())
+    processor = f"{llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
+    # A version of this library goes with one version of the compiler.
+    for text in (sys.version, np.__version__, llvmlite.__version__, processor):
+        total.update(text.encode())
+    return total.hexdigest()
+
+
+def load(code: bytes, function: str) -> Entry:
+    """The function of an object file, as `compiler` makes it. Other threads run meanwhile."""
+    engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), target().create_target_machine())
+    engine.add_object_file(llvm.ObjectFileRef.from_data(code))
+    engine.finalize_object()
+    engines.append(engine)
+    signature = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p)
+    return signature(engine.get_function_address(function))
+
+
+@cache
+def target() -> llvm.Target:
+    llvm.initialize_native_target()
+    llvm.initialize_native_asmprinter()
+    return llvm.Target.from_default_triple()

@@ -1,0 +1,203 @@
+"""A kernel's machine code is kept, and called without the compiler; damage is compiled anew."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import llvmlite.binding
+import numpy as np
+import pytest
+
+from waxseal.core.picture.kernels.compiled import machine
+from waxseal.core.picture.kernels.compiled.jit import Kernel, inlined
+
+COMPILER = "waxseal.core.picture.kernels.compiled.compiler"
+
+
+@inlined
+def doubled(value: Any) -> Any:
+    return value + value
+
+
+def lift(values: Any, by: Any, made: Any) -> None:
+    for row in range(values.shape[0]):
+        for column in range(values.shape[1]):
+            made[row, column] = doubled(values[row, column]) + by
+
+
+def tell(truth: bool, long: int, real: Any, short: Any, big: Any, told: Any) -> bool:
+    told[0], told[1], told[2], told[3] = long, real, short, big
+    return truth
+
+
+def part(values: Any, by: int) -> None:
+    values[0] = values[0] // by
+
+
+def make_new(values: Any) -> None:
+    values[0] = np.empty(3)[0]
+
+
+@pytest.fixture
+def kept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Where the kernels of this test are kept."""
+    monkeypatch.setattr(machine, "folders", lambda: [tmp_path / "kernels-now"])
+    return tmp_path / "kernels-now"
+
+
+def is_lifted() -> bool:
+    values = np.arange(6, dtype=np.uint16).reshape(2, 3)
+    made = np.zeros((2, 3), np.uint16)
+    Kernel(lift)(values, np.uint32(7), made)
+    return bool((made == values * 2 + 7).all())
+
+
+def test_what_was_compiled_once_is_called_without_the_compiler(
+    kept: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert is_lifted()
+    (only,) = kept.iterdir()
+    assert only.name.startswith("lift-")
+    monkeypatch.setitem(sys.modules, COMPILER, None)
+    assert is_lifted()
+    only.unlink()
+    with pytest.raises(ImportError):
+        is_lifted()
+
+
+@pytest.mark.parametrize("damage", ["cut", "empty", "flipped"])
+def test_damaged_code_is_never_called(kept: Path, damage: str) -> None:
+    assert is_lifted()
+    (only,) = kept.iterdir()
+    whole = only.read_bytes()
+    flipped = bytearray(whole)
+    flipped[len(whole) // 2] ^= 1
+    only.write_bytes({"cut": whole[:-9], "empty": b"", "flipped": bytes(flipped)}[damage])
+    assert is_lifted()
+    assert machine.fetch(only.stem) is not None, "kept again"
+
+
+def test_a_folder_that_cannot_be_written_is_no_trouble(kept: Path) -> None:
+    kept.touch()  # a file where the folder would be
+    assert is_lifted()
+    machine.note_kept()
+    assert not machine.are_kept()
+
+
+@pytest.mark.usefixtures("kept")
+def test_arrays_of_every_shape_arrive() -> None:
+    """Turned, in parts, of one pixel, empty, and those that may only be read."""
+    kernel = Kernel(lift)
+    whole = np.arange(63, dtype=np.float32).reshape(7, 9)
+    whole.flags.writeable = False
+    for values in (whole, whole[::-1, ::-2], whole.T, whole[2:3, 4:5], whole[:0], whole[:, 3:5]):
+        for made in (np.zeros(values.shape, np.float32), np.zeros(values.shape[::-1]).T):
+            kernel(values, np.float32(1.5), made)
+            np.testing.assert_array_equal(made, values * 2 + 1.5)
+
+
+@pytest.mark.usefixtures("kept")
+@pytest.mark.parametrize("truth", [True, False])
+def test_numbers_of_every_kind_arrive(truth: bool) -> None:
+    told = np.zeros(4)
+    numbers = (-3, np.float32(0.25), np.uint32(1 << 31), np.uint64(1 << 40))
+    assert Kernel(tell)(truth, *numbers, told) is truth
+    assert told.tolist() == [-3, 0.25, 1 << 31, 1 << 40]
+
+
+@pytest.mark.usefixtures("kept")
+def test_a_kernel_that_cannot_be_carried_out_says_so() -> None:
+    kernel, values = Kernel(part), np.array([7, 8])
+    with pytest.raises(ArithmeticError, match="The kernel part cannot be carried out"):
+        kernel(values, 0)
+    kernel(values, 2)
+    assert values.tolist() == [3, 8]
+
+
+@pytest.mark.usefixtures("kept")
+def test_a_kernel_that_makes_an_array_does_not_compile() -> None:
+    """Its memory would be counted in each loop, which is ten times as slow."""
+    from numba.core.errors import NumbaError
+
+    with pytest.raises(NumbaError):
+        Kernel(make_new)(np.zeros(3))
+
+
+KEEP = """
+import numpy as np
+from pathlib import Path
+from waxseal.core.picture.kernels import choice
+from waxseal.core.picture.kernels.compiled import machine
+machine.folders = lambda: [Path("kernels-now")]
+light = np.zeros((2, 2, 4), np.float32)
+choice.exercise = lambda kernels: (kernels.widen(light, light), kernels.multiply_alpha(light))
+before = choice.are_kept()
+kernels = choice.KernelChoice()
+kernels.warm_for(choice.WORTH_COMPILING)
+kernels.wait()
+print(before, choice.are_kept(), kernels.current.__name__.rpartition(".")[2])
+"""
+
+
+def test_the_first_run_keeps_what_it_calls_and_what_was_removed_is_missed(tmp_path: Path) -> None:
+    told = []
+    for _ in range(3):
+        command = [sys.executable, "-c", KEEP]
+        done = subprocess.run(
+            command, check=True, capture_output=True, text=True, cwd=tmp_path, timeout=300
+        )
+        told.append(done.stdout.split())
+        kept = sorted((tmp_path / "kernels-now").glob("widen-*.o"))
+        if len(told) == 2:
+            kept[0].unlink()
+    assert told == [[before, "True", "compiled"] for before in ("False", "True", "False")]
+
+
+def test_other_sources_and_another_processor_have_code_of_their_own(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(machine, "HERE", tmp_path)
+    stamp = machine.stamp.__wrapped__
+    (tmp_path / "views.py").write_text("old")
+    first = stamp()
+    os.utime(tmp_path / "views.py", (1000, 1000))
+    assert stamp() == first, "only its time is another"
+    (tmp_path / "views.py").write_text("new")
+    second = stamp()
+    monkeypatch.setattr(llvmlite.binding, "get_host_cpu_name", lambda: "another")
+    assert len({first, second, stamp()}) == 3
+
+
+def test_code_that_was_left_long_ago_is_removed(kept: Path) -> None:
+    old, young = (kept.parent / f"kernels-{name}" for name in ("old", "young"))
+    for folder in (old, young, kept):
+        folder.mkdir()
+    for folder in (old, kept):
+        os.utime(folder, (1000, 1000))
+    machine.note_kept()
+    assert sorted(kept.parent.iterdir()) == [kept, young]
+
+
+WARM = """
+import sys
+from waxseal.core.picture.kernels.choice import KernelChoice
+kernels = KernelChoice()
+kernels.warm_for(1 << 40)
+kernels.wait()
+from waxseal.core.picture.kernels.choice import exercise
+exercise(kernels.current)
+print(kernels.current.__name__.rpartition(".")[2], "numba" in sys.modules)
+"""
+
+
+def test_what_was_kept_needs_no_compiler_in_another_process() -> None:
+    command = [sys.executable, "-c", WARM]
+    _, last = (  # the first may have to compile
+        subprocess.run(command, check=True, capture_output=True, text=True, timeout=300)
+        for _ in range(2)
+    )
+    assert last.stdout.split() == ["compiled", "False"]
