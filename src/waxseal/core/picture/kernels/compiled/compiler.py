@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from types import FunctionType
-from typing import Any, cast
+from typing import Any
 
 import numba as nb
 import numpy as np
@@ -34,12 +34,14 @@ DATA, LENGTHS, STRIDES = HEAD, HEAD + 16, HEAD + 24
 
 def compile_kernel(
     function: Callable[..., Any], inlined: Iterable[Callable[..., Any]], kinds: Sequence[Kind]
-) -> bytes:
-    """An object file with one function, `int32 NAME(packed)`, NAME being the kernel's.
+) -> list[bytes]:
+    """Two object files: the kernel, and its entry, `int32 NAME(packed)`, NAME being its name.
+
+    In one, both would be optimised once more, and come out slower.
 
     inlined: what the kernel may call, of its own module.
     packed: its arguments, as `calling` packs them.
-    The function gives FAILED, or what the kernel returned: 1 for True, else 0.
+    The entry gives FAILED, or what the kernel returned: 1 for True, else 0.
     """
     target, flags, name = cpu_target.target_context, Flags(), function.__name__
     cpu_target.options.parse_as_flags(flags, OPTIONS | {"nopython": True})
@@ -48,13 +50,12 @@ def compile_kernel(
     with global_compiler_lock:
         function = in_scope(function, inlined)
         made = compile_extra(cpu_target.typing_context, target, function, taken, None, flags, {})
-        library = target.codegen().create_library(name)
-        library.enable_object_caching()
-        library.add_linking_library(made.library)
-        library.add_ir_module(entry(name, made.fndesc, offsets_of(kinds)))
-        library.finalize()
-    _, _, (code, _) = library.serialize_using_object_code()
-    return cast(bytes, code)
+        outer = target.codegen().create_library(name)
+        outer.enable_object_caching()
+        outer.add_ir_module(entry(name, made.fndesc, offsets_of(kinds)))
+        outer.finalize()
+    both = (made.library, outer)
+    return [library.serialize_using_object_code()[2][0] for library in both]
 
 
 def in_scope(function: Any, inlined: Iterable[Any]) -> Any:

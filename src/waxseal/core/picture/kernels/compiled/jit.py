@@ -53,17 +53,17 @@ class Kernel:
     def _prepare(self, kinds: tuple[Kind, ...]) -> tuple[Struct, machine.Entry]:
         with preparing:
             if kinds not in self._ready:
-                code = self._code(kinds)
-                self._ready[kinds] = packing_of(kinds), machine.load(code, self.__name__)
+                entry = machine.load(self._objects(kinds), self.__name__)
+                self._ready[kinds] = packing_of(kinds), entry
             return self._ready[kinds]
 
-    def _code(self, kinds: Sequence[Kind]) -> bytes:
+    def _objects(self, kinds: Sequence[Kind]) -> list[bytes]:
         name = f"{self.__name__}-{xxhash.xxh3_64_hexdigest(repr(kinds).encode())}"
-        code = machine.fetch(name)
-        if code is None:
+        objects = machine.fetch(name)
+        if objects is None:
             from waxseal.core.picture.kernels.compiled.compiler import compile_kernel
 
             among = into.get(self._function.__module__, ())
-            code = compile_kernel(self._function, among, kinds)
-            machine.keep(name, code)
-        return code
+            objects = compile_kernel(self._function, among, kinds)
+            machine.keep(name, objects)
+        return objects

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import ctypes
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from shutil import rmtree
+from struct import Struct
 from time import time
 
 import llvmlite
@@ -27,7 +28,8 @@ __all__ = ["Entry", "are_kept", "fetch", "keep", "load", "note_kept"]
 
 Entry = Callable[[bytes], int]
 HERE = Path(__file__).parent
-DIGEST_BYTES = 16
+SUFFIX = ".code"
+DIGEST_BYTES, LENGTH = 16, Struct("<Q")
 ALL = "all"  # the names of all kernels, written when none is missing
 LONGEST_S = 30 * 24 * 3600  # for which code of other sources, or another processor, is left
 
@@ -35,40 +37,53 @@ called: set[str] = set()  # the names of what this process had to do with
 engines: list[llvm.ExecutionEngine] = []  # machine code is gone with the engine that loaded it
 
 
-def fetch(name: str) -> bytes | None:
-    """The object file that was kept by this name; None where there is none, or it is damaged."""
+def fetch(name: str) -> list[bytes] | None:
+    """The object files that were kept by this name; None where there are none, or damaged ones."""
     called.add(name)
     for folder in folders():
         with suppress(OSError):
-            whole = (folder / f"{name}.o").read_bytes()
-            digest, code = whole[:DIGEST_BYTES], whole[DIGEST_BYTES:]
-            if xxhash.xxh3_128_digest(code) == digest:
-                return code
+            whole = (folder / f"{name}{SUFFIX}").read_bytes()
+            digest, packed = whole[:DIGEST_BYTES], whole[DIGEST_BYTES:]
+            if xxhash.xxh3_128_digest(packed) == digest:
+                return list(parts_of(packed))
     return None
 
 
-def keep(name: str, code: bytes) -> None:
-    """Where nothing can be written, the next run compiles it again."""
+def parts_of(packed: bytes) -> Iterator[bytes]:
+    """What `keep` put one after the other, each with its length before it."""
+    at = 0
+    while at < len(packed):
+        begins = at + LENGTH.size
+        at = begins + LENGTH.unpack_from(packed, at)[0]
+        yield packed[begins:at]
+
+
+def keep(name: str, objects: Iterable[bytes]) -> None:
+    """In one file, as those of two compilations do not go together.
+
+    Where nothing can be written, the next run compiles it again.
+    """
+    packed = b"".join(LENGTH.pack(len(one)) + one for one in objects)
     for folder in folders():
         with suppress(OSError):
             folder.mkdir(parents=True, exist_ok=True)
-            write_safely(folder / f"{name}.o", xxhash.xxh3_128_digest(code) + code)
+            write_safely(folder / f"{name}{SUFFIX}", xxhash.xxh3_128_digest(packed) + packed)
             return
 
 
 def are_kept() -> bool:
     """Whether an earlier run compiled all kernels, as they are now, for this processor."""
     names = fetch(ALL)
-    return names is not None and all(is_there(name) for name in names.decode().split())
+    return names is not None and all(is_there(name.decode()) for name in names)
 
 
 def is_there(name: str) -> bool:
-    return any((folder / f"{name}.o").exists() for folder in folders())
+    return any((folder / f"{name}{SUFFIX}").exists() for folder in folders())
 
 
 def note_kept() -> None:
     """That every kernel has been called by now, and so been kept where that can be."""
-    keep(ALL, " ".join(sorted(called - {ALL})).encode())
+    keep(ALL, [name.encode() for name in sorted(called - {ALL})])
     for folder in folders():
         for other in folder.parent.glob("kernels-*"):
             with suppress(OSError):
@@ -95,10 +110,11 @@ def stamp() -> str:
     return total.hexdigest()
 
 
-def load(code: bytes, function: str) -> Entry:
-    """The function of an object file, as `compiler` makes it. Other threads run meanwhile."""
+def load(objects: Iterable[bytes], function: str) -> Entry:
+    """A function of some object files, as `compiler` makes them. Other threads run meanwhile."""
     engine = llvm.create_mcjit_compiler(llvm.parse_assembly(""), target().create_target_machine())
-    engine.add_object_file(llvm.ObjectFileRef.from_data(code))
+    for code in objects:
+        engine.add_object_file(llvm.ObjectFileRef.from_data(code))
     engine.finalize_object()
     engines.append(engine)
     signature = ctypes.CFUNCTYPE(ctypes.c_int32, ctypes.c_char_p)
