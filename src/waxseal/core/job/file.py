@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from pydantic import ValidationError
+from pydantic_core import from_json
 
 from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
@@ -123,7 +124,7 @@ def quick_text(document: Any, depth: int = 3) -> str:
 def read_job(text: bytes, home: Path) -> Job:
     """A job from the text of its file. Raises JobError."""
     try:
-        document: Any = json.loads(text)
+        document = parsed(text)
     except (ValueError, RecursionError):
         raise JobError("It is damaged: it is not JSON. Use an earlier copy.") from None
     if not isinstance(document, dict) or document.pop("kind", None) != KIND:
@@ -144,6 +145,18 @@ def read_job(text: bytes, home: Path) -> Job:
     except RecursionError:
         raise JobError("It is nested too deep to be a job.") from None
     return turn_paths(job, home, absolute_from)
+
+
+def parsed(text: bytes) -> Any:
+    """What JSON says. Raises ValueError, RecursionError.
+
+    No other thread runs meanwhile, so the quicker library comes first. It does not know half
+    pairs of UTF-16, which stand for what is no UTF-8 in the name of a file.
+    """
+    try:
+        return from_json(text)
+    except ValueError:
+        return json.loads(text)
 
 
 def forget_consent(document: dict[str, Any]) -> None:
