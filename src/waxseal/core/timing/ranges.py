@@ -67,7 +67,10 @@ def write_frames(frames: Iterable[int]) -> str:
     numbers = sorted(set(frames))
     if not numbers:
         return ""
-    from fileseq import framesToFrameRange  # a third of a second, and rarely needed
+    first, last = numbers[0], numbers[-1]
+    if last - first == len(numbers) - 1:
+        return str(first) if first == last else f"{first}-{last}"
+    from fileseq import framesToFrameRange  # rarely needed, and long to import
 
     return str(framesToFrameRange(numbers, sort=False, compress=True))
 
