@@ -29,7 +29,7 @@ def lift(values: Any, by: Any, made: Any) -> None:
             made[row, column] = doubled(values[row, column]) + by
 
 
-def tell(truth: bool, long: int, real: Any, short: Any, big: Any, told: Any) -> bool:
+def tell(truth: Any, long: Any, real: Any, short: Any, big: Any, told: Any) -> Any:
     told[0], told[1], told[2], told[3] = long, real, short, big
     return truth
 
@@ -90,23 +90,34 @@ def test_a_folder_that_cannot_be_written_is_no_trouble(kept: Path) -> None:
 
 @pytest.mark.usefixtures("kept")
 def test_arrays_of_every_shape_arrive() -> None:
-    """Turned, in parts, of one pixel, empty, and those that may only be read."""
+    """Turned, in parts, of one pixel, empty, at an odd address, and to be read only."""
     kernel = Kernel(lift)
     whole = np.arange(63, dtype=np.float32).reshape(7, 9)
     whole.flags.writeable = False
-    for values in (whole, whole[::-1, ::-2], whole.T, whole[2:3, 4:5], whole[:0], whole[:, 3:5]):
+    odd = np.frombuffer(b"\0" + whole.tobytes(), np.uint8)[1:].view(np.float32).reshape(7, 9)
+    assert not odd.flags.aligned
+    parts = (whole[2:3, 4:5], whole[:0], whole[:, 3:5])
+    for values in (whole, whole[::-1, ::-2], whole.T, odd, *parts):
         for made in (np.zeros(values.shape, np.float32), np.zeros(values.shape[::-1]).T):
             kernel(values, np.float32(1.5), made)
             np.testing.assert_array_equal(made, values * 2 + 1.5)
 
 
 @pytest.mark.usefixtures("kept")
-@pytest.mark.parametrize("truth", [True, False])
-def test_numbers_of_every_kind_arrive(truth: bool) -> None:
+@pytest.mark.parametrize("truth", [True, False, np.bool_(True)])  # noqa: FBT003 - its only way
+@pytest.mark.parametrize(
+    ("numbers", "expected"),
+    [
+        ((-3, np.float32(0.25), np.uint32(1 << 31), np.uint64(1 << 40)), (-3, 0.25, 2**31, 2**40)),
+        ((np.int64(-3), 0.1, np.uint8(200), np.int16(-9)), (-3, 0.1, 200, -9)),
+    ],
+)
+def test_numbers_of_every_kind_arrive(
+    truth: bool, numbers: tuple[Any, ...], expected: tuple[float, ...]
+) -> None:
     told = np.zeros(4)
-    numbers = (-3, np.float32(0.25), np.uint32(1 << 31), np.uint64(1 << 40))
-    assert Kernel(tell)(truth, *numbers, told) is truth
-    assert told.tolist() == [-3, 0.25, 1 << 31, 1 << 40]
+    assert Kernel(tell)(truth, *numbers, told) is bool(truth)
+    assert tuple(told) == expected
 
 
 @pytest.mark.usefixtures("kept")

@@ -1,9 +1,9 @@
 """The encoding process: `python -m waxseal.core.deliver.process.worker`.
 
 One line of JSON comes in: the job and which delivery. Lines of JSON go out:
-progress, and at last the outcome. A line may say that the work is held for a while, or goes
-on. When the input closes (Stop, or the parent
-is gone, however it went) the work is cancelled and its partial file removed.
+progress, and at last the outcome. A line may say that the work is held for a while,
+or goes on. When the input closes (Stop, or the parent is gone, however it went) the
+work is cancelled and its partial file removed.
 """
 
 from __future__ import annotations

@@ -14,17 +14,18 @@ from numpy.typing import NDArray
 
 __all__ = ["ArrayKind", "Kind", "kind_of", "offsets_of", "packing_of", "place_of"]
 
-# Of an array: what it holds, its axes, and whether it is in one piece, row by row (C order).
-ArrayKind = tuple[np.dtype[Any], int, bool]
+# Of an array: what it holds, its axes, whether it is in one piece, row by row (C order), and
+# whether its numbers begin where the processor likes them to.
+ArrayKind = tuple[np.dtype[Any], int, bool, bool]
 Kind = ArrayKind | type
 
 ARRAY = "P"
-NUMBERS: dict[type, str] = {bool: "?", int: "q", np.float32: "f", np.uint32: "I", np.uint64: "Q"}
 
 
 def kind_of(value: NDArray[Any] | Any) -> Kind:
     if isinstance(value, np.ndarray):
-        return value.dtype, value.ndim, value.flags.c_contiguous
+        flags = value.flags
+        return value.dtype, value.ndim, flags.c_contiguous, flags.aligned
     return type(value)
 
 
@@ -47,5 +48,5 @@ def offsets_of(kinds: Sequence[Kind]) -> list[int]:
 
 
 def letter(kind: Kind) -> str:
-    """Of Python's `struct`. Raises KeyError: no kernel takes such a number."""
-    return ARRAY if isinstance(kind, tuple) else NUMBERS[kind]
+    """Of Python's `struct`, whose letters for numbers are NumPy's."""
+    return ARRAY if isinstance(kind, tuple) else np.dtype(kind).char

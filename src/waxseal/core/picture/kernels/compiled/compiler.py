@@ -70,8 +70,8 @@ def in_scope(function: Any, inlined: Iterable[Any]) -> Any:
 def type_of(kind: Kind) -> Any:
     if not isinstance(kind, tuple):
         return nb.from_dtype(np.dtype(kind))
-    dtype, axes, is_whole = kind
-    return types.Array(nb.from_dtype(dtype), axes, "C" if is_whole else "A")
+    dtype, axes, is_whole, is_aligned = kind
+    return types.Array(nb.from_dtype(dtype), axes, "C" if is_whole else "A", aligned=is_aligned)
 
 
 def entry(name: str, kernel: Any, offsets: Sequence[int]) -> Any:
