@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -104,16 +105,33 @@ def walk(folder: Path, heap: Heap, token: CancelToken, depth: int = 0) -> None:
 
 def sort_names(folder: Path, names: list[str], heap: Heap) -> None:
     """Put one folder's names on the heap."""
-    heap.sequences += [(folder, one) for one in sequences_among(names)]
+    groups = by_suffix(names)
+    heap.sequences += [(folder, one) for one in sequences_in(groups)]
     for suffixes, found in ((MOVIE_SUFFIXES, heap.movies), (SOUND_SUFFIXES, heap.sounds)):
-        alone = [name for name in names if suffix_of(name) in suffixes]
+        alone = [name for suffix, some in groups.items() if suffix in suffixes for name in some]
         found += [folder / name for name in sorted(alone, key=natural_key)]
 
 
-def sequences_among(names: list[str]) -> list[NamedSequence]:
+def by_suffix(names: Iterable[str]) -> dict[str, list[str]]:
+    groups: defaultdict[str, list[str]] = defaultdict(list)
+    for name in names:
+        groups[suffix_of(name)].append(name)
+    return groups
+
+
+def sequences_among(names: Iterable[str]) -> list[NamedSequence]:
     """The sequences of a folder by its names, each with the files beside it that are no source."""
-    frames = [name for name in names if suffix_of(name) in FRAME_SUFFIXES]
-    others = [name for name in names if suffix_of(name) not in ALL_SUFFIXES]
+    return sequences_in(by_suffix(names))
+
+
+def sequences_in(groups: Mapping[str, list[str]]) -> list[NamedSequence]:
+    """The same of names by their suffix."""
+    frames, others = list[str](), list[str]()
+    for suffix, names in groups.items():
+        if suffix in FRAME_SUFFIXES:
+            frames += names
+        elif suffix not in ALL_SUFFIXES:
+            others += names
     return with_others(recognise(frames), others)
 
 
