@@ -47,7 +47,7 @@ class Pulse(QObject):
         self._last = monotonic()
 
     def give_way(self) -> None:
-        """Wait while the window is at work; asked on any other thread."""
+        """Wait while the window is busy. For every thread but the window's own."""
         begun = monotonic()
         now = begun
         while now - self._last > LATE_S and now - begun < MOST_S:

@@ -117,7 +117,8 @@ def test_views_get_the_same_bits() -> None:
     assert (made[0][1][np.isnan(light)] == 0).all()
 
 
-def test_short_work_does_not_wait_for_a_compiler() -> None:
+def test_short_work_does_not_wait_for_a_compiler(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(choice, "are_kept", lambda: False)
     kernels = KernelChoice()
     kernels.warm_for(48 * 640 * 360)
     kernels.wait()

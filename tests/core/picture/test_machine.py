@@ -46,6 +46,7 @@ def make_new(values: Any) -> None:
 def kept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Where the kernels of this test are kept."""
     monkeypatch.setattr(machine, "folders", lambda: [tmp_path / "kernels-now"])
+    monkeypatch.setattr(machine, "called", set[str]())
     return tmp_path / "kernels-now"
 
 
@@ -121,9 +122,9 @@ def test_numbers_of_every_kind_arrive(
 
 
 @pytest.mark.usefixtures("kept")
-def test_a_kernel_that_cannot_be_carried_out_says_so() -> None:
+def test_a_kernel_that_fails_says_so() -> None:
     kernel, values = Kernel(part), np.array([7, 8])
-    with pytest.raises(ArithmeticError, match="The kernel part cannot be carried out"):
+    with pytest.raises(ArithmeticError, match="The kernel part failed"):
         kernel(values, 0)
     kernel(values, 2)
     assert values.tolist() == [3, 8]

@@ -125,7 +125,7 @@ def sequences_among(names: Iterable[str]) -> list[NamedSequence]:
 
 
 def sequences_in(groups: Mapping[str, list[str]]) -> list[NamedSequence]:
-    """The same of names by their suffix."""
+    """The same, of names that are grouped by their suffix."""
     frames, others = list[str](), list[str]()
     for suffix, names in groups.items():
         if suffix in FRAME_SUFFIXES:

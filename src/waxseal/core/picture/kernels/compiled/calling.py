@@ -48,5 +48,5 @@ def offsets_of(kinds: Sequence[Kind]) -> list[int]:
 
 
 def letter(kind: Kind) -> str:
-    """Of Python's `struct`, whose letters for numbers are NumPy's."""
+    """A letter of Python's `struct`; for numbers these are NumPy's letters."""
     return ARRAY if isinstance(kind, tuple) else np.dtype(kind).char

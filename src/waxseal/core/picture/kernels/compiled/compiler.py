@@ -130,5 +130,5 @@ def array_of(builder: Any, whole: Any, wanted: Any) -> Any:
 
 
 def at(builder: Any, place: Any, offset: int, holds: Any) -> Any:
-    """A pointer to what is so many bytes behind a place."""
+    """A pointer to what begins so many bytes after a place."""
     return builder.bitcast(builder.gep(place, [WORD(offset)]), holds.as_pointer())

@@ -47,7 +47,7 @@ class Kernel:
         packing, entry = self._ready.get(kinds) or self._prepare(kinds)
         given = entry(packing.pack(*[place_of(one) for one in arguments]))
         if given < 0:
-            raise ArithmeticError(f"The kernel {self.__name__} cannot be carried out.")
+            raise ArithmeticError(f"The kernel {self.__name__} failed.")
         return bool(given)
 
     def _prepare(self, kinds: tuple[Kind, ...]) -> tuple[Struct, machine.Entry]:

@@ -82,7 +82,7 @@ def is_there(name: str) -> bool:
 
 
 def note_kept() -> None:
-    """That every kernel has been called by now, and so been kept where that can be."""
+    """Note that every kernel has been called by now: all that can be kept are kept."""
     keep(ALL, [name.encode() for name in sorted(called - {ALL})])
     for folder in folders():
         for other in folder.parent.glob("kernels-*"):
