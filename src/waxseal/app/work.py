@@ -56,7 +56,7 @@ class Pulse(QObject):
 
 
 class PoliteToken(CancelToken):
-    """Asked once a frame, or a file, it gives way to the window."""
+    """Work asks it at each frame or file, and gives way to the window there."""
 
     def __init__(self, pulse: Pulse) -> None:
         super().__init__()

@@ -59,7 +59,7 @@ def segments_folder() -> Path:
 
 
 def kernels_folder() -> Path:
-    """The kernels that were compiled; may be deleted at any time."""
+    """Where compiled kernels are kept; it may be deleted at any time."""
     return user_cache_path("waxseal") / "kernels"
 
 

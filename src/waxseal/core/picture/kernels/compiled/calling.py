@@ -30,7 +30,7 @@ def kind_of(value: NDArray[Any] | Any) -> Kind:
 
 
 def place_of(value: NDArray[Any] | Any) -> Any:
-    """What is packed: of an array, where CPython has its object."""
+    """What is packed: a number itself, or the address of an array's object in CPython."""
     return id(value) if isinstance(value, np.ndarray) else value
 
 
