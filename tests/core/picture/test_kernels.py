@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
 import sys
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -200,12 +202,34 @@ def test_kernels_that_were_not_all_kept_are_compiled_before_they_are_used(
     assert kernels.current is compiled
 
 
-def test_without_a_compiler_the_plain_kernels_go_on(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setitem(sys.modules, "waxseal.core.picture.kernels.compiled", None)
-    kernels = KernelChoice()
-    kernels.warm_for(WORTH_COMPILING)
-    kernels.wait()
-    assert kernels.current is plain
+WITHOUT = """
+import subprocess
+import sys
+from pathlib import Path
+import numpy as np
+from pathlib import Path
+from waxseal.core.frames.exr import NOTHING, unpack
+from waxseal.core.machine.kernel import is_at_hand
+from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
+sys.modules[sys.argv[1]] = None
+if sys.argv[1] == "numba":
+    from waxseal.core.machine import code
+    code.folders = lambda: [Path("kernels-now")]
+kernels = KernelChoice()
+kernels.warm_for(WORTH_COMPILING)
+kernels.wait()
+print(kernels.current.__name__.rpartition(".")[2], is_at_hand(unpack, NOTHING))
+"""
+
+
+@pytest.mark.parametrize("missing", ["llvmlite", "numba"])
+def test_without_a_compiler_the_plain_kernels_go_on(tmp_path: Path, missing: str) -> None:
+    """Also where code could be loaded but none was kept."""
+    command = [sys.executable, "-c", WITHOUT, missing]
+    done = subprocess.run(
+        command, check=True, capture_output=True, text=True, cwd=tmp_path, timeout=100
+    )
+    assert done.stdout.split() == ["plain", "False"]
 
 
 @pytest.mark.parametrize(

@@ -1,9 +1,10 @@
 """Decoding one frame. The library that is quickest for the file does it.
 
-Ordinary EXR (one part, half, scan lines) goes through the OpenEXR package,
-ordinary PNG through a bare codec context, everything else through OpenImageIO in
-the file's own type. All of them release the interpreter, so frames are
-decoded side by side in threads, each library with one thread of its own.
+EXR in scan lines packed by deflate goes through `exr`, other ordinary EXR (one part,
+half, scan lines) through the OpenEXR package, ordinary PNG through a bare codec
+context, everything else through OpenImageIO in the file's own type. All of them
+release the interpreter, so frames are decoded side by side in threads, each library
+with one thread of its own.
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
+from waxseal.core.frames.exr import decode_exr
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.opening import open_image
 from waxseal.core.frames.png import decode_png
@@ -55,8 +57,8 @@ def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixe
     header = look(path, frame)
     try:
         wanted = header.part(part)
-        if header.is_ordinary and header.format is Format.EXR:
-            values = read_ordinary_exr(path)
+        if header.format is Format.EXR:
+            values = read_exr(path, header, wanted)
         elif header.is_ordinary and header.format is Format.PNG:
             values = decode_png(read_whole(path))
         else:
@@ -97,6 +99,13 @@ TYPES = {"half", "float", "uint8", "uint16"}
 def first_line(error: Exception) -> str:
     lines = str(error).strip().splitlines()
     return lines[0][:120] if lines else type(error).__name__
+
+
+def read_exr(path: Path, header: Header, part: Part) -> NDArray[Any]:
+    values = decode_exr(path, part.channels)
+    if values is not None:
+        return as_colour(values, part)
+    return read_ordinary_exr(path) if header.is_ordinary else read_any(path, header, part)
 
 
 def read_ordinary_exr(path: Path) -> NDArray[Any]:

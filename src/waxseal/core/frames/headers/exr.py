@@ -8,6 +8,7 @@ openexr.com/en/latest/OpenEXRFileLayout.html.
 from __future__ import annotations
 
 import struct
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import BinaryIO
 
@@ -17,7 +18,7 @@ from waxseal.core.job.model import Alpha
 from waxseal.core.job.primaries import are_primaries
 from waxseal.core.timing.rates import is_possible
 
-__all__ = ["read_header"]
+__all__ = ["LINES", "channels_of", "is_in_one_piece", "read_attributes", "read_header"]
 
 TILED, DEEP, MULTI_PART = 0x200, 0x800, 0x1000
 LONGEST_HEADER = 8 * 1024 * 1024
@@ -50,7 +51,7 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
     width, height = right - left + 1, bottom - top + 1
     if width < 1 or height < 1:
         raise ValueError
-    channels_by_part = [channels_of(part["channels"]) for part in file_parts]
+    channels_by_part = [kinds_of(part["channels"]) for part in file_parts]
     names_by_part = [part.get("name", b"").decode("latin-1") for part in file_parts]
     parts = parts_of(
         (name, tuple(sorted(channels, key=picture_first)))
@@ -78,7 +79,7 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
         if 0.1 < ratio < 10 and abs(ratio - 1) > 1e-3:
             shape = Fraction(ratio).limit_denominator(100)
     ordinary = (
-        not flags & (TILED | MULTI_PART)
+        is_in_one_piece(flags)
         and set(names) in ({"R", "G", "B"}, {"R", "G", "B", "A"})
         and kinds == {"half"}
         and attributes["dataWindow"] == attributes["displayWindow"]
@@ -102,17 +103,26 @@ def picture_first(channel: str) -> tuple[int, str]:
     return "RGBA".find(channel) % 9, channel
 
 
-def channels_of(value: bytes) -> dict[str, str]:
+def kinds_of(value: bytes) -> dict[str, str]:
     """The pixel type of each channel, by its name."""
-    channels: dict[str, str] = {}
+    kinds = {name: PIXEL_TYPES[kind] for name, kind, _ in channels_of(value)}
+    if not kinds:
+        raise ValueError
+    return kinds
+
+
+def channels_of(value: bytes) -> Iterator[tuple[str, int, tuple[int, int]]]:
+    """Of the attribute: each channel's name, number of its type, and sampling across and down."""
     while len(value) > 1:
         name, _, rest = value.partition(b"\0")
-        (kind,) = struct.unpack("<i", rest[:4])
-        channels[name.decode("latin-1")] = PIXEL_TYPES[kind]
+        kind, _, *sampling = struct.unpack("<4i", rest[:16])
+        yield name.decode("latin-1"), kind, (sampling[0], sampling[1])
         value = rest[16:]
-    if not channels:
-        raise ValueError
-    return channels
+
+
+def is_in_one_piece(flags: int) -> bool:
+    """Whether it has one part, of scan lines."""
+    return not flags & (TILED | DEEP | MULTI_PART)
 
 
 def check_chunks(file: BinaryIO, size_bytes: int, parts: list[Attributes], flags: int) -> None:

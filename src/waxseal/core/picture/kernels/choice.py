@@ -13,6 +13,8 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.frames import exr
+from waxseal.core.machine.kernel import sense_of_all
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.stored import Stored
@@ -84,6 +86,7 @@ class KernelChoice:
 
             if not are_there:
                 exercise(compiled)
+                exr.exercise()
                 note_kept()
         except ImportError:
             return  # no compiler on this machine: the plain kernels go on
@@ -93,16 +96,17 @@ class KernelChoice:
 def are_kept() -> bool:
     """Whether an earlier run compiled all kernels, as they are now, on this machine."""
     try:
-        from waxseal.core.picture.kernels.compiled import machine
+        from waxseal.core.machine import code
+        from waxseal.core.picture.kernels import compiled  # noqa: F401 - all have to be known
     except ImportError:
         return False  # no compiler on this machine: the plain kernels go on
-    return machine.are_kept()
+    return code.are_kept(sense_of_all())
 
 
 def note_kept() -> None:
-    from waxseal.core.picture.kernels.compiled import machine
+    from waxseal.core.machine import code
 
-    machine.note_kept()
+    code.note_kept(sense_of_all())
 
 
 def exercise(kernels: Kernels) -> None:

@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST
 from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 from waxseal.core.picture.kernels.stored import Stored
 
 __all__ = [

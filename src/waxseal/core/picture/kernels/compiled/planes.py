@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Codes, Integers
 from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 
 __all__ = ["is_covered", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
 

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
+from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 from waxseal.core.picture.scaling import Weights
 
 __all__ = ["resample"]

@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.jit import compiled, inlined
 
 __all__ = ["look_up", "to_indexes"]
 

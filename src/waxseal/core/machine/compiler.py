@@ -17,7 +17,7 @@ from numba.core.compiler import Flags, compile_extra
 from numba.core.compiler_lock import global_compiler_lock
 from numba.core.registry import cpu_target
 
-from waxseal.core.picture.kernels.compiled.calling import Kind, offsets_of
+from waxseal.core.machine.calling import Kind, offsets_of
 
 __all__ = ["compile_kernel"]
 

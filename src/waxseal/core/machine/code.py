@@ -30,7 +30,7 @@ Entry = Callable[[bytes], int]
 HERE = Path(__file__).parent
 SUFFIX = ".code"
 DIGEST_BYTES, LENGTH = 16, Struct("<Q")
-ALL = "all"  # the names of all kernels, written when none is missing
+ALL = "all-"  # begins the file of the names of all kernels, written when none is missing
 LONGEST_S = 30 * 24 * 3600  # for which code of other sources, or another processor, is left
 
 called: set[str] = set()  # the names of what this process had to do with
@@ -71,9 +71,9 @@ def keep(name: str, objects: Iterable[bytes]) -> None:
             return
 
 
-def are_kept() -> bool:
-    """Whether an earlier run compiled all kernels, as they are now, for this processor."""
-    names = fetch(ALL)
+def are_kept(sense: str) -> bool:
+    """Whether an earlier run compiled all kernels for this processor; sense: what they compute."""
+    names = fetch(ALL + sense)
     return names is not None and all(is_there(name.decode()) for name in names)
 
 
@@ -81,9 +81,10 @@ def is_there(name: str) -> bool:
     return any((folder / f"{name}{SUFFIX}").exists() for folder in folders())
 
 
-def note_kept() -> None:
+def note_kept(sense: str) -> None:
     """Note that every kernel has been called by now: all that can be kept are kept."""
-    keep(ALL, [name.encode() for name in sorted(called - {ALL})])
+    names = sorted(name for name in called if not name.startswith(ALL))
+    keep(ALL + sense, [name.encode() for name in names])
     for folder in folders():
         for other in folder.parent.glob("kernels-*"):
             with suppress(OSError):
@@ -99,10 +100,10 @@ def folders() -> list[Path]:
 
 @cache
 def stamp() -> str:
-    """One text for the sources, the compiler and the processor: each has code of its own."""
+    """One text for the compiler and the processor: each has code of its own."""
     total = xxhash.xxh3_128()
-    for source in sorted(HERE.glob("*.py")):
-        total.update(source.read_bytes())
+    for source in ("calling.py", "compiler.py"):
+        total.update((HERE / source).read_bytes())
     processor = f"{llvm.get_host_cpu_name()} {llvm.get_host_cpu_features().flatten()}"
     # A version of this library goes with one version of the compiler.
     for text in (sys.version, np.__version__, llvmlite.__version__, processor):

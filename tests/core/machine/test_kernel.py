@@ -12,10 +12,10 @@ import llvmlite.binding
 import numpy as np
 import pytest
 
-from waxseal.core.picture.kernels.compiled import machine
-from waxseal.core.picture.kernels.compiled.jit import Kernel, inlined
+from waxseal.core.machine import code
+from waxseal.core.machine.kernel import Kernel, inlined, into, is_at_hand
 
-COMPILER = "waxseal.core.picture.kernels.compiled.compiler"
+COMPILER = "waxseal.core.machine.compiler"
 
 
 @inlined
@@ -45,8 +45,8 @@ def make_new(values: Any) -> None:
 @pytest.fixture
 def kept(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Where the kernels of this test are kept."""
-    monkeypatch.setattr(machine, "folders", lambda: [tmp_path / "kernels-now"])
-    monkeypatch.setattr(machine, "called", set[str]())
+    monkeypatch.setattr(code, "folders", lambda: [tmp_path / "kernels-now"])
+    monkeypatch.setattr(code, "called", set[str]())
     return tmp_path / "kernels-now"
 
 
@@ -79,14 +79,14 @@ def test_damaged_code_is_never_called(kept: Path, damage: str) -> None:
     flipped[len(whole) // 2] ^= 1
     only.write_bytes({"cut": whole[:-9], "empty": b"", "flipped": bytes(flipped)}[damage])
     assert is_lifted()
-    assert machine.fetch(only.stem) is not None, "kept again"
+    assert code.fetch(only.stem) is not None, "kept again"
 
 
 def test_a_folder_that_cannot_be_written_is_no_trouble(kept: Path) -> None:
     kept.touch()  # a file where the folder would be
     assert is_lifted()
-    machine.note_kept()
-    assert not machine.are_kept()
+    code.note_kept("now")
+    assert not code.are_kept("now")
 
 
 @pytest.mark.usefixtures("kept")
@@ -143,8 +143,8 @@ KEEP = """
 import numpy as np
 from pathlib import Path
 from waxseal.core.picture.kernels import choice
-from waxseal.core.picture.kernels.compiled import machine
-machine.folders = lambda: [Path("kernels-now")]
+from waxseal.core.machine import code
+code.folders = lambda: [Path("kernels-now")]
 light = np.zeros((2, 2, 4), np.float32)
 choice.exercise = lambda kernels: (kernels.widen(light, light), kernels.multiply_alpha(light))
 before = choice.are_kept()
@@ -169,19 +169,72 @@ def test_the_first_run_keeps_what_it_calls_and_what_was_removed_is_missed(tmp_pa
     assert told == [[before, "True", "compiled"] for before in ("False", "True", "False")]
 
 
-def test_other_sources_and_another_processor_have_code_of_their_own(
+def test_another_compiler_and_another_processor_have_code_of_their_own(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(machine, "HERE", tmp_path)
-    stamp = machine.stamp.__wrapped__
-    (tmp_path / "views.py").write_text("old")
+    monkeypatch.setattr(code, "HERE", tmp_path)
+    stamp = code.stamp.__wrapped__
+    for name in ("calling.py", "compiler.py"):
+        (tmp_path / name).write_text("old")
     first = stamp()
-    os.utime(tmp_path / "views.py", (1000, 1000))
+    os.utime(tmp_path / "compiler.py", (1000, 1000))
     assert stamp() == first, "only its time is another"
-    (tmp_path / "views.py").write_text("new")
+    (tmp_path / "compiler.py").write_text("new")
     second = stamp()
     monkeypatch.setattr(llvmlite.binding, "get_host_cpu_name", lambda: "another")
     assert len({first, second, stamp()}) == 3
+
+
+BY = np.uint32(3)
+
+
+def lift_by(values: Any) -> None:
+    values[0] = doubled(values[0]) + BY
+
+
+def test_another_constant_is_another_kernel(kept: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Also one that another module says: no code of old numbers is called."""
+    told = []
+    for by in (BY, np.uint32(5), BY):
+        monkeypatch.setitem(globals(), "BY", by)
+        values = np.array([10], np.uint32)
+        Kernel(lift_by)(values)
+        told.append(int(values[0]))
+    assert told == [23, 25, 23]
+    assert len(list(kept.iterdir())) == 2
+
+
+def test_what_is_inlined_belongs_to_the_kernel(monkeypatch: pytest.MonkeyPatch) -> None:
+    before = Kernel(lift).sense
+
+    def trebled(value: Any) -> Any:
+        return value + value + value
+
+    monkeypatch.setitem(into, __name__, [trebled])
+    assert Kernel(lift).sense != before
+    assert Kernel(tell).sense != Kernel(part).sense
+
+
+@pytest.mark.parametrize("value", [np.zeros(3), {"by": 3}, [3]])
+def test_a_kernel_reads_no_table_that_is_not_handed_to_it(
+    monkeypatch: pytest.MonkeyPatch, value: object
+) -> None:
+    monkeypatch.setitem(globals(), "BY", value)
+    with pytest.raises(TypeError, match="hand it over"):
+        Kernel(lift_by)(np.zeros(3))
+
+
+def test_whether_a_kernel_is_at_hand(kept: Path) -> None:
+    """Called before, or kept by an earlier run; for arguments of these kinds."""
+    values, kernel = np.array([10], np.uint32), Kernel(lift_by)
+    assert not is_at_hand(kernel, values)
+    kernel(values)
+    assert is_at_hand(kernel, values)
+    assert is_at_hand(Kernel(lift_by), values), "kept"
+    assert not is_at_hand(kernel, values.astype(np.uint8))
+    for file in kept.iterdir():
+        file.unlink()
+    assert is_at_hand(kernel, values)
 
 
 def test_code_that_was_left_long_ago_is_removed(kept: Path) -> None:
@@ -190,7 +243,7 @@ def test_code_that_was_left_long_ago_is_removed(kept: Path) -> None:
         folder.mkdir()
     for folder in (old, kept):
         os.utime(folder, (1000, 1000))
-    machine.note_kept()
+    code.note_kept("now")
     assert sorted(kept.parent.iterdir()) == [kept, young]
 
 
