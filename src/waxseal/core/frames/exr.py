@@ -77,17 +77,15 @@ def decode_exr(path: Path, wanted: Sequence[str]) -> NDArray[Any] | None:
             layout = layout_of(file)
             if layout is None:
                 return None
-            file.seek(0)
-            content = file.read()
-        places = [layout.names.index(name) for name in wanted]
-        (dtype,) = {DTYPES[layout.types[place]] for place in places}
-        values = np.empty((layout.height, layout.width, len(places)), dtype)
-        return values if fill(values, places, content, layout) else None
+            places = [layout.names.index(name) for name in wanted]
+            (dtype,) = {DTYPES[layout.types[place]] for place in places}
+            values = np.empty((layout.height, layout.width, len(places)), dtype)
+            return values if fill(values, places, file, layout) else None
     except (Broken, LookupError, ValueError, ArithmeticError, struct.error):
         return None
 
 
-def fill(values: NDArray[Any], places: list[int], content: bytes, layout: Layout) -> bool:
+def fill(values: NDArray[Any], places: list[int], file: BinaryIO, layout: Layout) -> bool:
     """Fill in the channels at some places of the file; False while the kernel is not there.
 
     Raises ValueError and what `struct` raises.
@@ -100,7 +98,7 @@ def fill(values: NDArray[Any], places: list[int], content: bytes, layout: Layout
     lines = pixels.reshape(layout.height, -1)
     if not is_at_hand(unpack, NOTHING, starts, words, lines):
         return False
-    for first, stop, raw, is_packed in chunks_of(content, layout):
+    for first, stop, raw, is_packed in chunks_of(file, layout):
         if is_packed:
             unpack(raw, starts, words, lines[first:stop])
             continue
@@ -140,31 +138,32 @@ def layout_of(file: BinaryIO) -> Layout | None:
     return layout if is_read else None
 
 
-def chunks_of(content: bytes, layout: Layout) -> Iterator[tuple[int, int, NDArray[np.uint8], bool]]:
+def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArray[np.uint8], bool]]:
     """Of each chunk the lines, from 0, its bytes, and whether they were packed.
 
     What would not become smaller was not packed. Raises ValueError and what `struct` raises.
     """
     import deflate
 
-    whole = memoryview(content)
     firsts = range(0, layout.height, layout.lines)
-    table = struct.unpack_from(f"<{len(firsts)}Q", content, layout.table)
+    file.seek(layout.table)
+    table = struct.unpack(f"<{len(firsts)}Q", file.read(8 * len(firsts)))
     for first, at in zip(firsts, table, strict=True):
         stop = min(first + layout.lines, layout.height)
         size = (stop - first) * layout.bytes_of_line
-        line, length = HEAD.unpack_from(content, at)
-        raw: memoryview | bytearray = whole[at + HEAD.size : at + HEAD.size + length]
-        is_packed = 0 <= length < size
-        if is_packed:
+        file.seek(at)
+        line, length = HEAD.unpack(file.read(HEAD.size))
+        if line != layout.top + first or not 0 <= length <= size:
+            raise ValueError
+        raw: bytes | bytearray = file.read(length)
+        if length < size:
             try:
                 raw = deflate.zlib_decompress(raw, size)
             except deflate.DeflateError:
                 raise ValueError from None
-        values = np.frombuffer(raw, np.uint8)
-        if line != layout.top + first or len(values) != size:
+        if len(raw) != size:
             raise ValueError
-        yield first, stop, values, is_packed
+        yield first, stop, np.frombuffer(raw, np.uint8), length < size
 
 
 @inlined
