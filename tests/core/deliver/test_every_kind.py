@@ -92,7 +92,11 @@ def test_every_kind_is_made_and_sealed(
     assert bool(lost) == (alpha is Alpha.NONE)  # never in silence
 
 
-@pytest.mark.parametrize(("codec", "container", "alpha"), KINDS[::5])
+# Of each container one kind; test_segments has each codec.
+ONE_EACH = list({kind.values[1]: kind for kind in KINDS}.values())
+
+
+@pytest.mark.parametrize(("codec", "container", "alpha"), ONE_EACH)
 def test_the_same_delivery_has_the_same_bytes(
     clip: Job, tmp_path: Path, codec: str, container: str, alpha: Alpha
 ) -> None:

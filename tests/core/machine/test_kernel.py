@@ -185,6 +185,33 @@ def test_another_compiler_and_another_processor_have_code_of_their_own(
     assert len({first, second, stamp()}) == 3
 
 
+BESIDE = """
+import sys
+import time
+import numpy as np
+from pathlib import Path
+from tests.core.machine.test_kernel import lift_by
+from waxseal.core.machine import code, compiler
+from waxseal.core.machine.kernel import Kernel
+code.folders = lambda: [Path(sys.argv[1]) / "kernels-now"]
+compile_kernel = compiler.compile_kernel
+def slowly(*arguments):
+    print("compiled", flush=True)
+    time.sleep(0.5)
+    return compile_kernel(*arguments)
+compiler.compile_kernel = slowly
+Kernel(lift_by)(np.zeros(3, np.uint32))
+"""
+
+
+def test_of_two_processes_one_compiles(tmp_path: Path) -> None:
+    command = [sys.executable, "-c", BESIDE, str(tmp_path)]
+    both = [subprocess.Popen(command, stdout=subprocess.PIPE, text=True) for _ in range(2)]
+    told = [process.communicate(timeout=100)[0] for process in both]
+    assert sorted(told) == ["", "compiled\n"]
+    assert [process.returncode for process in both] == [0, 0]
+
+
 BY = np.uint32(3)
 
 

@@ -9,7 +9,8 @@ from __future__ import annotations
 import ctypes
 import sys
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import suppress
+from contextlib import ExitStack, contextmanager, suppress
+from fcntl import LOCK_EX, flock
 from functools import cache
 from pathlib import Path
 from shutil import rmtree
@@ -31,6 +32,7 @@ HERE = Path(__file__).parent
 SUFFIX = ".code"
 DIGEST_BYTES, LENGTH = 16, Struct("<Q")
 ALL = "all-"  # begins the file of the names of all kernels, written when none is missing
+LOCK = "compiling.lock"
 LONGEST_S = 30 * 24 * 3600  # for which code of other sources, or another processor, is left
 
 called: set[str] = set()  # the names of what this process had to do with
@@ -69,6 +71,21 @@ def keep(name: str, objects: Iterable[bytes]) -> None:
             folder.mkdir(parents=True, exist_ok=True)
             write_safely(folder / f"{name}{SUFFIX}", xxhash.xxh3_128_digest(packed) + packed)
             return
+
+
+@contextmanager
+def compiling() -> Iterator[None]:
+    """Compile while no other process does: what it compiled may be what is wanted here.
+
+    Where nothing can be written, nobody waits.
+    """
+    with ExitStack() as stack:
+        for folder in folders():
+            with suppress(OSError):
+                folder.parent.mkdir(parents=True, exist_ok=True)
+                flock(stack.enter_context((folder.parent / LOCK).open("ab")), LOCK_EX)
+                break
+        yield
 
 
 def are_kept(sense: str) -> bool:

@@ -91,14 +91,19 @@ class Kernel:
     def _prepare(self, kinds: tuple[Kind, ...]) -> Ready:
         with preparing:
             if not self.has(kinds):
-                from waxseal.core.machine import code
-                from waxseal.core.machine.compiler import compile_kernel
+                self._compile(kinds)
+            return self._ready[kinds]
 
+    def _compile(self, kinds: tuple[Kind, ...]) -> None:
+        from waxseal.core.machine import code
+        from waxseal.core.machine.compiler import compile_kernel
+
+        with code.compiling():
+            if not self.has(kinds):  # another process may have been at it
                 among = into.get(self._function.__module__, ())
                 objects = compile_kernel(self._function, among, kinds)
                 code.keep(self._name(kinds), objects)
                 self._load(kinds, objects)
-            return self._ready[kinds]
 
     def _fetch(self, kinds: tuple[Kind, ...]) -> bool:
         """Take what an earlier run kept: False where there is none."""
