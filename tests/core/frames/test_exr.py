@@ -172,7 +172,8 @@ def test_any_changed_byte_of_the_pixels_is_an_error_not_a_picture(tmp_path: Path
         ("length past the end", 4, "<i", 1 << 30),
         ("length of nothing", 4, "<i", 0),
         ("place past the end", None, "<Q", 1 << 40),
-        ("place past all", None, "<Q", (1 << 64) - 1),
+        ("place past any file", None, "<Q", (1 << 63) - 99),
+        ("place past all numbers", None, "<Q", (1 << 64) - 1),
     ],
 )
 def test_a_chunk_that_cannot_be_is_not_read(
@@ -190,6 +191,17 @@ def test_a_chunk_that_cannot_be_is_not_read(
     assert decode_exr(path, "RGB") is None, name
     with pytest.raises(FrameError, match=r"damaged|cut short"):
         read_pixels(path)
+
+
+def test_channels_that_are_not_in_their_order_are_left_to_the_library(tmp_path: Path) -> None:
+    """It sorts their names, whatever the header says."""
+    path = tmp_path / "a.exr"
+    write(path, {name: slopes((20, 9), seed=n) for n, name in enumerate("ABGR")})
+    content = path.read_bytes()
+    for name in (b"v", b"B"):
+        path.write_bytes(content.replace(b"A\0\1\0\0\0", name + b"\0\1\0\0\0", 1))
+        assert path.read_bytes() != content
+        assert decode_exr(path, "RGB") is None
 
 
 def test_where_nothing_loads_machine_code_the_library_reads(

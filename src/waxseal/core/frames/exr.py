@@ -9,10 +9,11 @@ Sources: OpenEXR File Layout; the predictor and the two halves as in ImfZip.cpp 
 
 from __future__ import annotations
 
+import os
 import struct
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import count
+from itertools import count, pairwise
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -132,7 +133,7 @@ def layout_of(file: BinaryIO) -> Layout | None:
         and compression in ZIPPED
         and window == attributes["displayWindow"]
         and all(sampling == (1, 1) for _, _, sampling in channels)
-        and len(set(layout.names)) == len(channels)
+        and all(one < next_one for one, next_one in pairwise(layout.names))  # as is prescribed
         and layout.lines * layout.bytes_of_line <= LARGEST_CHUNK
     )
     return layout if is_read else None
@@ -145,12 +146,15 @@ def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArra
     """
     import deflate
 
+    end = os.fstat(file.fileno()).st_size
     firsts = range(0, layout.height, layout.lines)
     file.seek(layout.table)
     table = struct.unpack(f"<{len(firsts)}Q", file.read(8 * len(firsts)))
     for first, at in zip(firsts, table, strict=True):
         stop = min(first + layout.lines, layout.height)
         size = (stop - first) * layout.bytes_of_line
+        if at >= end:
+            raise ValueError
         file.seek(at)
         line, length = HEAD.unpack(file.read(HEAD.size))
         if line != layout.top + first or not 0 <= length <= size:
