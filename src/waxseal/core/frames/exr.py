@@ -20,12 +20,15 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers.exr import LINES, channels_of, is_in_one_piece, read_attributes
 from waxseal.core.frames.headers.header import Broken
 from waxseal.core.machine.kernel import compiled, inlined, is_at_hand
 from waxseal.core.regular import open_regular
 
-__all__ = ["decode_exr", "exercise"]
+__all__ = ["DAMAGED", "decode_exr", "exercise"]
+
+DAMAGED = "damaged: its pixels cannot be unpacked"
 
 ZIPPED = (2, 3)  # ZIPS and ZIP, as the attribute `compression` numbers them
 HALF, FLOAT = 1, 2  # types of values, by their numbers; 0 is uint
@@ -69,7 +72,8 @@ class Layout:
 def decode_exr(path: Path, wanted: Sequence[str]) -> NDArray[Any] | None:
     """The values of some channels, in this order: (height, width, channels), float16 or float32.
 
-    None where the file is unusual or damaged, or while the kernel is not there. Raises OSError.
+    None where the file is unusual, or while the kernel is not there, and where it is damaged in a
+    way that a library may mend. Raises OSError, and FrameError where the pixels are damaged.
     """
     if next(decoded) < EARLY:
         return None
@@ -89,7 +93,7 @@ def decode_exr(path: Path, wanted: Sequence[str]) -> NDArray[Any] | None:
 def fill(values: NDArray[Any], places: list[int], file: BinaryIO, layout: Layout) -> bool:
     """Fill in the channels at some places of the file; False while the kernel is not there.
 
-    Raises ValueError and what `struct` raises.
+    Raises what `chunks_of` raises.
     """
     words = np.array(layout.words)
     size = words[places[0]]
@@ -142,7 +146,8 @@ def layout_of(file: BinaryIO) -> Layout | None:
 def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArray[np.uint8], bool]]:
     """Of each chunk the lines, from 0, its bytes, and whether they were packed.
 
-    What would not become smaller was not packed. Raises ValueError and what `struct` raises.
+    What would not become smaller was not packed. Raises FrameError where the pixels are damaged,
+    ValueError and what `struct` raises where the places are.
     """
     import deflate
 
@@ -164,7 +169,7 @@ def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArra
             try:
                 raw = deflate.zlib_decompress(raw, size)
             except deflate.DeflateError:
-                raise ValueError from None
+                raise FrameError(DAMAGED) from None
         if len(raw) != size:
             raise ValueError
         yield first, stop, np.frombuffer(raw, np.uint8), length < size

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.frames.exr import decode_exr
+from waxseal.core.frames.exr import DAMAGED, decode_exr
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.opening import open_image
 from waxseal.core.frames.png import decode_png
@@ -112,6 +112,8 @@ def read_ordinary_exr(path: Path) -> NDArray[Any]:
     import OpenEXR
 
     with path_for_library(path) as name, OpenEXR.File(name) as file:
+        if not file.parts:  # where it fails it says nothing else
+            raise FrameError(DAMAGED)
         channels = file.channels()
         both = channels.get("RGBA") or channels.get("RGB")
         if both is None:
