@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from itertools import count
 from pathlib import Path
 
 import pytest
@@ -113,6 +114,13 @@ def test_one_that_is_out_of_sight_is_made_when_it_is_needed(column: Column) -> N
     assert column.list.need("nobody") is None
 
 
+@pytest.fixture
+def at_leisure(monkeypatch: pytest.MonkeyPatch) -> None:
+    """However slow the machine is."""
+    monkeypatch.setattr("waxseal.app.look.insight.TOLD_FOR_S", 1000.0)
+
+
+@pytest.mark.usefixtures("at_leisure")
 def test_of_many_that_have_changed_a_few_are_told_at_a_time(column: Column) -> None:
     column.scroll(0)
     ids = [str(number) for number in range(COUNT)]
@@ -124,6 +132,7 @@ def test_of_many_that_have_changed_a_few_are_told_at_a_time(column: Column) -> N
     assert column.at(9 * TALL + 5) == "9 told"
 
 
+@pytest.mark.usefixtures("at_leisure")
 def test_what_has_changed_again_is_told_once_more_and_what_is_needed_at_once(
     column: Column,
 ) -> None:
@@ -137,6 +146,22 @@ def test_what_has_changed_again_is_told_once_more_and_what_is_needed_at_once(
     column.settle()
     assert column.told.count("15") == 1
     assert set(column.told) == there
+
+
+def test_of_a_long_list_fewer_are_told_where_that_takes_long(
+    column: Column, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    ticks = count()  # each call takes a thousandth of a second
+    monkeypatch.setattr("waxseal.app.look.insight.monotonic", lambda: next(ticks) / 1000)
+    monkeypatch.setattr("waxseal.app.look.insight.TOLD_FOR_S", 0.0035)
+    ids = [str(number) for number in range(COUNT)]
+    column.list.show_ids(ids, has_changed=True)
+    assert column.told == ids[:3]
+    column.told.clear()
+    column.list.show_ids(ids[:20], has_changed=True)
+    assert column.told == ids[:8], "of a short one always as many"
+    column.settle()
+    assert sorted(column.told) == sorted(column.list.widgets)
 
 
 def test_what_is_told_may_change_the_list(column: Column, monkeypatch: pytest.MonkeyPatch) -> None:

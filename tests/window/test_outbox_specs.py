@@ -70,7 +70,9 @@ def add(window: Window, name: str) -> tuple[Delivery, DeliveryCard]:
     action.trigger()
     QApplication.processEvents()
     delivery = window.desk.job.deliveries[-1]
-    return delivery, window.outbox.cards[delivery.id]
+    card = window.outbox.card(delivery.id)
+    assert card is not None
+    return delivery, card
 
 
 def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(

@@ -13,6 +13,8 @@ MOST_NAMES = 4
 def plain(name: str | Path) -> str:
     """A file name that can be shown: bytes that are no text, and controls, written out."""
     text = str(name).encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
+    if text.isprintable():
+        return text
     return "".join(one if one.isprintable() else repr(one)[1:-1] for one in text)
 
 

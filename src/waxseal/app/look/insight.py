@@ -5,7 +5,9 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from itertools import accumulate
+from math import inf
 from statistics import median_low
+from time import monotonic
 from typing import Generic, TypeVar
 
 from PySide6.QtCore import QEvent, QSize, QTimer
@@ -20,6 +22,7 @@ __all__ = ["InSight"]
 W = TypeVar("W", bound=QWidget)
 AT_ONCE, AT_A_TIME = 3, 1  # widgets made in one go: of a new list, and as it comes into sight
 TOLD_AT_ONCE = 8  # widgets that are told in one go that what they show has changed
+TOLD_FOR_S = 0.006  # of a longer list, those that are told within this time
 LONG = 60  # ids: what shows a longer list has enough to do besides, so that one is made at once
 AHEAD = 400  # pixels above and below what shows that are ready too
 KEPT = 80  # widgets; beyond this, those that are far out of sight are let go
@@ -124,8 +127,9 @@ class InSight(QWidget, Generic[W]):
 
     def _tell_some(self) -> bool:
         """Let some widgets show what has changed. Returns whether there are more."""
+        end = monotonic() + (TOLD_FOR_S if len(self._ids) >= LONG else inf)
         for _ in range(min(TOLD_AT_ONCE, len(self._untold))):
-            if self._untold:  # else it was told meanwhile, or is gone
+            if self._untold and monotonic() < end:  # else it was told meanwhile, or is gone
                 one = self._untold.pop(0)
                 self._tell(one, self.widgets[one])
         return bool(self._untold)

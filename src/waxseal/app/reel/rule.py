@@ -224,6 +224,9 @@ class Rule(Drawn):
         palette, span = current(), programme.timeline.span(number)
         left, right = self.place_of(span.first), self.place_of(span.last + 1)
         block = QRectF(left, BLOCK_TOP, max(1.0, right - left - 1), BLOCK_TALL)
+        if block.width() < 2 and not programme.timeline.shots[number].sequence.to_rerender:
+            painter.fillRect(block.adjusted(0, 0, 1, 1), palette.colour("line"))  # all is border
+            return
         painter.fillRect(block, palette.colour("sunken"))
         text = left + 6
         if block.width() > THUMB[0] + 24:

@@ -254,6 +254,10 @@ class Sequence(Value):
     @property
     def missing(self) -> tuple[int, ...]:
         """The numbers of the range that have no file."""
+        return self._missing
+
+    @cached_property
+    def _missing(self) -> tuple[int, ...]:
         whole, found = self.range, self.files.range
         gone = (
             *range(whole.first, found.first),
@@ -296,6 +300,10 @@ class Sequence(Value):
 
     @property
     def is_arriving(self) -> bool:
+        return self._is_arriving
+
+    @cached_property
+    def _is_arriving(self) -> bool:
         return any(finding.kind is FindingKind.ARRIVING for finding in self.findings)
 
     @property
@@ -311,14 +319,14 @@ class Sequence(Value):
     def _health(self) -> Health:
         if self.is_moved:
             return Health.MOVED
-        if self.damaged:
+        kinds = {finding.kind for finding in self.findings}
+        if FindingKind.DAMAGED in kinds:
             return Health.DAMAGED
-        if self.is_arriving:
+        if FindingKind.ARRIVING in kinds:
             return Health.ARRIVING
         if self.missing:
             return Health.GAPS
-        mixed = (FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND)
-        is_mixed = any(finding.kind in mixed for finding in self.findings)
+        is_mixed = bool(kinds & {FindingKind.ANOTHER_SIZE, FindingKind.ANOTHER_KIND})
         return Health.MIXED if is_mixed else Health.WHOLE
 
 
