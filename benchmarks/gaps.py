@@ -25,27 +25,36 @@ SETTLED_S = 3.0  # before anything is measured: what the window does after its s
 
 
 class Gaps:
-    """The times between two turns of the event loop, in seconds, from `begin` on."""
+    """The times between two turns of the event loop, in seconds, from `begin` on.
+
+    Beside each the processor time of the window's own thread: the rest of it, it waited for other
+    threads, or for a machine that others share.
+    """
 
     def __init__(self) -> None:
         self.seconds: list[float] = []
+        self.own: list[float] = []
         self.begun = 0.0
-        self._last = time.monotonic()
+        self._last, self._own = time.monotonic(), time.thread_time()
 
     def begin(self) -> None:
         self.begun = self._last = time.monotonic()
+        self._own = time.thread_time()
         self.seconds.clear()
+        self.own.clear()
 
     def tick(self) -> None:
-        now = time.monotonic()
+        now, own = time.monotonic(), time.thread_time()
         if self.begun:
             self.seconds.append(now - self._last)
-        self._last = now
+            self.own.append(own - self._own)
+        self._last, self._own = now, own
 
     def figures(self) -> dict[str, float]:
         ordered = sorted(self.seconds)
         return {
             "longest gap": round(ordered[-1], 3),
+            "most own work": round(max(self.own), 3),
             "p99": round(ordered[int(len(ordered) * 0.99)], 3),
             "over 0.1 s": sum(gap > 0.1 for gap in ordered),
         }

@@ -104,9 +104,15 @@ class InSight(QWidget, Generic[W]):
             self._widget_of(wanted)
             self._place()
         if wanted in self._untold:
-            self._untold.remove(wanted)
-            self._tell(wanted, self.widgets[wanted])
+            self._tell_one(wanted)
         return self.widgets.get(wanted)
+
+    def tell(self, *ids: str) -> None:
+        """Let some of them show what has changed, at once and none but them."""
+        for one in ids:
+            if one in self.widgets:
+                self._tell_one(one)
+        self._place()
 
     def gap_at(self, y: int) -> tuple[int, int]:
         """The gap nearest to a height: how many are above it, and its own height, in pixels."""
@@ -130,9 +136,13 @@ class InSight(QWidget, Generic[W]):
         end = monotonic() + (TOLD_FOR_S if len(self._ids) >= LONG else inf)
         for _ in range(min(TOLD_AT_ONCE, len(self._untold))):
             if self._untold and monotonic() < end:  # else it was told meanwhile, or is gone
-                one = self._untold.pop(0)
-                self._tell(one, self.widgets[one])
+                self._tell_one(self._untold[0])
         return bool(self._untold)
+
+    def _tell_one(self, one: str) -> None:
+        if one in self._untold:
+            self._untold.remove(one)
+        self._tell(one, self.widgets[one])
 
     def _let_go(self, one: str) -> None:
         widget = self.widgets.pop(one)

@@ -78,6 +78,11 @@ class Lane(QFrame, Generic[W]):
         self._list.held = held
         self._list.show_ids(ids, has_changed=has_changed)
 
+    def open_card(self, wanted: str, before: str) -> None:
+        """Show that a card's docket is open, or none (empty), and that of the one before is not."""
+        self._list.held = wanted
+        self._list.tell(before, wanted)
+
     def card(self, wanted: str) -> W | None:
         """The card of an id, made now if it was out of sight."""
         return self._list.need(wanted)

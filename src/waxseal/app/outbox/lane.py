@@ -152,8 +152,8 @@ class Outbox(Lane["DeliveryCard"]):
         self._held_back = self._goes_on = None
 
     def toggle(self, delivery: str) -> None:
-        self._open = "" if self._open == delivery else delivery
-        self.show_job(self._job, self._programme)
+        before, self._open = self._open, "" if self._open == delivery else delivery
+        self.open_card(self._open, before)
 
     def send_all(self) -> None:
         """Send every delivery that is not sealed as the reel is now."""

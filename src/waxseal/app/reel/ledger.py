@@ -293,9 +293,11 @@ class Ledger(QFrame):
 
     def toggle(self, shot: str) -> None:
         """Open the docket of a shot or an overlay in place and in sight, or close it."""
-        self._open = "" if self._open == shot else shot
+        before, self._open = self._open, "" if self._open == shot else shot
         if self._programme is not None:
-            self.show_programme(self._programme, self._programme.timeline.job)
+            self._shots.held = self._open
+            self._shots.tell(before, self._open)
+            self._show_overlays(self._programme, self._programme.timeline.job)
             QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
 
     def write_on(self, laid: str) -> None:

@@ -218,5 +218,6 @@ class Tray(Lane["SourceCard"]):
 
     def toggle(self, source: str) -> None:
         """Open a docket in place; the one that was open closes."""
-        self._open = "" if self._open == source else source
-        self.show_job(self._job)
+        before, self._open = self._open, "" if self._open == source else source
+        self._sift()
+        self.open_card(self._open, before)

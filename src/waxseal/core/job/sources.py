@@ -300,10 +300,8 @@ class Sequence(Value):
 
     @property
     def is_arriving(self) -> bool:
-        return self._is_arriving
-
-    @cached_property
-    def _is_arriving(self) -> bool:
+        if not self.found.findings:  # of most: this is asked of thousands at each change
+            return False
         return any(finding.kind is FindingKind.ARRIVING for finding in self.findings)
 
     @property
