@@ -101,4 +101,6 @@ class Finish(Value):
             if all(helper.source != source for helper in one.helpers)
         )
         is_gone = self.inside is not None and self.inside.source == source
+        if len(kept) == len(self.corrections) and not is_gone:
+            return self
         return change(self, corrections=kept, inside=None if is_gone else self.inside)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 from functools import reduce
+from operator import attrgetter
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replace_part, with_sequences
@@ -173,9 +174,9 @@ def read_alike(job: Job, *, like: str) -> Job:
 def count_alike(job: Job, *, like: str) -> int:
     """How many other sources would be read otherwise if they were read like this one."""
     one = job.sequence(like)
-    rate, shared = one.reading.rate.value, shared_values(one.reading)
+    rate, shared = one.reading.rate.value, shared_of(one.reading)
     return sum(
-        shared_values(other.reading) != shared
+        shared_of(other.reading) != shared
         or (bool(rate_for(other, one.reading.rate)) and other.reading.rate.value != rate)
         for other in job.sequences
         if is_like(other, one)
@@ -184,11 +185,8 @@ def count_alike(job: Job, *, like: str) -> int:
 
 # What sources can be read alike in, besides their rate.
 SHARED = ("order", "alpha", "matte", "colour", "chromaticities", "stand_in", "pixel_shape")
-
-
-def shared_values(reading: Reading) -> tuple[object, ...]:
-    """The values of a reading that others can take over, whatever their origin."""
-    return tuple(getattr(reading, name).value for name in SHARED)
+# Of a reading their values, whatever their origin; in one call, as thousands are asked.
+shared_of = attrgetter(*(f"{name}.value" for name in SHARED))
 
 
 def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:
@@ -197,11 +195,10 @@ def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:
 
 def is_like(one: Sequence, other: Sequence) -> bool:
     """Whether two sources can be read in the same way."""
-    return (one.found.format, one.found.channels, one.found.depth) == (
-        other.found.format,
-        other.found.channels,
-        other.found.depth,
-    )
+    return bool(kind_of(one.found) == kind_of(other.found))
+
+
+kind_of = attrgetter("format", "channels", "depth")
 
 
 # What a habit is of, and the value of a reading that it fills.

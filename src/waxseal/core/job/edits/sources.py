@@ -114,7 +114,8 @@ def remove_source(job: Job, *, source: str) -> Job:
 
 
 def without_helper(one: L, source: str) -> L:
-    return change(one, finish=one.finish.without(source))
+    finish = one.finish.without(source)
+    return one if finish is one.finish else change(one, finish=finish)
 
 
 def without_pass(sequence: Sequence, source: str) -> Sequence:
