@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleActionInterface,
@@ -34,6 +34,7 @@ STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between 
 ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
 MOST_PICTURES = 80  # shots: with more of them there is no room for one
+LEAST_FILLED = 3  # pixels of a shot between whose borders there is something
 LEAST_WIDE = 14  # pixels that a shot's number needs
 
 
@@ -206,11 +207,22 @@ class Rule(Drawn):
     def _draw_shots(self, painter: QPainter, programme: Programme) -> None:
         """Of shots that share a pixel the first is drawn, and those that lack frames."""
         drawn_to = -1
+        start, wide = self.place_of(1), self.place_of(2) - self.place_of(1)
+        narrow = []  # they are all border: hundreds of them are drawn in one go
         for number, part in enumerate(programme.timeline.shots):
-            pixel = int(self.place_of(part.last + 1))
-            if pixel > drawn_to or part.sequence.to_rerender:
+            left, right = start + (part.first - 1) * wide, start + part.last * wide
+            lacks_frames = bool(part.sequence.to_rerender)
+            if int(right) <= drawn_to and not lacks_frames:
+                continue
+            drawn_to = int(right)
+            if right - left < LEAST_FILLED and not lacks_frames:
+                narrow.append(QRect(int(left), BLOCK_TOP, 2, BLOCK_TALL + 1))
+            else:
                 self._draw_shot(painter, programme, number)
-                drawn_to = pixel
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(current().colour("line"))
+        painter.drawRects(narrow)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _draw_overlays(self, painter: QPainter, programme: Programme) -> None:
         """A bar for each that lies over the shots, the lowest at the bottom."""
@@ -224,9 +236,6 @@ class Rule(Drawn):
         palette, span = current(), programme.timeline.span(number)
         left, right = self.place_of(span.first), self.place_of(span.last + 1)
         block = QRectF(left, BLOCK_TOP, max(1.0, right - left - 1), BLOCK_TALL)
-        if block.width() < 2 and not programme.timeline.shots[number].sequence.to_rerender:
-            painter.fillRect(block.adjusted(0, 0, 1, 1), palette.colour("line"))  # all is border
-            return
         painter.fillRect(block, palette.colour("sunken"))
         text = left + 6
         if block.width() > THUMB[0] + 24:
