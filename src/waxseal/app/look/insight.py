@@ -108,7 +108,7 @@ class InSight(QWidget, Generic[W]):
         return self.widgets.get(wanted)
 
     def tell(self, *ids: str) -> None:
-        """Let some of them show what has changed, at once and none but them."""
+        """Let these, and no others, show at once what has changed."""
         for one in ids:
             if one in self.widgets:
                 self._tell_one(one)

@@ -79,7 +79,7 @@ class Lane(QFrame, Generic[W]):
         self._list.show_ids(ids, has_changed=has_changed)
 
     def open_card(self, wanted: str, before: str) -> None:
-        """Show that a card's docket is open, or none (empty), and that of the one before is not."""
+        """Open the docket of a card, none if it is empty, and close that of the card before."""
         self._list.held = wanted
         self._list.tell(before, wanted)
 

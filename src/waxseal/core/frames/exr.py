@@ -61,7 +61,7 @@ class Layout:
 
     @property
     def words(self) -> list[int]:
-        """Of 16 bits, in one value of each channel."""
+        """How many words of 16 bits one value has, for each channel."""
         return [WORDS[kind] for kind in self.types]
 
     @property

@@ -89,7 +89,7 @@ def compiling() -> Iterator[None]:
 
 
 def are_kept(sense: str) -> bool:
-    """Whether an earlier run compiled all kernels for this processor; sense: what they compute."""
+    """Whether an earlier run compiled all kernels for this processor; sense: of `sense_of_all`."""
     names = fetch(ALL + sense)
     return names is not None and all(is_there(name.decode()) for name in names)
 
@@ -117,7 +117,7 @@ def folders() -> list[Path]:
 
 @cache
 def stamp() -> str:
-    """One text for the compiler and the processor: each has code of its own."""
+    """A digest of the compiler's version and of the processor: each has code of its own."""
     total = xxhash.xxh3_128()
     for source in ("calling.py", "compiler.py"):
         total.update((HERE / source).read_bytes())

@@ -1,4 +1,4 @@
-"""Functions of arrays as machine code: compiled when they are called first, and kept."""
+"""Functions on arrays that are compiled to machine code at their first call; the code is kept."""
 
 from __future__ import annotations
 
@@ -39,8 +39,9 @@ def compiled(function: F) -> F:
 
 
 def is_at_hand(kernel: Callable[..., Any], *arguments: Any) -> bool:
-    """Whether to call it with arguments of these kinds needs no compiler: it was called before, or
-    an earlier run has kept it.
+    """Whether a kernel can be called with arguments like these without its compiler.
+
+    It can after a first call, and where an earlier run has kept it.
     """
     kinds = tuple([kind_of(one) for one in arguments])
     try:
@@ -50,7 +51,7 @@ def is_at_hand(kernel: Callable[..., Any], *arguments: Any) -> bool:
 
 
 def sense_of_all() -> str:
-    """One text for what all kernels that were imported compute."""
+    """A digest of what all imported kernels compute."""
     return xxhash.xxh3_128_hexdigest(b"".join(sorted(kernel.sense for kernel in kernels)))
 
 
@@ -81,7 +82,7 @@ class Kernel:
 
     @property
     def sense(self) -> bytes:
-        """What it computes, as far as a compiler sees it: other code or constants, another text."""
+        """A digest of its code, and of the constants that it reads."""
         if not self._sense:
             functions = [self._function, *into.get(self._function.__module__, ())]
             parts = [repr(part).encode() for one in functions for part in seen_of(one)]

@@ -112,7 +112,7 @@ def kinds_of(value: bytes) -> dict[str, str]:
 
 
 def channels_of(value: bytes) -> Iterator[tuple[str, int, tuple[int, int]]]:
-    """Of the attribute: each channel's name, number of its type, and sampling across and down."""
+    """What the attribute says of each channel: name, number of its type, sampling across, down."""
     while len(value) > 1:
         name, _, rest = value.partition(b"\0")
         kind, _, *sampling = struct.unpack("<4i", rest[:16])
