@@ -208,6 +208,19 @@ def test_a_chunk_that_cannot_be_is_not_read(
         read_pixels(path)
 
 
+def test_a_header_that_claims_more_lines_than_fit_is_not_followed(tmp_path: Path) -> None:
+    """Its count of chunks may agree with the file, and its windows claim two thousand millions."""
+    path = tmp_path / "a.exr"
+    write(path, {name: slopes((40, 24), seed=n) for n, name in enumerate("RGB")}, "ZIPS")
+    content = path.read_bytes()
+    window, larger = struct.pack("<4i", 0, 0, 23, 39), struct.pack("<4i", 0, 0, 23, (1 << 31) - 2)
+    assert content.count(window) == 2
+    path.write_bytes(content.replace(window, larger))
+    with path.open("rb") as file:
+        assert exr.layout_of(file) is None
+    assert decode_exr(path, "RGB") is None
+
+
 def test_channels_that_are_not_in_their_order_are_left_to_the_library(tmp_path: Path) -> None:
     """It sorts their names, whatever the header says."""
     path = tmp_path / "a.exr"

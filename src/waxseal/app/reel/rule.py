@@ -209,6 +209,7 @@ class Rule(Drawn):
         drawn_to = -1
         start, wide = self.place_of(1), self.place_of(2) - self.place_of(1)
         narrow = []  # they are all border: hundreds of them are drawn in one go
+        others = []  # after them, so that no border hides a tick
         for number, part in enumerate(programme.timeline.shots):
             left, right = start + (part.first - 1) * wide, start + part.last * wide
             lacks_frames = bool(part.sequence.to_rerender)
@@ -218,11 +219,13 @@ class Rule(Drawn):
             if right - left < LEAST_FILLED and not lacks_frames:
                 narrow.append(QRect(int(left), BLOCK_TOP, 2, BLOCK_TALL + 1))
             else:
-                self._draw_shot(painter, programme, number)
+                others.append(number)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(current().colour("line"))
         painter.drawRects(narrow)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        for number in others:
+            self._draw_shot(painter, programme, number)
 
     def _draw_overlays(self, painter: QPainter, programme: Programme) -> None:
         """A bar for each that lies over the shots, the lowest at the bottom."""

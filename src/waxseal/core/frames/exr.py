@@ -60,6 +60,11 @@ class Layout:
     table: int
 
     @property
+    def firsts(self) -> range:
+        """The first line of each chunk, from 0."""
+        return range(0, self.height, self.lines)
+
+    @property
     def words(self) -> list[int]:
         """How many words of 16 bits one value has, for each channel."""
         return [WORDS[kind] for kind in self.types]
@@ -139,8 +144,13 @@ def layout_of(file: BinaryIO) -> Layout | None:
         and all(sampling == (1, 1) for _, _, sampling in channels)
         and all(one < next_one for one, next_one in pairwise(layout.names))  # as is prescribed
         and layout.lines * layout.bytes_of_line <= LARGEST_CHUNK
+        and layout.table + 8 * len(layout.firsts) <= size_of(file)  # before memory is taken
     )
     return layout if is_read else None
+
+
+def size_of(file: BinaryIO) -> int:
+    return os.fstat(file.fileno()).st_size
 
 
 def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArray[np.uint8], bool]]:
@@ -151,11 +161,10 @@ def chunks_of(file: BinaryIO, layout: Layout) -> Iterator[tuple[int, int, NDArra
     """
     import deflate
 
-    end = os.fstat(file.fileno()).st_size
-    firsts = range(0, layout.height, layout.lines)
+    end, chunks = size_of(file), len(layout.firsts)
     file.seek(layout.table)
-    table = struct.unpack(f"<{len(firsts)}Q", file.read(8 * len(firsts)))
-    for first, at in zip(firsts, table, strict=True):
+    table = struct.unpack(f"<{chunks}Q", file.read(8 * chunks))
+    for first, at in zip(layout.firsts, table, strict=True):
         stop = min(first + layout.lines, layout.height)
         size = (stop - first) * layout.bytes_of_line
         if at >= end:

@@ -111,6 +111,8 @@ class Kernel:
         from waxseal.core.machine import code
 
         with preparing:
+            if kinds in self._ready:  # another thread was quicker
+                return True
             objects = code.fetch(self._name(kinds))
             if objects is not None:
                 self._load(kinds, objects)

@@ -1,0 +1,53 @@
+"""The rule: what it writes at its marks, and what it draws of long reels."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QObject, Signal
+
+from tests.making import write_sequence
+from waxseal.app.look.palette import current
+from waxseal.app.reel.rule import Rule, time_words
+from waxseal.core.arrive.sources import scan
+from waxseal.core.job.edits import add_sources, put_on_reel
+from waxseal.core.job.model import Job
+from waxseal.core.plan.programme import programme
+
+
+@pytest.mark.parametrize(
+    ("seconds", "words"), [(0, "0 s"), (45, "45 s"), (60, "1 min"), (90, "1:30"), (1830, "30:30")]
+)
+def test_times_are_as_short_as_they_can_be(seconds: int, words: str) -> None:
+    assert time_words(seconds) == words
+
+
+class Nothing(QObject):
+    """In place of pictures and peaks: there are none yet."""
+
+    made = Signal(str)
+
+    def get(self, _key: object) -> None:
+        return None
+
+
+@pytest.mark.parametrize("shots", [300, 600, 900])
+@pytest.mark.usefixtures("qapp")
+def test_a_frame_that_is_missing_shows_among_hundreds_of_shots(tmp_path: Path, shots: int) -> None:
+    """No border of a neighbour, which is as wide as the tick, lies over it."""
+    write_sequence(tmp_path / "a", "a.%04d.png", frames=(1, 2, 3, 4))
+    write_sequence(tmp_path / "b", "b.%04d.png", frames=(1, 2, 4))
+    job = add_sources(Job(), sources=scan([tmp_path / "a", tmp_path / "b"]).sources)
+    whole, gapped = sorted(job.sequences, key=lambda one: len(one.missing))
+    half = [whole.id] * (shots // 2)
+    job = put_on_reel(job, sources=[*half, gapped.id, *half])
+    none = Nothing()
+    rule = Rule(none, none)  # type: ignore[arg-type]
+    rule.resize(1252, rule.height())
+    rule.show_programme(programme(job))
+    drawn = rule.grab().toImage()
+    accent, middle = current().colour("accent").rgb(), drawn.height() // 2
+    ticks = [x for x in range(drawn.width()) if drawn.pixel(x, middle) == accent]
+    length = 4 * (shots + 1)
+    assert any(abs(x - 14 - (1252 - 28) * (length // 2) / length) < 4 for x in ticks), ticks
