@@ -247,9 +247,9 @@ class Rule(Drawn):
             if image is not None:
                 painter.drawImage(QPointF(left, BLOCK_TOP), image)
                 text = left + image.width() + 6
-        self._draw_holes(painter, programme, number, block)
         painter.setPen(palette.colour("line"))
         painter.drawRect(block)
+        self._draw_holes(painter, programme, number, block)  # its own border hides none either
         if block.width() < LEAST_WIDE:
             return
         bold = QFont(painter.font())
