@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import os
+from itertools import count
 from pathlib import Path
 
 import pytest
@@ -22,11 +24,20 @@ settings.register_profile("full", max_examples=1000, deadline=None, suppress_hea
 settings.load_profile(os.environ.get("WAXSEAL_TESTS", "quick"))
 
 
+ALL_EVERY = 25  # tests after which all circles are collected, not only young ones
+ended = count()
 LONGEST = "test_window.py"  # begun first, so that nothing waits for it at the end
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     items.sort(key=lambda item: item.path.name != LONGEST)
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_runtest_logfinish() -> None:
+    """Once there is a window's thread, circles are collected on it and by request only."""
+    if not gc.isenabled():
+        gc.collect(0 if next(ended) % ALL_EVERY else 2)
 
 
 @pytest.fixture(autouse=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -20,6 +21,7 @@ from waxseal.core.apart import use_helpers
 
 @pytest.fixture(scope="session")
 def qapp() -> QApplication:
+    gc.freeze()  # what is there from the start stays, as in the application
     return make_application(Look.DAY)
 
 

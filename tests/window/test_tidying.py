@@ -1,15 +1,16 @@
-"""The collector of circles stops everything: it works while nobody does."""
+"""The collector of circles stops everything: it works on the window's thread, while nobody does."""
 
 from __future__ import annotations
 
 import gc
+import threading
 import weakref
 from collections.abc import Iterator
 
 import pytest
 from PySide6.QtCore import QObject
 
-from waxseal.app.tidying import RESTING, Tidying
+from waxseal.app.tidying import MANY, RESTING, Tidying
 
 
 class Circle:
@@ -19,10 +20,8 @@ class Circle:
 
 @pytest.fixture
 def as_before() -> Iterator[None]:
-    thresholds = gc.get_threshold()
     yield
     gc.unfreeze()
-    gc.set_threshold(*thresholds)
 
 
 def old_circle() -> weakref.ref[Circle]:
@@ -59,3 +58,44 @@ def test_never_while_it_plays() -> None:
     for _ in range(3 * RESTING):
         tidying.look()
     assert circle() is not None
+
+
+@pytest.mark.usefixtures("as_before", "qapp")
+def test_a_circle_with_qt_objects_goes_on_the_windows_thread() -> None:
+    parent = QObject()
+    tidying = Tidying(parent, object)
+    where: list[threading.Thread] = []
+
+    class Widget(QObject):
+        def __init__(self) -> None:
+            super().__init__()
+            self.itself = self
+
+    weakref.finalize(Widget(), lambda: where.append(threading.current_thread()))
+
+    def work() -> None:
+        made = [[number] for number in range(MANY // 2)]
+        assert made
+
+    other = threading.Thread(target=work)
+    other.start()
+    other.join()
+    assert where == []
+    tidying.look()
+    assert where == [threading.main_thread()]
+
+
+@pytest.mark.usefixtures("as_before", "qapp")
+def test_a_look_at_very_many_young_objects_is_put_off() -> None:
+    parent = QObject()
+    state: list[object] = ["at work"]
+    tidying = Tidying(parent, lambda: state[0])
+    tidying.look()
+    circle = weakref.ref(Circle())
+    many = [[number] for number in range(2 * MANY)]
+    tidying.look()
+    assert circle() is not None
+    del many
+    for _ in range(RESTING):
+        tidying.look()
+    assert circle() is None

@@ -62,7 +62,7 @@ class Generating(QObject):
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
         work = partial(bars_and_tone, self._folder(), self._size())
-        self._bench.start(work, finished=self.made.emit, failed=self._fail)
+        self._bench.start(work, finished=self._made, failed=self._fail)
 
     def add_slate(self) -> None:
         """A slate before the first frame, whose words are written in the ledger."""
@@ -84,6 +84,9 @@ class Generating(QObject):
             finished=partial(self._card_made, awaited),
             failed=self._fail,
         )
+
+    def _made(self, paths: list[Path]) -> None:
+        self.made.emit(paths)
 
     def _card_made(self, awaited: Awaited, path: Path) -> None:
         self._awaited[path] = awaited

@@ -16,7 +16,7 @@ from waxseal.app.look.sheet import load_font
 from waxseal.app.look.speaking import let_widgets_speak
 from waxseal.app.settings import Settings
 from waxseal.app.soon import Soon
-from waxseal.app.tidying import Tidying
+from waxseal.app.tidying import Tidying, collect_here_only
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
@@ -32,6 +32,7 @@ WAKE_MS = 250  # so that Ctrl-C in the terminal is heard
 
 def make_application(look: Look | None = None) -> QApplication:
     """The application. Its look is applied when the first window is built; see `dress`."""
+    collect_here_only()
     # As an argument: `setStyle` gives back the style, and the class of that takes 20 ms to load.
     app = QApplication.instance() or QApplication([sys.argv[0], "-style", "Fusion"])
     if not isinstance(app, QApplication):

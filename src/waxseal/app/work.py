@@ -1,16 +1,18 @@
-"""Work away from the window: tasks on threads, with progress and an end as Qt signals."""
+"""Work away from the window, on threads; what it tells is heard on the window's own."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from time import monotonic, sleep
 
 from PySide6.QtCore import QObject, QTimer, Signal
+from shiboken6 import isValid
 from typing_extensions import override
 
 from waxseal.core.errors import Cancelled
-from waxseal.core.progress import CancelToken, Report
+from waxseal.core.progress import CancelToken, Progress, Report, silent
 
 __all__ = ["Pulse", "Task", "Work", "Workbench"]
 
@@ -68,75 +70,87 @@ class PoliteToken(CancelToken):
         self._pulse.give_way()
 
 
-class Task(QObject):
-    """One piece of work. Its signals reach a QObject's methods on that object's thread."""
+Callback = Callable[..., None]
 
-    progressed = Signal(object)
-    finished = Signal(object)
-    failed = Signal(object)
-    stopped = Signal()
-    over = Signal(object)  # the task itself, however it ended
 
-    def __init__(self, work: Work, token: CancelToken) -> None:
-        super().__init__()
-        self._work, self.token = work, token
+class Task:
+    """One piece of work, from its start to its end."""
 
-    def run(self) -> None:
-        try:  # on a pool's thread: touches no widget
-            result = self._work(self.progressed.emit, self.token)
-        except Cancelled:
-            self.stopped.emit()
-        except Exception as error:  # noqa: BLE001 - the thread's edge: carried on, not hidden
-            self.failed.emit(error)
-        else:
-            self.finished.emit(result)
-        self.over.emit(self)
+    def __init__(self, token: CancelToken) -> None:
+        self.token = token
 
 
 class Workbench(QObject):
-    """The threads of one window; keeps its tasks alive, stops them all at the end."""
+    """The threads of one window; stops all of its tasks at the end.
+
+    A Qt object must be let go of on its own thread. So the callbacks stay with the bench, and
+    a thread only says which of them it means.
+    """
+
+    _told = Signal(object, str, object)  # a task, which callback, and what it is called with
 
     def __init__(self, parent: QObject, *, threads: int = 2) -> None:
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(threads, "work")
-        self._tasks: set[Task] = set()
+        self._tasks: dict[Task, dict[str, Callback | None]] = {}
         self._pulse = Pulse(self)
         self._is_closed = False
+        self._told.connect(self._tell)
 
     def start(
         self,
         work: Work,
         *,
-        finished: Callable[..., None] | None = None,
-        failed: Callable[..., None] | None = None,
-        progressed: Callable[..., None] | None = None,
-        stopped: Callable[..., None] | None = None,
+        finished: Callback | None = None,
+        failed: Callback | None = None,
+        progressed: Callback | None = None,
+        stopped: Callback | None = None,
     ) -> Task:
-        """Put work on a thread; the callbacks have to be methods of QObjects.
+        """Put work on a thread; the callbacks are called on the bench's own.
 
-        Nothing is begun after the end: a late result may still ask for more.
+        One that is a method of a Qt object that is gone by then is not called. Nothing is
+        begun after the end: a late result may still ask for more.
         """
-        task = Task(work, PoliteToken(self._pulse))
+        task = Task(PoliteToken(self._pulse))
         if self._is_closed:
             return task
-        for signal, slot in (
-            (task.finished, finished),
-            (task.failed, failed),
-            (task.progressed, progressed),
-            (task.stopped, stopped),
-        ):
-            if slot is not None:
-                signal.connect(slot)
-        task.over.connect(self._let_go)
-        self._tasks.add(task)
+        self._tasks[task] = {
+            "finished": finished,
+            "failed": failed,
+            "progressed": progressed,
+            "stopped": stopped,
+        }
         self._pulse.begin()
-        self._pool.submit(task.run)
+        report = silent if progressed is None else partial(self.report, task)
+        self._pool.submit(self._run, task, work, report)
         return task
 
-    def _let_go(self, task: object) -> None:
-        if isinstance(task, Task):
-            self._tasks.discard(task)
-            task.deleteLater()
+    def report(self, task: Task, progress: Progress) -> None:
+        """Tell how far a task is. From any thread."""
+        self._told.emit(task, "progressed", progress)
+
+    def _run(self, task: Task, work: Work, report: Report) -> None:
+        """On a pool's thread: touches no widget."""
+        try:
+            result = work(report, task.token)
+        except Cancelled:
+            self._told.emit(task, "stopped", None)
+        except Exception as error:  # noqa: BLE001 - the thread's edge: carried on, not hidden
+            self._told.emit(task, "failed", error)
+        else:
+            self._told.emit(task, "finished", result)
+
+    def _tell(self, task: Task, what: str, value: object) -> None:
+        callback = self._tasks.get(task, {}).get(what)
+        try:
+            if callback is not None and is_there(callback):
+                callback() if what == "stopped" else callback(value)
+        finally:
+            if what != "progressed":
+                self._let_go(task)
+
+    def _let_go(self, task: Task) -> None:
+        self._tasks.pop(task, None)
         if not self._tasks:
             self._pulse.end()
 
@@ -152,3 +166,10 @@ class Workbench(QObject):
         self._pool.shutdown(wait=True, cancel_futures=True)
         self._tasks.clear()
         self._pulse.end()
+
+
+def is_there(callback: Callback) -> bool:
+    """Whether the Qt object whose method is to be called has not been deleted."""
+    method = callback.func if isinstance(callback, partial) else callback
+    owner = getattr(method, "__self__", None)
+    return not isinstance(owner, QObject) or isValid(owner)
