@@ -40,6 +40,7 @@ def tell(name: str, ours: float, floor: float, aim: float) -> None:
 
 def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.arrive.sources import scan
+    from waxseal.core.deliver.process.memory import keep_memory_of_pictures
     from waxseal.core.job.corrections import Cdl, Vignette
     from waxseal.core.job.edits import (
         add_sources,
@@ -56,6 +57,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import recipe
 
+    keep_memory_of_pictures()  # as an encoding process does
     cost = partial(cost_of, rounds)
     exercise(compiled)
     target = Target(1920, 1080, Layout.YUV420)

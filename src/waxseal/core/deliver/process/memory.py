@@ -1,7 +1,8 @@
-"""What becomes of large pictures that are done with: they go back to the system at once.
+"""What becomes of the memory of pictures that are done with.
 
-Each is mapped afresh then, which costs a little; so it is done where they are so large that
-keeping them would cost more memory than a machine has to spare.
+It is kept for the next ones: to get it from the system again costs a frame in ten. Only where
+pictures are so large that keeping it would cost more memory than a machine has to spare, it
+goes back to the system at once, and each picture is mapped afresh.
 """
 
 from __future__ import annotations
@@ -12,10 +13,18 @@ from contextlib import suppress
 from waxseal.core.deliver.codecs.codec import LARGE
 from waxseal.core.job.model import Delivery, Job
 
-__all__ = ["give_large_pictures_back", "has_large_pictures"]
+__all__ = [
+    "give_large_pictures_back",
+    "has_large_pictures",
+    "keep_memory_of_pictures",
+    "settle_memory",
+]
 
-THRESHOLD = -3  # M_MMAP_THRESHOLD of mallopt, in malloc.h of the GNU C library
-BYTES = 8 << 20
+# Of mallopt, in malloc.h of the GNU C library: from how many bytes on memory is mapped by
+# itself, and how many may lie idle before some go back to the system.
+MAPPED, IDLE = -3, -1
+LARGE_BYTES = 8 << 20
+KEPT_BYTES = 256 << 20
 
 
 def has_large_pictures(job: Job, delivery: Delivery) -> bool:
@@ -24,7 +33,23 @@ def has_large_pictures(job: Job, delivery: Delivery) -> bool:
     return any(one.width * one.height > LARGE for one in sizes)
 
 
-def give_large_pictures_back() -> None:
+def settle_memory(job: Job, delivery: Delivery) -> None:
     """Call it once, before the first picture is made. Does nothing in other C libraries."""
+    if has_large_pictures(job, delivery):
+        give_large_pictures_back()
+    else:
+        keep_memory_of_pictures()
+
+
+def give_large_pictures_back() -> None:
+    settle(MAPPED, LARGE_BYTES)
+
+
+def keep_memory_of_pictures() -> None:
+    settle(MAPPED, KEPT_BYTES)
+    settle(IDLE, KEPT_BYTES)
+
+
+def settle(what: int, value: int) -> None:
     with suppress(OSError, AttributeError):
-        ctypes.CDLL(None).mallopt(THRESHOLD, BYTES)
+        ctypes.CDLL(None).mallopt(what, value)

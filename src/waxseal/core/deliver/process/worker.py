@@ -39,7 +39,7 @@ def main() -> None:
     answers = claim_output()
     gc.disable()  # nothing that modules bring along is ever waste
     from waxseal.core.deliver.deliver import make_delivery
-    from waxseal.core.deliver.process.memory import give_large_pictures_back, has_large_pictures
+    from waxseal.core.deliver.process.memory import settle_memory
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
 
@@ -68,8 +68,7 @@ def main() -> None:
             token.cancel()  # nobody listens any more
 
     delivery = job.delivery(order["delivery"])
-    if has_large_pictures(job, delivery):
-        give_large_pictures_back()
+    settle_memory(job, delivery)
     before = act_before(order)
     if before is not None:
         outcome = before(job, delivery, report, token)
