@@ -152,7 +152,7 @@ def test_progress_costs_the_window_next_to_nothing(
     task = window.sending._task
     assert task is not None
     for done in range(100, 500):
-        window.bench.report(task, Progress("encoding", done, 599, per_second=1000.0))
+        window.sending._bench.report(task, Progress("encoding", done, 599, per_second=1000.0))
         if done % 20 == 0:
             qtbot.wait(10)
     until_says(qtbot, delivery, "499 of 599")
