@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import shutil
 import subprocess
 from pathlib import Path
@@ -12,7 +11,7 @@ import numpy as np
 import pytest
 from pymediainfo import MediaInfo
 
-from tests.cli.test_commands import WAXSEAL, answer, run, run_here
+from tests.cli.test_commands import WAXSEAL, answer, run
 from tests.making import aged, write_sequence, write_tone
 from waxseal.cli.jobs import DeliverWishes, run_deliver
 from waxseal.core.frames.writing import write_pixels
@@ -137,7 +136,7 @@ def test_the_suffix_chooses_the_container(
     assert (tracks.video_tracks[0].format, tracks.general_tracks[0].format) == (codec, container)
 
 
-def test_the_book_is_shown(tmp_path: Path) -> None:
+def test_the_book_is_shown(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     specs = answer(run("specs", "--json"))["specs"]
     by_name = {one["name"]: one for one in specs}
     assert by_name["overlay with alpha"] == {
@@ -158,7 +157,8 @@ def test_the_book_is_shown(tmp_path: Path) -> None:
     own.mkdir(parents=True)
     (own / "bad.toml").write_text('name = "bad"\npurpose = "frames"\ncodec = "tape"\n')
 
-    told = run("specs", env={**os.environ, "XDG_CONFIG_HOME": str(tmp_path)})
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path))
+    told = run("specs")
     assert told.returncode == 1
     assert "bad.toml, line 3: codec: There is no codec “tape”" in told.stderr
     assert "wide web 1080p" in told.stdout
@@ -197,7 +197,7 @@ def test_what_cannot_be_meant_gets_a_sentence(
     }
     if "MADE" in words:
         run("new", places["MADE"], disc, "--rate", "24")
-    done = run_here(*(places.get(word, word) for word in words), cwd=tmp_path)
+    done = run(*(places.get(word, word) for word in words), cwd=tmp_path)
     assert done.returncode == 2, done.stderr
     assert sentence in done.stderr
 

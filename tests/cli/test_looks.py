@@ -8,7 +8,7 @@ import av
 import numpy as np
 import pytest
 
-from tests.cli.test_commands import answer, run, run_here
+from tests.cli.test_commands import answer, run
 from waxseal.core.frames.writing import write_pixels
 
 
@@ -138,7 +138,7 @@ def test_what_cannot_be_meant_gets_a_sentence(
     grey: Path, tmp_path: Path, option: str, value: str | None, words: str
 ) -> None:
     more = [option] if value is None else [option, value]
-    done = run_here("assemble", grey, "--out", tmp_path / "film.mp4", "--rate", "24", *more)
+    done = run("assemble", grey, "--out", tmp_path / "film.mp4", "--rate", "24", *more)
     assert done.returncode in (1, 2)
     assert words in done.stderr
     assert not (tmp_path / "film.mp4").exists()
