@@ -586,9 +586,11 @@ def started(folder: Path, out: Path) -> subprocess.Popen[str]:
     raise AssertionError("it never began to encode")
 
 
-@pytest.fixture
-def long_frames(tmp_path: Path) -> Path:
-    return write_sequence(tmp_path / "f", frames=range(1, 300), width=320, height=180)
+@pytest.fixture(scope="module")
+def long_frames(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return write_sequence(
+        tmp_path_factory.mktemp("long"), frames=range(1, 300), width=320, height=180
+    )
 
 
 STOPS = [signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT]

@@ -1,5 +1,7 @@
 from __future__ import annotations
 
+import os
+import shutil
 import time
 from fractions import Fraction
 from functools import partial
@@ -120,10 +122,17 @@ def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: 
     assert not window.sending.is_busy
 
 
-def encoding(window: Window, qtbot: QtBot, tmp_path: Path) -> DeliveryCard:
-    """The card of a delivery that is being encoded, for two seconds or more."""
-    folder = write_sequence(tmp_path / "f", frames=range(1, 600), width=320, height=180)
-    drop(window, qtbot, folder)
+@pytest.fixture(scope="module")
+def many(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """Frames for two seconds of encoding, or more."""
+    folder = tmp_path_factory.mktemp("many")
+    return write_sequence(folder, frames=range(1, 600), width=320, height=180)
+
+
+@pytest.fixture
+def encoding(window: Window, qtbot: QtBot, tmp_path: Path, many: Path) -> DeliveryCard:
+    """The card of a delivery that is being encoded, beside the folder of its frames."""
+    drop(window, qtbot, shutil.copytree(many, tmp_path / "f", copy_function=os.link))
     seal_everything(window)
     delivery = window.outbox.card("d1")
     assert delivery is not None
@@ -131,19 +140,17 @@ def encoding(window: Window, qtbot: QtBot, tmp_path: Path) -> DeliveryCard:
     return delivery
 
 
-def test_stopping_an_encode(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    delivery = encoding(window, qtbot, tmp_path)
-    press(button(delivery, "Stop"))
-    until_says(qtbot, delivery, "stopped")
+def test_stopping_an_encode(encoding: DeliveryCard, qtbot: QtBot, tmp_path: Path) -> None:
+    press(button(encoding, "Stop"))
+    until_says(qtbot, encoding, "stopped")
     assert not list(tmp_path.glob("*.mp4"))
     assert not list(tmp_path.glob(".*partial"))
 
 
 def test_progress_costs_the_window_next_to_nothing(
-    window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    window: Window, encoding: DeliveryCard, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    delivery = encoding(window, qtbot, tmp_path)
-    press(button(delivery, "Pause"))
+    press(button(encoding, "Pause"))
     window.outbox.toggle("d1")
     qtbot.wait(300)  # what was on its way is reported still
     tables, told = Mock(return_value=()), list[str]()
@@ -155,23 +162,22 @@ def test_progress_costs_the_window_next_to_nothing(
         window.sending._bench.report(task, Progress("encoding", done, 599, per_second=1000.0))
         if done % 20 == 0:
             qtbot.wait(10)
-    until_says(qtbot, delivery, "499 of 599")
+    until_says(qtbot, encoding, "499 of 599")
     assert not tables.called  # the match table is not worked out for each frame
     assert len(told) < 50  # nor is the card drawn for each
-    press(button(delivery, "Stop"))
-    until_says(qtbot, delivery, "stopped")
+    press(button(encoding, "Stop"))
+    until_says(qtbot, encoding, "stopped")
 
 
-def test_an_encode_is_paused_and_goes_on(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
-    delivery = encoding(window, qtbot, tmp_path)
-    press(button(delivery, "Pause"))
-    assert "paused" in texts(delivery)
+def test_an_encode_is_paused_and_goes_on(encoding: DeliveryCard, qtbot: QtBot) -> None:
+    press(button(encoding, "Pause"))
+    assert "paused" in texts(encoding)
     qtbot.wait(1500)  # what was on its way is reported still
-    before = texts(delivery)
+    before = texts(encoding)
     qtbot.wait(700)
-    assert texts(delivery) == before
-    press(button(delivery, "Go on"))
-    until_says(qtbot, delivery, "sealed ·")
+    assert texts(encoding) == before
+    press(button(encoding, "Go on"))
+    until_says(qtbot, encoding, "sealed ·")
 
 
 def test_deliveries_are_made_in_the_order_of_their_cards(

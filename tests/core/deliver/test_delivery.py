@@ -418,10 +418,17 @@ def test_stopping_leaves_nothing(job: Job) -> None:
 # ---- in a process of its own ---------------------------------------------------------------
 
 
+@pytest.fixture(scope="module")
+def long_frames(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("long")
+    return write_sequence(folder, frames=range(1, 200), width=320, height=180)
+
+
 @pytest.fixture
-def long_job(tmp_path: Path) -> Job:
-    folder = write_sequence(tmp_path / "frames", frames=range(1, 200), width=320, height=180)
-    return job_of(folder)
+def long_job(long_frames: Path, tmp_path: Path) -> Job:
+    out = tmp_path / "out"
+    out.mkdir()
+    return change_delivery(job_of(long_frames), delivery="d1", folder=str(out))
 
 
 def test_a_process_delivers_and_reports(job: Job) -> None:
