@@ -40,6 +40,10 @@ def pytest_runtest_logfinish() -> None:
         gc.collect(0 if next(ended) % ALL_EVERY else 2)
 
 
+def pytest_sessionfinish() -> None:
+    gc.unfreeze()  # a library complains of objects of its own that are left at the end
+
+
 @pytest.fixture(autouse=True)
 def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test touches the user's own data, settings or autosaves."""
