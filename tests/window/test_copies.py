@@ -14,9 +14,10 @@ from tests.window.driving import PATIENCE, drop
 from waxseal.app.window import Window
 
 
-def heavy(folder: Path) -> Path:
+@pytest.fixture(scope="module")
+def heavy(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return write_sequence(
-        folder / "heavy",
+        tmp_path_factory.mktemp("film") / "heavy",
         "heavy.%04d.exr",
         frames=range(1, 7),
         width=2600,
@@ -26,12 +27,12 @@ def heavy(folder: Path) -> Path:
 
 
 @pytest.fixture
-def copied(window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
+def copied(window: Window, qtbot: QtBot, heavy: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
     """A window whose reel has light copies: no machine of the tests is slow enough to be sure."""
     monkeypatch.setattr("waxseal.core.picture.copies.making.seconds_for", lambda *_: iter([60.0]))
     monkeypatch.setattr("waxseal.app.copying.QUIET_MS", 0)
     monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", 0)
-    drop(window, qtbot, heavy(tmp_path))
+    drop(window, qtbot, heavy)
     window.copying.switch(on=True)
     programme = window.player.programme
     assert programme is not None
