@@ -10,6 +10,7 @@ Dialogs are answered as if nobody chose anything.
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import random
 import sys
@@ -269,6 +270,7 @@ def wander(folder: Path, demo: Path, seed: int, acts: int) -> str:
         window.hide()
         window.deleteLater()
         QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()  # nobody else does: see app.tidying
     return "\n".join([*found, *hand.done[-12:]]) if found else ""
 
 

@@ -41,7 +41,7 @@ def main() -> None:
     if words and words[0].startswith("-"):
         say(f"“{words[0]}” is not known here: see waxseal --help.")
         sys.exit(WRONG)
-    gc.disable()  # while modules are read: the window has it work again, see app.tidying
+    gc.disable()  # what the window needs of it is done in app.tidying
     from waxseal.app.main import open_window
 
     sys.exit(open_window([Path(word) for word in words]))
