@@ -49,9 +49,11 @@ class InSight(QWidget, Generic[W]):
         self.held = ""
         self._make, self._tell, self._usual, self._spacing = make, tell, usual, spacing
         self._untold: list[str] = []
-        self._ids: Sequence[str] = ()
+        self._ids: list[str] = []
+        self._places: dict[str, int] = {}  # which of them each one is
         self._heights: dict[str, int] = {}
         self._tops: list[int] = [0]  # where each one starts, and where the last one ends
+        self._is_measured = True
         self._is_placing = False
         self._rest = Gradually(self, self._make_some)
         self._telling = Gradually(self, self._tell_some)
@@ -76,12 +78,8 @@ class InSight(QWidget, Generic[W]):
         has_changed: whether those that are there are to be told. Of many, first the one that is
         held and what is in sight.
         """
-        self._ids = ids
-        known = set(ids)
-        for gone in [one for one in self.widgets if one not in known]:
-            self._let_go(gone)
-        if len(self._heights) > len(known):
-            self._heights = {one: self._heights[one] for one in self._heights if one in known}
+        if self._ids != list(ids):
+            self._take(list(ids))
         if has_changed:
             seen = [ids[place] for place in self._in_sight() if place < len(ids)]
             self._untold = [
@@ -98,9 +96,19 @@ class InSight(QWidget, Generic[W]):
         self._place()
         self._make_rest()
 
+    def _take(self, ids: list[str]) -> None:
+        self._ids, self._is_measured = ids, False
+        self._places = {one: place for place, one in enumerate(ids)}
+        for gone in [one for one in self.widgets if one not in self._places]:
+            self._let_go(gone)
+        if len(self._heights) > len(ids):
+            self._heights = {
+                one: height for one, height in self._heights.items() if one in self._places
+            }
+
     def need(self, wanted: str) -> W | None:
         """The widget of an id, made and placed now if it was out of sight; None: no such id."""
-        if wanted not in self.widgets and wanted in self._ids:
+        if wanted not in self.widgets and wanted in self._places:
             self._widget_of(wanted)
             self._place()
         if wanted in self._untold:
@@ -190,7 +198,12 @@ class InSight(QWidget, Generic[W]):
 
     def _measure(self) -> None:
         for one, widget in self.widgets.items():
-            self._heights[one] = self._height_of(widget)
+            height = self._height_of(widget)
+            if self._heights.get(one) != height:
+                self._heights[one], self._is_measured = height, False
+        if self._is_measured:
+            return
+        self._is_measured = True
         if self._heights:
             self._usual = median_low(self._heights.values())
         steps = (self._heights.get(one, self._usual) + self._spacing for one in self._ids)
@@ -210,9 +223,9 @@ class InSight(QWidget, Generic[W]):
         self._is_placing = True
         before = self._tops[-1]
         self._measure()
-        places = dict(zip(self._ids, self._tops, strict=False))
         for one, widget in self.widgets.items():
-            widget.setGeometry(0, places[one], self.width(), self._heights[one])
+            top = self._tops[self._places[one]]
+            widget.setGeometry(0, top, self.width(), self._heights[one])
         if before != self._tops[-1] or self.minimumHeight() != self._tops[-1]:
             self.setMinimumHeight(self._tops[-1])
             self.updateGeometry()
