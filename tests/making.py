@@ -7,7 +7,9 @@ import subprocess
 import sys
 import time
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
@@ -66,6 +68,9 @@ def dead_process() -> str:
     return f"{os.getpid()}-{began}"
 
 
+SMALL = 64_000  # pixels
+
+
 def gradient(
     frame: int, *, width: int = 64, height: int = 36, dtype: str = "uint8", channels: int = 3
 ) -> NDArray[Any]:
@@ -93,9 +98,23 @@ def write_sequence(
 ) -> Path:
     """Write frames named by a printf pattern; returns the folder."""
     folder.mkdir(parents=True, exist_ok=True)
+    is_small = kind.get("width", 64) * kind.get("height", 36) <= SMALL
     for frame in frames:
-        write_pixels(folder / (pattern % frame), gradient(frame, **kind), rate=rate)
+        path = folder / (pattern % frame)
+        if is_small:
+            path.write_bytes(small_file(path.suffix, frame, rate, **kind))
+        else:
+            write_pixels(path, gradient(frame, **kind), rate=rate)
     return folder
+
+
+@lru_cache(maxsize=2048)
+def small_file(suffix: str, frame: int, rate: Fraction | None, **kind: Any) -> bytes:
+    """What the file of a small frame holds: hundreds of tests write the same ones."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder, f"frame{suffix}")
+        write_pixels(path, gradient(frame, **kind), rate=rate)
+        return path.read_bytes()
 
 
 def write_jpegs(folder: Path, *, frames: range = range(1, 5)) -> Path:
