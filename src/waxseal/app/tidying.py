@@ -25,7 +25,7 @@ RESTING = 30  # looks at which nothing had moved
 
 
 def collect_here_only() -> None:
-    """From here on, no circle is collected but by somebody who asks for it on this thread."""
+    """Circles are collected from now on where somebody asks for it: `Tidying`, on this thread."""
     gc.disable()
 
 
@@ -42,7 +42,7 @@ class Tidying(QObject):
         looking.start()
 
     def look(self) -> None:
-        """At young objects; at all, once, when nothing has moved for some looks."""
+        """Look at young objects; when nothing has moved for some looks, at all objects, once."""
         state = self._state()
         pressed = QApplication.mouseButtons() != Qt.MouseButton.NoButton
         now = (state, QCursor.pos())
