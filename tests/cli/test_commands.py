@@ -10,8 +10,10 @@ import signal
 import subprocess
 import sys
 import time
-from contextlib import chdir
+from collections.abc import Iterator
+from contextlib import chdir, contextmanager
 from pathlib import Path
+from tempfile import TemporaryFile
 from typing import Any
 
 import pytest
@@ -26,16 +28,37 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.seal.record import seal_path
 
 WAXSEAL = (sys.executable, "-m", "waxseal.cli.main")
+UNWANTED = re.compile("Traceback|nanobind|leaked")
 
 
 def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
-    """Run a command in this process: it costs half a second less than one of its own."""
-    with chdir(cwd or Path.cwd()):
+    """Run a command in this process: it costs half a second less than one of its own.
+
+    Whatever happens, no traceback and no library's own words are shown, nor by its worker.
+    """
+    with chdir(cwd or Path.cwd()), outer_errors() as others:
         done = CliRunner().invoke(app, [os.fspath(as_word(word)) for word in words])
     assert done.exception is None or isinstance(done.exception, SystemExit), done.exception
+    assert not UNWANTED.search(done.stderr + "".join(others)), (done.stderr, others)
     return subprocess.CompletedProcess(
         [str(one) for one in words], done.exit_code, done.stdout, done.stderr
     )
+
+
+@contextmanager
+def outer_errors() -> Iterator[list[str]]:
+    """What libraries and other processes write to the errors, all of it at the end."""
+    written: list[str] = []
+    before = os.dup(2)
+    with TemporaryFile() as file:
+        os.dup2(file.fileno(), 2)
+        try:
+            yield written
+        finally:
+            os.dup2(before, 2)
+            os.close(before)
+            file.seek(0)
+            written.append(file.read().decode(errors="replace"))
 
 
 def run_as_process(*words: object, **more: Any) -> subprocess.CompletedProcess[str]:
@@ -49,7 +72,7 @@ def run_as_process(*words: object, **more: Any) -> subprocess.CompletedProcess[s
         check=False,
         **more,
     )
-    assert not re.search("Traceback|nanobind|leaked", done.stderr), done.stderr
+    assert not UNWANTED.search(done.stderr), done.stderr
     return done
 
 
