@@ -106,6 +106,39 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     tell("ACES view, beyond decoding", beyond(aces), floor, 15)
     idle = set_correction(exr, of="a1", correction=Cdl())
     tell("a finish that does nothing", beyond(idle), beyond(exr), 1.05)
+    behind, alone = still_behind(folder, target)
+    tell("a 2160p still behind, against none, a frame", behind, alone, 1.5)
+
+
+def still_behind(folder: Path, target: Any) -> tuple[float, float]:
+    """Processor seconds a frame of a film of clear frames, with a still behind and without."""
+    from waxseal.core.arrive.sources import scan
+    from waxseal.core.deliver.supply import Supply, Wanted
+    from waxseal.core.job.edits import add_sources, put_behind, put_on_reel
+    from waxseal.core.job.model import Job
+    from waxseal.core.picture.kernels.choice import KernelChoice
+    from waxseal.core.plan.programme import programme
+
+    count = 24
+    moves = write_frames(
+        folder, suffix=".png", count=count, width=target.width, height=target.height, is_clear=True
+    )
+    still = write_frames(folder, suffix=".png", count=1, width=3840, height=2160)
+    sources = [one for path in (moves, still) for one in scan([path]).sources]
+    job = put_on_reel(add_sources(Job(), sources=sources), sources=["s1"])
+    kernels = KernelChoice()
+    kernels.warm_for(1 << 62)
+    kernels.wait()
+
+    def supply(job: Job) -> None:
+        film = programme(job).film()
+        pictures = Supply([Wanted(film, target, lambda _: None)], kernels)
+        for number in film.frames:
+            pictures.next_made(number)
+        pictures.close()
+
+    behind = partial(supply, put_behind(job, source="s2"))
+    return cost_of(2, behind) / count, cost_of(2, partial(supply, job)) / count
 
 
 def half_clear(folder: Path, values: Any) -> Any:

@@ -9,9 +9,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.decoding import decoding_once
+from waxseal.core.frames.decoding import FrameKey, SharedFrames
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.light.reading import key_of
+from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import Picture, make
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.film import Recipes
@@ -24,6 +26,7 @@ __all__ = ["Made", "Supply", "Unreadable", "Wanted", "pick_to_blame"]
 MAKERS = 2  # threads that make pictures, for each film
 AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
 AHEAD_PIXELS = 16_000_000  # of all of them
+MOST_LIGHT_BYTES = 1 << 27  # of layers that come again: one of 2160p with alpha
 
 Asked = tuple[tuple[int, Recipe], ...]  # of one frame: what wants a picture, and of what
 
@@ -56,7 +59,11 @@ class Wanted:
 
 
 class Supply:
-    """Makes the pictures of a film; of several side by side, each file is decoded once."""
+    """Makes the pictures of films, side by side.
+
+    What comes again is made once: a file that several pictures need is decoded once, and the
+    light of a layer that stands still is kept.
+    """
 
     def __init__(self, wanted: Sequence[Wanted], kernels: KernelChoice) -> None:
         self._wanted, self._kernels = wanted, kernels
@@ -66,6 +73,8 @@ class Supply:
         self._makers = MAKERS * len(wanted)
         self._pool = ThreadPoolExecutor(self._makers, "picture")
         self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
+        self._frames = SharedFrames()
+        self._lights = LightStore(MOST_LIGHT_BYTES, only_recurring=True)
 
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
@@ -105,18 +114,21 @@ class Supply:
         key = tuple((place, recipe.key) for place, recipe in asked)
         making = self._making.get(key)
         if making is None:
-            making = self._pool.submit(self._make, asked)
+            frames = {key_of(pick) for _, recipe in asked for pick in recipe.picks()}
+            self._frames.announce(frames)
+            making = self._pool.submit(self._make, asked, frames)
             self._making[key] = making
             while len(self._making) > self._ahead + self._makers:
                 self._making.popitem(last=False)
         return making
 
-    def _make(self, asked: Asked) -> tuple[Made, ...]:
-        with decoding_once():
+    def _make(self, asked: Asked, frames: set[FrameKey]) -> tuple[Made, ...]:
+        with self._frames.used_for(frames):
             return tuple(self._made(self._wanted[place], recipe) for place, recipe in asked)
 
     def _made(self, wanted: Wanted, recipe: Recipe) -> Made:
-        picture = make(recipe, wanted.target, kernels=self._kernels.current)
+        kernels = self._kernels.current
+        picture = make(recipe, wanted.target, kernels=kernels, store=self._lights)
         return Made(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import threading
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from pathlib import Path
@@ -10,29 +11,70 @@ from pathlib import Path
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.reading import Pixels, read_pixels
 
-__all__ = ["decode", "decoding_once"]
+__all__ = ["FrameKey", "SharedFrames", "decode"]
 
-Decoded = dict[tuple[Path, int | None, str], Pixels]
-
-_decoded: ContextVar[Decoded | None] = ContextVar("decoded", default=None)
+FrameKey = tuple[str, int | None, str]  # of a decoded frame: its path, its number, its part
 
 
-@contextmanager
-def decoding_once() -> Iterator[None]:
-    """Until it ends, this thread decodes each frame once, however often it is asked for."""
-    before = _decoded.set({})
-    try:
-        yield
-    finally:
-        _decoded.reset(before)
+class SharedFrames:
+    """Frames that several pictures need, by several threads: each is decoded once.
+
+    It is kept as long as a picture that was announced still needs it.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._needed: dict[FrameKey, Needed] = {}
+
+    def announce(self, keys: Iterable[FrameKey]) -> None:
+        """A picture will need these frames. `used_for` says that it has them no more."""
+        with self._lock:
+            for key in keys:
+                self._needed.setdefault(key, Needed()).pictures += 1
+
+    @contextmanager
+    def used_for(self, keys: Iterable[FrameKey]) -> Iterator[None]:
+        """Until it ends, what this thread decodes is shared; then one picture needs these less."""
+        before = _shared.set(self)
+        try:
+            yield
+        finally:
+            _shared.reset(before)
+            with self._lock:
+                for key in keys:
+                    self._needed[key].pictures -= 1
+                    if not self._needed[key].pictures:
+                        del self._needed[key]
+
+    def get(self, key: FrameKey, make: Callable[[], Pixels]) -> Pixels:
+        """What is kept, or what is made now. A frame that nobody announced is not kept."""
+        with self._lock:
+            needed = self._needed.get(key)
+        if needed is None:
+            return make()
+        with needed.lock:  # the second thread waits for what the first one decodes
+            if needed.pixels is None:
+                needed.pixels = make()
+            return needed.pixels
+
+
+class Needed:
+    """A frame that so many pictures still need."""
+
+    def __init__(self) -> None:
+        self.pictures = 0
+        self.lock = threading.Lock()
+        self.pixels: Pixels | None = None
+
+
+_shared: ContextVar[SharedFrames | None] = ContextVar("shared", default=None)
 
 
 def decode(path: Path, *, frame: int | None = None, part: str = "") -> Pixels:
     """`read_pixels`, where it does no harm. Nobody may change what it gives. Raises FrameError."""
-    decoded = _decoded.get()
-    if decoded is None:
+
+    def make() -> Pixels:
         return carefully(read_pixels, path, frame=frame, part=part)
-    key = (path, frame, part)
-    if key not in decoded:
-        decoded[key] = carefully(read_pixels, path, frame=frame, part=part)
-    return decoded[key]
+
+    shared = _shared.get()
+    return make() if shared is None else shared.get((str(path), frame, part), make)

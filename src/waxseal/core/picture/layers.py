@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
@@ -13,7 +14,7 @@ from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Header, look
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.corrections import Cover, Values
+from waxseal.core.job.corrections import WHOLE, Cover, Values
 from waxseal.core.job.model import Alpha, Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
@@ -43,8 +44,18 @@ __all__ = [
 
 def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> tuple[Light, Box]:
     """A layer as it is in the frame: what is inside, and where. Raises FrameError, JobError."""
-    light, box = frame_layer(layer, canvas, pixels)
-    return finish_light(light, inside_of(box, canvas.size), box, layer.finish, canvas)
+    store, finish = canvas.store, layer.finish
+
+    def make(own: Canvas) -> tuple[Light, Box]:
+        light, box = frame_layer(layer, own, pixels)
+        return correct(light, inside_of(box, canvas.size), box, finish, canvas)
+
+    if store is None or not store.only_recurring or not finish.corrections:
+        light, at = make(canvas)
+    else:  # what it fades to is left out: it is another in each frame
+        key = key_in_store(replace(layer, finish=replace(finish, cover=WHOLE)), canvas)
+        light, at = store.get(key, lambda: make(replace(canvas, store=None)))
+    return veil(light, finish.cover, canvas), at
 
 
 def finish_light(
@@ -54,13 +65,19 @@ def finish_light(
 
     at: what is inside the frame of its whole box.
     """
+    light, at = correct(light, at, box, finish, canvas)
+    return veil(light, finish.cover, canvas), at
+
+
+def correct(light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas) -> tuple[Light, Box]:
+    """The same without its cover."""
     if finish.corrections and light.size:
         from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
 
         if any(isinstance(one, IN_FRAME) for one in finish.corrections):
             light, at = widen(light, at, canvas)
         light = apply_finish(light, finish, Around(canvas, at, box))
-    return veil(light, finish.cover, canvas), at
+    return light, at
 
 
 def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Light, Box]:
@@ -74,11 +91,15 @@ def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Li
 
     if canvas.store is None:
         return make(), boxes[0]
-    what = replace(layer, finish=BARE, blend=Blend.OVER, values=Values.LINEAR)
-    means = canvas.means
-    lightly = means.copies is not None
-    key = (what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space, lightly)
+    key = key_in_store(replace(layer, finish=BARE), canvas)
     return canvas.store.get(key, lambda: (make(), boxes[0]))
+
+
+def key_in_store(layer: Layer, canvas: Canvas) -> Hashable:
+    """What a layer's light depends on, before it is laid over anything."""
+    what, means = replace(layer, blend=Blend.OVER, values=Values.LINEAR), canvas.means
+    lightly = means.copies is not None
+    return what, canvas.size, canvas.frame, canvas.chosen, means.colourway, means.space, lightly
 
 
 def veil(light: Light, cover: Cover, canvas: Canvas) -> Light:

@@ -79,7 +79,8 @@ def make(
     """The pixels of a recipe.
 
     pixels: the shot's frame, where the caller has decoded it already.
-    store: keeps the light of layers, for a caller who changes what is done to it.
+    store: keeps the light of layers, for a caller who changes what is done to it, or who makes
+        many pictures with the same layers.
     copies: light copies, for a caller who plays rather than judges.
     Raises FrameError where a frame cannot be read, JobError for a colour that
     cannot be worked out.
@@ -172,7 +173,8 @@ def composed_bands(
 
     Layers that lie pixel on pixel are worked out so, too.
     """
-    can_be_flat = store is None and target.layout is not Layout.SCREEN and not target.has_alpha
+    is_kept = store is not None and not store.only_recurring
+    can_be_flat = not is_kept and target.layout is not Layout.SCREEN and not target.has_alpha
     if can_be_flat and not target.is_stretched:
         canvas = canvas_for(recipe, target, kernels, None, None)
         layers = flat_layers(recipe, canvas)

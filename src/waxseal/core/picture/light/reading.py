@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.decoding import decode
+from waxseal.core.frames.decoding import FrameKey, decode
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import (
     BT709,
@@ -48,6 +48,7 @@ __all__ = [
     "Means",
     "covering",
     "decode_pick",
+    "key_of",
     "kind_of",
     "layer_light",
     "light_of",
@@ -102,6 +103,11 @@ class Means:
 def decode_pick(pick: Pick) -> Pixels:
     """Raises FrameError."""
     return decode(Path(pick.file.path), frame=pick.frame, part=pick.read.part)
+
+
+def key_of(pick: Pick) -> FrameKey:
+    """What a pick's frame is shared under once it is decoded."""
+    return pick.file.path, pick.frame, pick.read.part
 
 
 def kind_of(pixels: Pixels) -> np.dtype[Any]:

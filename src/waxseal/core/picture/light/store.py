@@ -1,4 +1,4 @@
-"""Light that is kept while somebody changes what is done to it."""
+"""Light that is kept: while somebody changes what is done to it, or for frames that share it."""
 
 from __future__ import annotations
 
@@ -16,14 +16,21 @@ __all__ = ["LightStore"]
 Framed = tuple[NDArray[np.float32], Box]  # the part in the frame, and its whole box
 
 
+MOST_ASKED = 1000  # keys that are remembered where only what comes again is kept
+
+
 class LightStore:
     """Framed light by what it was made from, bounded in bytes; asked from several threads.
 
-    What it gives is a copy: corrections work in place.
+    only_recurring: whether only what is asked for again is kept, as among frames of a film,
+        most of which are asked for once.
+    What it gives is the caller's: corrections work in place.
     """
 
-    def __init__(self, most_bytes: int) -> None:
+    def __init__(self, most_bytes: int, *, only_recurring: bool = False) -> None:
         self._most = most_bytes
+        self.only_recurring = only_recurring
+        self._asked: OrderedDict[Hashable, None] = OrderedDict()
         self._kept: OrderedDict[Hashable, Framed] = OrderedDict()
         self._bytes = 0
         self._lock = threading.Lock()
@@ -34,10 +41,20 @@ class LightStore:
             framed = self._kept.get(key)
             if framed is not None:
                 self._kept.move_to_end(key)
+            is_kept = framed is not None or self._is_worth_it(key)
         if framed is None:
             framed = make()
-            self._keep(key, framed)
-        return framed[0].copy(), framed[1]
+            if is_kept:
+                self._keep(key, framed)
+        return (framed[0].copy(), framed[1]) if is_kept else framed
+
+    def _is_worth_it(self, key: Hashable) -> bool:
+        if not self.only_recurring or key in self._asked:
+            return True
+        self._asked[key] = None
+        if len(self._asked) > MOST_ASKED:
+            self._asked.popitem(last=False)
+        return False
 
     def _keep(self, key: Hashable, framed: Framed) -> None:
         size = framed[0].nbytes

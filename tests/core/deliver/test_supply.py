@@ -1,0 +1,192 @@
+"""What comes again from frame to frame is decoded once, and its light is worked out once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from tests.making import gradient, write_sequence
+from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.supply import Supply, Wanted
+from waxseal.core.errors import FrameError
+from waxseal.core.frames import decoding
+from waxseal.core.frames.decoding import SharedFrames
+from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import Cdl, Fade, Soften, Text
+from waxseal.core.job.edits import (
+    add_sources,
+    change_colourway,
+    change_placing,
+    change_timing,
+    lay_over,
+    put_behind,
+    put_on_reel,
+    set_correction,
+    set_length,
+    set_reel_rate,
+)
+from waxseal.core.job.model import Conversion, Job, View
+from waxseal.core.picture import layers
+from waxseal.core.picture.framing import Box
+from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.programme import programme
+
+FRAMES = 8
+TARGET = Target(96, 54, Layout.YUV420)
+
+
+@pytest.fixture
+def decoded(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
+    """How often each file was decoded."""
+    return counted(monkeypatch, decoding, "read_pixels", lambda path, **_: path.name)
+
+
+@pytest.fixture
+def framed(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
+    """How often a source was put into the frame."""
+    return counted(monkeypatch, layers, "layer_light", lambda layer, *_: layer.pick.source)
+
+
+def counted(
+    monkeypatch: pytest.MonkeyPatch, module: Any, name: str, what: Callable[..., str]
+) -> Counter[str]:
+    count: Counter[str] = Counter()
+    real = getattr(module, name)
+
+    def count_it(*args: Any, **kwargs: Any) -> Any:
+        count[what(*args, **kwargs)] += 1
+        return real(*args, **kwargs)
+
+    monkeypatch.setattr(module, name, count_it)
+    return count
+
+
+def reel_and_still(folder: Path) -> Job:
+    """A sequence, half clear, on the reel; and a larger still."""
+    (folder / "moves").mkdir()
+    for frame in range(1, FRAMES + 1):
+        picture = gradient(frame, width=96, height=54, channels=4)
+        picture[..., 3] = 120
+        write_pixels(folder / "moves" / f"moves.{frame:04}.png", picture)
+    write_pixels(folder / "plate.png", gradient(5, width=200, height=110))
+    sources = [*scan([folder / "moves"]).sources, *scan([folder / "plate.png"]).sources]
+    return put_on_reel(add_sources(Job(), sources=sources), sources=["s1"])
+
+
+def over(job: Job) -> Job:
+    job = set_length(lay_over(job, source="s2", at=1), of="o1", frames=FRAMES, count=1)
+    return change_placing(job, of="o1", scale=0.5, x=10)
+
+
+def faded(job: Job) -> Job:
+    return set_correction(over(job), of="o1", correction=Fade(frames_in=4, frames_out=3))
+
+
+REELS: dict[str, Callable[[Job], Job]] = {
+    "behind": lambda job: put_behind(job, source="s2"),
+    "over": over,
+    "over, graded and written on": lambda job: set_correction(
+        set_correction(over(job), of="o1", correction=Text(words="a b")),
+        of="o1",
+        correction=Cdl(slope=(1.2, 1.0, 0.8)),
+    ),
+    "over, soft, that fades": lambda job: set_correction(
+        faded(job), of="o1", correction=Soften(radius=20)
+    ),
+    "over, that fades under a view": lambda job: change_colourway(faded(job), view=View.ACES_SDR),
+    "behind and over under a view": lambda job: change_colourway(
+        put_behind(over(job), source="s2"), view=View.ACES_SDR
+    ),
+}
+
+
+@pytest.mark.parametrize("name", REELS)
+def test_a_still_is_decoded_and_placed_once_for_a_film(
+    tmp_path: Path, decoded: Counter[str], framed: Counter[str], name: str
+) -> None:
+    """And the pictures are those that are made of each frame by itself."""
+    film = programme(REELS[name](reel_and_still(tmp_path))).film()
+    decoded.clear()  # the close look has been at one of each
+    supply = Supply([Wanted(film, TARGET, lambda _: None)], KernelChoice())
+    made = [supply.next_made(number)[0].picture for number in film.frames]
+    supply.close()
+    moving = {f"moves.{frame:04}.png": 1 for frame in range(1, FRAMES + 1)}
+    assert decoded == {"plate.png": 1, **moving}
+    # Its light is kept when it is asked for again, and two threads may be at it by then.
+    assert framed["s2"] <= 3 * name.count("behind") + 3 * name.count("over")
+    for number, picture in zip(film.frames, made, strict=True):
+        alone = make(film.recipe(number), TARGET)
+        for one, other in zip(picture.planes, alone.planes, strict=True):
+            np.testing.assert_array_equal(one, other)
+
+
+def test_neighbours_that_are_mixed_are_decoded_once(tmp_path: Path, decoded: Counter[str]) -> None:
+    write_sequence(tmp_path / "slow", "slow.%04d.png", frames=range(1, 9), rate=Fraction(10))
+    job = add_sources(Job(), sources=scan([tmp_path / "slow"]).sources)
+    job = set_reel_rate(put_on_reel(job, sources=["s1"]), rate=Fraction(24))
+    film = programme(change_timing(job, of="a1", conversion=Conversion.BLEND)).film()
+    decoded.clear()
+    supply = Supply([Wanted(film, TARGET, lambda _: None)], KernelChoice())
+    for number in film.frames:
+        supply.next_made(number)
+    supply.close()
+    assert decoded == {f"slow.{frame:04}.png": 1 for frame in range(1, 9)}
+
+
+def test_a_shared_frame_is_kept_while_a_picture_needs_it(tmp_path: Path) -> None:
+    write_pixels(tmp_path / "a.png", gradient(1))
+    shared = SharedFrames()
+    key = (str(tmp_path / "a.png"), None, "")
+    for _ in range(2):
+        shared.announce([key])
+    with shared.used_for([key]):
+        first = decoding.decode(tmp_path / "a.png")
+    with shared.used_for([key]):
+        assert decoding.decode(tmp_path / "a.png") is first
+    assert decoding.decode(tmp_path / "a.png") is not first
+    shared.announce([key])
+    with shared.used_for([key]):
+        assert decoding.decode(tmp_path / "a.png") is not first
+
+
+def test_a_frame_that_cannot_be_read_is_tried_by_each(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A file that comes back is read; what was wrong before is not kept."""
+    shared, path = SharedFrames(), tmp_path / "a.png"
+    key = (str(path), None, "")
+    for _ in range(2):
+        shared.announce([key])
+    with shared.used_for([key]), pytest.raises(FrameError):
+        decoding.decode(path)
+    write_pixels(path, gradient(1))
+    with shared.used_for([key]):
+        assert decoding.decode(path).values.shape == (36, 64, 3)
+
+
+def test_only_light_that_is_asked_for_again_is_kept() -> None:
+    """And whoever got it may change it."""
+    store, made = LightStore(1 << 20, only_recurring=True), []
+
+    def make_light() -> tuple[Any, Box]:
+        made.append(1)
+        return np.ones((4, 4, 3), np.float32), Box(0, 0, 4, 4)
+
+    for _ in range(4):
+        light, _ = store.get("still", make_light)
+        assert light.sum() == 48
+        light[:] = 0
+    store.get("moving", make_light)
+    assert len(made) == 2 + 1
+    small = LightStore(10, only_recurring=True)  # what is larger than all is not kept
+    for _ in range(3):
+        assert small.get("still", make_light)[0].sum() == 48
