@@ -13,6 +13,7 @@ import pytest
 
 from tests.making import gradient, write_sequence
 from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver import supply as supplying
 from waxseal.core.deliver.supply import Supply, Wanted
 from waxseal.core.errors import FrameError
 from waxseal.core.frames import decoding
@@ -109,11 +110,22 @@ REELS: dict[str, Callable[[Job], Job]] = {
 }
 
 
+@pytest.mark.parametrize("ahead", [6, 0])
 @pytest.mark.parametrize("name", REELS)
 def test_a_still_is_decoded_and_placed_once_for_a_film(
-    tmp_path: Path, decoded: Counter[str], framed: Counter[str], name: str
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    decoded: Counter[str],
+    framed: Counter[str],
+    name: str,
+    ahead: int,
 ) -> None:
-    """And the pictures are those that are made of each frame by itself."""
+    """And the pictures are those that are made of each frame by itself.
+
+    ahead: 0 for an encoder so slow that each picture is made before the next is asked for.
+    """
+    monkeypatch.setattr(supplying, "AHEAD", ahead)
+    monkeypatch.setattr(supplying, "LEAST_AHEAD", ahead)
     film = programme(REELS[name](reel_and_still(tmp_path))).film()
     decoded.clear()  # the close look has been at one of each
     supply = Supply([Wanted(film, TARGET, lambda _: None)], KernelChoice())

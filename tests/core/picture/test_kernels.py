@@ -112,6 +112,9 @@ def test_views_get_the_same_bits() -> None:
         four, indexes = np.empty((35, 53, 4), np.float32), np.zeros((35, 53, 3), np.uint16)
         kernels.widen(light, four)
         kernels.to_indexes(four, indexes)
+        three = np.zeros_like(light)
+        kernels.narrow(four, three)
+        np.testing.assert_array_equal(three, light)
         made.append((four, indexes))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)

@@ -74,6 +74,7 @@ class Supply:
         self._pool = ThreadPoolExecutor(self._makers, "picture")
         self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
         self._frames = SharedFrames()
+        self._announced: dict[tuple[object, ...], set[FrameKey]] = {}  # of what is asked for next
         self._lights = LightStore(MOST_LIGHT_BYTES, only_recurring=True)
 
     def close(self) -> None:
@@ -84,8 +85,11 @@ class Supply:
 
         What has no such frame wants none.
         """
-        for ahead in range(reel_frame, min(self._last, reel_frame + self._ahead) + 1):
+        stop = min(self._last, reel_frame + self._ahead) + 1
+        for ahead in range(reel_frame, stop):
             self._ask(self._asked(ahead))
+        if stop <= self._last:  # it keeps what it shares with these, which may be made by then
+            self._announce(self._asked(stop))
         asked = self._asked(reel_frame)
         return dict(zip((place for place, _ in asked), self._ask(asked).result(), strict=True))
 
@@ -111,16 +115,22 @@ class Supply:
         )
 
     def _ask(self, asked: Asked) -> Future[tuple[Made, ...]]:
-        key = tuple((place, recipe.key) for place, recipe in asked)
+        key = key_of_asked(asked)
         making = self._making.get(key)
         if making is None:
-            frames = {key_of(pick) for _, recipe in asked for pick in recipe.picks()}
-            self._frames.announce(frames)
-            making = self._pool.submit(self._make, asked, frames)
+            self._announce(asked)
+            making = self._pool.submit(self._make, asked, self._announced.pop(key))
             self._making[key] = making
             while len(self._making) > self._ahead + self._makers:
                 self._making.popitem(last=False)
         return making
+
+    def _announce(self, asked: Asked) -> None:
+        key = key_of_asked(asked)
+        if key not in self._announced and key not in self._making:
+            frames = {key_of(pick) for _, recipe in asked for pick in recipe.picks()}
+            self._frames.announce(frames)
+            self._announced[key] = frames
 
     def _make(self, asked: Asked, frames: set[FrameKey]) -> tuple[Made, ...]:
         with self._frames.used_for(frames):
@@ -130,6 +140,10 @@ class Supply:
         kernels = self._kernels.current
         picture = make(recipe, wanted.target, kernels=kernels, store=self._lights)
         return Made(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
+
+
+def key_of_asked(asked: Asked) -> tuple[object, ...]:
+    return tuple((place, recipe.key) for place, recipe in asked)
 
 
 def pick_to_blame(recipe: Recipe, error: FrameError) -> Pick | None:

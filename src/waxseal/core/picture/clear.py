@@ -13,9 +13,10 @@ import numpy as np
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels.choice import Kernels
 
-__all__ = ["transform_premultiplied", "transform_straight"]
+__all__ = ["Transform", "transform_premultiplied", "transform_straight"]
 
-Transform = Callable[[Light], None]  # changes (h, w, 3 or 4) in place, and leaves alpha alone
+# Changes (h, w, 3 or 4) in place, and leaves alpha alone.
+Transform = Callable[[Light, Kernels], None]
 
 
 def transform_premultiplied(light: Light, transform: Transform, kernels: Kernels) -> None:
@@ -25,27 +26,27 @@ def transform_premultiplied(light: Light, transform: Transform, kernels: Kernels
     of it beyond what it makes of black is added from then on, and of nothing, nothing.
     """
     if light.shape[2] == 3:
-        transform(light)
+        transform(light, kernels)
         return
     clear = light[..., 3] <= 0
     added = light[clear]
     kernels.divide_alpha(light)
-    transform(light)
+    transform(light, kernels)
     kernels.multiply_alpha(light)
     if len(added):
-        light[clear, :3] = added_light(light[clear, :3], added, transform)
+        light[clear, :3] = added_light(light[clear, :3], added, transform, kernels)
 
 
-def added_light(transformed: Light, before: Light, transform: Transform) -> Light:
+def added_light(transformed: Light, before: Light, transform: Transform, kernels: Kernels) -> Light:
     """(n, 3): what light on a clear ground becomes."""
     black = np.zeros((1, 1, 4), np.float32)
-    transform(black)
+    transform(black, kernels)
     is_there = before[:, :3].any(axis=1, keepdims=True)
     return np.where(is_there, transformed - black[0, 0, :3], np.float32(0))
 
 
-def transform_straight(light: Light, transform: Transform) -> None:
+def transform_straight(light: Light, transform: Transform, kernels: Kernels) -> None:
     """Apply a transform to straight colour, and premultiply it, in place. (h, w, 3 or 4)."""
-    transform(light)
+    transform(light, kernels)
     if light.shape[2] == 4:
         light[..., :3] *= light[..., 3:]

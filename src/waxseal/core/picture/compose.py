@@ -242,7 +242,7 @@ class TwoLights(OneLight):
         canvas = self._scene_canvas
         means = canvas.means
         kernels, light = canvas.kernels, np.ascontiguousarray(light)
-        transform = scene_to_graphics(means.colourway, means.space, kernels, exact=canvas.exact)
+        transform = scene_to_graphics(means.colourway, means.space, exact=canvas.exact)
         transform_premultiplied(light, transform, kernels)
         return light
 

@@ -120,10 +120,12 @@ def veil(light: Light, cover: Cover, canvas: Canvas) -> Light:
 
 def veil_values(light: Light, colour: Light, part: float) -> Light:
     covered = light * np.float32(1 - part)
-    alpha = light[..., 3:] if light.shape[2] == 4 else np.float32(1)
-    covered[..., :3] += colour * (alpha * np.float32(part))
-    if light.shape[2] == 4:
-        covered[..., 3:] = light[..., 3:]
+    if light.shape[2] == 3:
+        rows = covered.reshape(len(covered), -1)  # quicker than pixel by pixel
+        rows += np.tile(colour * np.float32(part), light.shape[1])
+        return covered
+    covered[..., :3] += colour * (light[..., 3:] * np.float32(part))
+    covered[..., 3:] = light[..., 3:]
     return covered
 
 

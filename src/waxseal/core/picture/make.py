@@ -307,7 +307,7 @@ def encode_clear(composed: Composed, recipe: Recipe, target: Target, kernels: Ke
     light = np.ascontiguousarray(composed.light)
     steps = display_steps(composed, recipe, target)
 
-    def transform(straight: Light) -> None:
+    def transform(straight: Light, kernels: Kernels) -> None:
         for step in steps:
             step.apply(straight, kernels)
 

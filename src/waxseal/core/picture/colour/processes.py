@@ -25,19 +25,19 @@ class Process:
 
     cpu: Any
 
-    def apply(self, light: Light, _kernels: Kernels = plain) -> None:
+    def apply(self, light: Light, kernels: Kernels = plain) -> None:
         if light.shape[2] == 4:
             self.cpu.applyRGBA(light)
             return
         # The library is twice as fast on four channels: three go through a band of four.
         height, width = light.shape[:2]
-        band = np.ones((min(BAND, height), width, 4), np.float32)
+        band = np.empty((min(BAND, height), width, 4), np.float32)
         for top in range(0, height, BAND):
             part = light[top : top + BAND]
             four = band[: len(part)]
-            four[..., :3] = part
+            kernels.widen(part, four)
             self.cpu.applyRGBA(four)
-            part[:] = four[..., :3]
+            kernels.narrow(four, part)
 
     def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
         """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""

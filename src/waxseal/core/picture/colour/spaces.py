@@ -7,7 +7,6 @@ the two have in common is ACES2065-1, through which one reaches the other.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -25,6 +24,7 @@ from waxseal.core.picture.colour.processes import Process
 from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light, rough_cells
 
 if TYPE_CHECKING:
+    from waxseal.core.picture.clear import Transform
     from waxseal.core.picture.kernels.choice import Kernels
 
 __all__ = [
@@ -226,9 +226,7 @@ def shown_by(space: Space, white: int, *, inverse: bool = False) -> Any:
     return group
 
 
-def scene_to_graphics(
-    colourway: Colourway, space: Space, kernels: Kernels, *, exact: bool
-) -> Callable[[Light], None]:
+def scene_to_graphics(colourway: Colourway, space: Space, *, exact: bool) -> Transform:
     """From working light, through the view, to the light of graphics, in place. Raises JobError.
 
     So that graphics can be laid over what a display shows of a scene.
@@ -236,10 +234,10 @@ def scene_to_graphics(
     shown = display_of(colourway, space, exact=exact)
     back = display_to_graphics(space, colourway.white)
 
-    def transform(light: Light) -> None:
+    def transform(light: Light, kernels: Kernels) -> None:
         if shown is not None:
             shown.apply(light, kernels)
-        back.apply(light)
+        back.apply(light, kernels)
 
     return transform
 

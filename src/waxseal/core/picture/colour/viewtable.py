@@ -66,7 +66,7 @@ class ViewTable:
         if where.size:
             pixels = np.ascontiguousarray(light).reshape(-1, light.shape[2])
             exactly = np.ascontiguousarray(pixels[where, :3][None])
-            self.exact.apply(exactly)
+            self.exact.apply(exactly, kernels)
             shown.reshape(-1, 3)[where] = exactly[0]
         return shown
 

@@ -64,13 +64,13 @@ def grade(
     return light
 
 
-def run(stages: tuple[Stage, ...], light: Light) -> None:
+def run(stages: tuple[Stage, ...], light: Light, kernels: Kernels) -> None:
     for stage in stages:
         if stage.strength == 1:
-            stage.process.apply(light)
+            stage.process.apply(light, kernels)
         else:
             other = light.copy()
-            stage.process.apply(other)
+            stage.process.apply(other, kernels)
             light += (other - light) * np.float32(stage.strength)
 
 

@@ -1,7 +1,8 @@
-"""Text as a picture: lines in the safe area, cover_of by FreeType."""
+"""Text as a picture: lines in the safe area, drawn by FreeType."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 
@@ -12,11 +13,13 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Text
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import linear_of
+from waxseal.core.picture.framing import Box
 
 __all__ = ["SAFE", "draw_text", "own_font"]
 
 SAFE = 0.05  # of each side: SMPTE ST 2046-1's title area is 90 per cent
 LEADING = 1.25  # from line to line, in letters' heights
+AROUND = 4  # pixels beyond what letters say they take
 
 
 def own_font() -> str:
@@ -33,7 +36,7 @@ def font_of(path: str, pixels: int) -> ImageFont.FreeTypeFont:
 
 
 def draw_text(light: Light, text: Text, colour: Light | None = None) -> Light:
-    """Lay text over a premultiplied picture of the whole frame, (h, w, 3 or 4).
+    """Lay text over a premultiplied picture of the whole frame, (h, w, 3 or 4), in place.
 
     colour: of the text, as light, (3,); None takes what was typed as sRGB.
     Raises JobError for a font that cannot be used.
@@ -41,11 +44,13 @@ def draw_text(light: Light, text: Text, colour: Light | None = None) -> Light:
     if colour is None:
         colour = np.array(linear_of(text.colour), np.float32)
     height, width = light.shape[:2]
-    cover, shade = cover_of(text, width, height)
-    done = light
+    drawn = draw(text, width, height)
+    at = drawn.at
+    part = light[at.y : at.y + at.height, at.x : at.x + at.width]
     if text.shade:
-        done = over(done, np.zeros(3, np.float32), shade * np.float32(text.shade))
-    return over(done, colour, cover)
+        part[:] = over(part, np.zeros(3, np.float32), drawn.shade * np.float32(text.shade))
+    part[:] = over(part, colour, drawn.letters)
+    return light
 
 
 def over(light: Light, colour: Light, cover: Light) -> Light:
@@ -55,46 +60,81 @@ def over(light: Light, colour: Light, cover: Light) -> Light:
     return np.asarray(front * part + light * (1 - part), np.float32)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Drawn:
+    """How much of each pixel the letters cover, and the box behind them, where they are at all."""
+
+    at: Box
+    letters: Light
+    shade: Light
+
+
 @lru_cache(maxsize=8)
-def cover_of(text: Text, width: int, height: int) -> tuple[Light, Light]:
-    """How much of each pixel the letters cover, and the box behind them."""
+def draw(text: Text, width: int, height: int) -> Drawn:
+    """The words of a text in a frame of that size."""
     room = (width * (1 - 2 * SAFE), height * (1 - 2 * SAFE))
     lines, pixels = fit_lines(text, max(1, round(text.size * height / 1000)), room)
     font = font_of(text.font, pixels)
-    page = Image.new("L", (width, height), 0)
-    pen = ImageDraw.Draw(page)
-    step = pixels * LEADING
-    widths = [font.getlength(line) for line in lines]  # all of them inside the room
-    block = step * (len(lines) - 1) + sum(font.getmetrics())
-    place = text.place.value
-    margin = (width * SAFE, height * SAFE)
+    starts = starts_of(lines, font, text.place.value, (width, height))
+    lengths = [font.getlength(line) for line in lines]  # all of them inside the room
+    pad, (_, top) = pixels * 0.4, starts[0]
+    behind = [
+        (min(left for left, _ in starts) - pad, top - pad * 0.5),
+        (
+            max(left + length for (left, _), length in zip(starts, lengths, strict=True)) + pad,
+            top + height_of(lines, font) + pad,
+        ),
+    ]
+    boxes = [font.getbbox(line) for line in lines]
+    ends = [(left + box[2], down + box[3]) for (left, down), box in zip(starts, boxes, strict=True)]
+    at = room_for([*behind, *starts, *ends], (width, height))
+    page, shade = (Image.new("L", (at.width, at.height), 0) for _ in range(2))
+    for (left, down), line in zip(starts, lines, strict=True):
+        ImageDraw.Draw(page).text((left - at.x, down - at.y), line, fill=255, font=font)
+    corners = [(left - at.x, down - at.y) for left, down in behind]
+    ImageDraw.Draw(shade).rectangle(corners, fill=255)
+    return Drawn(at, covering(page), covering(shade))
+
+
+def starts_of(
+    lines: list[str], font: ImageFont.FreeTypeFont, place: str, size: tuple[int, int]
+) -> list[tuple[float, float]]:
+    """The upper left corner of each line, in a frame of that size."""
+    (width, height), (beside, above) = size, (size[0] * SAFE, size[1] * SAFE)
+    block = height_of(lines, font)
     top = (height - block) / 2
     if place.startswith("top"):
-        top = margin[1]
+        top = above
     elif place.startswith("bottom"):
-        top = height - margin[1] - block
-    edges = []
-    for number, (line, length) in enumerate(zip(lines, widths, strict=True)):
+        top = height - above - block
+    starts = []
+    for number, line in enumerate(lines):
+        length = font.getlength(line)
         left = (width - length) / 2
         if place.endswith("left"):
-            left = margin[0]
+            left = beside
         elif place.endswith("right"):
-            left = width - margin[0] - length
-        pen.text((left, top + number * step), line, fill=255, font=font)
-        edges.append((left, left + length))
-    shade = Image.new("L", (width, height), 0)
-    if edges:
-        pad = pixels * 0.4
-        ImageDraw.Draw(shade).rectangle(
-            (
-                min(left for left, _ in edges) - pad,
-                top - pad * 0.5,
-                max(right for _, right in edges) + pad,
-                top + block + pad,
-            ),
-            fill=255,
-        )
-    return covering(page), covering(shade)
+            left = width - beside - length
+        starts.append((left, top + number * font.size * LEADING))
+    return starts
+
+
+def height_of(lines: list[str], font: ImageFont.FreeTypeFont) -> float:
+    return font.size * LEADING * (len(lines) - 1) + sum(font.getmetrics())
+
+
+def room_for(points: list[tuple[float, float]], size: tuple[int, int]) -> Box:
+    """The part of a frame that some points span, with a little room around them.
+
+    It begins at a whole pixel, so that what is drawn in it is what would be drawn in the frame.
+    """
+    spans = []
+    for axis, most in enumerate(size):
+        values = [point[axis] for point in points]
+        first, stop = int(min(values)) - AROUND, int(max(values)) + AROUND
+        spans.append((min(max(first, 0), most), min(max(stop, 0), most)))
+    (left, right), (top, bottom) = spans
+    return Box(left, top, right - left, bottom - top)
 
 
 def fit_lines(text: Text, pixels: int, room: tuple[float, float]) -> tuple[list[str], int]:
@@ -105,9 +145,10 @@ def fit_lines(text: Text, pixels: int, room: tuple[float, float]) -> tuple[list[
     """
     while True:
         font = font_of(text.font, pixels)
-        lines = [part for line in text.words.splitlines() for part in broken(line, font, room[0])]
-        tall = pixels * LEADING * (len(lines) - 1) + sum(font.getmetrics())
-        wide = max((font.getlength(line) for line in lines), default=0.0)
+        written = text.words.splitlines() or [""]
+        lines = [part for line in written for part in broken(line, font, room[0])]
+        tall = height_of(lines, font)
+        wide = max(font.getlength(line) for line in lines)
         if pixels == 1 or (wide <= room[0] and tall <= room[1]):
             return lines, pixels
         over = max(wide / room[0], (tall / room[1]) ** 0.5)

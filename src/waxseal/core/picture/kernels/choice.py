@@ -43,6 +43,7 @@ class Kernels(Protocol):
     to_indexes: Callable[..., None]
     to_ycbcr: Callable[..., None]
     widen: Callable[..., None]
+    narrow: Callable[..., None]
     is_covered: Callable[..., bool]
     look_up: Callable[..., None]
 
@@ -142,4 +143,6 @@ def exercise(kernels: Kernels) -> None:
         light = np.zeros((2, 2, channels), np.float32)
         shown, unsure = np.empty((2, 2, 3), np.float32), np.empty((2, 2), np.uint8)
         kernels.look_up(light, matrix, grid, rough, shown, unsure)
-    kernels.widen(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32))
+    light, four = np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32)
+    kernels.widen(light, four)
+    kernels.narrow(four, light)

@@ -43,6 +43,7 @@ __all__ = [
     "lay_stored",
     "look_up",
     "multiply_alpha",
+    "narrow",
     "resample",
     "to_indexes",
     "to_linear",
@@ -315,6 +316,11 @@ def widen(light: Light, four: Light) -> None:
     """(h, w, 3) into (h, w, 4), opaque."""
     four[..., :3] = light
     four[..., 3] = 1
+
+
+def narrow(four: Light, light: Light) -> None:
+    """(h, w, 4) into (h, w, 3), without alpha."""
+    light[:] = four[..., :3]
 
 
 def to_ycbcr(

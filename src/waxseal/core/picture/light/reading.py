@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 from pathlib import Path
@@ -24,7 +23,7 @@ from waxseal.core.job.model import (
     Working,
 )
 from waxseal.core.picture.arrays import Integers, Light
-from waxseal.core.picture.clear import transform_premultiplied, transform_straight
+from waxseal.core.picture.clear import Transform, transform_premultiplied, transform_straight
 from waxseal.core.picture.colour.curves import (
     BT1886,
     alpha_table,
@@ -224,11 +223,11 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
         light = np.ascontiguousarray(light[..., :3])
     transform = to_working(pick, means)
     if light.shape[2] == 3:
-        transform(light)
+        transform(light, means.kernels)
         return light
     np.clip(light[..., 3], 0, 1, out=light[..., 3])
     if pick.read.alpha is Alpha.STRAIGHT:
-        transform_straight(light, transform)
+        transform_straight(light, transform, means.kernels)
         return light
     # Porter & Duff 1984, over an opaque colour, solved for the front, which is premultiplied.
     light[..., :3] -= np.array(codes_of(pick.read.matte), np.float32) * (1 - light[..., 3:])
@@ -236,13 +235,13 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
     return light
 
 
-def to_working(pick: Pick, means: Means) -> Callable[[Light], None]:
+def to_working(pick: Pick, means: Means) -> Transform:
     """From the numbers of a file, straight, to working light, in place. Raises JobError."""
     from waxseal.core.picture.colour.spaces import display_to_working, source_to_working
     from waxseal.core.picture.finish.grading import lut_process
 
     read, colourway = pick.read, means.colourway
-    steps: list[Callable[[Light], None]] = []
+    steps: list[Transform] = []
     if read.lut is not None:
         steps.append(lut_process(read.lut).apply)
     if read.colour is Colour.OWN:
@@ -255,18 +254,18 @@ def to_working(pick: Pick, means: Means) -> Callable[[Light], None]:
         if matrix is not None:
             steps.append(partial(turn_primaries, matrix))
 
-    def transform(light: Light) -> None:
+    def transform(light: Light, kernels: Kernels) -> None:
         for step in steps:
-            step(light)
+            step(light, kernels)
 
     return transform
 
 
-def turn_primaries(matrix: NDArray[np.float32], light: Light) -> None:
+def turn_primaries(matrix: NDArray[np.float32], light: Light, _kernels: object = None) -> None:
     light[..., :3] = light[..., :3] @ matrix.T
 
 
-def linearise(colour: Colour, has_bt1886: bool, light: Light) -> None:  # noqa: FBT001
+def linearise(colour: Colour, has_bt1886: bool, light: Light, _kernels: object = None) -> None:  # noqa: FBT001
     """Numbers that are no integers any more, by the curve of their colour, in place.
 
     Light that a premultiplied file adds may be above one: the curve goes on.

@@ -12,6 +12,7 @@ from waxseal.core.picture.kernels.compiled.layers import (
     lay_over,
     lay_stored,
     multiply_alpha,
+    narrow,
     to_linear,
     widen,
 )
@@ -33,6 +34,7 @@ __all__ = [
     "lay_stored",
     "look_up",
     "multiply_alpha",
+    "narrow",
     "resample",
     "to_indexes",
     "to_linear",

@@ -19,6 +19,7 @@ __all__ = [
     "lay_over",
     "lay_stored",
     "multiply_alpha",
+    "narrow",
     "to_linear",
     "widen",
 ]
@@ -219,3 +220,12 @@ def widen(light: Any, four: Any) -> None:
             four[row, x, 1] = light[row, x, 1]
             four[row, x, 2] = light[row, x, 2]
             four[row, x, 3] = ONE
+
+
+@compiled
+def narrow(four: Any, light: Any) -> None:
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            light[row, x, 0] = four[row, x, 0]
+            light[row, x, 1] = four[row, x, 1]
+            light[row, x, 2] = four[row, x, 2]
