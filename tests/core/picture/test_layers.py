@@ -65,6 +65,7 @@ from waxseal.core.job.model import (
     StackPass,
     Turn,
 )
+from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Filter, Layout, Target
@@ -281,6 +282,24 @@ def test_text_never_leaves_the_safe_area(
     assert rows.max() <= height * 0.95 + 1
     assert columns.min() >= width * 0.05 - 1
     assert columns.max() <= width * 0.95 + 1
+
+
+@pytest.mark.parametrize("place", list(TextPlace))
+@pytest.mark.parametrize("words", ["gjpqy Å", LONG, "one\n\ntwo"])
+def test_text_changes_its_own_part_of_a_picture_as_if_it_were_drawn_on_all_of_it(
+    monkeypatch: pytest.MonkeyPatch, place: TextPlace, words: str
+) -> None:
+    from waxseal.core.picture.finish import lettering
+
+    text = Text(words=words, place=place, size=70, shade=0.5, colour="#f0d9a0")
+    pictures = np.random.default_rng(3).random((2, 90, 161, 4), np.float32)
+    pictures[1] = pictures[0]
+    lettering.draw_text(pictures[0], text)
+    monkeypatch.setattr(lettering, "room_for", lambda _, size: Box(0, 0, *size))
+    lettering.draw.cache_clear()
+    lettering.draw_text(pictures[1], text)
+    lettering.draw.cache_clear()
+    np.testing.assert_array_equal(pictures[0], pictures[1])
 
 
 def test_words_stay_whole_where_a_line_is_broken() -> None:

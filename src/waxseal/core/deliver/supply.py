@@ -85,11 +85,10 @@ class Supply:
 
         What has no such frame wants none.
         """
-        stop = min(self._last, reel_frame + self._ahead) + 1
-        for ahead in range(reel_frame, stop):
+        for ahead in range(reel_frame, min(self._last, reel_frame + self._ahead) + 1):
+            if ahead < self._last:  # before this one is made: what they share is kept then
+                self._announce(self._asked(ahead + 1))
             self._ask(self._asked(ahead))
-        if stop <= self._last:  # it keeps what it shares with these, which may be made by then
-            self._announce(self._asked(stop))
         asked = self._asked(reel_frame)
         return dict(zip((place for place, _ in asked), self._ask(asked).result(), strict=True))
 
