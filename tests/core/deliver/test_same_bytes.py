@@ -249,12 +249,12 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     light_with_sound: "557c73f7bfd9ca4a",
     scaled_over_ground: "563d6dac4e6c60fb",
     between_frames: "c78b0d728b6f2d10",
-    much_finished: "69832540add3cf73",
+    much_finished: "a1b3f4722e841ef2",
     stacked: "208bd6b2a48ec185",
     laid_over: "aec0ea1d353318e8",
     as_light: "fc6ba9ac943fb27c",
     holes_held: "de33ebb98db8564c",
-    movie_in_high_range: "b7b04c56d157e659",
+    movie_in_high_range: "9c4ea43a09c4c357",
     codes_before_a_plate: "01cfad7b6a19985a",
 }
 

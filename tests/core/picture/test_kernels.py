@@ -18,6 +18,7 @@ from waxseal.core.picture.colour.curves import (
     linear_table,
     stored_as_integers,
 )
+from waxseal.core.picture.colour.displayvalues import in_display_values, to_display, to_light
 from waxseal.core.picture.kernels import choice, compiled, plain
 from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
 from waxseal.core.picture.kernels.stored import Stored
@@ -120,6 +121,28 @@ def test_views_get_the_same_bits() -> None:
         np.testing.assert_array_equal(one, other)
     assert (made[0][0][..., 3] == 1).all()
     assert (made[0][1][np.isnan(light)] == 0).all()
+
+
+@pytest.mark.parametrize("channels", [3, 4])
+def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) -> None:
+    """Against the formula in twice the precision, and there and back."""
+    light = picture(np.float32, channels) * np.float32(1000)
+    light[1:20] /= np.float32(1e5)
+    for curve, formula in zip(in_display_values(), (to_display, to_light), strict=True):
+        one, other = light.copy(), light.copy()
+        curve.apply(one, plain)
+        curve.apply(other, compiled)
+        np.testing.assert_array_equal(one, other)
+        known = np.clip(np.nan_to_num(light[..., :3], nan=0), -curve.most, curve.most)
+        wanted = np.sign(known) * formula(np.abs(known.astype(np.float64)))
+        np.testing.assert_allclose(one[..., :3], wanted, rtol=2e-7)
+        np.testing.assert_array_equal(one[..., 3:], light[..., 3:])
+    encode, decode = in_display_values()
+    whole = np.nan_to_num(light, posinf=1, neginf=-1)
+    both = whole.copy()
+    encode.apply(both, compiled)
+    decode.apply(both, compiled)
+    np.testing.assert_allclose(both, whole, rtol=5e-7)
 
 
 def test_short_work_does_not_wait_for_a_compiler(monkeypatch: pytest.MonkeyPatch) -> None:

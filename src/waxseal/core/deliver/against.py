@@ -32,6 +32,7 @@ from waxseal.core.job.model import (
     change,
 )
 from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.target import Target
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
@@ -200,6 +201,7 @@ class Comparing:
         self._file = file
         self._far = COARSE_FAR if form.is_coarse else FAR * (1 + COARSER * coarseness_of(form) ** 2)
         self._least_away = least_away_of(form)
+        self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
@@ -230,7 +232,8 @@ class Comparing:
 
     def _compare(self, number: int) -> Differs | None:
         reel_frame = self._reel_frame(number)
-        made = codes_made(self._film.recipe(reel_frame), self._target, self._kernels.current)
+        recipe, kernels = self._film.recipe(reel_frame), self._kernels.current
+        made = codes_made(recipe, self._target, kernels, self._lights)
         there = read_codes(self._file, number, untagged=self._form.tags[2])
         there = in_size(there, self._target.width, self._target.height)
         rgb = np.rint(np.clip(there[..., :3], 0, 255)).astype(np.uint8)

@@ -22,6 +22,7 @@ from waxseal.core.picture.colour.curves import encode_srgb
 from waxseal.core.picture.colour.spaces import display_to_graphics
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.recipe import Recipe
@@ -90,8 +91,10 @@ def read_beside(pair: Pair) -> Codes:
     return in_size(codes, pair.target.width, pair.target.height)
 
 
-def codes_made(recipe: Recipe, target: Target, kernels: Kernels = plain) -> Codes:
-    return as_codes(np.dstack(make(recipe, target, kernels=kernels).planes))
+def codes_made(
+    recipe: Recipe, target: Target, kernels: Kernels = plain, store: LightStore | None = None
+) -> Codes:
+    return as_codes(np.dstack(make(recipe, target, kernels=kernels, store=store).planes))
 
 
 def file_frame(frame: int, rate: Fraction, file_rate: Fraction) -> int:

@@ -13,7 +13,7 @@ from waxseal.core.frames.decoding import FrameKey, SharedFrames
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.light.reading import key_of
-from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.make import Picture, make
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.film import Recipes
@@ -26,7 +26,6 @@ __all__ = ["Made", "Supply", "Unreadable", "Wanted", "pick_to_blame"]
 MAKERS = 2  # threads that make pictures, for each film
 AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
 AHEAD_PIXELS = 16_000_000  # of all of them
-MOST_LIGHT_BYTES = 1 << 27  # of layers that come again: one of 2160p with alpha
 
 Asked = tuple[tuple[int, Recipe], ...]  # of one frame: what wants a picture, and of what
 
@@ -75,7 +74,7 @@ class Supply:
         self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
         self._frames = SharedFrames()
         self._announced: dict[tuple[object, ...], set[FrameKey]] = {}  # of what is asked for next
-        self._lights = LightStore(MOST_LIGHT_BYTES, only_recurring=True)
+        self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
 
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)

@@ -19,6 +19,7 @@ from waxseal.core.job.model import Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
+from waxseal.core.picture.colour.displayvalues import in_display_values
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.layers import (
@@ -26,7 +27,6 @@ from waxseal.core.picture.layers import (
     finish_layer,
     finish_light,
     frame_layer,
-    in_display_values,
     is_sure_to_cover,
     mix,
 )
@@ -128,7 +128,8 @@ class OneLight:
             if layer is not None:
                 self.add(layer)
             sides.append(self.whole())
-        self._light = mix(sides[0], sides[1], float(joined.share), joined.values)
+        share, kernels = float(joined.share), self._canvas.kernels
+        self._light = mix(sides[0], sides[1], share, joined.values, kernels)
 
 
 class TwoLights(OneLight):
@@ -276,4 +277,5 @@ def fade_to_ground(light: Light, recipe: Recipe, canvas: Canvas) -> Light:
     cover = recipe.finish.cover
     if cover.opacity == 1:
         return light
-    return mix(canvas.empty(recipe.ground), light, cover.opacity, cover.values)
+    ground = canvas.empty(recipe.ground)
+    return mix(ground, light, cover.opacity, cover.values, canvas.kernels)

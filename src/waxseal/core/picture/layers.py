@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import replace
-from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -19,14 +17,12 @@ from waxseal.core.job.model import Alpha, Blend
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
 from waxseal.core.picture.clear import transform_premultiplied
+from waxseal.core.picture.colour.displayvalues import in_display_values
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
 from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick
-
-if TYPE_CHECKING:
-    from waxseal.core.picture.colour.spaces import Process
 
 __all__ = [
     "covers",
@@ -35,7 +31,6 @@ __all__ = [
     "frame_layer",
     "header_of",
     "hides_under",
-    "in_display_values",
     "is_sure_to_cover",
     "mix",
     "with_alpha",
@@ -129,7 +124,7 @@ def veil_values(light: Light, colour: Light, part: float) -> Light:
     return covered
 
 
-def mix(before: Light, after: Light, share: float, values: Values) -> Light:
+def mix(before: Light, after: Light, share: float, values: Values, kernels: Kernels) -> Light:
     """Two pictures, (h, w, 3 or 4), premultiplied; share: how much of the second, 0..1."""
     part = np.float32(share)
     if before.shape != after.shape:
@@ -139,9 +134,9 @@ def mix(before: Light, after: Light, share: float, values: Values) -> Light:
     encode, decode = in_display_values()
     sides = [np.array(one, np.float32, order="C") for one in (before, after)]
     for side in sides:
-        transform_premultiplied(side, encode.apply, plain)
+        transform_premultiplied(side, encode.apply, kernels)
     mixed = sides[0] * (np.float32(1) - part) + sides[1] * part
-    transform_premultiplied(mixed, decode.apply, plain)
+    transform_premultiplied(mixed, decode.apply, kernels)
     return mixed
 
 
@@ -152,14 +147,6 @@ def with_alpha(light: Light) -> Light:
     four = np.ones((*light.shape[:2], 4), np.float32)
     four[..., :3] = light
     return four
-
-
-@lru_cache(maxsize=1)
-def in_display_values() -> tuple[Process, Process]:
-    """To display values, and back to light."""
-    from waxseal.core.picture.colour.spaces import curve, make_process
-
-    return make_process(curve(encode=True)), make_process(curve(encode=False))
 
 
 def covers(light: Light, at: Box, frame: Box, layer: Layer) -> bool:

@@ -37,6 +37,7 @@ class Kernels(Protocol):
     to_screen: Callable[..., None]
     lay_over: Callable[..., None]
     lay_stored: Callable[..., None]
+    bend: Callable[..., None]
     blend: Callable[..., None]
     divide_alpha: Callable[..., None]
     multiply_alpha: Callable[..., None]
@@ -112,6 +113,8 @@ def note_kept() -> None:
 
 def exercise(kernels: Kernels) -> None:
     """Call every kernel once for each kind of picture, so that none compiles in mid-film."""
+    from waxseal.core.picture.colour.displayvalues import in_display_values
+
     table = np.zeros(65_536, np.float32)
     table.flags.writeable = False
     y, cb, cr = (np.empty((n, n), np.uint8) for n in (4, 2, 2))
@@ -143,6 +146,7 @@ def exercise(kernels: Kernels) -> None:
         light = np.zeros((2, 2, channels), np.float32)
         shown, unsure = np.empty((2, 2, 3), np.float32), np.empty((2, 2), np.uint8)
         kernels.look_up(light, matrix, grid, rough, shown, unsure)
+        in_display_values()[0].apply(light, kernels)
     light, four = np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 4), np.float32)
     kernels.widen(light, four)
     kernels.narrow(four, light)

@@ -6,7 +6,7 @@ here; kernels in `compiled` do the same and give the same bits.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,9 @@ from waxseal.core.picture.colour.curves import (
 from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.scaling import Weights
 
+if TYPE_CHECKING:
+    from waxseal.core.picture.colour.displayvalues import Curve
+
 __all__ = [
     "ADD",
     "AXIS_BEND",
@@ -36,6 +39,7 @@ __all__ = [
     "RED",
     "RED_SCALE",
     "SCREEN",
+    "bend",
     "blend",
     "divide_alpha",
     "is_covered",
@@ -253,6 +257,21 @@ def to_indexes(encoded: Light, indexes: NDArray[np.uint16]) -> None:
     """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
     bounded = np.clip(np.nan_to_num(encoded[..., :3], nan=0.0), np.float32(0), np.float32(1))
     indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+def bend(light: Light, curve: Curve) -> None:
+    """Light through a curve in straight pieces, in place; alpha is left alone."""
+    colour = light[..., :3]
+    size = np.abs(colour)
+    bounded = np.where(size <= np.float32(curve.most), size, np.float32(curve.most))
+    bounded[np.isnan(size)] = 0
+    bits = bounded.view(np.int32)
+    piece = (bits >> curve.shift) - curve.first
+    beyond = (bits & ((1 << curve.shift) - 1)).astype(np.float32)
+    place = np.maximum(piece, 0)
+    bent = curve.values[place] + curve.steps[place] * beyond
+    bent = np.where(piece < 0, bounded * np.float32(curve.foot), bent)
+    colour[:] = np.where(colour < 0, -bent, bent)
 
 
 # A logarithm from the bits of a float32, the same on every machine: light is lifted by

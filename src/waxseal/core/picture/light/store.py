@@ -11,12 +11,13 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture.framing import Box
 
-__all__ = ["LightStore"]
+__all__ = ["MOST_RECURRING_BYTES", "LightStore"]
 
 Framed = tuple[NDArray[np.float32], Box]  # the part in the frame, and its whole box
 
 
 MOST_ASKED = 1000  # keys that are remembered where only what comes again is kept
+MOST_RECURRING_BYTES = 1 << 27  # of layers that come again in a film: one of 2160p with alpha
 
 
 class LightStore:

@@ -24,9 +24,10 @@ from waxseal.core.picture.kernels.compiled.planes import (
     to_yuv420,
 )
 from waxseal.core.picture.kernels.compiled.scaling import resample
-from waxseal.core.picture.kernels.compiled.views import look_up, to_indexes
+from waxseal.core.picture.kernels.compiled.views import bend, look_up, to_indexes
 
 __all__ = [
+    "bend",
     "blend",
     "divide_alpha",
     "is_covered",

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.displayvalues import Curve
 from waxseal.core.picture.kernels import plain
 
-__all__ = ["look_up", "to_indexes"]
+__all__ = ["bend", "look_up", "to_indexes"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 MOST_16, HALF_UP = np.float32(65_535), np.float32(0.5)
@@ -33,6 +34,44 @@ def to_indexes(encoded: Any, indexes: Any) -> None:
                 value = value if value > ZERO else ZERO
                 value = value if value < ONE else ONE
                 indexes[row, x, channel] = np.uint16(value * MOST_16 + HALF_UP)
+
+
+@compiled
+def bend_rows(
+    light: Any,
+    line: Any,
+    bits: Any,
+    values: Any,
+    steps: Any,
+    first: Any,
+    shift: Any,
+    foot_most: Any,
+) -> None:
+    """line, bits: scratch, and the same memory. foot_most: two numbers."""
+    foot, most = foot_most[0], foot_most[1]
+    inside = (np.int32(1) << shift) - np.int32(1)
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            for channel in range(3):
+                size = abs(light[row, x, channel])
+                size = size if size > ZERO else ZERO  # what is no number is not above zero
+                line[3 * x + channel] = size if size < most else most
+        for x in range(light.shape[1]):
+            for channel in range(3):
+                at = 3 * x + channel
+                piece = (bits[at] >> shift) - first
+                if piece < 0:
+                    bent = line[at] * foot
+                else:
+                    bent = values[piece] + steps[piece] * np.float32(bits[at] & inside)
+                light[row, x, channel] = -bent if light[row, x, channel] < ZERO else bent
+
+
+def bend(light: Light, curve: Curve) -> None:
+    line = np.empty(light.shape[1] * 3, np.float32)
+    ends = np.array((curve.foot, curve.most), np.float32)
+    first, shift = np.int32(curve.first), np.int32(curve.shift)
+    bend_rows(light, line, line.view(np.int32), curve.values, curve.steps, first, shift, ends)
 
 
 @inlined
