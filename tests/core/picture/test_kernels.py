@@ -123,6 +123,23 @@ def test_views_get_the_same_bits() -> None:
     assert (made[0][1][np.isnan(light)] == 0).all()
 
 
+def test_what_is_clear_is_marked_and_kept_alike() -> None:
+    light = picture(np.float32, 4)
+    light[::2, ::3, 3] = 0
+    light[:8, :, :3] = 0
+    light[5, :9, 0], light[6, 3, 3], light[7, 4, 1] = np.nan, np.nan, -0.0
+    made = []
+    for kernels in (plain, compiled):
+        kept, marks = light.copy(), np.empty((35, 53), np.uint8)
+        assert kernels.mark_clear(kept, marks)
+        kernels.keep_added(kept, marks, np.array([0.1, 0.2, 0.3, 9], np.float32))
+        made.append((kept, marks))
+        assert not kernels.mark_clear(np.ones((2, 2, 4), np.float32), marks[:2, :2].copy())
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)
+    assert set(np.unique(made[0][1])) == {0, plain.CLEAR, plain.ADDED}
+
+
 @pytest.mark.parametrize("channels", [3, 4])
 def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) -> None:
     """Against the formula in twice the precision, and there and back."""

@@ -28,21 +28,15 @@ def transform_premultiplied(light: Light, transform: Transform, kernels: Kernels
     if light.shape[2] == 3:
         transform(light, kernels)
         return
-    clear = light[..., 3] <= 0
-    added = light[clear]
+    marks = np.empty(light.shape[:2], np.uint8)
+    is_clear_somewhere = kernels.mark_clear(light, marks)
     kernels.divide_alpha(light)
     transform(light, kernels)
     kernels.multiply_alpha(light)
-    if len(added):
-        light[clear, :3] = added_light(light[clear, :3], added, transform, kernels)
-
-
-def added_light(transformed: Light, before: Light, transform: Transform, kernels: Kernels) -> Light:
-    """(n, 3): what light on a clear ground becomes."""
-    black = np.zeros((1, 1, 4), np.float32)
-    transform(black, kernels)
-    is_there = before[:, :3].any(axis=1, keepdims=True)
-    return np.where(is_there, transformed - black[0, 0, :3], np.float32(0))
+    if is_clear_somewhere:
+        black = np.zeros((1, 1, 4), np.float32)
+        transform(black, kernels)
+        kernels.keep_added(light, marks, black[0, 0])
 
 
 def transform_straight(light: Light, transform: Transform, kernels: Kernels) -> None:

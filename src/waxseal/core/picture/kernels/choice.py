@@ -41,6 +41,8 @@ class Kernels(Protocol):
     blend: Callable[..., None]
     divide_alpha: Callable[..., None]
     multiply_alpha: Callable[..., None]
+    mark_clear: Callable[..., bool]
+    keep_added: Callable[..., None]
     to_indexes: Callable[..., None]
     to_ycbcr: Callable[..., None]
     widen: Callable[..., None]
@@ -140,6 +142,9 @@ def exercise(kernels: Kernels) -> None:
             kernels.is_covered(values, 1)
             kernels.divide_alpha(light)
             kernels.multiply_alpha(light)
+            marks = np.empty(light.shape[:2], np.uint8)
+            kernels.mark_clear(light, marks)
+            kernels.keep_added(light, marks, np.zeros(4, np.float32))
     kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))
     grid, rough = np.zeros((3, 3, 3, 3), np.float32), np.zeros((2, 2, 2), np.uint8)
     for channels in (3, 4):

@@ -43,9 +43,11 @@ __all__ = [
     "blend",
     "divide_alpha",
     "is_covered",
+    "keep_added",
     "lay_over",
     "lay_stored",
     "look_up",
+    "mark_clear",
     "multiply_alpha",
     "narrow",
     "resample",
@@ -58,6 +60,9 @@ __all__ = [
     "widen",
 ]
 
+
+CLEAR, ADDED = 1, 2
+Marks = NDArray[np.uint8]
 
 # ITU-R BT.709: luma, and the colour differences scaled to ±0.5 of 224 codes.
 RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
@@ -257,6 +262,23 @@ def to_indexes(encoded: Light, indexes: NDArray[np.uint16]) -> None:
     """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
     bounded = np.clip(np.nan_to_num(encoded[..., :3], nan=0.0), np.float32(0), np.float32(1))
     indexes[:] = bounded * np.float32(65_535) + HALF_UP
+
+
+def mark_clear(light: Light, marks: Marks) -> bool:
+    """Where premultiplied light is clear: CLEAR, or ADDED where it has colour none the less.
+
+    Returns whether it is anywhere.
+    """
+    clear = light[..., 3] <= 0
+    marks[:] = clear
+    marks[clear & light[..., :3].any(axis=2)] = ADDED
+    return bool(clear.any())
+
+
+def keep_added(light: Light, marks: Marks, black: Light) -> None:
+    """Where it is clear, what a transform made of colour beyond what it makes of black."""
+    light[marks == CLEAR, :3] = 0
+    light[marks == ADDED, :3] -= black[:3]
 
 
 def bend(light: Light, curve: Curve) -> None:

@@ -16,8 +16,10 @@ from waxseal.core.picture.kernels.stored import Stored
 __all__ = [
     "blend",
     "divide_alpha",
+    "keep_added",
     "lay_over",
     "lay_stored",
+    "mark_clear",
     "multiply_alpha",
     "narrow",
     "to_linear",
@@ -27,6 +29,7 @@ __all__ = [
 ZERO, ONE = np.float32(0), np.float32(1)
 DARK = np.float32(DARKEST)
 NOT_TURNED = np.eye(3, dtype=np.float32)
+NOTHING, CLEAR, ADDED = np.uint8(0), np.uint8(plain.CLEAR), np.uint8(plain.ADDED)
 OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
 
 
@@ -210,6 +213,32 @@ def multiply_alpha(light: Any) -> None:
             if alpha > ZERO:
                 for channel in range(3):
                     light[row, x, channel] = light[row, x, channel] * alpha
+
+
+@compiled
+def mark_clear(light: Any, marks: Any) -> bool:
+    is_anywhere = False
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            red, green, blue = light[row, x, 0], light[row, x, 1], light[row, x, 2]
+            mark = NOTHING
+            if light[row, x, 3] <= ZERO:
+                is_anywhere = True
+                has_colour = red != ZERO or green != ZERO or blue != ZERO
+                mark = ADDED if has_colour else CLEAR
+            marks[row, x] = mark
+    return is_anywhere
+
+
+@compiled
+def keep_added(light: Any, marks: Any, black: Any) -> None:
+    for row in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            if marks[row, x] == CLEAR:
+                light[row, x, 0], light[row, x, 1], light[row, x, 2] = ZERO, ZERO, ZERO
+            elif marks[row, x] == ADDED:
+                for channel in range(3):
+                    light[row, x, channel] = light[row, x, channel] - black[channel]
 
 
 @compiled
