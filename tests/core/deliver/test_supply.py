@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -32,14 +33,17 @@ from waxseal.core.job.edits import (
     set_length,
     set_reel_rate,
 )
-from waxseal.core.job.model import Conversion, Job, View
+from waxseal.core.job.model import Conversion, Job, Sequence, View
 from waxseal.core.picture import layers
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.picture.light.reading import decode_pick, key_of
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.picks import source_recipe
 from waxseal.core.plan.programme import programme
+from waxseal.core.plan.recipe import Pick, state_of
 
 FRAMES = 8
 TARGET = Target(96, 54, Layout.YUV420)
@@ -154,35 +158,58 @@ def test_neighbours_that_are_mixed_are_decoded_once(tmp_path: Path, decoded: Cou
     assert decoded == {f"slow.{frame:04}.png": 1 for frame in range(1, 9)}
 
 
+def still_pick(path: Path) -> Pick:
+    (still,) = (one for one in scan([path]).sources if isinstance(one, Sequence))
+    shot = source_recipe(still, still.range.first).shot
+    assert shot is not None
+    return shot.pick
+
+
 def test_a_shared_frame_is_kept_while_a_picture_needs_it(tmp_path: Path) -> None:
     write_pixels(tmp_path / "a.png", gradient(1))
-    shared = SharedFrames()
-    key = (str(tmp_path / "a.png"), None, "")
+    shared, pick = SharedFrames(), still_pick(tmp_path / "a.png")
+    keys = [key_of(pick)]
     for _ in range(2):
-        shared.announce([key])
-    with shared.used_for([key]):
-        first = decoding.decode(tmp_path / "a.png")
-    with shared.used_for([key]):
-        assert decoding.decode(tmp_path / "a.png") is first
-    assert decoding.decode(tmp_path / "a.png") is not first
-    shared.announce([key])
-    with shared.used_for([key]):
-        assert decoding.decode(tmp_path / "a.png") is not first
+        shared.announce(keys)
+    with shared.used_for(keys):
+        first = decode_pick(pick)
+    with shared.used_for(keys):
+        assert decode_pick(pick) is first
+        assert decoding.decode(tmp_path / "a.png") is not first  # by no key: not shared
+    assert decode_pick(pick) is not first
+    shared.announce(keys)
+    with shared.used_for(keys):
+        assert decode_pick(pick) is not first
 
 
-def test_a_frame_that_cannot_be_read_is_tried_by_each(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    """A file that comes back is read; what was wrong before is not kept."""
-    shared, path = SharedFrames(), tmp_path / "a.png"
-    key = (str(path), None, "")
-    for _ in range(2):
-        shared.announce([key])
-    with shared.used_for([key]), pytest.raises(FrameError):
-        decoding.decode(path)
+def test_a_file_that_is_replaced_is_decoded_again(tmp_path: Path) -> None:
+    path = tmp_path / "a.png"
     write_pixels(path, gradient(1))
-    with shared.used_for([key]):
-        assert decoding.decode(path).values.shape == (36, 64, 3)
+    shared, before = SharedFrames(), still_pick(path)
+    shared.announce([key_of(before)])
+    with shared.used_for([key_of(before)]):
+        first = decode_pick(before)
+        write_pixels(path, gradient(9))
+        after = replace(before, file=state_of(path))
+        shared.announce([key_of(after)])
+        with shared.used_for([key_of(after)]):
+            assert not np.array_equal(decode_pick(after).values, first.values)
+        assert decode_pick(before) is first
+
+
+def test_a_frame_that_cannot_be_read_is_tried_by_each(tmp_path: Path) -> None:
+    """What was wrong before is not kept."""
+    path = tmp_path / "a.png"
+    write_pixels(path, gradient(1))
+    shared, pick, whole = SharedFrames(), still_pick(path), path.read_bytes()
+    path.write_bytes(whole[:200])
+    for _ in range(2):
+        shared.announce([key_of(pick)])
+    with shared.used_for([key_of(pick)]), pytest.raises(FrameError):
+        decode_pick(pick)
+    path.write_bytes(whole)
+    with shared.used_for([key_of(pick)]):
+        assert decode_pick(pick).values.shape == (36, 64, 3)
 
 
 def test_only_light_that_is_asked_for_again_is_kept() -> None:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.decoding import FrameKey, SharedFrames
+from waxseal.core.frames.decoding import SharedFrames
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.light.reading import key_of
@@ -73,7 +73,7 @@ class Supply:
         self._pool = ThreadPoolExecutor(self._makers, "picture")
         self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
         self._frames = SharedFrames()
-        self._announced: dict[tuple[object, ...], set[FrameKey]] = {}  # of what is asked for next
+        self._announced: dict[tuple[object, ...], set[Hashable]] = {}  # of what is asked for next
         self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
 
     def close(self) -> None:
@@ -130,7 +130,7 @@ class Supply:
             self._frames.announce(frames)
             self._announced[key] = frames
 
-    def _make(self, asked: Asked, frames: set[FrameKey]) -> tuple[Made, ...]:
+    def _make(self, asked: Asked, frames: set[Hashable]) -> tuple[Made, ...]:
         with self._frames.used_for(frames):
             return tuple(self._made(self._wanted[place], recipe) for place, recipe in asked)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from pathlib import Path
@@ -11,9 +11,7 @@ from pathlib import Path
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.reading import Pixels, read_pixels
 
-__all__ = ["FrameKey", "SharedFrames", "decode"]
-
-FrameKey = tuple[str, int | None, str]  # of a decoded frame: its path, its number, its part
+__all__ = ["SharedFrames", "decode"]
 
 
 class SharedFrames:
@@ -24,16 +22,16 @@ class SharedFrames:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._needed: dict[FrameKey, Needed] = {}
+        self._needed: dict[Hashable, Needed] = {}
 
-    def announce(self, keys: Iterable[FrameKey]) -> None:
+    def announce(self, keys: Iterable[Hashable]) -> None:
         """A picture will need these frames. `used_for` says that it has them no more."""
         with self._lock:
             for key in keys:
                 self._needed.setdefault(key, Needed()).pictures += 1
 
     @contextmanager
-    def used_for(self, keys: Iterable[FrameKey]) -> Iterator[None]:
+    def used_for(self, keys: Iterable[Hashable]) -> Iterator[None]:
         """Until it ends, what this thread decodes is shared; then one picture needs these less."""
         before = _shared.set(self)
         try:
@@ -46,7 +44,7 @@ class SharedFrames:
                     if not self._needed[key].pictures:
                         del self._needed[key]
 
-    def get(self, key: FrameKey, make: Callable[[], Pixels]) -> Pixels:
+    def get(self, key: Hashable, make: Callable[[], Pixels]) -> Pixels:
         """What is kept, or what is made now. A frame that nobody announced is not kept."""
         with self._lock:
             needed = self._needed.get(key)
@@ -70,11 +68,14 @@ class Needed:
 _shared: ContextVar[SharedFrames | None] = ContextVar("shared", default=None)
 
 
-def decode(path: Path, *, frame: int | None = None, part: str = "") -> Pixels:
-    """`read_pixels`, where it does no harm. Nobody may change what it gives. Raises FrameError."""
+def decode(path: Path, *, frame: int | None = None, part: str = "", key: Hashable = None) -> Pixels:
+    """`read_pixels`, where it does no harm. Nobody may change what it gives. Raises FrameError.
+
+    key: what it is shared under; None where it is not.
+    """
 
     def make() -> Pixels:
         return carefully(read_pixels, path, frame=frame, part=part)
 
     shared = _shared.get()
-    return make() if shared is None else shared.get((str(path), frame, part), make)
+    return make() if shared is None or key is None else shared.get(key, make)

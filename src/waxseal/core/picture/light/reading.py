@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 from pathlib import Path
@@ -10,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.decoding import FrameKey, decode
+from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import (
     BT709,
@@ -101,12 +102,13 @@ class Means:
 
 def decode_pick(pick: Pick) -> Pixels:
     """Raises FrameError."""
-    return decode(Path(pick.file.path), frame=pick.frame, part=pick.read.part)
+    path, part = Path(pick.file.path), pick.read.part
+    return decode(path, frame=pick.frame, part=part, key=key_of(pick))
 
 
-def key_of(pick: Pick) -> FrameKey:
-    """What a pick's frame is shared under once it is decoded."""
-    return pick.file.path, pick.frame, pick.read.part
+def key_of(pick: Pick) -> Hashable:
+    """What a pick's frame is shared under: a file that is replaced is another."""
+    return pick.file, pick.frame, pick.read.part
 
 
 def kind_of(pixels: Pixels) -> np.dtype[Any]:
