@@ -25,14 +25,14 @@ class SharedFrames:
         self._needed: dict[Hashable, Needed] = {}
 
     def announce(self, keys: Iterable[Hashable]) -> None:
-        """A picture will need these frames. `used_for` says that it has them no more."""
+        """Say that one more picture will need these frames: each is kept until that one is made."""
         with self._lock:
             for key in keys:
                 self._needed.setdefault(key, Needed()).pictures += 1
 
     @contextmanager
     def used_for(self, keys: Iterable[Hashable]) -> Iterator[None]:
-        """Until it ends, what this thread decodes is shared; then one picture needs these less."""
+        """Share what this thread decodes for a picture. Afterwards one fewer needs these frames."""
         before = _shared.set(self)
         try:
             yield
@@ -45,7 +45,7 @@ class SharedFrames:
                         del self._needed[key]
 
     def get(self, key: Hashable, make: Callable[[], Pixels]) -> Pixels:
-        """What is kept, or what is made now. A frame that nobody announced is not kept."""
+        """A frame that is kept, or that `make` decodes now. What nobody announced is not kept."""
         with self._lock:
             needed = self._needed.get(key)
         if needed is None:
@@ -57,7 +57,7 @@ class SharedFrames:
 
 
 class Needed:
-    """A frame that so many pictures still need."""
+    """A frame, and how many pictures still need it."""
 
     def __init__(self) -> None:
         self.pictures = 0

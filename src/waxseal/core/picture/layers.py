@@ -65,7 +65,7 @@ def finish_light(
 
 
 def correct(light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas) -> tuple[Light, Box]:
-    """The same without its cover."""
+    """Apply the corrections of a finish, but not its cover: that is what fades."""
     if finish.corrections and light.size:
         from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
 

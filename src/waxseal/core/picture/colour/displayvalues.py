@@ -77,7 +77,7 @@ def to_light(display: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def in_pieces(curve: Function, stops: tuple[int, int], bits: int, foot: float) -> Curve:
-    """A curve between two powers of two, below which it is a straight line through 0."""
+    """Lay out a curve from one power of two to another; below the first it is a line through 0."""
     first, last = stops
     pieces = 1 << bits
     ends = np.concatenate(

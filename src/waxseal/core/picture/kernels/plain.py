@@ -276,13 +276,13 @@ def mark_clear(light: Light, marks: Marks) -> bool:
 
 
 def keep_added(light: Light, marks: Marks, black: Light) -> None:
-    """Where it is clear, what a transform made of colour beyond what it makes of black."""
+    """Where a picture is clear, take off what a transform makes of black; no colour stays none."""
     light[marks == CLEAR, :3] = 0
     light[marks == ADDED, :3] -= black[:3]
 
 
 def bend(light: Light, curve: Curve) -> None:
-    """Light through a curve in straight pieces, in place; alpha is left alone."""
+    """Take light through a curve in straight pieces, in place. Alpha stays."""
     colour = light[..., :3]
     size = np.abs(colour)
     bounded = np.where(size <= np.float32(curve.most), size, np.float32(curve.most))

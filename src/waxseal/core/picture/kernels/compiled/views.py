@@ -45,10 +45,10 @@ def bend_rows(
     steps: Any,
     first: Any,
     shift: Any,
-    foot_most: Any,
+    ends: Any,
 ) -> None:
-    """line, bits: scratch, and the same memory. foot_most: two numbers."""
-    foot, most = foot_most[0], foot_most[1]
+    """line, bits: scratch, and the same memory. ends: how steep the foot is, and where the last piece ends."""
+    foot, most = ends[0], ends[1]
     inside = (np.int32(1) << shift) - np.int32(1)
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
