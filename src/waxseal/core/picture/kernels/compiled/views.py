@@ -47,7 +47,10 @@ def bend_rows(
     shift: Any,
     ends: Any,
 ) -> None:
-    """line, bits: scratch, and the same memory. ends: how steep the foot is, and where the last piece ends."""
+    """line, bits: scratch, and the same memory.
+
+    ends: how steep the foot is, and where the last piece ends.
+    """
     foot, most = ends[0], ends[1]
     inside = (np.int32(1) << shift) - np.int32(1)
     for row in range(light.shape[0]):
