@@ -1,6 +1,7 @@
 """What a picture costs beyond its decoding, against the plainest kernels over the same libraries.
 
-Frames are in memory, one thread, processor time; best of several turns.
+Frames are in memory, one thread, processor time; best of several turns. The last row is a film's,
+as a delivery makes its pictures: from files, by its threads.
 """
 
 from __future__ import annotations

@@ -12,6 +12,7 @@ import pytest
 from numpy.typing import NDArray
 
 from waxseal.core.job.model import Colour
+from waxseal.core.picture.colour import spaces
 from waxseal.core.picture.colour.curves import (
     alpha_table,
     encoded_table,
@@ -160,6 +161,16 @@ def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) 
     encode.apply(both, compiled)
     decode.apply(both, compiled)
     np.testing.assert_allclose(both, whole, rtol=5e-7)
+
+
+def test_display_values_are_those_of_the_colour_library() -> None:
+    """One curve, laid out twice: `spaces.curve` is what corrections in display values use."""
+    light = np.geomspace(1e-6, 1e4, 3000).astype(np.float32).reshape(1, -1, 3)
+    for ours, is_encoding in zip(in_display_values(), (True, False), strict=True):
+        one, other = light.copy(), light.copy()
+        ours.apply(one)
+        spaces.make_process(spaces.curve(encode=is_encoding)).apply(other)
+        np.testing.assert_allclose(one, other, rtol=3e-5)  # so much its own power is off
 
 
 def test_short_work_does_not_wait_for_a_compiler(monkeypatch: pytest.MonkeyPatch) -> None:

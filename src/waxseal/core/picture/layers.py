@@ -47,7 +47,7 @@ def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> 
 
     if store is None or not store.only_recurring or not finish.corrections:
         light, at = make(canvas)
-    else:  # what it fades to is left out: it is another in each frame
+    else:  # without its fades, which differ from frame to frame
         key = key_in_store(replace(layer, finish=replace(finish, cover=WHOLE)), canvas)
         light, at = store.get(key, lambda: make(replace(canvas, store=None)))
     return veil(light, finish.cover, canvas), at

@@ -1,8 +1,9 @@
 """Light to display values and back: the sRGB curve, quick enough for every frame of a fade.
 
-A power costs ten times as much as a look into a table. The curve is laid out in straight pieces,
-so many to each stop that what a piece leaves out is less than a float32 can say: of f(x) = xᵖ at
-most p (p - 1) / 8 / n² of the value, for n pieces a stop.
+It is the curve of `spaces.curve`, which the colour library works out as a power: that costs five
+times as much as a look into a table. Here it is laid out in straight pieces. Each is so short that
+what it leaves out is less than a float32 can say: with n pieces a stop, of f(x) = xᵖ at most
+|p (p - 1)| / 8n² of the value.
 """
 
 from __future__ import annotations
@@ -38,10 +39,11 @@ BRIGHTEST = 32  # stops above 1: what is brighter is as bright
 class Curve:
     """A curve in straight pieces; `apply` changes (h, w, 3 or 4) in place, but for alpha.
 
-    values, steps: at the beginning of each piece, and for each step of a float32 in it. first: the
-    number of the first piece among those of all float32. shift: bits of a place in a piece. foot:
-    how steep it is below them. most: where the last one ends.
-    Below zero it is mirrored. What is no number is 0.
+    values: at the beginning of each piece. steps: what each float32 in it adds to the one before.
+    first: the bits of the float32 at which the first piece begins, without those of a place in a
+    piece; shift: how many these are. foot: how steep the line below the first piece is. most: the
+    largest float32 in the last one; what is larger is taken for it.
+    Below zero the curve is mirrored. What is no number becomes 0.
     """
 
     values: NDArray[np.float32]

@@ -62,7 +62,7 @@ def over(light: Light, colour: Light, cover: Light) -> Light:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Drawn:
-    """How much of each pixel the letters cover, and the box behind them, where they are at all."""
+    """A part of a frame, and how much the letters and the box behind them cover of each pixel."""
 
     at: Box
     letters: Light

@@ -276,7 +276,10 @@ def mark_clear(light: Light, marks: Marks) -> bool:
 
 
 def keep_added(light: Light, marks: Marks, black: Light) -> None:
-    """Where a picture is clear, take off what a transform makes of black; no colour stays none."""
+    """Where a picture is clear, subtract from colour what a transform makes of black.
+
+    A pixel that had no colour before gets none.
+    """
     light[marks == CLEAR, :3] = 0
     light[marks == ADDED, :3] -= black[:3]
 

@@ -107,7 +107,7 @@ def decode_pick(pick: Pick) -> Pixels:
 
 
 def key_of(pick: Pick) -> Hashable:
-    """What a pick's frame is shared under: a file that is replaced is another."""
+    """The key that a decoded frame is shared under; a file that was replaced has another."""
     return pick.file, pick.frame, pick.read.part
 
 

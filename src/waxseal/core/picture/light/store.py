@@ -1,4 +1,4 @@
-"""Light that is kept: while somebody changes what is done to it, or for frames that share it."""
+"""Light that is kept while somebody changes what is done to it, or for the next frames."""
 
 from __future__ import annotations
 
