@@ -1,8 +1,7 @@
-"""The timeline: what is on the reel from where to where, shots that overlap too."""
+"""The timeline: what is on the reel from where to where."""
 
 from __future__ import annotations
 
-from dataclasses import replace
 from fractions import Fraction
 
 import pytest
@@ -20,22 +19,12 @@ from waxseal.core.job.edits import (
     set_reel_rate,
 )
 from waxseal.core.job.model import Conversion, Job
-from waxseal.core.plan.composing import Composer
-from waxseal.core.plan.recipe import Joined, Layer
-from waxseal.core.plan.standing import StandIns
-from waxseal.core.plan.timeline import Timeline, timeline_of
+from waxseal.core.plan.timeline import timeline_of
 
 
 def two_shots() -> Job:
     job = add_sources(Job(), sources=[sequence(), sequence(frames=tuple(range(11, 19)))])
     return put_on_reel(job, sources=["s1", "s2"])
-
-
-def overlapping(timeline: Timeline, frames: int) -> Timeline:
-    """The second shot begins so many frames before the first one's end."""
-    first, second = timeline.shots
-    moved = replace(second, first=second.first - frames, last=second.last - frames)
-    return replace(timeline, shots=(first, moved))
 
 
 def test_shots_follow_each_other() -> None:
@@ -44,31 +33,6 @@ def test_shots_follow_each_other() -> None:
     assert [len(timeline.parts_at(n).shots) for n in (1, 8, 9, 16)] == [1, 1, 1, 1]
     with pytest.raises(JobError, match="1 to 16"):
         timeline.parts_at(17)
-
-
-def test_two_shots_make_a_frame_where_they_overlap() -> None:
-    timeline = overlapping(timeline_of(two_shots()), 3)
-    assert timeline.length == 13
-    together = timeline.parts_at(6)
-    assert [part.laid.id for part in together.shots] == ["a1", "a2"]
-    shares = [timeline.parts_at(n).share for n in (5, 6, 7, 8, 9)]
-    assert shares == [0, Fraction(1, 4), Fraction(1, 2), Fraction(3, 4), 0]
-    asked = [[part.ask(n).frame for part in timeline.parts_at(n).shots] for n in (5, 6, 8, 9)]
-    assert asked == [[5], [6, 11], [8, 13], [14]]
-
-
-def test_a_recipe_has_a_place_for_two_shots_that_are_joined() -> None:
-    job = two_shots()
-    timeline = overlapping(timeline_of(job), 3)
-    composer = Composer(timeline, StandIns(job.sequences))
-    joined = composer.recipe(7).programme
-    assert isinstance(joined, Joined)
-    assert isinstance(joined.before, Layer)
-    assert isinstance(joined.after, Layer)
-    assert (joined.before.pick.frame, joined.after.pick.frame) == (7, 12)
-    assert joined.share == Fraction(1, 2)
-    assert len({composer.recipe(n).key for n in (5, 6, 7, 8, 9)}) == 5
-    assert isinstance(composer.recipe(9).programme, Layer)
 
 
 @given(

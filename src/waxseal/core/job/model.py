@@ -27,6 +27,7 @@ from waxseal.core.job.deliveries import (
     Quality,
 )
 from waxseal.core.job.finish import Finish
+from waxseal.core.job.joins import Join, JoinKind
 from waxseal.core.job.reading import (
     BT709,
     DISPLAY_ENCODED,
@@ -102,6 +103,8 @@ __all__ = [
     "Habits",
     "Health",
     "Job",
+    "Join",
+    "JoinKind",
     "LaidSound",
     "Operation",
     "Order",

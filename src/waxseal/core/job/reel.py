@@ -13,6 +13,7 @@ from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.finish import Finish
+from waxseal.core.job.joins import CUT, Join
 from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
@@ -172,16 +173,18 @@ class Subject(Value):
 
 
 class Shot(Laid):
-    """A part of a sequence on the reel, one after the other."""
+    """A part of a sequence on the reel, one after the other. join: with the one before."""
 
     subject: Subject = usual(Subject)
+    join: Join = CUT
 
     @model_serializer(mode="wrap")
-    def without_usual_subject(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        """Subjects came later: a reel without any is written, and has its key, as before."""
+    def without_what_is_usual(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """These came later: a reel without any is written, and has its key, as before."""
         written: dict[str, Any] = write(self)
-        if self.subject == Subject():
-            written.pop("subject", None)
+        for name, usually in (("subject", usual(Subject)), ("join", CUT)):
+            if getattr(self, name) == usually:
+                written.pop(name, None)
         return written
 
 

@@ -31,7 +31,7 @@ from waxseal.core.picture.layers import (
     mix,
 )
 from waxseal.core.picture.placing import inside_of
-from waxseal.core.plan.recipe import Joined, Layer, Recipe
+from waxseal.core.plan.recipe import BARE, Dipped, Joined, Layer, Programmed, Recipe
 
 __all__ = ["MODES", "Composed", "compose", "uncovered"]
 
@@ -70,7 +70,7 @@ def compose(recipe: Recipe, canvas: Canvas, pixels: Pixels | None = None) -> Com
     return page.finished()
 
 
-def uncovered(recipe: Recipe, canvas: Canvas) -> list[Layer | Joined]:
+def uncovered(recipe: Recipe, canvas: Canvas) -> list[Programmed]:
     """What is drawn, from the highest layer that is sure to cover the frame: nothing under it.
 
     A frame under it that cannot be read is then none of this picture's troubles. Where alpha
@@ -98,9 +98,11 @@ class OneLight:
             self._light = self._canvas.empty(self._recipe.ground)
         return self._light
 
-    def add(self, one: Layer | Joined) -> None:
+    def add(self, one: Programmed) -> None:
         if isinstance(one, Joined):
             self._join(one)
+        elif isinstance(one, Dipped):
+            self._dip(one)
         else:
             self._lay(one)
 
@@ -130,6 +132,13 @@ class OneLight:
             sides.append(self.whole())
         share, kernels = float(joined.share), self._canvas.kernels
         self._light = mix(sides[0], sides[1], share, joined.values, kernels)
+
+    def _dip(self, dipped: Dipped) -> None:
+        """The shot over what is under it, and the colour over both."""
+        if dipped.shot is not None:
+            self._lay(dipped.shot)
+        canvas, finish = self._canvas, replace(BARE, cover=dipped.cover)
+        self._light, _ = finish_light(self.whole(), canvas.box, canvas.box, finish, canvas)
 
 
 class TwoLights(OneLight):

@@ -26,12 +26,14 @@ from waxseal.core.plan.recipe import (
     BARE,
     MIDDLE,
     Between,
+    Dipped,
     Finished,
     Joined,
     Layer,
     Masked,
     Pick,
     Placement,
+    Programmed,
     Read,
     Recipe,
     Shown,
@@ -59,23 +61,31 @@ class Composer:
         """What frame `reel_frame` (from 1) of the reel is made from. Raises JobError outside it."""
         timeline, reel = self._timeline, self._timeline.job.reel
         together = timeline.parts_at(reel_frame)
-        shots = [self._layer(part, reel_frame) for part in together.shots]
-        programme = shots[0] if len(shots) == 1 else Joined(shots[0], shots[1], together.share)
         overlays = [self._layer(part, reel_frame) for part in together.overlays]
         return Recipe(
             timeline.size.width,
             timeline.size.height,
             reel.ground,
             self._layer_behind(reel_frame) if reel.behind else None,
-            programme,
+            self._programme(together, reel_frame),
             tuple(layer for layer in overlays if layer is not None),
             self._reel_finish(reel_frame),
             reel.colour,
             self._subject(together) if self._has_subjects else MIDDLE,
         )
 
+    def _programme(self, together: Together, reel_frame: int) -> Programmed | None:
+        shots = [self._layer(part, reel_frame) for part in together.shots]
+        if together.join is None:
+            return shots[0]
+        join, share = together.join.join, together.share
+        if together.join.is_dissolve:
+            return Joined(shots[0], shots[1], share, join.values)
+        cover = Cover(veil=join.colour, veiled=float(share), values=join.values)
+        return Dipped(shots[0], cover) if cover.veiled else shots[0]
+
     def _subject(self, together: Together) -> Subject:
-        """Of two shots that are joined, on the way from one's to the other's."""
+        """Of two shots that dissolve, on the way from one's to the other's."""
         subjects = [part.laid.subject for part in together.shots if isinstance(part.laid, Shot)]
         first, last, share = subjects[0], subjects[-1], float(together.share)
         if first == last:

@@ -1,7 +1,7 @@
 """The recipe: a small immutable tree that says what one frame of the reel is made from.
 
-From the ground up: a picture behind, the programme (a shot, or two that are
-joined), overlays, and the reel's finish over all of it. `composing` makes
+From the ground up: a picture behind, the programme (a shot, or two that
+dissolve), overlays, and the reel's finish over all of it. `composing` makes
 recipes, `picture.make` turns them into pixels. What the pixels do not depend on
 is not in it, so that frames that look alike have one key.
 """
@@ -33,6 +33,7 @@ __all__ = [
     "BARE",
     "MIDDLE",
     "Between",
+    "Dipped",
     "FileState",
     "Finished",
     "Joined",
@@ -41,6 +42,7 @@ __all__ = [
     "PassPick",
     "Pick",
     "Placement",
+    "Programmed",
     "Read",
     "Recipe",
     "Shown",
@@ -247,6 +249,33 @@ class Joined(Keyed):
     share: Fraction
     values: Values = Values.DISPLAY
 
+    @property
+    def shot(self) -> Layer | None:
+        """The one that comes."""
+        return self.after or self.before
+
+    @property
+    def layers(self) -> tuple[Layer | None, ...]:
+        return (self.before, self.after)
+
+
+@dataclass(frozen=True)
+class Dipped(Keyed):
+    """A shot, with what is under it, on its way into a colour or out of it: cover says how far.
+
+    None: a shot that shows nothing here.
+    """
+
+    shot: Layer | None
+    cover: Cover
+
+    @property
+    def layers(self) -> tuple[Layer | None, ...]:
+        return (self.shot,)
+
+
+Programmed = Layer | Joined | Dipped
+
 
 @dataclass(frozen=True)
 class Recipe(Keyed):
@@ -261,7 +290,7 @@ class Recipe(Keyed):
     height: int
     ground: str
     behind: Layer | None = None
-    programme: Layer | Joined | None = None
+    programme: Programmed | None = None
     overlays: tuple[Layer, ...] = ()
     finish: Finished = BARE
     colour: Colourway = USUAL
@@ -269,14 +298,14 @@ class Recipe(Keyed):
 
     @property
     def shot(self) -> Layer | None:
-        """The layer of the shot; of two that are joined the one that comes."""
-        joined = self.programme
-        return joined.after or joined.before if isinstance(joined, Joined) else joined
+        """The layer of the shot; of two that dissolve the one that comes."""
+        one = self.programme
+        return one if isinstance(one, Layer) or one is None else one.shot
 
     def layers(self) -> tuple[Layer, ...]:
         """Every layer, the lowest first."""
         one = self.programme
-        programme = (one.before, one.after) if isinstance(one, Joined) else (one,)
+        programme = (one,) if isinstance(one, Layer) or one is None else one.layers
         every = (self.behind, *programme, *self.overlays)
         return tuple(layer for layer in every if layer is not None)
 

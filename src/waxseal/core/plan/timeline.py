@@ -1,7 +1,7 @@
 """The timeline: what is on the reel from which frame to which. Intervals and exact rates only.
 
-Reel frames count from 1 here as on the screen. Shots follow one another and may
-overlap where they are joined; overlays go where they were laid.
+Reel frames count from 1 here as on the screen. Shots follow one another and
+overlap where they dissolve; overlays go where they were laid.
 """
 
 from __future__ import annotations
@@ -9,11 +9,12 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterator
 from collections.abc import Sequence as Ordered
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property, lru_cache
 
 from waxseal.core.errors import JobError
+from waxseal.core.job.joins import Join, JoinKind
 from waxseal.core.job.model import (
     Conversion,
     Job,
@@ -28,7 +29,16 @@ from waxseal.core.timing.matching import are_near, index_at, length_on_reel, mat
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.timecode import Counting, can_drop
 
-__all__ = ["Asked", "Part", "Timeline", "Together", "length_of", "order_of", "timeline_of"]
+__all__ = [
+    "Asked",
+    "JoinSpan",
+    "Part",
+    "Timeline",
+    "Together",
+    "length_of",
+    "order_of",
+    "timeline_of",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,25 +135,66 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Together:
-    """The parts that make one frame: a shot, or two that are joined, and overlays from the lowest.
+class JoinSpan:
+    """Where a join that is no cut goes, as far as there is room for it.
 
-    share: how far the reel is from the first of two shots to the second.
+    before, after: frames that it takes of the shot before it, and of the shot itself. Those of
+    a dissolve are the same reel frames.
+    """
+
+    join: Join
+    before: int
+    after: int
+
+    @property
+    def is_dissolve(self) -> bool:
+        return self.join.kind is JoinKind.DISSOLVE
+
+    @property
+    def length(self) -> int:
+        """In reel frames."""
+        return self.after if self.is_dissolve else self.before + self.after
+
+    def share(self, at: int) -> Fraction:
+        """How far a dissolve is at its reel frame `at`, from 0: both pictures are seen in each."""
+        return Fraction(at + 1, self.after + 1)
+
+    def veiled(self, at: int) -> Fraction:
+        """How much of a picture a dip covers, `at` frames from the cut; those before it are < 0.
+
+        As fades do: the last frame before the cut and the first after it are all colour.
+        """
+        if at < 0:
+            return Fraction(at + self.before + 1, self.before)
+        return 1 - Fraction(at, self.after)
+
+
+@dataclass(frozen=True, slots=True)
+class Together:
+    """The parts that make one frame: a shot, or two that dissolve, and overlays from the lowest.
+
+    join: that the frame is in. share: how far the reel is from the first of two shots to the
+    second, or how much of the one a dip covers.
     """
 
     shots: tuple[Part, ...]
     overlays: tuple[Part, ...] = ()
     share: Fraction = Fraction(0)
+    join: JoinSpan | None = None
 
 
 @dataclass(frozen=True)
 class Timeline:
-    """The reel in time. shots: in their order, each beginning after the one before begins."""
+    """The reel in time. shots: in their order, each beginning after the one before begins.
+
+    joins: of each shot with the one before; None for a cut.
+    """
 
     job: Job
     size: Size
     rate: Fraction
     shots: tuple[Part, ...]
+    joins: tuple[JoinSpan | None, ...]
     overlays: tuple[Part, ...]
 
     @cached_property
@@ -187,6 +238,29 @@ class Timeline:
         """The reel frames of a shot, counted from 0 among the shots."""
         return self.shots[shot].span
 
+    def alone(self, shot: int) -> FrameRange:
+        """The reel frames in which no join changes a shot: one at the least."""
+        span, own = self.shots[shot].span, self.joins[shot]
+        following = self.joins[shot + 1] if shot + 1 < len(self.joins) else None
+        first = span.first + (own.after if own is not None else 0)
+        return FrameRange(first, span.last - (following.before if following is not None else 0))
+
+    def join_length(self, shot: int) -> int:
+        """The reel frames that a shot's join takes; 0 of a cut, and where there is no room."""
+        span = self.joins[shot]
+        return span.length if span is not None else 0
+
+    @cached_property
+    def short_joins(self) -> tuple[int, ...]:
+        """The shots, from 0, whose join has room for fewer frames than were asked for."""
+        return tuple(
+            number
+            for number, shot in enumerate(self.job.reel.shots)
+            if number
+            and shot.join.kind is not JoinKind.CUT
+            and self.join_length(number) < shot.join.length
+        )
+
     def overlay_part(self, overlay: str) -> Part:
         """An overlay in its place, some of which may come after the reel's end."""
         return next(part for part in self.overlays if part.laid.id == overlay)
@@ -202,10 +276,15 @@ class Timeline:
         shot = self.shot_at(reel_frame)
         overlays = self._overlays_at(reel_frame)
         number = bisect_right(self.starts, reel_frame) - 1
-        if number and reel_frame <= self.shots[number - 1].last:
-            before = self.shots[number - 1]
-            share = Fraction(reel_frame - shot.first + 1, before.last - shot.first + 2)
-            return Together((before, shot), overlays, share)
+        own, at = self.joins[number], reel_frame - shot.first
+        if own is not None and at < own.after:
+            if own.is_dissolve:
+                return Together((self.shots[number - 1], shot), overlays, own.share(at), own)
+            return Together((shot,), overlays, own.veiled(at), own)
+        following = self.joins[number + 1] if number + 1 < len(self.joins) else None
+        to_cut = reel_frame - shot.last - 1
+        if following is not None and -to_cut <= following.before:
+            return Together((shot,), overlays, following.veiled(to_cut), following)
         return Together((shot,), overlays)
 
     @cached_property
@@ -274,6 +353,9 @@ def timeline_of(job: Job) -> Timeline:
     for shot in job.reel.shots:
         shots.append(part_of(shot, start))
         start = shots[-1].last + 1
+    joins = joins_of(shots, job.reel.shots)
+    shots = overlapping(shots, joins)
+    start = shots[-1].last + 1
 
     def stay_of(overlay: Overlay) -> int:
         """A still that nobody gave a length stays to the reel's end."""
@@ -281,7 +363,51 @@ def timeline_of(job: Job) -> Timeline:
         return overlay.length or (max(1, start - overlay.at) if is_still else 0)
 
     overlays = (part_of(one, one.at, stay_of(one)) for one in job.reel.overlays)
-    return Timeline(job, size, rate, tuple(shots), tuple(overlays))
+    return Timeline(job, size, rate, tuple(shots), tuple(joins), tuple(overlays))
+
+
+def joins_of(parts: Ordered[Part], shots: Ordered[Shot]) -> tuple[JoinSpan | None, ...]:
+    """The join of each shot with the one before, as far as both have room for it.
+
+    A shot keeps a frame for itself. Where the joins at its ends want more than the others, each
+    gets its share; so a join depends on the two shots and their other joins, on nothing else.
+    """
+    if all(shot.join.kind is JoinKind.CUT for shot in shots):
+        return (None,) * len(shots)
+    wanted = [(0, 0), *(frames_wanted(shot.join) for shot in shots[1:]), (0, 0)]
+    room = []
+    for number, part in enumerate(parts):
+        head, tail = wanted[number][1], wanted[number + 1][0]
+        if head + tail > part.count - 1:
+            head = (part.count - 1) * head // (head + tail)
+            tail = min(tail, part.count - 1 - head)
+        room.append((head, tail))
+    joins: list[JoinSpan | None] = [None]
+    for number, shot in enumerate(shots[1:], 1):
+        before, after = room[number - 1][1], room[number][0]
+        if shot.join.kind is JoinKind.DISSOLVE:
+            before = after = min(before, after)
+        joins.append(JoinSpan(shot.join, before, after) if before or after else None)
+    return tuple(joins)
+
+
+def frames_wanted(join: Join) -> tuple[int, int]:
+    """Of the shot before, and of the shot whose join it is."""
+    if join.kind is JoinKind.CUT:
+        return 0, 0
+    half = join.length // 2
+    return (half, join.length - half) if join.kind is JoinKind.DIP else (join.length, join.length)
+
+
+def overlapping(parts: list[Part], joins: Ordered[JoinSpan | None]) -> list[Part]:
+    """Parts that follow each other, moved so that those overlap that dissolve."""
+    moved, earlier = [], 0
+    for part, join in zip(parts, joins, strict=True):
+        earlier += join.after if join is not None and join.is_dissolve else 0
+        moved.append(
+            replace(part, first=part.first - earlier, last=part.last - earlier) if earlier else part
+        )
+    return moved
 
 
 # Exact, and so slow: the shots of a reel have few different ones.

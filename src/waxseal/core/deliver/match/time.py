@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
@@ -10,7 +11,7 @@ from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined
 from waxseal.core.deliver.settings import stretch_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.misfits import Misfit, misfits
-from waxseal.core.job.model import Delivery, Health, Origin, Sequence
+from waxseal.core.job.model import Delivery, Health, JoinKind, Origin, Sequence
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames
@@ -36,8 +37,10 @@ def frames(m: Matched) -> Row:
         state = State.CHANGED
     if there != reel.count and not words:
         done.append(f"{there} of the sources' frames make {reel.count}")
+    done += joins_words(m)
     mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
+    notes += tuple(short_join_words(m.timeline, number) for number in m.timeline.short_joins)
     reasons = missing_reasons(m)
     if reasons:
         state = State.DECIDE
@@ -46,6 +49,29 @@ def frames(m: Matched) -> Row:
         *("frames", sources, f"{reel.count}", f"{shown}", words, state),
         notes,
         reasons,
+    )
+
+
+def joins_words(m: Matched) -> Iterator[str]:
+    """How many dissolves and dips the delivery shows, and how many frames they take."""
+    shown, kinds = m.stretch.reel, (JoinKind.DISSOLVE, JoinKind.DIP)
+    for kind in kinds:
+        spans = [
+            span
+            for part, span in zip(m.timeline.shots, m.timeline.joins, strict=True)
+            if span is not None and span.join.kind is kind and part.first in shown
+        ]
+        if spans:
+            frames = counted(sum(span.length for span in spans), "frame")
+            yield f"{counted(len(spans), kind.value)} over {frames}"
+
+
+def short_join_words(timeline: Timeline, number: int) -> str:
+    part, join = timeline.shots[number], timeline.job.reel.shots[number].join
+    room = counted(timeline.join_length(number), "frame")
+    return (
+        f"The {join.kind} before shot {number + 1}, {part.sequence.name}, is {room} long "
+        f"in place of {join.length}: the shots are too short for more."
     )
 
 

@@ -54,6 +54,8 @@ from waxseal.core.job.edits.readings import (
     set_rate,
 )
 from waxseal.core.job.edits.reel import (
+    change_join,
+    copy_join,
     lay_sound,
     lift_sound,
     mark,
@@ -97,6 +99,7 @@ __all__ = [
     "add_text",
     "change_colourway",
     "change_delivery",
+    "change_join",
     "change_overlay",
     "change_pass",
     "change_placing",
@@ -106,6 +109,7 @@ __all__ = [
     "conform",
     "copy_finish",
     "copy_framing",
+    "copy_join",
     "count_alike",
     "finish_of",
     "hold_for_missing",

@@ -11,6 +11,8 @@ from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, change
 from waxseal.core.timing.timecode import Counting
 
 __all__ = [
+    "change_join",
+    "copy_join",
     "lay_sound",
     "lift_sound",
     "mark",
@@ -66,6 +68,18 @@ def trim_tail(job: Job, *, shot: str, last: int) -> Job:
     one = job.laid(shot)
     there = job.sequence(one.source).range
     return with_laid(job, change(one, last=min(there.last, max(last, one.first))))
+
+
+def change_join(job: Job, *, shot: str, **values: object) -> Job:
+    """How a shot meets the one before: see `Join`."""
+    one = job.shot(shot)
+    return with_laid(job, change(one, join=change(one.join, **values)))
+
+
+def copy_join(job: Job, *, of: str) -> Job:
+    """Let all shots meet the one before as this one does."""
+    join = job.shot(of).join
+    return with_reel(job, shots=tuple(change(one, join=join) for one in job.reel.shots))
 
 
 def set_framing(job: Job, *, shot: str, framing: Framing) -> Job:
