@@ -249,6 +249,34 @@ def test_several_sequences_of_one_size_follow_each_other(frames: Path, out: Path
     assert "other.####.png 1-4 at 24, shot.####.png 1-12 at 24" in done.stderr
 
 
+@pytest.mark.parametrize(
+    ("join", "frames_made", "words"),
+    [
+        ("dissolve 3", 13, "1 dissolve over 3 frames"),
+        ("dip 4 white", 16, "1 dip over 4 frames"),
+        ("cut", 16, ""),
+    ],
+)
+def test_shots_are_joined(frames: Path, out: Path, join: str, frames_made: int, words: str) -> None:
+    write_sequence(frames, "other.%04d.png", frames=range(1, 5))
+    done = run("assemble", frames, "--out", out, "--join", join, "--json")
+    assert answer(done)["frames"] == frames_made
+    assert words in done.stderr
+    assert ("dissolve" in done.stderr, "dip" in done.stderr) == ("diss" in join, "dip" in join)
+
+
+def test_a_join_that_has_no_room_is_shorter_and_the_seal_says_so(frames: Path, out: Path) -> None:
+    write_sequence(frames, "other.%04d.png", frames=range(1, 5))
+    made = answer(run("assemble", frames, "--out", out, "--join", "dissolve 8", "--json"))
+    note = (
+        "The dissolve before shot 2, shot, is 3 frames long in place of 8: "
+        "the shots are too short for more."
+    )
+    assert made["frames"] == 13
+    assert note in made["notes"]
+    assert note in json.loads(Path(made["seal"]).read_text())["notes"]
+
+
 def test_sequences_of_several_sizes_ask_for_a_choice(frames: Path, out: Path) -> None:
     write_sequence(frames, "small.%04d.png", width=32, height=18)
     done = run("assemble", frames, "--out", out)
@@ -286,6 +314,12 @@ def test_a_refused_delivery_says_why(frames: Path, out: Path) -> None:
         ("--bitrate", "fast"),
         ("--stand-in", "guess"),
         ("--ground", "mauve"),
+        ("--join", ""),
+        ("--join", "wipe 8"),
+        ("--join", "cut 8"),
+        ("--join", "dissolve 0"),
+        ("--join", "dissolve some"),
+        ("--join", "dip 8 mauve"),
         ("--colour", "film"),
         ("--sound", "/nowhere.wav"),
     ],

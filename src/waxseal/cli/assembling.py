@@ -20,6 +20,7 @@ from waxseal.core.job.edits import (
     add_sources,
     change_colourway,
     change_delivery,
+    change_join,
     change_reading,
     change_timing,
     lay_sound,
@@ -44,6 +45,7 @@ from waxseal.core.job.model import (
     Sequence,
     Sound,
 )
+from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.seal.record import read_seal, seal_path
 from waxseal.core.sound.files import probe_sound
@@ -131,6 +133,7 @@ def job_of(orders: Orders, found: Scan) -> Job:
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
+        job = change_join(job, shot=shot.id, **dict(orders.join))
         job = change_timing(job, of=shot.id, conversion=orders.between)
         for one in orders.looks:
             job = set_correction(job, of=shot.id, correction=one)
@@ -275,7 +278,8 @@ def summary(job: Job) -> str:
     sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"
     count, rate = timeline.frames.count, timeline.rate
     length = f"{seconds_words(count, rate)} at {rate_words(rate)}"
-    return f"{sources} → {timeline.size}, {counted(count, 'frame')}, {length}{sound}"
+    joins = "".join(f", {words}" for words in joins_words(timeline.joins_in(timeline.frames)))
+    return f"{sources} → {timeline.size}, {counted(count, 'frame')}, {length}{joins}{sound}"
 
 
 def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:

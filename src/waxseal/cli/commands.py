@@ -201,6 +201,7 @@ def assemble(
     sound: options.Sound = None,
     no_sound: options.NoSound = False,
     stand_in: options.StandIn = "stop",
+    join: options.JoinBy = "cut",
     ground: options.Ground = "black",
     colour: options.Colour = None,
     config: options.Config = None,

@@ -36,6 +36,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size, change
+from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.progress import CancelToken, Report
@@ -189,10 +190,11 @@ def job_lines(
     predictions: dict[str, Outcome],
 ) -> Iterator[str]:
     length = seconds_words(timeline.length, timeline.rate)
+    joins = "".join(f", {words}" for words in joins_words(filter(None, timeline.joins)))
     yield f"{job.name}  ({plain(path.name)})"
     yield (
         f"reel: {counted(len(timeline.shots), 'shot')}, {counted(timeline.length, 'frame')} "
-        f"at {rate_words(timeline.rate)}, {length}, {timeline.size}"
+        f"at {rate_words(timeline.rate)}, {length}, {timeline.size}{joins}"
     )
     for one in job.deliveries:
         yield ""

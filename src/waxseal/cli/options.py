@@ -81,6 +81,10 @@ NoSound = Annotated[bool, text("no-sound", "Leave out the sound beside the frame
 StandIn = Annotated[
     str, text("stand-in", "For frames that are missing: stop, hold, nearest, black.")
 ]
+JoinBy = Annotated[
+    str,
+    text("join", "How shots meet: cut, dissolve 12, dip 24, dip 24 white; in frames."),
+]
 Ground = Annotated[str, text("ground", "Behind the picture: #rrggbb, black, white, grey.")]
 Colour = Annotated[
     str | None, text("colour", "How frames are read: linear, sRGB, ACEScg, … or an OCIO space.")

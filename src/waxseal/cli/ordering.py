@@ -15,10 +15,11 @@ from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
 from waxseal.core.deliver.naming import named_container
 from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_level, parse_quality
 from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.errors import WrongUse
+from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.filenames import FRAME_SUFFIXES
 from waxseal.core.job.corrections import Correction
 from waxseal.core.job.finish import Finish
+from waxseal.core.job.joins import CUT, Join, JoinKind
 from waxseal.core.job.model import (
     BT709,
     GRAPHICS_WHITES,
@@ -39,6 +40,7 @@ from waxseal.core.job.model import (
     parse_pixel_shape,
 )
 from waxseal.core.job.sizes import parse_size
+from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate
 from waxseal.core.timing.timecode import Counting
@@ -67,6 +69,7 @@ class Orders:
     sound: Path | None
     without_sound: bool
     stand_in: StandIn
+    join: Join
     ground: str
     colour: dict[str, object] | None  # values of a reading
     config: str
@@ -97,6 +100,22 @@ def parse_ground(text: str) -> str:
     return colour.lower()
 
 
+def parse_join(text: str) -> Join:
+    """`cut`, `dissolve 12`, `dip 24`, `dip 24 white`. Raises WrongUse."""
+    name, *said = text.split() or [text]
+    kinds = {one.value: one for one in JoinKind}
+    most = {JoinKind.CUT: 0, JoinKind.DISSOLVE: 1, JoinKind.DIP: 2}
+    kind = kinds.get(name.lower())
+    if kind is None or len(said) > most[kind]:
+        raise WrongUse(f"“{text}” is not a join: write cut, dissolve 12, dip 24 or dip 24 white.")
+    try:
+        length = {"length": parse_frames(said[0])} if said else {}
+        colour = {"colour": parse_ground(said[1])} if len(said) > 1 else {}
+        return change(CUT, kind=kind, **length, **colour)
+    except JobError as error:
+        raise WrongUse(f"--join {text}: {error}") from error
+
+
 def parse_white(text: str) -> int:
     """Raises WrongUse."""
     if text.strip() not in [str(one) for one in GRAPHICS_WHITES]:
@@ -112,6 +131,7 @@ WRITTEN: tuple[tuple[str, str, Callable[[str], object]], ...] = (
     ("range_", "range", parse_range),
     ("frames", "frames", parse_range),
     ("expect", "expected", parse_range),
+    ("join", "join", parse_join),
     ("ground", "ground", parse_ground),
     ("graphics_white", "graphics_white", parse_white),
 )

@@ -175,3 +175,9 @@ def test_whatever_is_joined_every_frame_is_made_of_one_shot_or_of_two(
         alone = timeline.alone(number)
         assert alone.count >= 1
         assert all(timeline.parts_at(n).join is None for n in alone)
+
+
+def test_both_halves_of_a_dip_get_shorter_where_one_has_no_room() -> None:
+    (_, span) = timeline_of(joined_by(reel_of(30, 6), "a2", DIP, 24)).joins
+    assert span is not None
+    assert (span.before, span.after) == (5, 5)

@@ -14,7 +14,7 @@ from fractions import Fraction
 from functools import cached_property, lru_cache
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.joins import Join, JoinKind
+from waxseal.core.job.joins import JoinKind
 from waxseal.core.job.model import (
     Conversion,
     Job,
@@ -25,13 +25,13 @@ from waxseal.core.job.model import (
     Size,
     used_by,
 )
+from waxseal.core.plan.joins import JoinSpan, joins_of
 from waxseal.core.timing.matching import are_near, index_at, length_on_reel, matched_rate, share_at
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.timecode import Counting, can_drop
 
 __all__ = [
     "Asked",
-    "JoinSpan",
     "Part",
     "Timeline",
     "Together",
@@ -135,41 +135,6 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class JoinSpan:
-    """Where a join that is no cut goes, as far as there is room for it.
-
-    before, after: frames that it takes of the shot before it, and of the shot itself. Those of
-    a dissolve are the same reel frames.
-    """
-
-    join: Join
-    before: int
-    after: int
-
-    @property
-    def is_dissolve(self) -> bool:
-        return self.join.kind is JoinKind.DISSOLVE
-
-    @property
-    def length(self) -> int:
-        """In reel frames."""
-        return self.after if self.is_dissolve else self.before + self.after
-
-    def share(self, at: int) -> Fraction:
-        """How far a dissolve is at its reel frame `at`, from 0: both pictures are seen in each."""
-        return Fraction(at + 1, self.after + 1)
-
-    def veiled(self, at: int) -> Fraction:
-        """How much of a picture a dip covers, `at` frames from the cut; those before it are < 0.
-
-        As fades do: the last frame before the cut and the first after it are all colour.
-        """
-        if at < 0:
-            return Fraction(at + self.before + 1, self.before)
-        return 1 - Fraction(at, self.after)
-
-
-@dataclass(frozen=True, slots=True)
 class Together:
     """The parts that make one frame: a shot, or two that dissolve, and overlays from the lowest.
 
@@ -249,6 +214,12 @@ class Timeline:
         """The reel frames that a shot's join takes; 0 of a cut, and where there is no room."""
         span = self.joins[shot]
         return span.length if span is not None else 0
+
+    def joins_in(self, frames: FrameRange) -> Iterator[JoinSpan]:
+        """Those whose cut, or whose dissolve's first frame, is in a range."""
+        for part, span in zip(self.shots, self.joins, strict=True):
+            if span is not None and part.first in frames:
+                yield span
 
     @cached_property
     def short_joins(self) -> tuple[int, ...]:
@@ -353,7 +324,7 @@ def timeline_of(job: Job) -> Timeline:
     for shot in job.reel.shots:
         shots.append(part_of(shot, start))
         start = shots[-1].last + 1
-    joins = joins_of(shots, job.reel.shots)
+    joins = joins_of([part.count for part in shots], [shot.join for shot in job.reel.shots])
     shots = overlapping(shots, joins)
     start = shots[-1].last + 1
 
@@ -364,39 +335,6 @@ def timeline_of(job: Job) -> Timeline:
 
     overlays = (part_of(one, one.at, stay_of(one)) for one in job.reel.overlays)
     return Timeline(job, size, rate, tuple(shots), tuple(joins), tuple(overlays))
-
-
-def joins_of(parts: Ordered[Part], shots: Ordered[Shot]) -> tuple[JoinSpan | None, ...]:
-    """The join of each shot with the one before, as far as both have room for it.
-
-    A shot keeps a frame for itself. Where the joins at its ends want more than the others, each
-    gets its share; so a join depends on the two shots and their other joins, on nothing else.
-    """
-    if all(shot.join.kind is JoinKind.CUT for shot in shots):
-        return (None,) * len(shots)
-    wanted = [(0, 0), *(frames_wanted(shot.join) for shot in shots[1:]), (0, 0)]
-    room = []
-    for number, part in enumerate(parts):
-        head, tail = wanted[number][1], wanted[number + 1][0]
-        if head + tail > part.count - 1:
-            head = (part.count - 1) * head // (head + tail)
-            tail = min(tail, part.count - 1 - head)
-        room.append((head, tail))
-    joins: list[JoinSpan | None] = [None]
-    for number, shot in enumerate(shots[1:], 1):
-        before, after = room[number - 1][1], room[number][0]
-        if shot.join.kind is JoinKind.DISSOLVE:
-            before = after = min(before, after)
-        joins.append(JoinSpan(shot.join, before, after) if before or after else None)
-    return tuple(joins)
-
-
-def frames_wanted(join: Join) -> tuple[int, int]:
-    """Of the shot before, and of the shot whose join it is."""
-    if join.kind is JoinKind.CUT:
-        return 0, 0
-    half = join.length // 2
-    return (half, join.length - half) if join.kind is JoinKind.DIP else (join.length, join.length)
 
 
 def overlapping(parts: list[Part], joins: Ordered[JoinSpan | None]) -> list[Part]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
@@ -11,7 +10,8 @@ from waxseal.core.deliver.match.row import Matched, Row, State, first_of, joined
 from waxseal.core.deliver.settings import stretch_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.misfits import Misfit, misfits
-from waxseal.core.job.model import Delivery, Health, JoinKind, Origin, Sequence
+from waxseal.core.job.model import Delivery, Health, Origin, Sequence
+from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames
@@ -37,7 +37,7 @@ def frames(m: Matched) -> Row:
         state = State.CHANGED
     if there != reel.count and not words:
         done.append(f"{there} of the sources' frames make {reel.count}")
-    done += joins_words(m)
+    done += joins_words(m.timeline.joins_in(reel))
     mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
     notes += tuple(short_join_words(m.timeline, number) for number in m.timeline.short_joins)
@@ -50,20 +50,6 @@ def frames(m: Matched) -> Row:
         notes,
         reasons,
     )
-
-
-def joins_words(m: Matched) -> Iterator[str]:
-    """How many dissolves and dips the delivery shows, and how many frames they take."""
-    shown, kinds = m.stretch.reel, (JoinKind.DISSOLVE, JoinKind.DIP)
-    for kind in kinds:
-        spans = [
-            span
-            for part, span in zip(m.timeline.shots, m.timeline.joins, strict=True)
-            if span is not None and span.join.kind is kind and part.first in shown
-        ]
-        if spans:
-            frames = counted(sum(span.length for span in spans), "frame")
-            yield f"{counted(len(spans), kind.value)} over {frames}"
 
 
 def short_join_words(timeline: Timeline, number: int) -> str:
