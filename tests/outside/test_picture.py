@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -12,21 +13,26 @@ from numpy.typing import NDArray
 from skimage.metrics import peak_signal_noise_ratio
 
 from tests.core.picture.test_layers import job_with, light
+from waxseal.core.arrive.sources import scan
+from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.corrections import Exposure, Gamma, Opacity, Saturation
 from waxseal.core.job.edits import (
     REEL,
+    add_sources,
+    change_join,
     change_overlay,
     lay_over,
+    put_on_reel,
     set_correction,
     set_ground,
     set_reel_size,
 )
-from waxseal.core.job.model import Size
+from waxseal.core.job.model import Job, JoinKind, Size
 from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
 from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
-from waxseal.core.plan.programme import recipe
+from waxseal.core.plan.programme import programme, recipe
 from waxseal.core.seal.likeness import psnr
 
 LUMA = np.array((0.2126, 0.7152, 0.0722))  # ITU-R BT.709
@@ -141,3 +147,24 @@ def test_half_covering_white_over_black_is_code_188() -> None:
     """Common practice, no source: half of the light, not half of the code."""
     assert round(float(encode_srgb(np.array(0.5)) * 255)) == 188
     assert float(decode_srgb(np.array(0.5))) == pytest.approx(0.214, abs=1e-3)
+
+
+def test_a_dissolve_of_codes_against_opencv(tmp_path: Path) -> None:
+    """`addWeighted` on the codes of both pictures; even steps are common practice, no source."""
+    random = np.random.default_rng(7)
+    ends = [random.integers(0, 256, (36, 64, 3), np.uint8) for _ in range(2)]
+    for name, picture in zip("ab", ends, strict=True):
+        (tmp_path / name).mkdir()
+        for number in range(1, 7):
+            write_pixels(tmp_path / name / f"{name}.{number:04}.png", picture)
+    job = put_on_reel(
+        add_sources(Job(), sources=scan([tmp_path]).sources),
+        sources=["s1", "s2"],
+    )
+    job = change_join(job, shot="a2", kind=JoinKind.DISSOLVE, length=4)
+    planned = programme(job)
+    for number in range(1, 9):
+        share = max(0.0, min((number - 2) / 5, 1.0))
+        codes = make(planned.recipe(number), Target(64, 36, Layout.SCREEN)).planes[0]
+        expected = cv2.addWeighted(ends[0], 1 - share, ends[1], share, 0)
+        np.testing.assert_allclose(codes[..., 2::-1].astype(int), expected.astype(int), atol=1)
