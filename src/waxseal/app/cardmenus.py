@@ -14,6 +14,7 @@ from waxseal.app.reel.ledger import Ledger
 from waxseal.app.relinking import Relinking
 from waxseal.core.job.edits import (
     Edit,
+    join_shot,
     lay_over,
     lay_sound,
     make_stack,
@@ -22,7 +23,7 @@ from waxseal.core.job.edits import (
     put_on_reel,
     remove_source,
 )
-from waxseal.core.job.model import Sequence
+from waxseal.core.job.model import JoinKind, Sequence, Shot
 
 __all__ = ["CardMenus"]
 
@@ -95,8 +96,21 @@ class CardMenus(QObject):
         menu, ledger = QMenu(self._parent), self._ledger
         menu.addAction(self.tr("Move up\tAlt+Up"), partial(ledger.step, shot, -1))
         menu.addAction(self.tr("Move down\tAlt+Down"), partial(ledger.step, shot, 1))
+        if self._desk.job.reel.shots[0].id != shot:
+            self._add_joins(menu, self._desk.job.shot(shot))
         menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove, shot))
         menu.popup(place)
+
+    def _add_joins(self, menu: QMenu, shot: Shot) -> None:
+        words = {
+            JoinKind.CUT: self.tr(sentences.CUT_FROM_THE_SHOT_BEFORE),
+            JoinKind.DISSOLVE: self.tr(sentences.DISSOLVE_FROM_THE_SHOT_BEFORE),
+            JoinKind.DIP: self.tr(sentences.DIP_FROM_THE_SHOT_BEFORE),
+        }
+        for kind, title in words.items():
+            if kind is not shot.join.kind:
+                change = partial(join_shot, shot=shot.id, kind=kind)
+                self._add(menu, title, self.tr("join by a {0}").format(kind), change)
 
     def overlay(self, overlay: str, place: QPoint) -> None:
         menu, ledger = QMenu(self._parent), self._ledger

@@ -72,6 +72,9 @@ class ToolButton(QToolButton):
         return keeps(event, SPACE) or super().event(event)
 
 
+SPARE = 2  # pixels
+
+
 class Choice(QComboBox):
     """Answers the wheel only while it has the focus: scrolling a lane changes nothing."""
 
@@ -81,6 +84,11 @@ class Choice(QComboBox):
         rows = self.view()
         if isinstance(rows, QListView):
             rows.setUniformItemSizes(True)  # else another look measures each of 2000 sources
+
+    @override
+    def sizeHint(self) -> QSize:
+        """Qt's own hint lacks the parts of a pixel that the longest entry may take."""
+        return super().sizeHint() + QSize(SPARE, 0)
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:

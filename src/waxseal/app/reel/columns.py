@@ -64,8 +64,12 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     holes = holes_in(source, laid)
     if holes:
         return tr("1 hole") if holes == 1 else tr("{0} holes").format(holes)
-    if laid.finish.working:
-        return ", ".join(one.label for one in laid.finish.working)
+    done = [one.label for one in laid.finish.working]
+    span = timeline.joins[timeline.number_of(laid.id)]
+    if span is not None:
+        done.insert(0, f"{span.join.kind} {span.length}")
+    if done:
+        return ", ".join(done)
     if laid.timing != Timing():
         return tr("retimed")
     if source.reading.order.value is Order.REVERSED:

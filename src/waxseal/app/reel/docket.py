@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.pen import Pen
 from waxseal.app.reel import sentences
+from waxseal.app.reel.joinsection import JoinSection
 from waxseal.app.reel.sections import FrameSection, Section, TimeSection
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import change_overlay
@@ -27,11 +28,12 @@ class LaidDocket(QWidget):
         self._time = TimeSection(laid.id, name, pen)
         self._frame = FrameSection(laid.id, name, pen, is_shot=is_shot)
         self._over = None if is_shot else OverSection(laid.id, name, pen)
+        self._join = JoinSection(laid.id, name, pen) if is_shot else None
         self._finish = FinishDocket(laid.id, name, pen)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        for part in (self._over, self._time, self._frame, self._finish):
+        for part in (self._over, self._join, self._time, self._frame, self._finish):
             if part is not None:
                 column.addWidget(part)
 
@@ -41,6 +43,8 @@ class LaidDocket(QWidget):
         self._frame.show_laid(laid, source, timeline)
         if self._over is not None and isinstance(laid, Overlay):
             self._over.show_overlay(laid, timeline)
+        if self._join is not None and isinstance(laid, Shot):
+            self._join.show_shot(laid, timeline)
         self._finish.show_job(timeline.job)
 
 

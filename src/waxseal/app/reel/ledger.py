@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from waxseal.app.look.bringing import Bringing
 from waxseal.app.look.givingway import GivesWay, LeavesOut
 from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
@@ -101,10 +102,10 @@ class Ledger(QFrame):
         above.setSpacing(0)
         above.addWidget(self._reel)
         above.addWidget(self._inside, 1)
-        self._outer = outer
         self._area = scrolling(outer)
         column.addWidget(self._area, 1)
         self._shots.follow(self._area)
+        self._bringing = Bringing(self._area)
         self._line = QFrame(self._shots)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)
@@ -298,7 +299,7 @@ class Ledger(QFrame):
             self._shots.held = self._open
             self._shots.tell(before, self._open)
             self._show_overlays(self._programme, self._programme.timeline.job)
-            QTimer.singleShot(0, partial(self._bring_into_sight, self._open))
+            self._bringing.to_top(partial(self._row_or_overlay, self._open))
 
     def write_on(self, laid: str) -> None:
         """Open the docket of a card, with its first words chosen: to type writes others."""
@@ -309,7 +310,7 @@ class Ledger(QFrame):
     def _focus_words(self, laid: str) -> None:
         from waxseal.app.finish.line import LineBox
 
-        row = self._shots.need(laid) or self._overlays.get(laid)
+        row = self._row_or_overlay(laid)
         words = row.findChild(LineBox) if row is not None else None
         if words is not None:
             words.setFocus(Qt.FocusReason.OtherFocusReason)
@@ -317,11 +318,8 @@ class Ledger(QFrame):
             # The docket has its size when the events of its layout are through.
             QTimer.singleShot(0, partial(self._area.ensureWidgetVisible, words))
 
-    def _bring_into_sight(self, laid: str) -> None:
-        row = self._shots.need(laid) or self._overlays.get(laid)
-        if row is not None:
-            top = row.mapTo(self._outer, QPoint(0, 0)).y()
-            self._area.verticalScrollBar().setValue(top)
+    def _row_or_overlay(self, laid: str) -> ShotRow | OverlayRow | None:
+        return self._shots.need(laid) or self._overlays.get(laid)
 
     # ---- order -----------------------------------------------------------------------------
 

@@ -9,8 +9,9 @@ from typing_extensions import override
 from waxseal.app.look.pen import Pen
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.laidrow import LaidRow
-from waxseal.app.reel.trimbar import TrimBar
+from waxseal.app.reel.trimbar import Share, TrimBar
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 
 __all__ = ["ShotRow"]
 
@@ -43,8 +44,10 @@ class ShotRow(LaidRow):
         shot = job.reel.shots[number]
         source = timeline.sources[shot.source]
         span = timeline.span(number)
-        recipe = programme.recipe(span.first)
-        shown = (shot, source, span, number, is_open, timeline.size, timeline.rate, recipe)
+        alone = timeline.alone(number)
+        recipe = programme.recipe(alone.first)  # no picture of the shot before
+        frame = (timeline.size, timeline.rate)
+        shown = (shot, source, span, alone, number, is_open, *frame, recipe)
         if shown == self._shown and self._docket is None:
             return
         self._shown = shown
@@ -52,6 +55,7 @@ class ShotRow(LaidRow):
         self._name.say(source.name)
         self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
         self.bar.show_job(job)
+        self.bar.show_joins(*joined_shares(timeline, number))
         self.cells.show_part(timeline.shots[number], timeline)
         self.show_recipe(recipe)
         self.show_docket(shot, timeline, is_open=is_open)
@@ -84,3 +88,18 @@ class ShotRow(LaidRow):
         elif self._pressed is not None:
             super().mouseReleaseEvent(event)
         self._pressed = None
+
+
+def joined_shares(timeline: Timeline, number: int) -> tuple[Share, Share]:
+    """How much of a shot its joins take at the bar's left end and its right, and a dip's colour."""
+    shares = share_of(timeline, number, number), share_of(timeline, number, number + 1)
+    return shares[::-1] if timeline.shots[number].is_backwards else shares
+
+
+def share_of(timeline: Timeline, shot: int, other: int) -> Share:
+    """other: the shot whose join it is."""
+    span = timeline.joins[other] if other < len(timeline.joins) else None
+    if span is None:
+        return Share()
+    frames = span.after if other == shot else span.before
+    return Share(frames / timeline.shots[shot].count, "" if span.is_dissolve else span.join.colour)

@@ -8,10 +8,12 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleActionInterface,
+    QColor,
     QFont,
     QMouseEvent,
     QPainter,
     QPaintEvent,
+    QPen,
     QPixmap,
     QPolygonF,
 )
@@ -35,6 +37,7 @@ ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
 MOST_PICTURES = 80  # shots: with more of them there is no room for one
 LEAST_FILLED = 3  # pixels of a shot between whose borders there is something
+LEAST_SLANT = 2  # pixels of a join that can be seen
 LEAST_WIDE = 14  # pixels that a shot's number needs
 
 
@@ -74,7 +77,7 @@ class Rule(Drawn):
         self._draw_anew()
 
     def _first_shown(self, programme: Programme, number: int) -> int:
-        span = programme.timeline.span(number)
+        span = programme.timeline.alone(number)
         for frame in range(span.first, min(span.last, span.first + 50) + 1):
             if programme.place(frame).shown is not None:
                 return frame
@@ -226,6 +229,9 @@ class Rule(Drawn):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for number in others:
             self._draw_shot(painter, programme, number)
+        self._draw_joins(painter, programme)
+        for number in others:  # nothing hides what is missing
+            self._draw_holes(painter, programme, number)
 
     def _draw_overlays(self, painter: QPainter, programme: Programme) -> None:
         """A bar for each that lies over the shots, the lowest at the bottom."""
@@ -236,12 +242,17 @@ class Rule(Drawn):
             painter.fillRect(bar, current().colour("heed"))
 
     def _draw_shot(self, painter: QPainter, programme: Programme, number: int) -> None:
-        palette, span = current(), programme.timeline.span(number)
-        left, right = self.place_of(span.first), self.place_of(span.last + 1)
+        palette, timeline = current(), programme.timeline
+        span, alone = timeline.span(number), timeline.alone(number)
+        last = span.last
+        if number + 1 < len(timeline.shots):
+            last = min(last, timeline.shots[number + 1].first - 1)  # what dissolves is the next's
+        left, right = self.place_of(span.first), self.place_of(last + 1)
         block = QRectF(left, BLOCK_TOP, max(1.0, right - left - 1), BLOCK_TALL)
         painter.fillRect(block, palette.colour("sunken"))
+        left = self.place_of(alone.first)
         text = left + 6
-        if block.width() > THUMB[0] + 24:
+        if block.right() - left > THUMB[0] + 24:
             key = self._thumbs.get(number)
             image = self._pictures.get(key) if key is not None else None
             if image is not None:
@@ -249,8 +260,7 @@ class Rule(Drawn):
                 text = left + image.width() + 6
         painter.setPen(palette.colour("line"))
         painter.drawRect(block)
-        self._draw_holes(painter, programme, number, block)  # its own border hides none either
-        if block.width() < LEAST_WIDE:
+        if block.right() - left < LEAST_WIDE:
             return
         bold = QFont(painter.font())
         bold.setPixelSize(px(12))
@@ -261,20 +271,38 @@ class Rule(Drawn):
             painter.setPen(palette.colour("text"))
             painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
 
-    def _draw_holes(
-        self, painter: QPainter, programme: Programme, number: int, block: QRectF
-    ) -> None:
+    def _draw_joins(self, painter: QPainter, programme: Programme) -> None:
+        """A slant where a shot dissolves from the one before; two where a colour is between."""
+        timeline = programme.timeline
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(current().colour("quiet"), 1.5))
+        for part, span in zip(timeline.shots, timeline.joins, strict=True):
+            if span is None:
+                continue
+            cut, right = self.place_of(part.first), self.place_of(part.first + span.after)
+            top, bottom = BLOCK_TOP + 1.0, BLOCK_TOP + BLOCK_TALL - 1.0
+            if right - cut < LEAST_SLANT and span.is_dissolve:
+                continue
+            if span.is_dissolve:
+                painter.drawLine(QPointF(cut, bottom), QPointF(right, top))
+            elif right - self.place_of(part.first - span.before) >= LEAST_SLANT:
+                left = self.place_of(part.first - span.before)
+                painter.setBrush(QColor(span.join.colour))
+                corners = [(left, top), (right, top), (cut, bottom)]
+                painter.drawPolygon(QPolygonF([QPointF(*one) for one in corners]))
+        painter.restore()
+
+    def _draw_holes(self, painter: QPainter, programme: Programme, number: int) -> None:
         """A tick where a frame of the shot is not there."""
-        shot = programme.timeline.job.reel.shots[number]
-        source = programme.timeline.sources[shot.source]
-        gone = [frame for frame in source.to_rerender if frame in shot.range]
+        part = programme.timeline.shots[number]
+        gone = [frame for frame in part.sequence.to_rerender if frame in part.laid.range]
+        left, right = self.place_of(part.first), self.place_of(part.last + 1)
+        step = (right - left) / part.laid.range.count
         for frame in gone:
-            share = (frame - shot.first) / shot.range.count
-            if source.reading.order.value.value == "reversed":
-                share = (shot.last - frame) / shot.range.count
-            x = block.left() + share * block.width()
-            wide = max(2.0, block.width() / shot.range.count)
-            painter.fillRect(QRectF(x, BLOCK_TOP, wide, BLOCK_TALL), current().colour("accent"))
+            after = part.laid.last - frame if part.is_backwards else frame - part.laid.first
+            tick = QRectF(left + after * step, BLOCK_TOP, max(2.0, step), BLOCK_TALL)
+            painter.fillRect(tick, current().colour("accent"))
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
         for laid in programme.timeline.job.reel.sounds:

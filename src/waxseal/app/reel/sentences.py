@@ -10,6 +10,20 @@ THE_REEL_FRAME_WHERE_IT_BEGINS = "The reel frame where it begins, from 1"
 LENGTH_IN_REEL_FRAMES = "Reel frames; 0 is as long as its source"
 FOR_TEXT_AND_SOFT = "For text and soft edges from 2D programs, which mix display-encoded values"
 
+# ---- joinsection -------------------------------------------------------------------------------
+
+HOW_IT_MEETS_THE_ONE_BEFORE = (
+    "How this shot meets the one before: a dissolve overlaps both, a dip goes through a colour"
+)
+LENGTH_OF_A_JOIN = "Reel frames; of a dip, half of them are the shot's before"
+THE_COLOUR_OF_A_DIP = "The colour that a dip goes through"
+WHAT_A_JOIN_IS_MIXED_ON = "On display values it is even to the eye; on light, as light is"
+JOIN_ALL_SHOTS_ALIKE = "Join all shots alike"
+ALL_SHOTS_JOINED_ALIKE = "all shots joined alike"
+A_DISSOLVE_OVERLAPS = "Both shots overlap: the reel is {0} frames shorter than with a cut."
+A_JOIN_IS_CUT_SHORT = "The shots are too short for all of it: {0} of {1} frames."
+NO_ROOM_FOR_A_JOIN = "It stays a cut: one of the shots is too short."
+
 # ---- ledger ------------------------------------------------------------------------------------
 
 FOLLOW_ITS_SHOTS = "follow its shots"

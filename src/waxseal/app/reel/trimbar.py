@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAccessible, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QAccessible,
+    QColor,
+    QFont,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from typing_extensions import override
 
 from waxseal.app.look.keys import keeps
@@ -17,7 +28,7 @@ from waxseal.app.tray.words import tr
 from waxseal.core.job.edits import Edit, trim_head, trim_tail
 from waxseal.core.job.model import Job
 
-__all__ = ["TrimBar", "trim_edit"]
+__all__ = ["Share", "TrimBar", "trim_edit"]
 
 ENDS = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
 BAR_TOP, BAR_TALL, EDGE, REACH = 8, 10, 3, 8
@@ -30,6 +41,14 @@ def trim_edit(shot: str, name: str, which: str, frame: int, *, merges: bool = Fa
     else:
         change, words = partial(trim_tail, shot=shot, last=frame), tr("trim {0} tail")
     return Edit(words.format(name), change, merges=f"{which} {shot}" if merges else "")
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """How much of the used part a join takes, 0..1. colour: of a dip; empty of a dissolve."""
+
+    part: float = 0.0
+    colour: str = ""
 
 
 class TrimBar(Drawn):
@@ -46,6 +65,7 @@ class TrimBar(Drawn):
         self._pen = pen
         self._job, self._shot = job, shot
         self._dragged = ""
+        self._joins = (Share(), Share())
         self.setFixedHeight(px(36))
         self.setMinimumWidth(110)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -68,6 +88,11 @@ class TrimBar(Drawn):
         self.setAccessibleName(words)
         say_value(self)
         self.update()
+
+    def show_joins(self, head: Share, tail: Share) -> None:
+        if (head, tail) != self._joins:
+            self._joins = (head, tail)
+            self.update()
 
     @override
     def spoken_value(self) -> str:
@@ -156,6 +181,7 @@ class TrimBar(Drawn):
             painter.fillRect(whole, palette.colour("sunken"))
             left, right = self.place_of(shot.first), self.place_of(shot.last + 1)
             painter.fillRect(QRectF(left, BAR_TOP, right - left, BAR_TALL), palette.colour("good"))
+            self._draw_joins(painter, left, right)
             step = whole.width() / there.count
             for frame in source.to_rerender:
                 hole = QRectF(self.place_of(frame), BAR_TOP - 1, max(2.0, step), BAR_TALL + 2)
@@ -174,3 +200,17 @@ class TrimBar(Drawn):
             line = QRectF(0, self.height() - 13, self.width(), 13)
             painter.drawText(line, Qt.AlignmentFlag.AlignLeft, str(there.first))
             painter.drawText(line, Qt.AlignmentFlag.AlignRight, str(there.last))
+
+    def _draw_joins(self, painter: QPainter, left: float, right: float) -> None:
+        """A slant at each end that is joined: the bar comes and goes as the picture does."""
+        palette = current()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for share, end, way in zip(self._joins, (left, right), (1, -1), strict=True):
+            if share.part:
+                inside = end + way * share.part * (right - left)
+                corners = [(end, BAR_TOP), (inside, BAR_TOP), (end, BAR_TOP + BAR_TALL)]
+                painter.setBrush(QColor(share.colour) if share.colour else palette.colour("sunken"))
+                painter.drawPolygon(QPolygonF([QPointF(*one) for one in corners]))
+        painter.restore()

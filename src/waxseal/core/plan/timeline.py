@@ -80,6 +80,12 @@ class Part:
     def count(self) -> int:
         return self.last - self.first + 1
 
+    @property
+    def is_backwards(self) -> bool:
+        """Whether the source's last frame is shown first."""
+        is_reversed = self.sequence.reading.order.value is Order.REVERSED
+        return self.laid.timing.backwards != is_reversed
+
     def ask(self, reel_frame: int) -> Asked:
         """What it asks for at a reel frame; beyond its source's end, the last frame of it."""
         at = reel_frame - self.first
@@ -209,6 +215,14 @@ class Timeline:
         following = self.joins[shot + 1] if shot + 1 < len(self.joins) else None
         first = span.first + (own.after if own is not None else 0)
         return FrameRange(first, span.last - (following.before if following is not None else 0))
+
+    def number_of(self, shot: str) -> int:
+        """A shot's place among the shots, from 0."""
+        return self._numbers[shot]
+
+    @cached_property
+    def _numbers(self) -> dict[str, int]:
+        return {part.laid.id: number for number, part in enumerate(self.shots)}
 
     def join_length(self, shot: int) -> int:
         """The reel frames that a shot's join takes; 0 of a cut, and where there is no room."""

@@ -56,6 +56,7 @@ from waxseal.core.job.edits.readings import (
 from waxseal.core.job.edits.reel import (
     change_join,
     copy_join,
+    join_shot,
     lay_sound,
     lift_sound,
     mark,
@@ -113,6 +114,7 @@ __all__ = [
     "count_alike",
     "finish_of",
     "hold_for_missing",
+    "join_shot",
     "keep_inside",
     "lay_over",
     "lay_sound",

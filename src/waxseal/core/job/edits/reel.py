@@ -7,12 +7,14 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
-from waxseal.core.job.model import Framing, Job, LaidSound, Shot, Size, change
+from waxseal.core.job.joins import CUT
+from waxseal.core.job.model import Framing, Job, JoinKind, LaidSound, Shot, Size, change
 from waxseal.core.timing.timecode import Counting
 
 __all__ = [
     "change_join",
     "copy_join",
+    "join_shot",
     "lay_sound",
     "lift_sound",
     "mark",
@@ -74,6 +76,13 @@ def change_join(job: Job, *, shot: str, **values: object) -> Job:
     """How a shot meets the one before: see `Join`."""
     one = job.shot(shot)
     return with_laid(job, change(one, join=change(one.join, **values)))
+
+
+def join_shot(job: Job, *, shot: str, kind: JoinKind) -> Job:
+    """Choose a kind of join: a shot that was only cut so far gets half a second of it."""
+    join = job.shot(shot).join
+    length = max(1, round(job.reel_rate / 2)) if join == CUT else join.length
+    return change_join(job, shot=shot, kind=kind, length=length)
 
 
 def copy_join(job: Job, *, of: str) -> Job:
