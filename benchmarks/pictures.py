@@ -46,11 +46,12 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.job.edits import (
         add_sources,
         change_colourway,
+        change_join,
         lay_over,
         put_on_reel,
         set_correction,
     )
-    from waxseal.core.job.model import Job, Sequence, View
+    from waxseal.core.job.model import Job, JoinKind, Sequence, View
     from waxseal.core.picture.kernels import compiled
     from waxseal.core.picture.kernels.choice import exercise
     from waxseal.core.picture.light.reading import decode_pick
@@ -107,6 +108,11 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     tell("ACES view, beyond decoding", beyond(aces), floor, 15)
     idle = set_correction(exr, of="a1", correction=Cdl())
     tell("a finish that does nothing", beyond(idle), beyond(exr), 1.05)
+    twice = put_on_reel(exr, sources=["s1"])
+    twice = change_join(twice, shot="a2", kind=JoinKind.DISSOLVE, length=239)
+    mixed = recipe(twice, 120)
+    dissolve = cost(lambda: make(mixed, target, kernels=compiled))
+    tell("a frame of a dissolve, against one shot's", dissolve, single, 4.5)
     behind, alone = still_behind(folder, target)
     tell("a 2160p still behind, against none, a frame", behind, alone, 1.5)
 

@@ -123,15 +123,19 @@ class OneLight:
 
     def _join(self, joined: Joined) -> None:
         """Both shots over what is under them, mixed."""
-        under = self.whole()
+        under = self._under()
         sides = []
         for layer in (joined.before, joined.after):
-            self._light = under.copy()
+            self._light = under.copy() if under is not None else None
             if layer is not None:
                 self.add(layer)
             sides.append(self.whole())
         share, kernels = float(joined.share), self._canvas.kernels
         self._light = mix(sides[0], sides[1], share, joined.values, kernels)
+
+    def _under(self) -> Light | None:
+        """What is there so far; None where it is the ground alone, which is made when needed."""
+        return self._light
 
     def _dip(self, dipped: Dipped) -> None:
         """The shot over what is under it, and the colour over both."""
@@ -163,6 +167,11 @@ class TwoLights(OneLight):
             ground = self._canvas.empty(self._recipe.ground)
             self._light = self._in_reel(ground, self._canvas.box, self._canvas)[0]
         return self._light
+
+    @override
+    def _under(self) -> Light | None:
+        self._show_scene()
+        return super()._under()
 
     @override
     def finished(self) -> Composed:

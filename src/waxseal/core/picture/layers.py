@@ -130,14 +130,21 @@ def mix(before: Light, after: Light, share: float, values: Values, kernels: Kern
     if before.shape != after.shape:
         before, after = with_alpha(before), with_alpha(after)
     if values is Values.LINEAR:
-        return before * (np.float32(1) - part) + after * part
+        return add_shares(before * (np.float32(1) - part), after * part)
     encode, decode = in_display_values()
     sides = [np.array(one, np.float32, order="C") for one in (before, after)]
-    for side in sides:
+    for side, share_of_it in zip(sides, (np.float32(1) - part, part), strict=True):
         transform_premultiplied(side, encode.apply, kernels)
-    mixed = sides[0] * (np.float32(1) - part) + sides[1] * part
+        side *= share_of_it
+    mixed = add_shares(*sides)
     transform_premultiplied(mixed, decode.apply, kernels)
     return mixed
+
+
+def add_shares(one: Light, other: Light) -> Light:
+    """Into the first: pictures are large, and a new one costs as much as the sum."""
+    one += other
+    return one
 
 
 def with_alpha(light: Light) -> Light:
