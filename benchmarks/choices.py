@@ -44,6 +44,7 @@ from waxseal.core.job.corrections import (
     Sharpen,
     Soften,
     Text,
+    Values,
     Vignette,
 )
 from waxseal.core.job.model import (
@@ -55,6 +56,7 @@ from waxseal.core.job.model import (
     Grade,
     Graded,
     Job,
+    JoinKind,
     Size,
     Turn,
     View,
@@ -142,6 +144,15 @@ def corrections(chance: random.Random) -> Correction:
     )
 
 
+def join(chance: random.Random) -> dict[str, object]:
+    return {
+        "kind": chance.choice(list(JoinKind)),
+        "length": chance.choice((1, 2, 5, 12, 100)),
+        "colour": chance.choice(("#000000", "#ffffff", "#8a6414")),
+        "values": chance.choice(list(Values)),
+    }
+
+
 def timing(chance: random.Random) -> dict[str, object]:
     ways: tuple[dict[str, object], ...] = (
         {"backwards": True},
@@ -179,6 +190,7 @@ class Reel:
         for shot in self.job.reel.shots:
             self.maybe(0.3, edits.set_framing, shot=shot.id, framing=choose(list(Framing)))
             self.maybe(0.3, edits.change_timing, of=shot.id, conversion=choose(list(Conversion)))
+            self.maybe(0.4, edits.change_join, shot=shot.id, **join(self._chance))
             self.maybe(0.2, edits.change_timing, of=shot.id, **timing(self._chance))
             self.maybe(0.5, edits.set_correction, of=shot.id, correction=corrections(self._chance))
             self.maybe(0.2, edits.set_correction, of=shot.id, correction=corrections(self._chance))
