@@ -29,12 +29,13 @@ from waxseal.core.job.edits import (
     Edit,
     add_sources,
     change_delivery,
+    change_join,
     make_stack,
     put_on_reel,
     set_correction,
 )
 from waxseal.core.job.file import save
-from waxseal.core.job.model import DeliveryState, Job, change
+from waxseal.core.job.model import DeliveryState, Job, JoinKind, change
 from waxseal.demo.making import demo_job, with_stand_ins
 
 TARGET = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -157,6 +158,23 @@ def show_finish(window: Window, app: QApplication) -> None:
     window.middle.setSizes(sizes)
 
 
+def show_joins(window: Window, app: QApplication) -> None:
+    """A dissolve into the second shot, and a dip into the third."""
+    job = window.desk.job
+    second, third = (shot.id for shot in job.reel.shots[1:3])
+    for join in (
+        partial(change_join, shot=second, kind=JoinKind.DISSOLVE, length=24),
+        partial(change_join, shot=third, kind=JoinKind.DIP, length=36, colour="#e0c080"),
+    ):
+        window.desk.do(Edit("a join", join))
+    window.player.go(84)
+    window.ledger.toggle(second)
+    shoot(window, "joins-day", app)
+    window.ledger.toggle(second)
+    for _ in range(2):
+        window.desk.undo()
+
+
 def show_stack(window: Window, app: QApplication) -> None:
     """The passes of the first shot, held against the beauty."""
     source = next(one.id for one in window.desk.job.sequences if one.name == "sh010")
@@ -235,6 +253,7 @@ def main() -> None:
         shoot(window, "main-lamp", app)
         show_looking(window, app)
         window.use_look(Look.DAY)
+        show_joins(window, app)
         show_finish(window, app)
         show_stack(window, app)
         window.desk.begin(Job())

@@ -42,6 +42,7 @@ from waxseal.core.job.edits import (
     add_text,
     change_colourway,
     change_delivery,
+    change_join,
     change_overlay,
     change_placing,
     change_reading,
@@ -51,6 +52,7 @@ from waxseal.core.job.edits import (
     make_stack,
     mark,
     put_behind,
+    put_on_reel,
     remove_shot,
     set_correction,
     set_framing,
@@ -67,6 +69,7 @@ from waxseal.core.job.model import (
     DeliveryState,
     Framing,
     Job,
+    JoinKind,
     Scaling,
     Size,
     Space,
@@ -244,6 +247,18 @@ def codes_before_a_plate(folder: Path) -> Job:
     return change_colourway(job, view=View.ACES_SDR)
 
 
+def joined_shots(folder: Path) -> Job:
+    """A dissolve over letterboxes, and a dip."""
+    write_sequence(folder, "a.%04d.png", frames=range(1, 13))
+    write_sequence(folder, "b.%04d.exr", frames=range(1, 13), dtype="float16", **LARGE)
+    write_sequence(folder, "c.%04d.png", frames=range(1, 13))
+    job = put_on_reel(job_in(folder), sources=["s2", "s3"])
+    job = set_reel_size(job, size=Size(width=96, height=54))
+    job = change_join(job, shot="a2", kind=JoinKind.DISSOLVE, length=6)
+    job = change_join(job, shot="a3", kind=JoinKind.DIP, length=7, colour="#c08020")
+    return set_ground(job, colour="#102030")
+
+
 DIGESTS: dict[Callable[[Path], Job], str] = {
     plain_png: "55c06d916f1d6b73",
     light_with_sound: "557c73f7bfd9ca4a",
@@ -256,6 +271,7 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     holes_held: "de33ebb98db8564c",
     movie_in_high_range: "9c4ea43a09c4c357",
     codes_before_a_plate: "01cfad7b6a19985a",
+    joined_shots: "0a35c63e8a7c872c",
 }
 
 

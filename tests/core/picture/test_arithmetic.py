@@ -58,6 +58,7 @@ PIXELS = {
         "holes_held": "3e29606c56ec82ee",
         "movie_in_high_range": "a08a293f519e2816",
         "codes_before_a_plate": "98e46b51a9f237e2",
+        "joined_shots": "80e8b5fb1c982095",
     },
 }
 
