@@ -10,6 +10,8 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
+import waxseal  # noqa: F401 - before NumPy: it says how many threads libraries have
+
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 slow_ok = [HealthCheck.too_slow, HealthCheck.function_scoped_fixture]

@@ -64,3 +64,13 @@ def test_what_begins_does_so_without_what_it_does_not_need(start: str) -> None:
     command = [sys.executable, "-c", script]
     done = subprocess.run(command, capture_output=True, text=True, timeout=60, check=True)
     assert done.stdout.strip() == "[]"
+
+
+def test_no_library_has_threads_of_its_own_that_wait_by_spinning() -> None:
+    """Where all cores are busy they took a fifth of them; what we start inherits it."""
+    code = "import os, waxseal, numpy, scipy.linalg; print(len(os.listdir('/proc/self/task')))"
+    environment = {"PATH": "", "OPENBLAS_NUM_THREADS": "4", "OMP_NUM_THREADS": "4"}
+    done = subprocess.run(
+        [sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=True
+    )
+    assert done.stdout.strip() == "1"

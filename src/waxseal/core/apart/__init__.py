@@ -40,8 +40,6 @@ class Helper:
 
         ours, theirs = socket.socketpair()
         self._memory = os.memfd_create("waxseal-helper")
-        # Its own threads are enough: a library's would only get in the way of others.
-        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
         with theirs:
             self._process = subprocess.Popen(
                 [
@@ -56,7 +54,6 @@ class Helper:
                 stdin=subprocess.DEVNULL,
                 stdout=sys.stderr.fileno() if has_errors() else subprocess.DEVNULL,
                 pass_fds=(theirs.fileno(), self._memory),
-                env=environment,
             )
         self._line = Connection(ours.detach())
         self.keeps: list[str] = []  # the affinities of what it has open, the latest last

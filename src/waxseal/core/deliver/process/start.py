@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import subprocess
 import sys
 
@@ -11,15 +10,8 @@ __all__ = ["start_process"]
 
 def start_process() -> subprocess.Popen[bytes]:
     """The worker, importing already while its parent still looks at the frames."""
-    environment = {
-        **os.environ,
-        # Its own threads are enough: a library's would only get in their way.
-        "OPENBLAS_NUM_THREADS": "1",
-        "OMP_NUM_THREADS": "1",
-    }
     return subprocess.Popen(
         [sys.executable, "-P", "-m", "waxseal.core.deliver.process.worker"],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
-        env=environment,
     )
