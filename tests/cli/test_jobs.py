@@ -36,6 +36,20 @@ def disc(tmp_path: Path) -> Path:
     return folder
 
 
+def test_the_shots_of_a_new_job_are_joined_and_shown(tmp_path: Path) -> None:
+    for name in ("sh010", "sh020"):
+        write_sequence(tmp_path / name, f"{name}.%04d.png", frames=range(1, 13))
+    job = tmp_path / "orrery.waxseal"
+    folders = (tmp_path / "sh010", tmp_path / "sh020")
+    made = run("new", job, *folders, "--rate", "24", "--join", "dissolve 4", "--json")
+    assert answer(made)["reel"]["frames"] == 20
+    assert "2 shots, 20 frames" in run("show", job).stdout
+    assert "1 dissolve over 4 frames" in run("show", job).stdout
+    wrong = run("new", job, *folders, "--overwrite", "--join", "slowly")
+    assert wrong.returncode == 2
+    assert "“slowly” is not a join" in wrong.stderr
+
+
 def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
     job = tmp_path / "orrery.waxseal"
     specs = ["--spec", "overlay with alpha", "--spec", "Chat attachment", "--spec", "PNG frames"]

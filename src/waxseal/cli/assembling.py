@@ -20,9 +20,9 @@ from waxseal.core.job.edits import (
     add_sources,
     change_colourway,
     change_delivery,
-    change_join,
     change_reading,
     change_timing,
+    join_all,
     lay_sound,
     leading_pass,
     make_stack,
@@ -133,10 +133,10 @@ def job_of(orders: Orders, found: Scan) -> Job:
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)
-        job = change_join(job, shot=shot.id, **dict(orders.join))
         job = change_timing(job, of=shot.id, conversion=orders.between)
         for one in orders.looks:
             job = set_correction(job, of=shot.id, correction=one)
+    job = join_all(job, join=orders.join)
     job = change_colourway(job, view=orders.view, config=orders.config, white=orders.graphics_white)
     job = set_counting(job, counting=orders.counting)
     if orders.with_passes:

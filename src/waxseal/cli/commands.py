@@ -78,6 +78,7 @@ def new(
     paths: Annotated[list[Path], typer.Argument(metavar="PATH...")],
     rate: options.Rate = None,
     size: options.Size = None,
+    join: options.JoinBy = "cut",
     spec: options.Specs = None,
     passes: options.Passes = False,
     overwrite: options.Overwrite = False,
@@ -87,12 +88,14 @@ def new(
 
     def work() -> int:
         from waxseal.cli.jobs import NewWishes, run_new
+        from waxseal.cli.ordering import parse_join
         from waxseal.core.job.sizes import parse_size
         from waxseal.core.timing.rates import parse_rate
 
         wishes = NewWishes(
             rate=parse_rate(rate) if rate is not None else None,
             size=parse_size(size) if size is not None else None,
+            join=parse_join(join),
             specs=tuple(spec or ()),
             with_passes=passes,
             overwrite=overwrite,

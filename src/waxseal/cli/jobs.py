@@ -29,13 +29,14 @@ from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
+    join_all,
     make_stack,
     record_outcome,
     set_reel_size,
     take_in,
 )
 from waxseal.core.job.file import load, save
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Size, change
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Join, Outcome, Size, change
 from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline, timeline_of
@@ -59,6 +60,7 @@ class NewWishes:
 
     rate: Fraction | None
     size: Size | None
+    join: Join
     specs: tuple[str, ...]
     with_passes: bool
     overwrite: bool
@@ -89,7 +91,7 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
             source = job.sequence(shot.source)
             if source.belongs is not None and source.stack is None:
                 job = make_stack(job, source=source.id)
-    job = set_reel_size(job, size=wishes.size)
+    job = join_all(set_reel_size(job, size=wishes.size), join=wishes.join)
     if specs:
         job = change(job, deliveries=())
         for spec in specs:

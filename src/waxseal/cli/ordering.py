@@ -45,7 +45,7 @@ from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate
 from waxseal.core.timing.timecode import Counting
 
-__all__ = ["Orders", "parse_colour", "parse_ground", "read_orders"]
+__all__ = ["Orders", "parse_colour", "parse_ground", "parse_join", "read_orders"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,7 @@ from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import (
     add_sources,
     change_join,
-    copy_join,
+    join_all,
     mark,
     move_shot,
     put_on_reel,
@@ -107,9 +107,9 @@ def test_the_first_shot_meets_nothing_and_keeps_its_join_for_later() -> None:
 def test_all_shots_meet_alike() -> None:
     job = joined_by(reel_of(10, 10, 10), "a2", DIP, 6)
     job = change_join(job, shot="a2", colour="#ffffff", values=Values.LINEAR)
-    alike = copy_join(job, of="a2").reel.shots
-    assert len({shot.join for shot in alike}) == 1
-    assert timeline_of(copy_join(job, of="a2")).joins[2] is not None
+    alike = join_all(job, join=job.shot("a2").join)
+    assert len({shot.join for shot in alike.reel.shots}) == 1
+    assert timeline_of(alike).joins[2] is not None
 
 
 def test_a_join_is_kept_in_the_file_and_a_cut_is_not_written(tmp_path: Path) -> None:

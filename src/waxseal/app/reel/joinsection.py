@@ -12,7 +12,7 @@ from waxseal.app.look.small import button
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.job.corrections import Values
-from waxseal.core.job.edits import change_join, copy_join, join_shot
+from waxseal.core.job.edits import change_join, join_all, join_shot
 from waxseal.core.job.joins import CUT
 from waxseal.core.job.model import JoinKind, Shot
 from waxseal.core.plan.timeline import Timeline
@@ -93,4 +93,4 @@ class JoinSection(Section):
             self._say("colour", colour.name())
 
     def _share(self) -> None:
-        self.ask(self.tr(sentences.ALL_SHOTS_JOINED_ALIKE), partial(copy_join, of=self.of))
+        self.ask(self.tr(sentences.ALL_SHOTS_JOINED_ALIKE), partial(join_all, join=self._join))

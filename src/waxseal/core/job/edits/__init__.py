@@ -55,7 +55,7 @@ from waxseal.core.job.edits.readings import (
 )
 from waxseal.core.job.edits.reel import (
     change_join,
-    copy_join,
+    join_all,
     join_shot,
     lay_sound,
     lift_sound,
@@ -110,10 +110,10 @@ __all__ = [
     "conform",
     "copy_finish",
     "copy_framing",
-    "copy_join",
     "count_alike",
     "finish_of",
     "hold_for_missing",
+    "join_all",
     "join_shot",
     "keep_inside",
     "lay_over",

@@ -7,13 +7,13 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
-from waxseal.core.job.joins import CUT
+from waxseal.core.job.joins import CUT, Join
 from waxseal.core.job.model import Framing, Job, JoinKind, LaidSound, Shot, Size, change
 from waxseal.core.timing.timecode import Counting
 
 __all__ = [
     "change_join",
-    "copy_join",
+    "join_all",
     "join_shot",
     "lay_sound",
     "lift_sound",
@@ -85,9 +85,8 @@ def join_shot(job: Job, *, shot: str, kind: JoinKind) -> Job:
     return change_join(job, shot=shot, kind=kind, length=length)
 
 
-def copy_join(job: Job, *, of: str) -> Job:
-    """Let all shots meet the one before as this one does."""
-    join = job.shot(of).join
+def join_all(job: Job, *, join: Join) -> Job:
+    """Let every shot meet the one before in the same way."""
     return with_reel(job, shots=tuple(change(one, join=join) for one in job.reel.shots))
 
 
