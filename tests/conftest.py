@@ -11,6 +11,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 import waxseal  # noqa: F401 - before NumPy: it says how many threads libraries have
+from tests.zygote import Forked
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -51,3 +52,9 @@ def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test touches the user's own data, settings or autosaves."""
     for name in ("DATA", "STATE", "CONFIG", "CACHE"):
         monkeypatch.setenv(f"XDG_{name}_HOME", str(tmp_path / "home" / name.lower()))
+
+
+@pytest.fixture(autouse=True)
+def forked_workers(monkeypatch: pytest.MonkeyPatch) -> None:
+    """See `zygote`."""
+    monkeypatch.setattr("waxseal.core.deliver.process.orders.start_process", Forked)

@@ -19,7 +19,9 @@ from waxseal.core import apart
 from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.memory import Memory
 from waxseal.core.arrive.sources import scan
+from waxseal.core.deliver.process import orders
 from waxseal.core.deliver.process.orders import EncodingProcess
+from waxseal.core.deliver.process.start import start_process
 from waxseal.core.errors import FrameError, HelperLost
 from waxseal.core.frames.decoding import decode
 from waxseal.core.frames.reading import read_pixels
@@ -195,7 +197,11 @@ def test_what_was_not_the_file_s_fault_is_tried_again(
     assert [one.frame for one in again.found.findings] == [1003]
 
 
-def test_a_delivery_names_the_frame_that_its_decoder_falls_on(shot: Path) -> None:
+def test_a_delivery_names_the_frame_that_its_decoder_falls_on(
+    shot: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    # What makes the decoder fall is loaded as Python starts.
+    monkeypatch.setattr(orders, "start_process", start_process)
     job = making_job_of(shot)
     outcome = EncodingProcess().deliver(job, job.deliveries[0], report=silent, token=CancelToken())
     assert outcome.state is DeliveryState.REFUSED
