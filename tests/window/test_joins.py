@@ -64,11 +64,12 @@ def test_a_dissolve_is_chosen_typed_and_undone(reel: Window, qtbot: QtBot) -> No
     section = opened(reel, "a2")
     choose(choice(section, "join"), "dissolve")
     assert length(reel) == 27 - 11, "half a second, but for the frame that a shot keeps"
-    until_says(qtbot, section, "The shots are too short for all of it: 11 of 12 frames.")
+    until_says(qtbot, section, "The shots are too short: it takes 11 of 12 frames.")
     typed(field(section, "join length"), "4")
     assert length(reel) == 23
     until_says(qtbot, section, "the reel is 4 frames shorter than with a cut.")
     until_says(qtbot, row_of(reel, "a2"), "dissolve 4")
+    assert row_of(reel, "a2").accessibleName() == "Shot 2, sh020, dissolve 4"
     reel.player.go(10)
     qtbot.waitUntil(lambda: reel.viewer.has_picture, timeout=PATIENCE)
     for expected in (16, 27):

@@ -67,7 +67,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     done = [one.label for one in laid.finish.working]
     span = timeline.joins[timeline.number_of(laid.id)]
     if span is not None:
-        done.insert(0, f"{span.join.kind} {span.length}")
+        done.insert(0, span.words)
     if done:
         return ", ".join(done)
     if laid.timing != Timing():

@@ -17,6 +17,7 @@ from waxseal.core.job.joins import CUT
 from waxseal.core.job.model import JoinKind, Shot
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames
+from waxseal.core.words import counted
 
 __all__ = ["JoinSection"]
 
@@ -69,7 +70,8 @@ class JoinSection(Section):
             words = self.tr(sentences.A_JOIN_IS_CUT_SHORT).format(room, self._join.length)
             self.remark(words if room else self.tr(sentences.NO_ROOM_FOR_A_JOIN))
         elif self._join.kind is JoinKind.DISSOLVE:
-            self.remark(self.tr(sentences.A_DISSOLVE_OVERLAPS).format(room), "quiet")
+            words = self.tr(sentences.A_DISSOLVE_OVERLAPS).format(counted(room, "frame"))
+            self.remark(words, "quiet")
         else:
             self.remark("")
 

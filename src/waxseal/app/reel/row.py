@@ -53,7 +53,9 @@ class ShotRow(LaidRow):
         self._shown = shown
         self._sign.setText(str(number + 1))
         self._name.say(source.name)
-        self.setAccessibleName(self.tr("Shot {0}, {1}").format(number + 1, source.name))
+        spoken = self.tr("Shot {0}, {1}").format(number + 1, source.name)
+        join = timeline.joins[number]
+        self.setAccessibleName(f"{spoken}, {join.words}" if join is not None else spoken)
         self.bar.show_job(job)
         self.bar.show_joins(*joined_shares(timeline, number))
         self.cells.show_part(timeline.shots[number], timeline)

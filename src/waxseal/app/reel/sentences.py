@@ -15,13 +15,13 @@ FOR_TEXT_AND_SOFT = "For text and soft edges from 2D programs, which mix display
 HOW_IT_MEETS_THE_ONE_BEFORE = (
     "How this shot meets the one before: a dissolve overlaps both, a dip goes through a colour"
 )
-LENGTH_OF_A_JOIN = "Reel frames; of a dip, half of them are the shot's before"
+LENGTH_OF_A_JOIN = "Reel frames. Half of a dip belongs to the shot before"
 THE_COLOUR_OF_A_DIP = "The colour that a dip goes through"
-WHAT_A_JOIN_IS_MIXED_ON = "On display values it is even to the eye; on light, as light is"
+WHAT_A_JOIN_IS_MIXED_ON = "Display-encoded is even to the eye. Scene-linear mixes as light does"
 JOIN_ALL_SHOTS_ALIKE = "Join all shots alike"
 ALL_SHOTS_JOINED_ALIKE = "all shots joined alike"
-A_DISSOLVE_OVERLAPS = "Both shots overlap: the reel is {0} frames shorter than with a cut."
-A_JOIN_IS_CUT_SHORT = "The shots are too short for all of it: {0} of {1} frames."
+A_DISSOLVE_OVERLAPS = "Both shots overlap: the reel is {0} shorter than with a cut."
+A_JOIN_IS_CUT_SHORT = "The shots are too short: it takes {0} of {1} frames."
 NO_ROOM_FOR_A_JOIN = "It stays a cut: one of the shots is too short."
 
 # ---- ledger ------------------------------------------------------------------------------------

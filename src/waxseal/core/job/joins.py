@@ -32,14 +32,5 @@ class Join(Value):
     colour: HexColour = "#000000"
     values: Values = Values.DISPLAY
 
-    @property
-    def words(self) -> str:
-        """As the command line takes it: `cut`, `dissolve 12`, `dip 24 #ffffff`."""
-        if self.kind is JoinKind.CUT:
-            return str(self.kind)
-        return f"{self.kind} {self.length}" + (
-            f" {self.colour}" if self.kind is JoinKind.DIP else ""
-        )
-
 
 CUT = usual(Join)

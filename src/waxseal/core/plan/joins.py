@@ -34,6 +34,11 @@ class JoinSpan:
         """In reel frames."""
         return self.after if self.is_dissolve else self.before + self.after
 
+    @property
+    def words(self) -> str:
+        """For example `dissolve 12`."""
+        return f"{self.join.kind} {self.length}"
+
     def share(self, at: int) -> Fraction:
         """How far a dissolve is at its reel frame `at`, from 0: both pictures are seen in each."""
         return Fraction(at + 1, self.after + 1)
