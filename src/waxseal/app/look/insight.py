@@ -206,7 +206,10 @@ class InSight(QWidget, Generic[W]):
         self._is_measured = True
         if self._heights:
             self._usual = median_low(self._heights.values())
-        steps = (self._heights.get(one, self._usual) + self._spacing for one in self._ids)
+        steps = [self._usual + self._spacing] * len(self._ids)
+        for one, height in self._heights.items():  # few, where the ids are thousands
+            if one in self._places:
+                steps[self._places[one]] = height + self._spacing
         self._tops = list(accumulate(steps, initial=0))
 
     def _height_of(self, widget: QWidget) -> int:

@@ -325,6 +325,5 @@ def is_coming(programme: Programme) -> bool:
     """Whether frames that somebody expects are not there yet."""
     return any(
         one.is_arriving or (one.expected is not None and one.missing)
-        for one in programme.timeline.job.sequences
-        if one.id in programme.timeline.used
+        for one in programme.timeline.used_sequences
     )

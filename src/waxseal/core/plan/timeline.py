@@ -195,7 +195,8 @@ class Timeline:
     @property
     def used_sequences(self) -> Iterator[Sequence]:
         """The same, in the order of the in-tray."""
-        return (source for source in self.job.sequences if source.id in self.used)
+        used = self.used
+        return (source for source in self.job.sequences if source.id in used)
 
     @property
     def frames(self) -> FrameRange:
