@@ -272,7 +272,7 @@ class Rule(Drawn):
             painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
 
     def _draw_joins(self, painter: QPainter, programme: Programme) -> None:
-        """A slant where a shot dissolves from the one before; two where a colour is between."""
+        """A slant where a shot dissolves from the one before, a wedge in the colour of a dip."""
         timeline = programme.timeline
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

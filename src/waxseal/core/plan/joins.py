@@ -40,7 +40,7 @@ class JoinSpan:
         return f"{self.join.kind} {self.length}"
 
     def share(self, at: int) -> Fraction:
-        """How far a dissolve is at its reel frame `at`, from 0: both pictures are seen in each."""
+        """How far a dissolve has come at its frame `at`, from 0: every frame shows both shots."""
         return Fraction(at + 1, self.after + 1)
 
     def veiled(self, at: int) -> Fraction:
@@ -81,7 +81,7 @@ def joins_of(counts: Ordered[int], joins: Ordered[Join]) -> tuple[JoinSpan | Non
 
 
 def frames_wanted(join: Join) -> tuple[int, int]:
-    """Of the shot before, and of the shot whose join it is."""
+    """How many frames a join asks for: of the shot before, and of its own shot."""
     if join.kind is JoinKind.CUT:
         return 0, 0
     half = join.length // 2

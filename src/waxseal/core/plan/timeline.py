@@ -211,7 +211,7 @@ class Timeline:
         return self.shots[shot].span
 
     def alone(self, shot: int) -> FrameRange:
-        """The reel frames in which no join changes a shot: one at the least."""
+        """The reel frames of a shot that no join changes: at least one."""
         span, own = self.shots[shot].span, self.joins[shot]
         following = self.joins[shot + 1] if shot + 1 < len(self.joins) else None
         first = span.first + (own.after if own is not None else 0)
@@ -353,7 +353,7 @@ def timeline_of(job: Job) -> Timeline:
 
 
 def overlapping(parts: list[Part], joins: Ordered[JoinSpan | None]) -> list[Part]:
-    """Parts that follow each other, moved so that those overlap that dissolve."""
+    """Parts that follow each other, each moved earlier by what dissolves overlap before it."""
     moved, earlier = [], 0
     for part, join in zip(parts, joins, strict=True):
         earlier += join.after if join is not None and join.is_dissolve else 0
