@@ -277,6 +277,19 @@ def test_a_join_that_has_no_room_is_shorter_and_the_seal_says_so(frames: Path, o
     assert note in json.loads(Path(made["seal"]).read_text())["notes"]
 
 
+def test_what_is_said_of_short_joins_is_of_the_frames_that_are_made(
+    frames: Path, out: Path
+) -> None:
+    write_sequence(frames, "a.%04d.png", frames=range(1, 7))
+    write_sequence(frames, "b.%04d.png", frames=range(1, 3))  # has no room for two joins
+    made = answer(run("assemble", frames, "--out", out, "--join", "dissolve 8", "--json"))
+    cut = "The dissolve before shot 2, b, is a cut: one of the shots is too short."
+    assert (made["frames"], cut in made["notes"]) == (19, True)
+    later = ("--range", "9-12", "--overwrite", "--json")
+    part = answer(run("assemble", frames, "--out", out, "--join", "dissolve 8", *later))
+    assert not [note for note in part["notes"] if "dissolve" in note]
+
+
 def test_sequences_of_several_sizes_ask_for_a_choice(frames: Path, out: Path) -> None:
     write_sequence(frames, "small.%04d.png", width=32, height=18)
     done = run("assemble", frames, "--out", out)

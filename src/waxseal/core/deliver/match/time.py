@@ -40,7 +40,11 @@ def frames(m: Matched) -> Row:
     done += joins_words(m.timeline.joins_in(reel))
     mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
-    notes += tuple(short_join_words(m.timeline, number) for number in m.timeline.short_joins)
+    notes += tuple(
+        short_join_words(m.timeline, number)
+        for number in m.timeline.short_joins
+        if m.timeline.shots[number].first in reel
+    )
     reasons = missing_reasons(m)
     if reasons:
         state = State.DECIDE
@@ -54,9 +58,12 @@ def frames(m: Matched) -> Row:
 
 def short_join_words(timeline: Timeline, number: int) -> str:
     part, join = timeline.shots[number], timeline.job.reel.shots[number].join
-    room = counted(timeline.join_length(number), "frame")
+    what = f"The {join.kind} before shot {number + 1}, {part.sequence.name},"
+    room = timeline.join_length(number)
+    if not room:
+        return f"{what} is a cut: one of the shots is too short."
     return (
-        f"The {join.kind} before shot {number + 1}, {part.sequence.name}, is {room} long "
+        f"{what} is {counted(room, 'frame')} long "
         f"in place of {join.length}: the shots are too short for more."
     )
 
