@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 from pathlib import Path
+from types import FunctionType
 from typing import Any
 
 import llvmlite.binding
@@ -215,6 +216,14 @@ def test_of_two_processes_one_compiles(tmp_path: Path) -> None:
 BY = np.uint32(3)
 
 
+def raised(value: Any) -> Any:
+    return value + BY
+
+
+def raise_twice(values: Any) -> None:
+    values[0] = raised(raised(values[0]))
+
+
 def lift_by(values: Any) -> None:
     values[0] = doubled(values[0]) + BY
 
@@ -229,6 +238,24 @@ def test_another_constant_is_another_kernel(kept: Path, monkeypatch: pytest.Monk
         told.append(int(values[0]))
     assert told == [23, 25, 23]
     assert len(list(kept.iterdir())) == 2
+
+
+def test_what_is_inlined_may_be_of_another_module(
+    kept: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It reads its own module's constants, and the kernel is another where it changes."""
+    told, senses = [], set()
+    for by in (2, 5):
+        other = FunctionType(raised.__code__, {"BY": np.uint32(by)}, "raised")
+        other.__module__ = "other"
+        monkeypatch.setitem(into, "other", [other])
+        monkeypatch.setitem(globals(), "raised", other)
+        values, kernel = np.array([10], np.uint32), Kernel(raise_twice)
+        kernel(values)
+        told.append(int(values[0]))
+        senses.add(kernel.sense)
+    assert told == [14, 20]
+    assert len(senses) == 2
 
 
 def test_what_is_inlined_belongs_to_the_kernel(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -10,6 +10,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, job_with
+from waxseal.core.frames.writing import write_light
 from waxseal.core.job.corrections import Exposure, Opacity
 from waxseal.core.job.edits import (
     REEL,
@@ -29,6 +30,8 @@ from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 WIDE = 40
+BAND = banding.BAND
+TALL = BAND * 2 + 22
 ACES = {"view": View.ACES_SDR}
 
 
@@ -41,7 +44,7 @@ def picture(seed: int, channels: int, height: int) -> NDArray[Any]:
     return light
 
 
-def two_layers(folder: Path, *, height: int = 150, channels: int = 4, under: int = 4) -> Job:
+def two_layers(folder: Path, *, height: int = TALL, channels: int = 4, under: int = 4) -> Job:
     job = job_with(folder, a=picture(1, under, height), b=picture(2, channels, height))
     job = set_ground(job, colour="#336699")
     return lay_over(job, source="s2", at=1)
@@ -63,7 +66,7 @@ def both_ways(
 
 
 @pytest.mark.parametrize("kernels", [plain, compiled])
-@pytest.mark.parametrize("height", [2, 63, 64, 65, 128, 129, 150])
+@pytest.mark.parametrize("height", [2, BAND - 1, BAND, BAND + 1, 2 * BAND, 2 * BAND + 1, TALL])
 @pytest.mark.parametrize("layout", [Layout.YUV420, Layout.YUV420_10, Layout.YUV422_10])
 def test_two_layers_have_the_same_bits(
     tmp_path: Path,
@@ -91,14 +94,14 @@ def test_blends_and_views_have_the_same_bits(
     job = change_overlay(job, overlay=overlay, blend=blend)
     job = set_correction(job, of=overlay, correction=Opacity(points=((0, 0.7),)))
     job = change_colourway(job, view=view, working=Working.ACESCG)
-    wanted = target(Layout.YUV420_10, 150, space=space)
+    wanted = target(Layout.YUV420_10, TALL, space=space)
     banded, long = both_ways(job, wanted, compiled, monkeypatch)
     for ours, theirs in zip(banded, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
 
 
 def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> None:
-    wanted = target(Layout.YUV420, 150)
+    wanted = target(Layout.YUV420, TALL)
     for channels, is_flat in ((3, True), (4, False)):
         job = change_colourway(two_layers(tmp_path / str(channels), under=channels), **ACES)
         one = recipe(job, 1)
@@ -106,7 +109,7 @@ def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> N
 
 
 def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    job, wanted = two_layers(tmp_path, channels=3), target(Layout.YUV420, 150)
+    job, wanted = two_layers(tmp_path, channels=3), target(Layout.YUV420, TALL)
     read: list[str] = []
 
     def note(pick: Any, *rest: Any) -> Any:
@@ -124,7 +127,7 @@ def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPa
 
 @pytest.mark.parametrize("how", ["finish", "moved", "turned", "smaller", "reel"])
 def test_what_is_not_flat_goes_the_long_way(tmp_path: Path, how: str) -> None:
-    job, wanted = two_layers(tmp_path), target(Layout.YUV420, 150)
+    job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
     if how == "finish":
         job = finished(job, Exposure(stops=1))
     elif how == "reel":
@@ -134,6 +137,22 @@ def test_what_is_not_flat_goes_the_long_way(tmp_path: Path, how: str) -> None:
     elif how == "turned":
         job = change_placing(job, of="a1", mirrored=True)
     else:
-        wanted = Target(20, 75, Layout.YUV420)
+        wanted = Target(WIDE // 2, TALL // 2, Layout.YUV420)
     one = recipe(job, 1)
     assert banding.flat_layers(one, canvas_for(one, wanted, plain, None, None)) == []
+
+
+def test_a_file_that_was_replaced_by_another_size_goes_the_long_way(tmp_path: Path) -> None:
+    """Its header may be known from the picture before."""
+    job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
+    one = recipe(job, 1)
+    canvas = canvas_for(one, wanted, compiled, None, None)
+    assert len(banding.flat_frames(one, canvas, None)) == 2
+    assert one.shot is not None
+    path = Path(one.shot.pick.file.path)
+    write_light(path, picture(3, 4, TALL // 2))
+    assert banding.flat_layers(one, canvas)
+    assert banding.flat_frames(one, canvas, None) == []
+    made, long = (make(one, wanted, kernels=kernels).planes for kernels in (compiled, plain))
+    for ours, theirs in zip(made, long, strict=True):
+        np.testing.assert_array_equal(ours, theirs)

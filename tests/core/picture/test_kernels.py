@@ -15,7 +15,9 @@ from waxseal.core.job.model import Colour
 from waxseal.core.picture.colour import spaces
 from waxseal.core.picture.colour.curves import (
     alpha_table,
+    encode_srgb,
     encoded_table,
+    encoded_table_of_bits,
     linear_table,
     stored_as_integers,
 )
@@ -69,7 +71,6 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
     values = stored_as_integers(picture(dtype, channels))
     kind = np.dtype(dtype) if np.dtype(dtype).kind == "u" else np.dtype(np.float16)
     matrix = np.array([[0.8, 0.15, 0.05], [0.1, 0.8, 0.1], [0.0, 0.2, 0.8]], np.float32)
-    ground = np.array((0.02, 0.3, 0.7), np.float32)
     made = []
     for kernels in (plain, compiled):
         stored = Stored(
@@ -81,14 +82,59 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
             channels=values.shape[2],
         )
         light = kernels.to_linear(stored)
-        indexes = np.zeros((35, 53, 3), np.uint16)
-        kernels.lay_over(light, ground, indexes)
         canvas = picture(np.float32, 3)
         if values.shape[2] == 4:
             kernels.lay_stored(canvas, stored, 0.7)
-        made.append((light, indexes, canvas))
+        made.append((light, canvas))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
+
+
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+@pytest.mark.parametrize("order", [1, -1])  # -1: not in one piece
+def test_light_of_what_is_opaque_has_no_alpha(dtype: type, order: int) -> None:
+    values = picture(dtype, 4)[:, :47]
+    values[..., 3] = 77
+    kind = np.dtype(dtype)
+    table, alphas = linear_table(kind, Colour.SRGB), alpha_table(kind)
+    holed = values.copy()
+    holed[34, 46, 3] = 76
+
+    def light(kernels: Any, values: NDArray[Any], channels: int, covered: int | None) -> Any:
+        values = values[:, ::order]
+        stored = Stored(values, table, alphas, None, True, channels, covered)  # noqa: FBT003
+        return kernels.to_linear(stored)
+
+    for kernels in (plain, compiled):
+        opaque, known = light(kernels, values, 4, 77), light(plain, values, 3, None)
+        np.testing.assert_array_equal(opaque, known)
+        np.testing.assert_array_equal(
+            light(kernels, holed, 4, 77), light(plain, holed, 4, None), "one pixel is not"
+        )
+
+
+def test_light_is_coded_by_its_bits() -> None:
+    light = picture(np.float32, 3)
+    light[1, :4, 1] = [-np.nan, 1.0, 1e-9, 2.0**-17]
+    made: list[tuple[NDArray[Any], ...]] = []
+    table = encoded_table_of_bits()
+    for kernels in (plain, compiled):
+        indexes = np.zeros((35, 53, 3), np.uint16)
+        kernels.index_light(light, indexes)
+        planes = tuple(np.zeros(size, np.uint8) for size in ((36, 54), (18, 27), (18, 27)))
+        kernels.light_to_yuv420(light, table, *planes)
+        made.append((indexes, *planes))
+        again = tuple(np.zeros_like(plane) for plane in planes)
+        kernels.to_yuv420(indexes, table, *again)
+        for one, other in zip(planes, again, strict=True):
+            np.testing.assert_array_equal(one, other)
+    for one, other in zip(*made, strict=True):
+        np.testing.assert_array_equal(one, other)
+    found = made[0][0]
+    assert (found[~(light > 0)] == 0).all(), "what is negative or no number is dark"
+    assert (found[light >= 1] == len(table) - 1).all()
+    middle = (light > 1e-4) & (light < 1)
+    np.testing.assert_allclose(table[found[middle]], encode_srgb(light[middle]), atol=0.0003)
 
 
 @pytest.mark.parametrize("chosen", list(Filter))

@@ -39,7 +39,7 @@ def compile_kernel(
 
     In one, both would be optimised once more, and come out slower.
 
-    inlined: what the kernel may call, of its own module.
+    inlined: what the kernel may call.
     packed: its arguments, as `calling` packs them.
     The entry gives FAILED, or what the kernel returned: 1 for True, else 0.
     """
@@ -63,7 +63,8 @@ def in_scope(function: Any, inlined: Iterable[Any]) -> Any:
     scope = dict(function.__globals__)
     into = nb.njit(forceinline=True, **OPTIONS)
     for one in inlined:
-        scope[one.__name__] = into(FunctionType(one.__code__, scope, one.__name__))
+        own = scope if one.__module__ == function.__module__ else one.__globals__
+        scope[one.__name__] = into(FunctionType(one.__code__, own, one.__name__))
     return FunctionType(function.__code__, scope, function.__name__)
 
 

@@ -27,9 +27,19 @@ preparing = RLock()  # so that two threads do not compile the same
 
 
 def inlined(function: F) -> F:
-    """Compiled into each function of its own module that calls it."""
+    """Compiled into each function of its own module that calls it, and of modules that import it.
+
+    One that is imported calls no other.
+    """
     into.setdefault(function.__module__, []).append(function)
     return function
+
+
+def among_of(function: Callable[..., Any]) -> list[Callable[..., Any]]:
+    """What may be compiled into a function."""
+    own, seen = function.__module__, function.__globals__
+    every = [(module, one) for module, ones in into.items() for one in ones]
+    return [one for module, one in every if module == own or seen.get(one.__name__) is one]
 
 
 def compiled(function: F) -> F:
@@ -84,7 +94,7 @@ class Kernel:
     def sense(self) -> bytes:
         """A digest of its code, and of the constants that it reads."""
         if not self._sense:
-            functions = [self._function, *into.get(self._function.__module__, ())]
+            functions = [self._function, *among_of(self._function)]
             parts = [repr(part).encode() for one in functions for part in seen_of(one)]
             self._sense = xxhash.xxh3_128_digest(b"\0".join(parts))
         return self._sense
@@ -101,8 +111,7 @@ class Kernel:
 
         with code.compiling():
             if not self.has(kinds):  # another process may have been at it
-                among = into.get(self._function.__module__, ())
-                objects = compile_kernel(self._function, among, kinds)
+                objects = compile_kernel(self._function, among_of(self._function), kinds)
                 code.keep(self._name(kinds), objects)
                 self._load(kinds, objects)
 

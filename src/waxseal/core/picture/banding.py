@@ -7,6 +7,7 @@ still in the processor's cache when the next takes it up.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
@@ -22,10 +23,11 @@ from waxseal.core.picture.light.reading import decode_pick, read_frame
 from waxseal.core.picture.placing import box_on
 from waxseal.core.plan.recipe import Layer, Pick, Recipe
 
-__all__ = ["bands_of", "flat_layers", "light_bands"]
+__all__ = ["bands_of", "flat_frames", "flat_layers", "light_bands"]
 
-BAND = 64  # rows; even, for chroma of half the height
+BAND = 136  # rows: measured. Even, for chroma of half the height
 MOST_LAYERS = 4  # whose frames are held at once
+Flat = tuple[Layer, Pixels]
 
 
 def flat_layers(recipe: Recipe, canvas: Canvas) -> list[Layer]:
@@ -67,24 +69,33 @@ def bands_of(height: int) -> Iterator[tuple[int, int]]:
     return pairwise((0, *range(BAND, height - 1, BAND), height))
 
 
-def light_bands(
-    recipe: Recipe, layers: list[Layer], canvas: Canvas, pixels: Pixels | None
-) -> Iterator[tuple[int, Light]]:
-    """Opaque working light, (rows, w, 3), with the row that each band begins at.
+def flat_frames(recipe: Recipe, canvas: Canvas, pixels: Pixels | None) -> list[Flat]:
+    """The same with their frames, decoded; none where a file was replaced by one that does not fit.
 
     pixels: of the shot's frame, where the caller has decoded it already.
-    Raises FrameError, JobError.
+    Raises FrameError.
     """
-    frames = [
-        pixels if pixels is not None and layer is recipe.shot else decode_pick(layer.pick)
-        for layer in layers
+    flats = [
+        (layer, pixels if pixels is not None and layer is recipe.shot else decode_pick(layer.pick))
+        for layer in flat_layers(recipe, canvas)
     ]
+    width, height = canvas.size
+    return flats if all(one.values.shape[:2] == (height, width) for _, one in flats) else []
+
+
+def light_bands(recipe: Recipe, flats: list[Flat], canvas: Canvas) -> Iterator[tuple[int, Light]]:
+    """Opaque working light, (rows, w, 3), with the row that each band begins at.
+
+    Raises JobError.
+    """
+    lowest = flats[0][0]
     for top, stop in bands_of(canvas.size[1]):
         empty = partial(canvas.empty, recipe.ground, stop - top)
         seen: list[tuple[Layer, Stored | Light]] = []
-        for layer, frame in zip(reversed(layers), reversed(frames), strict=True):
+        for layer, frame in reversed(flats):
             part = Pixels(frame.values[top:stop], frame.header)
-            seen.append((layer, read_frame(layer.pick, canvas.means, part)))
+            read = read_frame(layer.pick, canvas.means, part)
+            seen.append((layer, read if layer is lowest else settle(read, canvas)))
             if channels_of(seen[-1][1]) == 3 and hides_under(layer):
                 break
         light: Light | None = None
@@ -92,6 +103,14 @@ def light_bands(
             light = lay(layer, read, light, canvas, empty)
         if light is not None:
             yield top, light
+
+
+def settle(read: Stored | Light, canvas: Canvas) -> Stored | Light:
+    """The same, and it is known whether it has alpha."""
+    if not isinstance(read, Stored) or read.covered is None:
+        return read
+    is_covered = canvas.kernels.is_covered(read.values, read.covered)
+    return replace(read, channels=3 if is_covered else 4, covered=None)
 
 
 def channels_of(read: Stored | Light) -> int:
@@ -110,7 +129,8 @@ def lay(
     under: None where nothing but the ground is there. empty: makes a band of the ground.
     """
     kernels, opacity = canvas.kernels, layer.finish.cover.opacity
-    if isinstance(read, Stored) and read.channels == 4 and layer.blend is Blend.OVER:
+    is_clear = isinstance(read, Stored) and read.channels == 4 and read.covered is None
+    if is_clear and layer.blend is Blend.OVER:
         whole = empty() if under is None else under
         kernels.lay_stored(whole, read, opacity)
         return whole

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -14,7 +14,7 @@ from waxseal.core.picture.colour.curves import Table
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.target import Layout, Target
 
-__all__ = ["MOST", "Coded", "empty_planes", "fill_planes"]
+__all__ = ["MOST", "Coded", "as_integers", "empty_planes", "fill_planes"]
 
 # Red and blue in luma. ITU-R BT.709-6, BT.2020-2 and BT.601-7.
 BT709_LUMA, BT2020, BT601 = (0.2126, 0.0722), (0.2627, 0.0593), (0.299, 0.114)
@@ -26,13 +26,14 @@ MOST = 65_535  # of the alpha of what is coded
 class Coded:
     """A picture whose encoded R'G'B' is table[values].
 
+    values: integers; or opaque light, whose bits find their places in the table of bits.
     is_untouched: whether they are the very codes of a display-encoded file.
     alpha: (h, w) uint16, 0..MOST; None for an opaque picture.
     covered: what values[..., 3] has to be everywhere, or this is not the picture; None
         where nothing is asked. Seen while planes are filled: a look of its own costs time.
     """
 
-    values: Integers
+    values: Integers | Light
     table: Table
     is_untouched: bool = False
     alpha: NDArray[np.uint16] | None = None
@@ -67,6 +68,9 @@ def fill_planes(
     rows, layout = slice(top, stop), target.layout
     has_noise = target.dither and not coded.is_untouched
     is_short = layout is Layout.YUV420 and not has_noise and not target.space.is_high_range
+    is_light = coded.values.dtype == np.float32
+    if not is_short:
+        coded = as_integers(coded, kernels)
     one = None if is_short else coded.covered  # the short way sees it as it goes
     if one is not None and not kernels.is_covered(coded.values, one):
         return False
@@ -86,6 +90,9 @@ def fill_planes(
     down = layout.chroma_rows
     fewer = slice(top // down, None if stop is None else stop // down)
     y, cb, cr = planes[0][rows], planes[1][fewer], planes[2][fewer]
+    if is_short and is_light:
+        kernels.light_to_yuv420(coded.values, coded.table, y, cb, cr)
+        return True
     if is_short:
         return kernels.to_yuv420(coded.values, coded.table, y, cb, cr, coded.covered)
     is_full = layout is Layout.FULL_422
@@ -94,6 +101,15 @@ def fill_planes(
         coded.values, coded.table, (y, cb, cr), coefficients, layout.depth, spread, is_full=is_full
     )
     return True
+
+
+def as_integers(coded: Coded, kernels: Kernels) -> Coded:
+    """The same picture; where its values are light, the integers of that light instead."""
+    if coded.values.dtype != np.float32:
+        return coded
+    indexes = np.empty(coded.values.shape, np.uint16)
+    kernels.index_light(coded.values, indexes)
+    return replace(coded, values=indexes)
 
 
 def alpha_codes(coded: Coded, target: Target, shape: tuple[int, ...]) -> NDArray[np.uint32]:

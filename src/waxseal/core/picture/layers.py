@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -22,7 +23,7 @@ from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
-from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick
+from waxseal.core.plan.recipe import BARE, FileState, Finished, Layer, Pick
 
 __all__ = [
     "covers",
@@ -182,11 +183,16 @@ def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
 
 def header_of(pick: Pick) -> Header | None:
     """What a frame's file says; None of a movie, and where decoding it will say what is wrong."""
-    path = Path(pick.file.path)
+    return header_in(pick.file, pick.frame)
+
+
+@lru_cache(maxsize=64)  # each is asked for several times a picture, a still's for each picture
+def header_in(file: FileState, frame: int) -> Header | None:
+    path = Path(file.path)
     if path.suffix.lower() in MOVIE_SUFFIXES:
         return None
     try:
-        return look(path, pick.frame)
+        return look(path, frame)
     except FrameError:
         return None
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import DISPLAY_ENCODED, Alpha, Colour, Space, View, Working
 from waxseal.core.picture.arrays import Light, Planes
-from waxseal.core.picture.banding import bands_of, flat_layers, light_bands
+from waxseal.core.picture.banding import bands_of, flat_frames, light_bands
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes
@@ -177,9 +177,9 @@ def composed_bands(
     can_be_flat = not is_kept and target.layout is not Layout.SCREEN and not target.has_alpha
     if can_be_flat and not target.is_stretched:
         canvas = canvas_for(recipe, target, kernels, None, None)
-        layers = flat_layers(recipe, canvas)
-        if layers:
-            for top, light in light_bands(recipe, layers, canvas, pixels):
+        flats = flat_frames(recipe, canvas, pixels)
+        if flats:
+            for top, light in light_bands(recipe, flats, canvas):
                 yield top, Composed(light, is_shown=False)
             return
     composed = composed_for(recipe, target, kernels, pixels, store, copies)
@@ -287,14 +287,13 @@ def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels)
     light = composed.light
     if light.shape[2] == 4:
         return encode_clear(composed, recipe, target, kernels)
-    indexes = np.empty(light.shape, np.uint16)
     is_plain = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
     if target.space is Space.SRGB and (is_plain or composed.is_shown) and target.lut is None:
-        kernels.lay_over(light, np.zeros(3, np.float32), indexes)
-        return Coded(indexes, encoded_table_of_bits())
+        return Coded(light, encoded_table_of_bits())
     steps = display_steps(composed, recipe, target)
     for step in steps[:-1]:
         step.apply(light, kernels)
+    indexes = np.empty(light.shape, np.uint16)
     if steps:
         steps[-1].to_indexes(light, indexes, kernels)
     else:

@@ -35,7 +35,8 @@ class Kernels(Protocol):
     to_yuv420: Callable[..., bool]
     to_rgb: Callable[..., None]
     to_screen: Callable[..., None]
-    lay_over: Callable[..., None]
+    index_light: Callable[..., None]
+    light_to_yuv420: Callable[..., None]
     lay_stored: Callable[..., None]
     bend: Callable[..., None]
     blend: Callable[..., None]
@@ -120,7 +121,7 @@ def exercise(kernels: Kernels) -> None:
     table = np.zeros(65_536, np.float32)
     table.flags.writeable = False
     y, cb, cr = (np.empty((n, n), np.uint8) for n in (4, 2, 2))
-    ground, matrix = np.zeros(3, np.float32), np.eye(3, dtype=np.float32)
+    matrix = np.eye(3, dtype=np.float32)
     half = weights(4, to=2, first=0, last=1, chosen=Filter.AREA)
     for dtype, channels in ((np.uint16, 4), (np.uint16, 3), (np.uint8, 3), (np.uint8, 4)):
         values: NDArray[Any] = np.zeros((4, 4, channels), dtype)
@@ -134,7 +135,6 @@ def exercise(kernels: Kernels) -> None:
         stored = Stored(values, table, table, matrix, is_straight=True, channels=channels)
         light = kernels.to_linear(stored)
         light = kernels.resample(light, half, half)
-        kernels.lay_over(light, ground, np.empty((2, 2, 3), np.uint16))
         for mode in range(4):
             kernels.blend(np.zeros((2, 2, 3), np.float32), light, (0, 0), 1.0, mode)
         if channels == 4:
@@ -145,7 +145,10 @@ def exercise(kernels: Kernels) -> None:
             marks = np.empty(light.shape[:2], np.uint8)
             kernels.mark_clear(light, marks)
             kernels.keep_added(light, marks, np.zeros(4, np.float32))
-    kernels.to_indexes(np.zeros((2, 2, 3), np.float32), np.empty((2, 2, 3), np.uint16))
+    light, indexes = np.zeros((4, 4, 3), np.float32), np.empty((4, 4, 3), np.uint16)
+    kernels.light_to_yuv420(light, table, y, cb, cr)
+    kernels.index_light(light, indexes)
+    kernels.to_indexes(light, indexes)
     grid, rough = np.zeros((3, 3, 3, 3), np.float32), np.zeros((2, 2, 2), np.uint8)
     for channels in (3, 4):
         light = np.zeros((2, 2, channels), np.float32)

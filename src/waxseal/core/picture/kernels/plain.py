@@ -42,10 +42,11 @@ __all__ = [
     "bend",
     "blend",
     "divide_alpha",
+    "index_light",
     "is_covered",
     "keep_added",
-    "lay_over",
     "lay_stored",
+    "light_to_yuv420",
     "look_up",
     "mark_clear",
     "multiply_alpha",
@@ -149,15 +150,16 @@ def to_rgb(
 
 def to_linear(stored: Stored) -> Light:
     """Scene-linear premultiplied light of a stored picture."""
-    values = stored.values
-    light = np.empty((*values.shape[:2], stored.channels), np.float32)
+    values, covered = stored.values, stored.covered
+    channels = 3 if covered is not None and is_covered(values, covered) else stored.channels
+    light = np.empty((*values.shape[:2], channels), np.float32)
     colours = [stored.table[values[..., at]] for at in range(3)]
     if stored.matrix is not None:
         colours = [
             (colours[0] * row[0] + colours[1] * row[1]) + colours[2] * row[2]
             for row in stored.matrix
         ]
-    alpha = stored.alphas[values[..., 3]] if stored.channels == 4 else None
+    alpha = stored.alphas[values[..., 3]] if channels == 4 else None
     for at, colour in enumerate(colours):
         light[..., at] = colour * alpha if stored.is_straight and alpha is not None else colour
     if alpha is not None:
@@ -199,18 +201,20 @@ def turn_over(light: Light) -> Light:
     return np.ascontiguousarray(pixels.T).view(np.float32).reshape(width, height, channels)
 
 
-def lay_over(front: Light, ground: NDArray[np.float32], indexes: NDArray[np.uint16]) -> None:
-    """Fill `indexes` (for the table of bits) with a picture laid over a ground colour.
+def index_light(light: Light, indexes: NDArray[np.uint16]) -> None:
+    """Fill `indexes` of the table of bits for opaque light; what is no number is dark.
 
-    front: (height, width, 3 or 4) premultiplied; ground: (3,); both scene-linear.
-    Source: Porter & Duff 1984, Compositing Digital Images, operator over.
+    light, indexes: (height, width, 3).
     """
-    colour = front[..., :3]
-    if front.shape[2] == 4:
-        clear = np.float32(1) - np.clip(front[..., 3:], np.float32(0), np.float32(1))
-        colour = colour + ground * clear
-    bits = np.clip(colour, np.float32(DARKEST), np.float32(1)).view(np.int32)
+    bits = np.fmin(np.fmax(light, np.float32(DARKEST)), np.float32(1)).view(np.int32)
     indexes[:] = ((bits + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
+
+
+def light_to_yuv420(light: Light, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+    """The planes of `to_yuv420` for opaque light and the table of bits."""
+    indexes = np.empty(light.shape, np.uint16)
+    index_light(light, indexes)
+    to_yuv420(indexes, table, y, cb, cr)
 
 
 def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode: int) -> None:

@@ -19,6 +19,8 @@ class Stored:
 
     alphas: alpha is alphas[values[..., 3]]. matrix: (3, 3), None where nothing is turned.
     channels: of the light, 3 or 4; 3 leaves alpha out.
+    covered: what values[..., 3] is where a pixel is opaque. Where all pixels are, the light has
+        3 channels after all. None: it is known already.
     """
 
     values: Integers
@@ -27,3 +29,4 @@ class Stored:
     matrix: NDArray[np.float32] | None
     is_straight: bool
     channels: int
+    covered: int | None = None

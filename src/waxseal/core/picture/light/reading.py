@@ -183,10 +183,12 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
     """
     pixels = pixels or decode_pick(pick)
     values, kind = stored_as_integers(pixels.values), kind_of(pixels)
-    one = covering(values, kind, pick.read.alpha)
-    opaque = one is None or means.kernels.is_covered(values, one)
-    if needs_numbers(pick, pixels, means, is_opaque=opaque):
-        return by_numbers(pick, pixels, means, is_opaque=opaque)
+    covered = covering(values, kind, pick.read.alpha)
+    needs = needs_numbers(pick, pixels, means)
+    if needs or has_premultiplied_curve(pick):
+        is_opaque = covered is None or means.kernels.is_covered(values, covered)
+        if needs or not is_opaque:
+            return by_numbers(pick, pixels, means, is_opaque=is_opaque)
     working = means.colourway.working.chromaticities
     return Stored(
         np.ascontiguousarray(values),
@@ -194,17 +196,22 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
         alpha_table(kind),
         primaries_matrix(pick.read.chromaticities, working),
         is_straight=pick.read.alpha is Alpha.STRAIGHT,
-        channels=3 if opaque else values.shape[2],
+        channels=3 if covered is None else 4,
+        covered=covered,
     )
 
 
-def needs_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> bool:
-    """Whether a table on the stored integers is not enough."""
+def has_premultiplied_curve(pick: Pick) -> bool:
+    """Whether colour was multiplied by alpha after its curve: no table takes both off."""
+    read = pick.read
+    has_curve = read.colour is not Colour.LINEAR or read.matte != "#000000"
+    return has_curve and read.alpha is Alpha.PREMULTIPLIED
+
+
+def needs_numbers(pick: Pick, pixels: Pixels, means: Means) -> bool:
+    """Whether a table on the stored integers is not enough, be the frame opaque or not."""
     read = pick.read
     if read.lut is not None or read.colour is Colour.OWN or is_viewed(pick, means):
-        return True
-    has_curve = read.colour is not Colour.LINEAR or read.matte != "#000000"
-    if has_curve and not is_opaque and read.alpha is Alpha.PREMULTIPLIED:
         return True
     # Brighter than a half can say: the table would cut it.
     return pixels.values.dtype == np.float32 and bool((np.abs(pixels.values) > MOST_HALF).any())

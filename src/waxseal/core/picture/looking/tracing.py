@@ -10,6 +10,7 @@ from waxseal.core.job.model import Colour, Space, View
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.picture.arrays import Light, Plane
 from waxseal.core.picture.canvas import Canvas
+from waxseal.core.picture.coding import as_integers
 from waxseal.core.picture.colour.spaces import view_words
 from waxseal.core.picture.compose import compose
 from waxseal.core.picture.framing import Box
@@ -89,7 +90,7 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
         stations.append(Station(next(words), compose(bare, canvas).light, canvas.box))
     stations.append(Station(next(words), whole.light.copy(), canvas.box))
     if target.layout is not Layout.LIGHT:
-        coded = encode(whole, recipe, target, kernels)
+        coded = as_integers(encode(whole, recipe, target, kernels), kernels)
         stations.append(Station(next(words), coded.table[coded.values], canvas.box))
     planes = make(recipe, target, kernels=kernels).planes
     stations.append(Station(next(words), whole_planes(planes), canvas.box))

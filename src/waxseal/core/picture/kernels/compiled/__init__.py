@@ -6,11 +6,11 @@ over row buffers, which the compiler vectorises; a kernel makes no arrays, so
 each is handed to it as scratch.
 """
 
+from waxseal.core.picture.kernels.compiled.covering import is_covered
 from waxseal.core.picture.kernels.compiled.layers import (
     blend,
     divide_alpha,
     keep_added,
-    lay_over,
     lay_stored,
     mark_clear,
     multiply_alpha,
@@ -19,7 +19,8 @@ from waxseal.core.picture.kernels.compiled.layers import (
     widen,
 )
 from waxseal.core.picture.kernels.compiled.planes import (
-    is_covered,
+    index_light,
+    light_to_yuv420,
     to_rgb,
     to_screen,
     to_ycbcr,
@@ -32,10 +33,11 @@ __all__ = [
     "bend",
     "blend",
     "divide_alpha",
+    "index_light",
     "is_covered",
     "keep_added",
-    "lay_over",
     "lay_stored",
+    "light_to_yuv420",
     "look_up",
     "mark_clear",
     "multiply_alpha",

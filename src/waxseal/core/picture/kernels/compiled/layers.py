@@ -5,19 +5,17 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from waxseal.core.machine.kernel import compiled, inlined
-from waxseal.core.picture.arrays import Integers, Light
-from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST
+from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiled.covering import as_numbers, is_row_all, is_whole
 from waxseal.core.picture.kernels.stored import Stored
 
 __all__ = [
     "blend",
     "divide_alpha",
     "keep_added",
-    "lay_over",
     "lay_stored",
     "mark_clear",
     "multiply_alpha",
@@ -27,7 +25,6 @@ __all__ = [
 ]
 
 ZERO, ONE = np.float32(0), np.float32(1)
-DARK = np.float32(DARKEST)
 NOT_TURNED = np.eye(3, dtype=np.float32)
 NOTHING, CLEAR, ADDED = np.uint8(0), np.uint8(plain.CLEAR), np.uint8(plain.ADDED)
 OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
@@ -60,10 +57,20 @@ def fill_linear(
     has_matrix: Any,
     is_straight: Any,
     light: Any,
-) -> None:
+    pixels: Any,
+    shift: Any,
+    one: Any,
+) -> bool:
+    """False: not all pixels are opaque, and the light holds nothing of use.
+
+    pixels, shift, one: what `as_numbers` gives.
+    """
     numbers = nine(matrix)
     has_alpha = light.shape[2] == 4
+    asks = pixels.shape[0] > 0
     for row in range(values.shape[0]):
+        if asks and not is_row_all(pixels[row], shift, one):
+            return False
         for x in range(values.shape[1]):
             red = table[values[row, x, 0]]
             green = table[values[row, x, 1]]
@@ -76,6 +83,7 @@ def fill_linear(
                 if is_straight:
                     red, green, blue = red * alpha, green * alpha, blue * alpha
             light[row, x, 0], light[row, x, 1], light[row, x, 2] = red, green, blue
+    return True
 
 
 @compiled
@@ -107,8 +115,14 @@ def over_stored(
 
 
 def to_linear(stored: Stored) -> Light:
-    light = np.empty((*stored.values.shape[:2], stored.channels), np.float32)
-    fill_linear(*parts_of(stored), light)
+    values, parts = stored.values, parts_of(stored)
+    covered = stored.covered
+    if covered is not None and (is_whole(values) or plain.is_covered(values, covered)):
+        light = np.empty((*values.shape[:2], 3), np.float32)
+        if fill_linear(*parts, light, *as_numbers(values, covered)):
+            return light
+    light = np.empty((*values.shape[:2], stored.channels), np.float32)
+    fill_linear(*parts, light, *as_numbers(values, None))
     return light
 
 
@@ -121,34 +135,6 @@ def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, bool, bool]:
 
 def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
     over_stored(*parts_of(stored), canvas, np.float32(opacity))
-
-
-@compiled
-def fill_indexes(front: Any, ground: Any, line: Any, bits: Any, indexes: Any) -> None:
-    """front: (h, w * 3 or 4). indexes: (h, w * 3). line, bits: scratch, and the same memory."""
-    height, long = indexes.shape
-    has_alpha = front.shape[1] > long
-    for row in range(height):
-        if has_alpha:
-            for x in range(long // 3):
-                clear = ONE - min(max(front[row, 4 * x + 3], ZERO), ONE)
-                for channel in range(3):
-                    value = front[row, 4 * x + channel] + ground[channel] * clear
-                    line[3 * x + channel] = min(max(value, DARK), ONE)
-        else:
-            for at in range(long):
-                line[at] = min(max(front[row, at], DARK), ONE)
-        for at in range(long):
-            indexes[row, at] = np.uint16(((bits[at] + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW)
-
-
-def lay_over(front: Light, ground: NDArray[np.float32], indexes: Integers) -> None:
-    """Raises ValueError where the indexes' pixels are not in one piece."""
-    height, width, channels = front.shape
-    line = np.empty(width * 3, np.float32)
-    made = np.reshape(indexes, (height, width * 3), copy=False)
-    whole = front.reshape(height, width * channels)
-    fill_indexes(whole, ground, line, line.view(np.int32), made)
 
 
 @compiled

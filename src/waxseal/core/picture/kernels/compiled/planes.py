@@ -1,65 +1,28 @@
-"""Turns stored values, by a table, into planes for an encoder or a screen."""
+"""Turns stored values or light, by a table, into planes for an encoder or a screen."""
 
 from __future__ import annotations
 
-import sys
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.machine.kernel import compiled, inlined
-from waxseal.core.picture.arrays import Codes, Integers
-from waxseal.core.picture.colour.curves import Table
+from waxseal.core.picture.arrays import Codes, Integers, Light
+from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST, Table
 from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiled.covering import as_numbers, is_row_all, is_whole
 
-__all__ = ["is_covered", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
+__all__ = ["index_light", "light_to_yuv420", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
 
 RED, GREEN, BLUE = plain.RED, plain.GREEN, plain.BLUE
 BLUE_SCALE, RED_SCALE = plain.BLUE_SCALE, plain.RED_SCALE
 LUMA_CODES, LUMA_ZERO = np.float32(219), np.float32(16.5)
 CHROMA_ZERO = np.float32(128.5)
 HALF, QUARTER, EIGHTH = np.float32(0.5), np.float32(0.25), np.float32(0.125)
+# Of float32: the bits of the darkest and the lightest entry of the table, and of infinity.
+DARK, WHITE, INFINITE = (np.float32(one).view(np.int32) for one in (DARKEST, 1, np.inf))
 SCREEN_CODES, HALF_UP = np.float32(255), np.float32(0.5)
-
-
-@inlined
-def is_row_all(pixels: Any, shift: Any, one: Any) -> Any:
-    """Whether every pixel has `one` in the bits above `shift`."""
-    every = some = pixels[0]
-    for x in range(pixels.shape[0]):
-        every &= pixels[x]
-        some |= pixels[x]
-    return (every >> shift) == one and (some >> shift) == one
-
-
-@compiled
-def are_all(pixels: Any, shift: Any, one: Any) -> bool:
-    for row in range(pixels.shape[0]):  # noqa: SIM110 - a generator does not compile
-        if not is_row_all(pixels[row], shift, one):
-            return False
-    return True
-
-
-def is_covered(values: Integers, one: int) -> bool:
-    if not is_whole(values):
-        return plain.is_covered(values, one)
-    return are_all(*as_numbers(values, one))
-
-
-def is_whole(values: Integers) -> bool:
-    """Whether a pixel can be read as one number, whose upper bits are its alpha."""
-    return values.shape[2] == 4 and values.flags.c_contiguous and sys.byteorder == "little"
-
-
-def as_numbers(values: Integers, one: int | None) -> tuple[NDArray[Any], Any, Any]:
-    """Pixels as numbers, (h, w), the place of alpha in them, and what it has to be.
-
-    None: no pixels, as nothing is asked of them.
-    """
-    number = np.uint32 if values.dtype == np.uint8 else np.uint64
-    pixels = np.empty((0, 0), number) if one is None else values.view(number)[..., 0]
-    return pixels, number(24 * values.itemsize), number(one or 0)
 
 
 @inlined
@@ -71,6 +34,30 @@ def to_light(values: Any, table: Any, light: Any) -> None:
         red[x], green[x], blue[x] = table[values[x, 0]], table[values[x, 1]], table[values[x, 2]]
     for x in range(width, columns):
         red[x], green[x], blue[x] = red[width - 1], green[width - 1], blue[width - 1]
+
+
+@inlined
+def to_luma(light: Any, y: Any) -> None:
+    for x in range(y.shape[0]):
+        luma = (light[0, x] * RED + light[1, x] * GREEN) + light[2, x] * BLUE
+        y[x] = np.uint8(luma * LUMA_CODES + LUMA_ZERO)
+
+
+@inlined
+def to_chroma(means: Any, cb: Any, cr: Any) -> None:
+    for x in range(cb.shape[0]):
+        luma = (means[0, x] * RED + means[1, x] * GREEN) + means[2, x] * BLUE
+        cb[x] = np.uint8((means[2, x] - luma) * BLUE_SCALE + CHROMA_ZERO)
+        cr[x] = np.uint8((means[0, x] - luma) * RED_SCALE + CHROMA_ZERO)
+
+
+@inlined
+def index_row(bits: Any, indexes: Any) -> None:
+    """Where light is in the table of bits. bits: of its float32, which are in order above zero."""
+    for at in range(indexes.shape[0]):
+        value = bits[at] if bits[at] <= INFINITE else DARK
+        value = min(max(value, DARK), WHITE)
+        indexes[at] = ((value + BITS_ROUND) >> BITS_SHIFT) - BITS_LOW
 
 
 @inlined
@@ -91,13 +78,16 @@ def halve(one: Any, other: Any, sums: Any, pairs: Any, means: Any) -> None:
 def to_yuv420(
     values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes, covered: int | None = None
 ) -> bool:
-    if covered is not None and not is_whole(values):
-        return plain.is_covered(values, covered) and to_yuv420(values, table, y, cb, cr)
-    columns = y.shape[1]
-    light, sums = np.empty((2, 3, columns), np.float32), np.empty(columns, np.float32)
-    means = np.empty((3, columns // 2), np.float32)
-    scratch = (light, sums, sums.reshape(-1, 2), means)
+    if covered is not None and not is_whole(values) and not plain.is_covered(values, covered):
+        return False
+    scratch = scratch_for(y.shape[1])
     return fill_yuv420(values, table, y, cb, cr, *as_numbers(values, covered), *scratch)
+
+
+def scratch_for(columns: int) -> tuple[NDArray[np.float32], ...]:
+    """Two rows of light as three lines each; sums, also two by two; and means."""
+    light, sums = np.empty((2, 3, columns), np.float32), np.empty(columns, np.float32)
+    return light, sums, sums.reshape(-1, 2), np.empty((3, columns // 2), np.float32)
 
 
 @compiled
@@ -116,26 +106,65 @@ def fill_yuv420(
     means: Any,
 ) -> bool:
     """pixels: (0, 0) where nothing is asked of alpha. light, sums, pairs, means: scratch."""
-    rows, columns = y.shape
     asks = pixels.shape[0] > 0
-    for top in range(0, rows, 2):
+    for top in range(0, y.shape[0], 2):
         for line in range(2):
             row = min(top + line, values.shape[0] - 1)
             to_light(values[row], table, light[line])
             if asks and not is_row_all(pixels[row], shift, one):  # it is in the cache now
                 return False
-            for x in range(columns):
-                luma = (light[line, 0, x] * RED + light[line, 1, x] * GREEN) + light[
-                    line, 2, x
-                ] * BLUE
-                y[top + line, x] = np.uint8(luma * LUMA_CODES + LUMA_ZERO)
+            to_luma(light[line], y[top + line])
         for channel in range(3):
             halve(light[0, channel], light[1, channel], sums, pairs, means[channel])
-        for x in range(columns // 2):
-            luma = (means[0, x] * RED + means[1, x] * GREEN) + means[2, x] * BLUE
-            cb[top // 2, x] = np.uint8((means[2, x] - luma) * BLUE_SCALE + CHROMA_ZERO)
-            cr[top // 2, x] = np.uint8((means[0, x] - luma) * RED_SCALE + CHROMA_ZERO)
+        to_chroma(means, cb[top // 2], cr[top // 2])
     return True
+
+
+@compiled
+def fill_yuv420_of_light(
+    bits: Any,
+    table: Any,
+    y: Any,
+    cb: Any,
+    cr: Any,
+    indexes: Any,
+    triples: Any,
+    light: Any,
+    sums: Any,
+    pairs: Any,
+    means: Any,
+) -> None:
+    """bits: of a float32, (h, w * 3). indexes, triples: scratch, the same memory; and the rest."""
+    for top in range(0, y.shape[0], 2):
+        for line in range(2):
+            index_row(bits[min(top + line, bits.shape[0] - 1)], indexes)
+            to_light(triples, table, light[line])
+            to_luma(light[line], y[top + line])
+        for channel in range(3):
+            halve(light[0, channel], light[1, channel], sums, pairs, means[channel])
+        to_chroma(means, cb[top // 2], cr[top // 2])
+
+
+def light_to_yuv420(light: Light, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+    width, columns = light.shape[1], y.shape[1]
+    indexes = np.empty(width * 3, np.uint16)
+    scratch = (indexes, indexes.reshape(-1, 3), *scratch_for(columns))
+    fill_yuv420_of_light(bits_of(light), table, y, cb, cr, *scratch)
+
+
+@compiled
+def fill_indexes(bits: Any, indexes: Any) -> None:
+    for row in range(bits.shape[0]):
+        index_row(bits[row], indexes[row])
+
+
+def index_light(light: Light, indexes: Integers) -> None:
+    """Raises ValueError where the indexes' pixels are not in one piece."""
+    fill_indexes(bits_of(light), np.reshape(indexes, (len(light), -1), copy=False))
+
+
+def bits_of(light: Light) -> NDArray[np.int32]:
+    return np.ascontiguousarray(light).view(np.int32).reshape(len(light), -1)
 
 
 @compiled
