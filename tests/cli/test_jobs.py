@@ -43,11 +43,16 @@ def test_the_shots_of_a_new_job_are_joined_and_shown(tmp_path: Path) -> None:
     folders = (tmp_path / "sh010", tmp_path / "sh020")
     made = run("new", job, *folders, "--rate", "24", "--join", "dissolve 4", "--json")
     assert answer(made)["reel"]["frames"] == 20
+    dissolve = {"shot": 2, "kind": "dissolve", "frames": 4, "colour": None}
+    assert answer(made)["joins"] == [dissolve]
     assert "2 shots, 20 frames" in run("show", job).stdout
     assert "1 dissolve over 4 frames" in run("show", job).stdout
     wrong = run("new", job, *folders, "--overwrite", "--join", "slowly")
     assert wrong.returncode == 2
     assert "“slowly” is not a join" in wrong.stderr
+    dipped = run("new", job, *folders, "--overwrite", "--join", "dip 40 white", "--json")
+    dip = {"shot": 2, "kind": "dip", "frames": 22, "colour": "#ffffff"}  # 11 of 12 on each side
+    assert answer(dipped)["joins"] == [dip], "as long as there is room"
 
 
 def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:

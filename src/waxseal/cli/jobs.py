@@ -36,7 +36,16 @@ from waxseal.core.job.edits import (
     take_in,
 )
 from waxseal.core.job.file import load, save
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Join, Outcome, Size, change
+from waxseal.core.job.model import (
+    Delivery,
+    DeliveryState,
+    Job,
+    Join,
+    JoinKind,
+    Outcome,
+    Size,
+    change,
+)
 from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline, timeline_of
@@ -155,6 +164,16 @@ def job_facts(job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]) 
             "size": [timeline.size.width, timeline.size.height],
             "seconds": round(float(timeline.length / timeline.rate), 6),
         },
+        "joins": [
+            {
+                "shot": number,  # joined to the one before
+                "kind": one.join.kind.value,
+                "frames": one.length,
+                "colour": one.join.colour if one.join.kind is JoinKind.DIP else None,
+            }
+            for number, one in enumerate(timeline.joins, 1)
+            if one is not None
+        ],
         "deliveries": [
             {
                 "name": one.name,
