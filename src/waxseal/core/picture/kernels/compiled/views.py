@@ -21,6 +21,7 @@ AXIS_LONG = np.float32(plain.AXIS_LONG)
 # Whole numbers of 32 bits, so that several are worked out at once.
 EXPONENT, MANTISSA = np.int32(plain.EXPONENT), np.int32(plain.MANTISSA)
 FIRST_EXPONENT, UNIT = np.int32(plain.FIRST_EXPONENT), plain.UNIT
+TOGETHER = 1024  # numbers, whole pixels: what is worked out for them stays in the nearest cache
 U = np.uint32  # of indexes: nobody has to ask whether one counts from the end
 
 
@@ -36,45 +37,76 @@ def to_indexes(encoded: Any, indexes: Any) -> None:
                 indexes[row, x, channel] = np.uint16(value * MOST_16 + HALF_UP)
 
 
-@compiled
-def bend_rows(
+@inlined
+def bend_values(
     light: Any,
-    line: Any,
-    bits: Any,
     values: Any,
     steps: Any,
     first: Any,
     shift: Any,
     ends: Any,
+    sizes: Any,
+    bits: Any,
+    lows: Any,
+    slopes: Any,
 ) -> None:
-    """line, bits: scratch, and the same memory.
+    """Some numbers, in place. Only the looks into the tables are done one by one."""
+    count, foot, most = light.shape[0], ends[0], ends[1]
+    begin, inside = np.int32(first << shift), np.int32((1 << shift) - 1)
+    for at in range(count):
+        size = abs(light[at])
+        size = size if size > ZERO else ZERO  # what is no number is not above zero
+        sizes[at] = size if size < most else most
+    for at in range(count):
+        piece = max((bits[at] >> shift) - first, 0)
+        lows[at], slopes[at] = values[piece], steps[piece]
+    for at in range(count):
+        bent = lows[at] + slopes[at] * np.float32(np.int32(bits[at] & inside))
+        bent = sizes[at] * foot if bits[at] < begin else bent
+        light[at] = -bent if light[at] < ZERO else bent
+
+
+@compiled
+def bend_rows(
+    light: Any,
+    has_alpha: Any,
+    values: Any,
+    steps: Any,
+    first: Any,
+    shift: Any,
+    ends: Any,
+    alphas: Any,
+    sizes: Any,
+    bits: Any,
+    lows: Any,
+    slopes: Any,
+) -> None:
+    """light: (h, w * 3 or 4). alphas and what follows: scratch; sizes, bits: the same memory.
 
     ends: how steep the foot is, and where the last piece ends.
     """
-    foot, most = ends[0], ends[1]
-    inside = (np.int32(1) << shift) - np.int32(1)
+    together = sizes.shape[0]
     for row in range(light.shape[0]):
-        for x in range(light.shape[1]):
-            for channel in range(3):
-                size = abs(light[row, x, channel])
-                size = size if size > ZERO else ZERO  # what is no number is not above zero
-                line[3 * x + channel] = size if size < most else most
-        for x in range(light.shape[1]):
-            for channel in range(3):
-                at = 3 * x + channel
-                piece = (bits[at] >> shift) - first
-                if piece < 0:
-                    bent = line[at] * foot
-                else:
-                    bent = values[piece] + steps[piece] * np.float32(bits[at] & inside)
-                light[row, x, channel] = -bent if light[row, x, channel] < ZERO else bent
+        for start in range(0, light.shape[1], together):
+            part = light[row, start : start + together]
+            if has_alpha:
+                for at in range(part.shape[0] // 4):
+                    alphas[at] = part[4 * at + 3]
+            bend_values(part, values, steps, first, shift, ends, sizes, bits, lows, slopes)
+            if has_alpha:
+                for at in range(part.shape[0] // 4):
+                    part[4 * at + 3] = alphas[at]
 
 
 def bend(light: Light, curve: Curve) -> None:
-    line = np.empty(light.shape[1] * 3, np.float32)
+    """Raises ValueError where the pixels of the light are not in one piece."""
     ends = np.array((curve.foot, curve.most), np.float32)
     first, shift = np.int32(curve.first), np.int32(curve.shift)
-    bend_rows(light, line, line.view(np.int32), curve.values, curve.steps, first, shift, ends)
+    alphas, sizes, lows, slopes = np.empty((4, TOGETHER), np.float32)
+    scratch = (alphas, sizes, sizes.view(np.int32), lows, slopes)
+    flat = np.reshape(light, (len(light), -1), copy=False)
+    has_alpha = light.shape[2] == 4
+    bend_rows(flat, has_alpha, curve.values, curve.steps, first, shift, ends, *scratch)
 
 
 @inlined
