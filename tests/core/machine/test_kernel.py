@@ -35,6 +35,11 @@ def tell(truth: Any, long: Any, real: Any, short: Any, big: Any, told: Any) -> A
     return truth
 
 
+def tell_always(told: Any) -> bool:
+    told[0] = 1
+    return True
+
+
 def part(values: Any, by: int) -> None:
     values[0] = values[0] // by
 
@@ -238,6 +243,12 @@ def test_another_constant_is_another_kernel(kept: Path, monkeypatch: pytest.Monk
         told.append(int(values[0]))
     assert told == [23, 25, 23]
     assert len(list(kept.iterdir())) == 2
+
+
+def test_a_kernel_that_gives_always_the_same(kept: Path) -> None:
+    told = np.zeros(1)
+    assert Kernel(tell_always)(told)
+    assert told[0] == 1
 
 
 def test_what_is_inlined_may_be_of_another_module(
