@@ -70,7 +70,7 @@ def bands_of(height: int) -> Iterator[tuple[int, int]]:
 
 
 def flat_frames(recipe: Recipe, canvas: Canvas, pixels: Pixels | None) -> list[Flat]:
-    """The same with their frames, decoded; none where a file was replaced by one that does not fit.
+    """The same layers with their decoded frames; none where a file was replaced by another size.
 
     pixels: of the shot's frame, where the caller has decoded it already.
     Raises FrameError.
@@ -106,7 +106,7 @@ def light_bands(recipe: Recipe, flats: list[Flat], canvas: Canvas) -> Iterator[t
 
 
 def settle(read: Stored | Light, canvas: Canvas) -> Stored | Light:
-    """The same, and it is known whether it has alpha."""
+    """The same picture, looked at: now it is known whether it has alpha."""
     if not isinstance(read, Stored) or read.covered is None:
         return read
     is_covered = canvas.kernels.is_covered(read.values, read.covered)

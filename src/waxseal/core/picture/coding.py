@@ -104,7 +104,7 @@ def fill_planes(
 
 
 def as_integers(coded: Coded, kernels: Kernels) -> Coded:
-    """The same picture; where its values are light, the integers of that light instead."""
+    """The same picture with integers as its values: light is replaced by its indexes."""
     if coded.values.dtype != np.float32:
         return coded
     indexes = np.empty(coded.values.shape, np.uint16)

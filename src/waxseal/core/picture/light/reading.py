@@ -202,14 +202,14 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
 
 
 def has_premultiplied_curve(pick: Pick) -> bool:
-    """Whether colour was multiplied by alpha after its curve: no table takes both off."""
+    """Whether colour had its curve before it was multiplied by alpha: no table undoes both."""
     read = pick.read
     has_curve = read.colour is not Colour.LINEAR or read.matte != "#000000"
     return has_curve and read.alpha is Alpha.PREMULTIPLIED
 
 
 def needs_numbers(pick: Pick, pixels: Pixels, means: Means) -> bool:
-    """Whether a table on the stored integers is not enough, be the frame opaque or not."""
+    """Whether tables cannot make light of a frame, even where it is opaque."""
     read = pick.read
     if read.lut is not None or read.colour is Colour.OWN or is_viewed(pick, means):
         return True

@@ -53,7 +53,7 @@ def to_chroma(means: Any, cb: Any, cr: Any) -> None:
 
 @inlined
 def index_row(bits: Any, indexes: Any) -> None:
-    """Where light is in the table of bits. bits: of its float32, which are in order above zero."""
+    """Find light in the table of bits. Above zero, a larger float32 has larger bits."""
     for at in range(indexes.shape[0]):
         value = bits[at] if bits[at] <= INFINITE else DARK
         value = min(max(value, DARK), WHITE)
@@ -85,7 +85,7 @@ def to_yuv420(
 
 
 def scratch_for(columns: int) -> tuple[NDArray[np.float32], ...]:
-    """Two rows of light as three lines each; sums, also two by two; and means."""
+    """Room for two rows of light as three lines each, sums, the same two by two, and means."""
     light, sums = np.empty((2, 3, columns), np.float32), np.empty(columns, np.float32)
     return light, sums, sums.reshape(-1, 2), np.empty((3, columns // 2), np.float32)
 
@@ -134,7 +134,10 @@ def fill_yuv420_of_light(
     pairs: Any,
     means: Any,
 ) -> None:
-    """bits: of a float32, (h, w * 3). indexes, triples: scratch, the same memory; and the rest."""
+    """bits: of float32 light, (h, w * 3).
+
+    indexes and all after them: scratch. indexes, triples: the same memory.
+    """
     for top in range(0, y.shape[0], 2):
         for line in range(2):
             index_row(bits[min(top + line, bits.shape[0] - 1)], indexes)

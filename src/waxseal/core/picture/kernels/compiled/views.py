@@ -50,7 +50,7 @@ def bend_values(
     lows: Any,
     slopes: Any,
 ) -> None:
-    """Some numbers, in place. Only the looks into the tables are done one by one."""
+    """Bend some numbers, in place. Only the look-ups in the tables are done one by one."""
     count, foot, most = light.shape[0], ends[0], ends[1]
     begin, inside = np.int32(first << shift), np.int32((1 << shift) - 1)
     for at in range(count):
