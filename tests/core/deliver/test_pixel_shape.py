@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import struct
 from fractions import Fraction
 from pathlib import Path
 
@@ -28,6 +29,7 @@ from waxseal.core.deliver.specs.judging import file_troubles
 from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError
+from waxseal.core.frames.headers import look
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery
@@ -193,6 +195,56 @@ def test_exr_frames_say_it_too(reel: Job, tmp_path: Path) -> None:
         picture = oiio.ImageBuf(str(path))
         assert picture.spec().getattribute("PixelAspectRatio") == pytest.approx(float(SHAPE))
         assert (picture.spec().width, picture.spec().height) == (360, 288)
+
+
+@pytest.mark.parametrize("codec", ["EXR", "DPX"])
+def test_another_shape_of_the_same_pixels_is_written_anew(
+    reel: Job, tmp_path: Path, codec: str
+) -> None:
+    """Stretched into the same size, the pictures are the same; what was kept says another shape."""
+    same: dict[str, object] = {
+        "codec": codec,
+        "size": Size(width=360, height=288),
+        "framing": Framing.STRETCH,
+    }
+    if codec == "EXR":
+        same["space"] = Space.LINEAR
+    for shape in (SHAPE, Fraction(4, 3), Fraction(1)):
+        place = tmp_path / f"{float(shape):.2f}"
+        place.mkdir()
+        outcome, folder = delivered(reel, place, pixel_shape=shape, **same)
+        assert outcome.state is DeliveryState.SEALED, outcome.reasons
+        for path in (one for one in folder.iterdir() if one.suffix in (".exr", ".dpx")):
+            assert (look(path).pixel_shape or 1) == shape
+
+
+def order_of(head: bytes) -> str:
+    """Of the bytes in a DPX. SMPTE ST 268-1: the magic number is read in both orders."""
+    return {b"SDPX": ">", b"XPDS": "<"}[head[:4]]
+
+
+def test_dpx_frames_say_it_too(reel: Job, tmp_path: Path) -> None:
+    """By two whole numbers, which another library reads as their quotient."""
+    outcome, folder = delivered(reel, tmp_path, codec="DPX")
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    paths = list(folder.glob("*.dpx"))
+    assert len(paths) == 4
+    for path in paths:
+        head = path.read_bytes()[:2048]
+        assert struct.unpack(order_of(head) + "2I", head[1628:1636]) == (64, 45)
+        spec = oiio.ImageBuf(str(path)).spec()
+        assert spec.getattribute("PixelAspectRatio") == pytest.approx(float(SHAPE))
+        across, down = sides(read_pixels(path).values >> 8)
+        assert across * SHAPE == pytest.approx(down, abs=3)
+    (source,) = scan([folder]).sources
+    assert isinstance(source, Sequence)
+    assert source.shown_size == Size(width=WIDE, height=TALL)
+    with paths[0].open("r+b") as file:
+        order = order_of(file.read(4))
+        file.seek(1628)
+        file.write(struct.pack(order + "2I", 1, 1))
+    broken = check(folder)
+    assert broken.state is DeliveryState.SEAL_BROKEN, broken.reasons
 
 
 @pytest.mark.parametrize(

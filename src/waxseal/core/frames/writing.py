@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import shutil
+import struct
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -108,13 +109,14 @@ def write_codes(
     bits: int = 0,
     is_premultiplied: bool = False,
     rate: Fraction | None = None,
+    pixel_shape: Fraction = Fraction(1),
     code_points: tuple[int, int] = SRGB,
 ) -> None:
     """Write codes, (height, width, 3 or 4), uint8 or uint16: the same values, the same bytes.
 
     quality: of JPEG, 1 to 100. bits: of a code, where they are fewer than the type has.
-    rate: frames a second, kept in DPX only. code_points: primaries and transfer by ITU-T
-        H.273, said in PNG only. Raises OSError.
+    rate: frames a second; pixel_shape: width to height; both are said in DPX only.
+    code_points: primaries and transfer by ITU-T H.273, said in PNG only. Raises OSError.
     """
     if path.suffix.lower() == ".png":
         write_png(path, values, code_points)
@@ -133,9 +135,23 @@ def write_codes(
         write_pixels(path, values, attributes=attributes)
         if path.suffix.lower() == ".dpx":
             name_in_dpx(path)
+            if pixel_shape != 1:
+                shape_in_dpx(path, pixel_shape)
     except FrameError as error:
         is_full = shutil.disk_usage(path.parent).free < values.nbytes
         raise OSError(errno.ENOSPC if is_full else errno.EIO, str(error)) from error
+
+
+def shape_in_dpx(path: Path, shape: Fraction) -> None:
+    """Say the shape of a DPX's pixels exactly: the library leaves it out.
+
+    SMPTE ST 268-1: two whole numbers of 32 bits, width and height, begin at 1628, in the order of
+    bytes that the first four tell.
+    """
+    with path.open("r+b") as file:
+        order = ">" if file.read(4) == b"SDPX" else "<"
+        file.seek(1628)
+        file.write(struct.pack(f"{order}2I", shape.numerator, shape.denominator))
 
 
 def name_in_dpx(path: Path) -> None:

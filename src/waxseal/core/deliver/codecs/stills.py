@@ -44,6 +44,7 @@ def write(path: Path, planes: Planes, form: Form) -> None:
         bits=bits,
         is_premultiplied=is_premultiplied,
         rate=form.rate,
+        pixel_shape=form.pixel_shape,
         code_points=form.tags[:2],
     )
 
@@ -83,7 +84,7 @@ def of_stills(
 
 def file_of(kind: str) -> FrameFile:
     if kind == "dpx":
-        return FrameFile(SUFFIXES[kind], write, name=name_dpx)
+        return FrameFile(SUFFIXES[kind], write, name=name_dpx, says_pixel_shape=True)
     return FrameFile(SUFFIXES[kind], write, says_rate=False)
 
 

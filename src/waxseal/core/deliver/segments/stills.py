@@ -22,7 +22,8 @@ WRITERS = ("OpenImageIO", "OpenEXR", "av", "deflate")  # whose versions a frame'
 def file_key(form: Form) -> tuple[object, ...]:
     """What the bytes of a frame's file depend on, besides its picture and its target."""
     libraries = [(name, version(name)) for name in WRITERS]
-    return libraries, form.codec.name, form.quality, form.rate, form.primaries
+    shape = (form.pixel_shape,) if form.pixel_shape != 1 else ()
+    return libraries, form.codec.name, form.quality, form.rate, form.primaries, *shape
 
 
 class FilesOfPictures:
