@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 from typing import Any
 
@@ -10,6 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, job_with
+from waxseal.core.frames.headers import look
 from waxseal.core.frames.writing import write_light
 from waxseal.core.job.corrections import Exposure, Opacity
 from waxseal.core.job.edits import (
@@ -22,7 +24,7 @@ from waxseal.core.job.edits import (
     set_ground,
 )
 from waxseal.core.job.model import Blend, Job, Space, View, Working
-from waxseal.core.picture import banding
+from waxseal.core.picture import banding, layers
 from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.light.reading import read_frame
 from waxseal.core.picture.make import canvas_for, make
@@ -156,3 +158,24 @@ def test_a_file_that_was_replaced_by_another_size_goes_the_long_way(tmp_path: Pa
     made, long = (make(one, wanted, kernels=kernels).planes for kernels in (compiled, plain))
     for ours, theirs in zip(made, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
+
+
+def test_a_header_is_read_once_as_long_as_its_file_is_the_same(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looked: list[str] = []
+
+    def note(path: Path, *rest: Any) -> Any:
+        looked.append(path.name)
+        return look(path, *rest)
+
+    monkeypatch.setattr(layers, "look", note)
+    job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
+    for _ in range(3):
+        make(recipe(job, 1), wanted)
+    assert len(looked) == len(set(looked)) == 2
+    shot = recipe(job, 1).shot
+    assert shot is not None
+    os.utime(shot.pick.file.path, ns=(1, 1))
+    make(recipe(job, 1), wanted)
+    assert len(looked) == 3

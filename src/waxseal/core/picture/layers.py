@@ -183,18 +183,17 @@ def is_sure_to_cover(layer: Layer, canvas: Canvas) -> bool:
 
 def header_of(pick: Pick) -> Header | None:
     """What a frame's file says; None of a movie, and where decoding it will say what is wrong."""
-    return header_in(pick.file, pick.frame)
+    if Path(pick.file.path).suffix.lower() in MOVIE_SUFFIXES:
+        return None
+    try:
+        return header_in(pick.file, pick.frame)
+    except FrameError:
+        return None
 
 
 @lru_cache(maxsize=64)  # each is asked for several times a picture, a still's for each picture
-def header_in(file: FileState, frame: int) -> Header | None:
-    path = Path(file.path)
-    if path.suffix.lower() in MOVIE_SUFFIXES:
-        return None
-    try:
-        return look(path, frame)
-    except FrameError:
-        return None
+def header_in(file: FileState, frame: int) -> Header:
+    return look(Path(file.path), frame)
 
 
 def part_has_alpha(header: Header, pick: Pick) -> bool:
