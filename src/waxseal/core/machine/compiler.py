@@ -95,7 +95,7 @@ def entry(name: str, kernel: Any, offsets: Sequence[int]) -> Any:
     )
     with builder.if_then(status.is_error, likely=False):
         builder.ret(INT(FAILED))
-    # Of a kernel that gives always the same, the type is that of this one value.
+    # A kernel that always gives the same value has the type of that value, not `boolean`.
     is_bool = isinstance(kernel.restype, types.Boolean)
     builder.ret(builder.zext(value, INT) if is_bool else INT(0))
     return module

@@ -36,7 +36,7 @@ def inlined(function: F) -> F:
 
 
 def among_of(function: Callable[..., Any]) -> list[Callable[..., Any]]:
-    """What may be compiled into a function."""
+    """What may be compiled into a function: what is inlined in its module, or imported there."""
     own, seen = function.__module__, function.__globals__
     every = [(module, one) for module, ones in into.items() for one in ones]
     return [one for module, one in every if module == own or seen.get(one.__name__) is one]

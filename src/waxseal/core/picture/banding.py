@@ -70,7 +70,7 @@ def bands_of(height: int) -> Iterator[tuple[int, int]]:
 
 
 def flat_frames(recipe: Recipe, canvas: Canvas, pixels: Pixels | None) -> list[Flat]:
-    """The same layers with their decoded frames; none where a file was replaced by another size.
+    """Flat layers with their decoded frames; none where a file was replaced by another size.
 
     pixels: of the shot's frame, where the caller has decoded it already.
     Raises FrameError.

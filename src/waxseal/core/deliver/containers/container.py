@@ -135,7 +135,7 @@ class Container:
         if not self.says_pixel_shape(codec):
             return (
                 f"{codec.name} in {self.name} does not say which shape its pixels have: choose "
-                "MP4, MOV, EXR or DPX frames, or square pixels."
+                "MP4, MOV, frames in EXR or DPX, or square pixels."
             )
         most = LONGEST if self.has_boxes else LONGEST_IN_FRAMES
         if max(shape.numerator, shape.denominator) > most:

@@ -209,7 +209,7 @@ def has_premultiplied_curve(pick: Pick) -> bool:
 
 
 def needs_numbers(pick: Pick, pixels: Pixels, means: Means) -> bool:
-    """Whether tables cannot make light of a frame, even where it is opaque."""
+    """Whether even an opaque frame needs more than tables to become light."""
     read = pick.read
     if read.lut is not None or read.colour is Colour.OWN or is_viewed(pick, means):
         return True
