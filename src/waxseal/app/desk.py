@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from functools import partial
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app import sentences
 from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
+from waxseal.core.alive import process_name
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
@@ -52,6 +54,11 @@ class Desk(QObject):
     @property
     def job(self) -> Job:
         return self._history.job
+
+    @property
+    def origin(self) -> str:
+        """Where the job comes from: what its deliveries made, they may make again."""
+        return origin_of(self.path, self.number)
 
     @property
     def history(self) -> History:
@@ -147,7 +154,7 @@ class Desk(QObject):
         # What is found out while it is written is not in the file.
         job, number = self.job, self.number
         try:
-            stamp = wait_for(partial(write, job, path))
+            stamp = wait_for(partial(write, job, path, self.origin))
         except JobError as error:
             self.refused.emit(str(error))
             return False
@@ -221,9 +228,20 @@ def prepared(job: Job) -> Programme | None:
         return None  # the reel is empty
 
 
-def write(job: Job, path: Path) -> str:
-    """Write a job into its file; returns the stamp of the file. Raises JobError."""
+def origin_of(path: Path | None, number: int) -> str:
+    """The job's file; of a job that has none, the window and its number there."""
+    return os.path.realpath(path) if path is not None else f"{process_name()} {number}"
+
+
+def write(job: Job, path: Path, origin: str) -> str:
+    """Write a job into its file; returns the stamp of the file. Raises JobError.
+
+    origin: of the job until now.
+    """
+    from waxseal.core.deliver.overwrite_check import hand_on
+
     save(job, path)
+    hand_on(job, before=origin, after=origin_of(path, 0))
     return stamp_of(path)
 
 

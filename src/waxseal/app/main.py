@@ -20,6 +20,7 @@ from waxseal.app.tidying import Tidying, collect_here_only
 from waxseal.app.window import Window
 from waxseal.core.apart import use_helpers
 from waxseal.core.folders import has_screen
+from waxseal.core.private_folder import folder_troubles
 from waxseal.core.words import plain
 
 __all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "show"]
@@ -76,6 +77,7 @@ def open_window(paths: list[Path]) -> int:
     sys.setswitchinterval(SWITCH_S)
     window = Window(settings)
     show(window)
+    window.say(" ".join(folder_troubles()))
     if paths:
         window.take(paths)
     else:

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Iterator
-from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
-from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable, tell
 from waxseal.core.deliver.against import Against, against_words, check_against, delivery_like
-from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import keys_of
+from waxseal.core.deliver.publish import is_unfinished
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.judging import file_troubles
 from waxseal.core.deliver.specs.spec import Spec
@@ -24,6 +22,10 @@ from waxseal.core.seal.signing import is_public_key
 from waxseal.core.words import counted, plain
 
 __all__ = ["run_check"]
+
+UNFINISHED = (
+    "A delivery was stopped while it gave this file its name: deliver it again to finish that."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +87,7 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
     else:
         for file, result in looked:
             if result is not None:
-                sys.stdout.write("\n".join(lines(file, result)) + "\n")
+                tell(*lines(file, result))
     if any(result is None for _, result in looked):
         return WRONG
     return DONE if all(result and result.is_good for _, result in looked) else FINDINGS
@@ -107,13 +109,16 @@ def chosen(job: Job, name: str, file: Path) -> Delivery:
 
 
 def one_checked(file: Path, signed_by: str, report: Report, token: CancelToken) -> Checked | None:
-    with suppress(OSError):
-        recover(file)  # a delivery that was stopped while it got its name
     try:
-        return check(file, signed_by=signed_by, report=report, token=token)
+        checked = check(file, signed_by=signed_by, report=report, token=token)
     except UnreadableInput as error:
         say(str(error))
+        if is_unfinished(file):
+            say(UNFINISHED)
         return None
+    if is_unfinished(file):
+        return replace(checked, reasons=(*checked.reasons, UNFINISHED))
+    return checked
 
 
 def facts(file: Path, looked: Looked | None) -> dict[str, object]:

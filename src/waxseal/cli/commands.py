@@ -18,6 +18,7 @@ from waxseal.cli.talking import (
     say,
 )
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
+from waxseal.core.private_folder import folder_troubles
 
 __all__ = ["app"]
 
@@ -306,6 +307,8 @@ def demo(
 
 def finish(work: Callable[[], int], *, as_json: bool) -> NoReturn:
     """Do the work, and turn its end into an exit code and one sentence."""
+    for trouble in folder_troubles():
+        say(trouble)
     try:
         code = work()
     except Cancelled:

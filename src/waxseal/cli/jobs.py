@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import sys
+import os
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.cli.assembling import outcome_facts
-from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
+from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable, tell
 from waxseal.cli.waiting import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import scan
@@ -140,8 +140,7 @@ def tell_job(
                 fact["predicted"] = prediction_facts(predictions[one.id])
         answer(facts)
     else:
-        lines = job_lines(job, path, timeline, tables, predictions)
-        sys.stdout.write("\n".join(lines) + "\n")
+        tell(*job_lines(job, path, timeline, tables, predictions))
     states = {row.state for rows in tables.values() for row in rows}
     return FINDINGS if states & {State.DECIDE, State.LOST} else DONE
 
@@ -255,7 +254,7 @@ class DeliverWishes:
 
 def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
     """Make what is in the outbox, one after the other. Returns the exit code."""
-    job = load(path)
+    job, origin = load(path), os.path.realpath(path)
     wanted = list(wanted_of(job, wishes))
     made: list[tuple[Delivery, Outcome]] = []
     with stoppable() as token, progress_line() as report:
@@ -271,7 +270,7 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
                 made.append((delivery, outcome))
                 continue
             say(f"{plain(path_of(delivery).name)}:")
-            outcome = encode_one(job, wanted[place:], report, token, wishes)
+            outcome = encode_one(job, wanted[place:], report, token, wishes, origin)
             for sentence in (*outcome.notes, *outcome.reasons):
                 say(f"  {sentence}")
             say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
@@ -298,9 +297,14 @@ def size_words(size_bytes: int) -> str:
 
 
 def encode_one(
-    job: Job, left: list[Delivery], report: Report, token: CancelToken, wishes: DeliverWishes
+    job: Job,
+    left: list[Delivery],
+    report: Report,
+    token: CancelToken,
+    wishes: DeliverWishes,
+    origin: str,
 ) -> Outcome:
-    """left: the delivery, and those that are made after it."""
+    """left: the delivery, and those that are made after it. origin: the job's file."""
     delivery, *after = left
     if not wishes.is_fresh:
         after = [one for one in after if sealed_already(job, one) is None]
@@ -312,6 +316,7 @@ def encode_one(
         token=token,
         overwrite=wishes.overwrite,
         who={"workers": wishes.workers, "cluster": wishes.cluster},
+        origin=origin,
     )
 
 

@@ -49,9 +49,17 @@ def main() -> None:
 
 def run_command(process: Popen[bytes] | None) -> None:
     """Raises SystemExit with the exit code. process: for encoding, where it is there already."""
+    from typer import BadParameter, TyperException
+
     from waxseal.cli.commands import app
 
-    app(obj=process)
+    try:
+        code = app(obj=process, standalone_mode=False)
+    except TyperException as error:
+        words = error.format_message() if isinstance(error, BadParameter) else str(error)
+        say(f"{words.rstrip('.')}. See waxseal {sys.argv[1]} --help.")
+        code = WRONG
+    sys.exit(code)
 
 
 def end(process: Popen[bytes]) -> None:

@@ -10,7 +10,7 @@ from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable
+from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable, tell
 from waxseal.cli.waiting import wait_for_all
 from waxseal.core.apart import use_helpers
 from waxseal.core.arrive.listing import WHAT_IS_READ
@@ -306,4 +306,4 @@ def lines_of(source: Sequence | Sound) -> list[str]:
 
 def show(sources: tuple[Sequence | Sound, ...]) -> None:
     for source in sources:
-        sys.stdout.write("\n".join(lines_of(source)) + "\n")
+        tell(*lines_of(source))

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import sys
-
-from waxseal.cli.talking import DONE, FINDINGS, answer, say
+from waxseal.cli.talking import DONE, FINDINGS, answer, say, tell
 from waxseal.core.seal.signing import key_path, load_signer, make_key
 from waxseal.core.words import plain
 
@@ -17,7 +15,7 @@ def run_key(*, make: bool, as_json: bool) -> int:
     if as_json:
         answer({"key": signer.public if signer else None, "file": plain(key_path())})
     elif signer is not None:
-        sys.stdout.write(f"{signer.public}\n")
+        tell(signer.public)
         say(f"kept in {plain(key_path())}: let nobody have that file.")
     else:
         say("There is no key, and seals are not signed. Make one with waxseal key --make.")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import sys
-
-from waxseal.cli.talking import DONE, FINDINGS, answer, say
+from waxseal.cli.talking import DONE, FINDINGS, answer, say, tell
 from waxseal.core.deliver.specs.book import spec_book, write_spec
 from waxseal.core.deliver.specs.spec import Purpose, Spec
 from waxseal.core.job.model import Alpha
@@ -22,16 +20,16 @@ def run_specs(name: str | None, *, as_json: bool) -> int:
         if as_json:
             answer({"specs": [facts(spec)]})
         else:
-            sys.stdout.write(write_spec(spec))
+            tell(*write_spec(spec).splitlines())
     elif as_json:
         answer({"specs": [facts(spec) for spec in book]})
     else:
         for purpose in Purpose:
             specs = [one for one in book if one.purpose is purpose]
             if specs:
-                sys.stdout.write(f"{purpose}\n")
+                tell(purpose)
             for one in specs:
-                sys.stdout.write(f"  {one.name:<22} {' · '.join(one.gives())}\n")
+                tell(f"  {one.name:<22} {' · '.join(one.gives())}")
     return FINDINGS if book.troubles else DONE
 
 

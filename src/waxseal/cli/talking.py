@@ -7,13 +7,13 @@ import os
 import signal
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from types import FrameType
 from typing import Any
 
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.words import left_words
+from waxseal.core.words import left_words, plain
 
 __all__ = [
     "DONE",
@@ -25,6 +25,7 @@ __all__ = [
     "progress_line",
     "say",
     "stoppable",
+    "tell",
 ]
 
 DONE, FINDINGS, WRONG, STOPPED = 0, 1, 2, 130
@@ -40,11 +41,23 @@ def fill_standard_files() -> None:
             os.open(os.devnull, os.O_RDWR)
 
 
-def say(text: str) -> None:
-    """A message for a person. Where nobody listens any more the work goes on all the same."""
+def say(*lines: str) -> None:
+    """Write messages for a person. If nobody listens any more, the work goes on all the same.
+
+    Here words of others are cleaned: a name or a seal can neither forge a line nor move a cursor.
+    """
     with suppress(OSError, ValueError, AttributeError):
-        sys.stderr.write(text + "\n")
+        sys.stderr.write(text_of(lines))
         sys.stderr.flush()
+
+
+def tell(*lines: str) -> None:
+    """Write the answer of a command as lines of text, cleaned as `say` does."""
+    sys.stdout.write(text_of(lines))
+
+
+def text_of(lines: Iterable[str]) -> str:
+    return "".join(f"{plain(line)}\n" for line in lines)
 
 
 def answer(document: dict[str, Any]) -> None:
@@ -90,7 +103,7 @@ class PlainLines:
 
     def __call__(self, progress: Progress) -> None:
         now = time.monotonic()
-        is_over = progress.done >= progress.total
+        is_over = 0 < progress.total <= progress.done
         if progress.stage == self._stage and now < self._next and not is_over:
             return
         self._stage, self._next = progress.stage, now + PAUSE
@@ -100,7 +113,8 @@ class PlainLines:
 def line_of(progress: Progress) -> str:
     speed = f", {progress.per_second:.1f} frames a second" if progress.per_second else ""
     until = left_words(progress.seconds_left, ", ")
-    return f"{progress.stage}: {progress.done} of {progress.total}{speed}{until}"
+    of = f" of {progress.total}" if progress.total else ""
+    return f"{progress.stage}: {progress.done}{of}{speed}{until}"
 
 
 @contextmanager
@@ -124,7 +138,10 @@ def bar() -> Iterator[Report]:
         words = f"{progress.per_second:.1f} f/s" if progress.per_second else ""
         words += left_words(progress.seconds_left, " · ")
         bars.update(
-            tasks[progress.stage], completed=progress.done, total=progress.total, speed=words
+            tasks[progress.stage],
+            completed=progress.done,
+            total=progress.total or None,
+            speed=words,
         )
 
     with bars:

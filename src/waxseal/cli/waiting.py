@@ -34,13 +34,13 @@ def wait_for_all(
     there once no sequence lacks a frame and none is being written.
     Raises Cancelled, UnreadableInput.
     """
-    said = ""
+    said: list[str] | None = None
     while True:
         found = expecting(scan(paths, token=token))
         sequences = [one for one in found.sources if isinstance(one, Sequence)]
-        lines = "\n".join(line_of(one) for one in sequences if one.kind == "sequence")
+        lines = [line_of(one) for one in sequences if one.kind == "sequence"]
         if lines != said:
-            say(lines or "Nothing is there yet.")
+            say(*(lines or ["Nothing is there yet."]))
             said = lines
         if sequences and not any(one.missing or one.is_arriving for one in sequences):
             return found
@@ -54,16 +54,16 @@ def wait_for_frames(job: Job, deliveries: list[Delivery], token: CancelToken) ->
 
     Raises JobError, Cancelled.
     """
-    said = ""
+    said: list[str] | None = None
     while True:
         fresh = tuple(look_again(one, token=token) for one in job.sequences)
         job = refresh_sources(job, sources=fresh)
         awaited = sources_awaited(job, deliveries)
         if not awaited:
             return job
-        lines = "\n".join(line_of(one) for one in awaited)
+        lines = [line_of(one) for one in awaited]
         if lines != said:
-            say(lines)
+            say(*lines)
             said = lines
         for delivery in deliveries:
             token.check()

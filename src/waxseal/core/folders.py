@@ -1,4 +1,8 @@
-"""What Wax Seal finds around it: where its own files go, a config, whether there is a screen."""
+"""What Wax Seal finds around it: where its own files go, a config, whether there is a screen.
+
+Nothing is made or looked at here: `private_folder` makes these folders and says whether they may
+be used.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +12,7 @@ from pathlib import Path
 from platformdirs import user_cache_path, user_config_path, user_data_path, user_state_path
 
 __all__ = [
+    "PROGRAM",
     "autosave_folder",
     "chimes_folder",
     "config_around",
@@ -15,7 +20,6 @@ __all__ = [
     "has_screen",
     "kernels_folder",
     "light_folder",
-    "locks_folder",
     "made_folder",
     "measures_folder",
     "proofs_folder",
@@ -23,44 +27,55 @@ __all__ = [
     "segments_folder",
     "settings_folder",
     "specs_folder",
+    "targets_folder",
+    "tops",
 ]
 
 
+PROGRAM = "waxseal"
+
+
+def tops() -> tuple[Path, ...]:
+    """The folders that hold all others of the program."""
+    kinds = (user_cache_path, user_state_path, user_config_path, user_data_path)
+    return tuple(kind(PROGRAM) for kind in kinds)
+
+
 def demo_folder() -> Path:
-    return user_data_path("waxseal") / "demo"
+    return user_data_path(PROGRAM) / "demo"
 
 
 def autosave_folder() -> Path:
-    return user_state_path("waxseal") / "autosave"
+    return user_state_path(PROGRAM) / "autosave"
 
 
 def settings_folder() -> Path:
-    return user_config_path("waxseal")
+    return user_config_path(PROGRAM)
 
 
 def proofs_folder() -> Path:
     """Proofs of deliveries, to be looked at; may be deleted at any time."""
-    return user_cache_path("waxseal") / "proofs"
+    return user_cache_path(PROGRAM) / "proofs"
 
 
 def chimes_folder() -> Path:
     """Our own sounds; may be deleted at any time."""
-    return user_cache_path("waxseal") / "chimes"
+    return user_cache_path(PROGRAM) / "chimes"
 
 
 def running_folder() -> Path:
     """What is being delivered, a file a process; gone after an orderly end."""
-    return user_state_path("waxseal") / "running"
+    return user_state_path(PROGRAM) / "running"
 
 
 def segments_folder() -> Path:
     """What was encoded of deliveries, piece by piece; may be deleted at any time."""
-    return user_cache_path("waxseal") / "segments"
+    return user_cache_path(PROGRAM) / "segments"
 
 
 def kernels_folder() -> Path:
     """Where compiled kernels are kept; it may be deleted at any time."""
-    return user_cache_path("waxseal") / "kernels"
+    return user_cache_path(PROGRAM) / "kernels"
 
 
 def specs_folder() -> Path:
@@ -70,22 +85,22 @@ def specs_folder() -> Path:
 
 def made_folder() -> Path:
     """Bars, tones and slates of jobs that have no place of their own yet."""
-    return user_data_path("waxseal") / "made"
+    return user_data_path(PROGRAM) / "made"
 
 
 def measures_folder() -> Path:
     """What was measured of frames that were looked at closely; may be deleted at any time."""
-    return user_cache_path("waxseal") / "measures"
+    return user_cache_path(PROGRAM) / "measures"
 
 
-def locks_folder() -> Path:
-    """One empty file for each name that was ever delivered to; may be deleted at any time."""
-    return user_state_path("waxseal") / "locks"
+def targets_folder() -> Path:
+    """What is kept of each file that was ever delivered to: see `deliver.target_record`."""
+    return user_state_path(PROGRAM) / "targets"
 
 
 def light_folder() -> Path:
     """Light copies for playing; may be deleted at any time."""
-    return user_cache_path("waxseal") / "light"
+    return user_cache_path(PROGRAM) / "light"
 
 
 def config_around() -> str:

@@ -43,10 +43,14 @@ def partial_name(path: Path, process: str | None = None) -> Path:
     return path.with_name(f".{short_name(path.name)}.{process or process_name()}.partial")
 
 
-def partials_of_the_dead(path: Path) -> list[Path]:
-    """What processes that are no longer there began to write for a target. Raises OSError."""
-    start = f".{short_name(path.name)}."
-    return [one for one in partials_in(path.parent) if one.name.startswith(start)]
+def partials_of_the_dead(*targets: Path) -> list[Path]:
+    """What processes that are gone began to write for targets in one folder. Raises OSError."""
+    starts = tuple(f".{short_name(one.name)}" for one in targets)
+    return [
+        one
+        for one in partials_in(targets[0].parent)
+        if one.name.removesuffix(".partial").rpartition(".")[0] in starts
+    ]
 
 
 def partials_in(folder: Path) -> list[Path]:

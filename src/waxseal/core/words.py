@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -11,11 +12,16 @@ MOST_NAMES = 4
 
 
 def plain(name: str | Path) -> str:
-    """A file name that can be shown: bytes that are no text, and controls, written out."""
+    """One line that can be shown: bytes that are no text, and controls, are written out."""
     text = str(name).encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
     if text.isprintable():
         return text
-    return "".join(one if one.isprintable() else repr(one)[1:-1] for one in text)
+    return "".join(one if is_shown(one) else repr(one)[1:-1] for one in text)
+
+
+def is_shown(character: str) -> bool:
+    """Whether a character may be shown as it is: no control, and nothing that turns a line."""
+    return character.isprintable() or unicodedata.category(character) == "Zs"
 
 
 def names_words(names: Sequence[str]) -> str:

@@ -51,8 +51,10 @@ from waxseal.core.seal.measure.movies import measure_movie as measure
 from waxseal.core.seal.record import read_seal, seal_path
 
 
-def made(job: Job, *, overwrite: bool = False) -> Outcome:
-    return make_delivery(job, job.deliveries[0], silent, CancelToken(), overwrite=overwrite)
+def made(job: Job, *, overwrite: bool = False, origin: str = "") -> Outcome:
+    return make_delivery(
+        job, job.deliveries[0], silent, CancelToken(), overwrite=overwrite, origin=origin
+    )
 
 
 def sealed(job: Job) -> Measured:
@@ -236,7 +238,7 @@ def test_nothing_is_overwritten_unless_told(job: Job) -> None:
 
 def again(job: Job, *, overwrite: bool = False) -> Job:
     """Deliver, and keep on record how it ended."""
-    outcome = made(job, overwrite=overwrite)
+    outcome = made(job, overwrite=overwrite, origin="job.waxseal")
     return record_outcome(job, delivery="d1", outcome=outcome)
 
 
@@ -255,7 +257,8 @@ def test_a_delivery_is_made_again_over_its_own_file_without_asking(
     sealed_twice = again(sealed_once)
     assert state_of(sealed_twice) is DeliveryState.SEALED
     assert path_of(job.deliveries[0]).read_bytes() != before
-    assert made(job).state is DeliveryState.REFUSED  # another job knows nothing of it
+    assert made(job, origin="other.waxseal").state is DeliveryState.REFUSED
+    assert made(job).state is DeliveryState.REFUSED
 
 
 def test_what_was_sealed_stays_its_own_after_a_try_that_failed(job: Job, tmp_path: Path) -> None:

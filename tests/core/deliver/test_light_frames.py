@@ -22,7 +22,6 @@ from waxseal.core.job.edits import (
     change_colourway,
     change_delivery,
     mark,
-    record_outcome,
     set_correction,
     set_reel_rate,
 )
@@ -43,9 +42,11 @@ def ordered(job: Job, **fields: object) -> Job:
     return change_delivery(job, delivery="d1", **fields)
 
 
-def delivered(job: Job, token: CancelToken | None = None, *, overwrite: bool = False) -> Outcome:
+def delivered(
+    job: Job, token: CancelToken | None = None, *, overwrite: bool = False, origin: str = ""
+) -> Outcome:
     token = token or CancelToken()
-    return make_delivery(job, job.deliveries[0], silent, token, overwrite=overwrite)
+    return make_delivery(job, job.deliveries[0], silent, token, overwrite=overwrite, origin=origin)
 
 
 def form_in(job: Job) -> Form:
@@ -139,12 +140,12 @@ def test_nothing_is_written_over_that_is_not_to_be(job: Job, tmp_path: Path) -> 
 
 
 def test_a_folder_is_made_again_over_its_own(job: Job) -> None:
-    sealed = record_outcome(job, delivery="d1", outcome=delivered(job))
-    shorter = mark(sealed, first=1, last=3)
-    assert delivered(shorter).state is DeliveryState.SEALED
+    assert delivered(job, origin="job").state is DeliveryState.SEALED
+    shorter = mark(job, first=1, last=3)
+    assert delivered(shorter, origin="job").state is DeliveryState.SEALED
     assert len(list(folder_of(job).iterdir())) == 3
     (folder_of(job) / "notes.txt").write_text("mine")
-    assert "is there already" in delivered(shorter).reasons[0]
+    assert "is there already" in delivered(shorter, origin="job").reasons[0]
 
 
 def test_what_came_into_the_folder_meanwhile_is_not_lost(job: Job) -> None:

@@ -421,11 +421,11 @@ def test_what_comes_while_it_is_looked_for_is_not_removed(
     path = tmp_path / "key.segment"
     (tmp_path / "other").touch()
 
-    def too_early(self: Path, *_words: object) -> None:
-        (tmp_path / "other").rename(self)
-        raise FileNotFoundError(self)
+    def too_early(path: Path) -> None:
+        (tmp_path / "other").rename(path)
+        raise FileNotFoundError(path)
 
-    monkeypatch.setattr(Path, "open", too_early)
+    monkeypatch.setattr(store, "open_regular", too_early)
     assert SegmentStore(tmp_path).find("key") is None
     assert path.exists()
 

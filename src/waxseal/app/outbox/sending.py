@@ -186,7 +186,11 @@ class Sending(QObject):
         self._over.discard(delivery)
         self._number = self._desk.number
         self._task = self._bench.start(
-            partial(deliver, job, job.delivery(delivery), may_replace, self._queue.waiting),
+            partial(
+                deliver,
+                *(job, job.delivery(delivery), may_replace, self._queue.waiting),
+                self._desk.origin,
+            ),
             finished=self._finished,
             failed=self._failed,
             progressed=self._progressed,
@@ -236,6 +240,7 @@ def deliver(
     delivery: Delivery,
     may_replace: bool,
     waiting: tuple[str, ...],
+    origin: str,
     report: Report,
     token: CancelToken,
 ) -> Outcome:
@@ -245,6 +250,7 @@ def deliver(
         token=token,
         overwrite=may_replace,
         beside=waiting,
+        origin=origin,
     )
 
 

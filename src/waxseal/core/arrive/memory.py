@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.arrive.measuring import Measure, Point
 from waxseal.core.job.model import Sequence
+from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.regular import open_regular
 from waxseal.core.safely import partial_name, partials_in
 
@@ -41,6 +42,8 @@ class Memory:
 
     def recall(self, sequence: Sequence) -> dict[int, Remembered]:
         """By frame; empty where nothing is known or the file does not make sense."""
+        if not is_private(self._folder):
+            return {}
         try:
             path = self._path_of(sequence)
             with open_regular(path) as file, np.load(file, allow_pickle=False) as kept:
@@ -54,8 +57,8 @@ class Memory:
         path = self._path_of(sequence)
         partial = partial_name(path)
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            with partial.open("wb") as file:
+            private_folder(self._folder)
+            with partial.open("xb") as file:
                 np.savez(file, allow_pickle=False, **pack(known))
             partial.replace(path)
             self._forget_oldest()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import os
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -19,21 +20,22 @@ from waxseal.core.deliver.encode import Encoded
 from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.fitting import Fitted, encode_fitted, fitting_notes
 from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.handover import clear_up, hand_over, held, put_at
 from waxseal.core.deliver.levelling import level_notes, levelled
 from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import light_notes, replaced_notes, stand_in_notes
-from waxseal.core.deliver.ownership import may_replace
+from waxseal.core.deliver.overwrite_check import is_own_work, owner_of
 from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.publish import clear_up, publish, publish_without_seal
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.supply import Unreadable
+from waxseal.core.deliver.target_record import Made, TargetRecord
 from waxseal.core.deliver.together import encode_together
 from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
@@ -66,22 +68,31 @@ def make_delivery(
     overwrite: bool = False,
     who: Who = HERE,
     beside: Sequence[Delivery] = (),
+    origin: str = "",
 ) -> Outcome:
     """Encode, open again, check, seal. Never raises for what can go wrong outside: says it.
 
     overwrite: whether another file that has its name may go. who: encodes it.
     beside: of the job, made after it: their pictures are made with its own, see `together`.
+    origin: of the job, see `overwrite_check`.
     """
     path = path_of(delivery)
     with ExitStack() as stack:
         try:
-            stack.enter_context(held(path))
+            stack.enter_context(TargetRecord(path).locked())
             clear_up(path)
         except DeliveryRefused as error:
             return refuse(*error.reasons)
         except OSError:
             pass  # the folder is not there, or cannot be written to: preflight says so
-        return make_held(job, delivery, report, token, overwrite=overwrite, who=who, beside=beside)
+        owner = owner_of(delivery, origin)
+        return make_held(
+            *(job, delivery, report, token),
+            overwrite=overwrite,
+            who=who,
+            beside=beside,
+            owner=owner,
+        )
 
 
 def make_held(
@@ -93,11 +104,12 @@ def make_held(
     overwrite: bool,
     who: Who,
     beside: Sequence[Delivery],
+    owner: str,
 ) -> Outcome:
     path = path_of(delivery)
     partial = partial_name(path)
     try:
-        replaces = may_replace(delivery, token, overwrite=overwrite)
+        replaces = overwrite or is_own_work(path, owner, token)
         programme = preflight(job, delivery, may_replace=replaces)
         signer = load_signer()  # once: it may go away while the film is made
         form = levelled(form_of(programme.timeline, delivery), token)
@@ -135,9 +147,10 @@ def make_held(
             if not likeness.is_alike:  # the next try does not take the same pictures again
                 SegmentStore().forget(encoded.keys)
                 reasons = (*reasons, *quality_hint(fitted))
-            return put_aside(partial, delivery, form, (reasons, notes))
+            refused = Outcome(state=DeliveryState.REFUSED, reasons=reasons, notes=notes)
+            return put_aside(partial, delivery, form, refused, Made(measured.sha256, owner))
         # Asked again: another file may have come meanwhile.
-        replaces = may_replace(delivery, token, overwrite=overwrite)
+        replaces = overwrite or is_own_work(path, owner, token)
         record = seal_text(
             form.path.name,
             measured,
@@ -163,7 +176,7 @@ def make_held(
             made_of=film.key(),
             made_as=delivery.key,
         )
-        return place(partial, record, form, sealed, replaces=replaces)
+        return place(partial, record, form, sealed, replaces=replaces, owner=owner)
     except Cancelled:
         return Outcome(state=DeliveryState.STOPPED)
     except DeliveryRefused as error:
@@ -378,30 +391,31 @@ def evenly(count: int) -> set[int]:
 # ---- the end ---------------------------------------------------------------------------------
 
 
-def place(partial: Path, record: bytes, form: Form, sealed: Outcome, *, replaces: bool) -> Outcome:
+def place(
+    partial: Path, record: bytes, form: Form, sealed: Outcome, *, replaces: bool, owner: str
+) -> Outcome:
     """Give a good file its name, and write its record beside it."""
     trouble = CONTAINERS[form.container].path_trouble(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
-    hand_over(partial, record, form.path, overwrite=replaces)
+    content = Made(sealed.sha256, owner)
+    publish(partial, record, form.path, may_replace=replaces, content=content)
     return sealed
 
 
 def put_aside(
-    partial: Path,
-    delivery: Delivery,
-    form: Form,
-    why: tuple[tuple[str, ...], tuple[str, ...]],
+    partial: Path, delivery: Delivery, form: Form, refused: Outcome, content: Made
 ) -> Outcome:
-    """Keep a file that is not good enough under another name. why: reasons, and notes."""
-    reasons, notes = why
+    """Keep a file that is not good enough under another name; nothing else is lost by it."""
     aside = aside_of(delivery)
-    trouble = CONTAINERS[form.container].path_trouble(aside, form, overwrite=True)
-    if trouble:
-        return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, trouble), notes=notes)
-    put_at(partial, aside)
-    where = f"It was put aside as {plain(aside.name)}."
-    return Outcome(state=DeliveryState.REFUSED, reasons=(*reasons, where), notes=notes)
+    container = CONTAINERS[form.container]
+    is_free = not os.path.lexists(aside) or is_own_work(aside, None, CancelToken())
+    if is_free and not container.path_trouble(aside, form, overwrite=True):
+        publish_without_seal(partial, aside, content=content)
+        where = f"It was put aside as {plain(aside.name)}."
+    else:
+        where = f"It was not kept: {plain(aside.name)} is there already, and holds something else."
+    return change(refused, reasons=(*refused.reasons, where))
 
 
 def refuse(*reasons: str) -> Outcome:

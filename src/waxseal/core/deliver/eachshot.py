@@ -24,7 +24,6 @@ def each_shot(timeline: Timeline, delivery: Delivery, **changed: object) -> Iter
             id=f"{delivery.id}s{number + 1}",
             name=fill("{job}_{shot}", job=stem_of(delivery.name), shot=shot),
             range=(span.first, span.last),
-            own="",
             outcome=None,
         )
 

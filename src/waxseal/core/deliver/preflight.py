@@ -10,9 +10,9 @@ from pathlib import Path
 
 from waxseal.core.deliver.containers import CONTAINERS, Container
 from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.handover import name_trouble
 from waxseal.core.deliver.match import match, reasons_in
 from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.deliver.publish import name_trouble
 from waxseal.core.deliver.settings import bytes_of, silent_form_of
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import spec_troubles

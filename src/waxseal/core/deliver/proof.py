@@ -15,6 +15,7 @@ from waxseal.core.job.model import Alpha, Delivery, Job, Shot, Space, change
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.timeline import Timeline, timeline_of
+from waxseal.core.private_folder import private_folder
 from waxseal.core.words import plain
 
 __all__ = ["make_poster", "make_source_poster", "proof_of", "with_proof"]
@@ -34,14 +35,13 @@ def proof_of(delivery: Delivery, timeline: Timeline, at: int) -> Delivery:
         range=(first, first + count - 1),
         spec="",  # a second is too short for some, and no spec takes a proof
         most_bytes=0,
-        own="",
         outcome=None,
     )
 
 
 def with_proof(job: Job, proof: Delivery) -> Job:
     """The job that a proof is made from."""
-    Path(proof.folder).mkdir(parents=True, exist_ok=True)
+    private_folder(Path(proof.folder))
     return change(job, deliveries=(*job.deliveries, proof))
 
 

@@ -10,8 +10,9 @@ from pathlib import Path
 from waxseal.core.alive import is_alive, is_process_name, process_name
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.folders import running_folder
+from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.job.model import Delivery, Job
-from waxseal.core.regular import open_regular
+from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.safely import write_safely
 
 __all__ = ["note_running", "take_interrupted"]
@@ -25,7 +26,7 @@ def note_running(deliveries: Iterable[Delivery]) -> None:
     own = running_folder() / f"{process_name()}.json"
     with suppress(OSError):
         if paths:
-            own.parent.mkdir(parents=True, exist_ok=True)
+            private_folder(own.parent)
             write_safely(own, json.dumps(paths).encode())
         else:
             own.unlink(missing_ok=True)
@@ -35,6 +36,8 @@ def take_interrupted(job: Job) -> tuple[Delivery, ...]:
     """The deliveries of a job that a process was making which is gone. Each is told once."""
     found: list[Delivery] = []
     by_path = {str(path_of(one)): one for one in job.deliveries}
+    if not is_private(running_folder()):
+        return ()
     with suppress(OSError):
         for file in sorted(running_folder().glob("*.json")):
             if not is_process_name(file.stem) or is_alive(file.stem):
@@ -48,8 +51,7 @@ def take_interrupted(job: Job) -> tuple[Delivery, ...]:
 
 def paths_in(file: Path) -> set[str]:
     try:
-        with open_regular(file) as opened:
-            paths = json.loads(opened.read(LARGEST_BYTES))
-    except (OSError, ValueError):
+        paths = parse_json(read_foreign(file, LARGEST_BYTES))
+    except (OSError, ForeignTextError):
         return set()
     return {one for one in paths if isinstance(one, str)} if isinstance(paths, list) else set()

@@ -10,16 +10,17 @@ from pathlib import Path
 
 from waxseal.core.alive import is_alive, is_process_name, process_name
 from waxseal.core.errors import JobError, NewerJob
-from waxseal.core.job.file import document_of, quick_text, read_job
+from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
+from waxseal.core.job.file import LARGEST_BYTES, document_of, quick_text, read_job
 from waxseal.core.job.model import Job
-from waxseal.core.regular import open_regular
+from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.safely import write_safely
 
 __all__ = ["Leftover", "forget", "keep", "leftovers", "put_broken_aside"]
 
 BROKEN = ".broken"
 KEPT_SECONDS = 30 * 24 * 3600
-UNREADABLE = (OSError, ValueError, KeyError, TypeError, RecursionError, JobError)
+UNREADABLE = (OSError, ValueError, KeyError, TypeError, ForeignTextError, JobError)
 HOME = Path("/")  # paths are kept whole: an autosave does not stand beside its job
 
 
@@ -43,7 +44,7 @@ def own_file(folder: Path) -> Path:
 
 def keep(job: Job, *, folder: Path, origin: Path | None, stamp: str = "") -> None:
     """Write this process's autosave. stamp: of its file, as it is known. Raises OSError."""
-    folder.mkdir(parents=True, exist_ok=True)
+    private_folder(folder)
     from_file = {"origin": str(origin) if origin else None, "stamp": stamp}
     document = {**from_file, "job": document_of(job, HOME)}
     write_safely(own_file(folder), quick_text(document).encode())
@@ -57,7 +58,7 @@ def forget(folder: Path, file: Path | None = None) -> None:
 def leftovers(folder: Path) -> tuple[Leftover, ...]:
     """Autosaves of processes that are gone; one that cannot be read is passed over."""
     found = []
-    for file in sorted(folder.glob("*.json")):
+    for file in files_in(folder):
         if not is_process_name(file.stem) or is_alive(file.stem):
             continue
         with suppress(*UNREADABLE):
@@ -65,10 +66,14 @@ def leftovers(folder: Path) -> tuple[Leftover, ...]:
     return tuple(found)
 
 
+def files_in(folder: Path) -> list[Path]:
+    """The autosaves that are there; none where somebody else could have put them there."""
+    return sorted(folder.glob("*.json")) if is_private(folder) else []
+
+
 def read_leftover(file: Path) -> Leftover:
     """Raises one of UNREADABLE."""
-    with open_regular(file) as opened:
-        document = json.load(opened)
+    document = parse_json(read_foreign(file, LARGEST_BYTES))
     origin = document["origin"]
     job = read_job(json.dumps(document["job"]).encode(), HOME)
     stamp = str(document.get("stamp", ""))
@@ -80,12 +85,14 @@ def put_broken_aside(folder: Path) -> tuple[Path, ...]:
 
     Returns their new names. What was put aside a month ago is removed.
     """
+    if not is_private(folder):
+        return ()
     for old in folder.glob(f"*{BROKEN}"):
         with suppress(OSError):
             if time.time() - old.stat().st_mtime > KEPT_SECONDS:
                 old.unlink()
     aside = []
-    for file in sorted(folder.glob("*.json")):
+    for file in files_in(folder):
         if not is_process_name(file.stem) or is_alive(file.stem):
             continue
         try:

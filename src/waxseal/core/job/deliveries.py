@@ -128,7 +128,6 @@ class Delivery(Value):
     lut: a LUT's file that the finished numbers go through at the very end.
     dither: whether what is rounded to codes is spread, hides steps in soft gradients.
     exact: whether a view is worked out for each pixel, rather than read from a table.
-    own: SHA-256 of the file that was last sealed for it, which it may be made again over.
     """
 
     id: str
@@ -156,7 +155,6 @@ class Delivery(Value):
     lut: PathText = ""
     dither: bool = False
     exact: bool = False
-    own: str = ""
     outcome: Outcome | None = None
 
     @model_validator(mode="after")

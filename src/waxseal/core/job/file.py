@@ -23,6 +23,7 @@ from waxseal.core.regular import open_regular
 from waxseal.core.safely import save_safely
 
 __all__ = [
+    "LARGEST_BYTES",
     "SCHEMA",
     "document_of",
     "load",
@@ -160,11 +161,12 @@ def parsed(text: bytes) -> Any:
 
 
 def forget_consent(document: dict[str, Any]) -> None:
-    """Deliveries once remembered that they may overwrite; by now that is asked each time."""
+    """Drop what earlier versions kept of what may be overwritten: a job may be anybody's."""
     deliveries = document.get("deliveries")
     for one in deliveries if isinstance(deliveries, list) else ():
         if isinstance(one, dict):
-            one.pop("overwrite", None)
+            for consent in ("overwrite", "own"):
+                one.pop(consent, None)
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:

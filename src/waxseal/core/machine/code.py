@@ -23,6 +23,8 @@ import numpy as np
 import xxhash
 
 from waxseal.core.folders import kernels_folder
+from waxseal.core.private_folder import is_private, private_folder
+from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 
 __all__ = ["Entry", "are_kept", "fetch", "keep", "load", "note_kept"]
@@ -43,8 +45,10 @@ def fetch(name: str) -> list[bytes] | None:
     """The object files that were kept by this name; None where there are none, or damaged ones."""
     called.add(name)
     for folder in folders():
-        with suppress(OSError):
-            whole = (folder / f"{name}{SUFFIX}").read_bytes()
+        if not is_private(folder):
+            continue
+        with suppress(OSError), open_regular(folder / f"{name}{SUFFIX}") as file:
+            whole = file.read()
             digest, packed = whole[:DIGEST_BYTES], whole[DIGEST_BYTES:]
             if xxhash.xxh3_128_digest(packed) == digest:
                 return list(parts_of(packed))
@@ -68,7 +72,7 @@ def keep(name: str, objects: Iterable[bytes]) -> None:
     packed = b"".join(LENGTH.pack(len(one)) + one for one in objects)
     for folder in folders():
         with suppress(OSError):
-            folder.mkdir(parents=True, exist_ok=True)
+            private_folder(folder)
             write_safely(folder / f"{name}{SUFFIX}", xxhash.xxh3_128_digest(packed) + packed)
             return
 
@@ -82,7 +86,7 @@ def compiling() -> Iterator[None]:
     with ExitStack() as stack:
         for folder in folders():
             with suppress(OSError):
-                folder.parent.mkdir(parents=True, exist_ok=True)
+                private_folder(folder.parent)
                 flock(stack.enter_context((folder.parent / LOCK).open("ab")), LOCK_EX)
                 break
         yield
@@ -95,7 +99,7 @@ def are_kept(sense: str) -> bool:
 
 
 def is_there(name: str) -> bool:
-    return any((folder / f"{name}{SUFFIX}").exists() for folder in folders())
+    return any(is_private(folder) and (folder / f"{name}{SUFFIX}").exists() for folder in folders())
 
 
 def note_kept(sense: str) -> None:

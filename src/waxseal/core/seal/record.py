@@ -10,9 +10,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from waxseal import __version__
+from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
-from waxseal.core.regular import open_regular
 from waxseal.core.seal.signing import Signer, is_genuine
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import plain
@@ -139,12 +139,10 @@ def read_seal(video: Path) -> dict[str, Any] | None:
     """The record beside a file; None if there is none, empty if it is not a record."""
     path = seal_path(video)
     try:
-        with open_regular(path) as file:
-            text = file.read(LARGEST_BYTES + 1)
-        record = json.loads(text) if len(text) <= LARGEST_BYTES else None
+        record = parse_json(read_foreign(path, LARGEST_BYTES))
     except FileNotFoundError:
         return None
-    except (OSError, ValueError, RecursionError):
+    except (OSError, ForeignTextError):
         return {}
     return record if isinstance(record, dict) and record.get("kind") == KIND else {}
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from waxseal.core.folders import chimes_folder
+from waxseal.core.private_folder import private_folder
 
 __all__ = ["chime_file"]
 
@@ -30,6 +31,6 @@ def chime_file(*, is_good: bool) -> Path:
                 bell += loud * np.sin(2 * np.pi * tone * times * time) * np.exp(-5 * times * time)
             begin = int(RATE * APART * number)
             whole[begin : begin + len(time)] += bell
-        path.parent.mkdir(parents=True, exist_ok=True)
+        private_folder(path.parent)
         soundfile.write(path, LOUD * whole, RATE, subtype="PCM_16")
     return path

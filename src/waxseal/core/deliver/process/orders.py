@@ -13,11 +13,12 @@ from pathlib import Path
 from typing import IO, Any, Self, cast
 
 from waxseal.core.alive import process_name
-from waxseal.core.deliver.handover import recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.start import start_process
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
-from waxseal.core.errors import WorkerLost
+from waxseal.core.deliver.publish import finish_publishing
+from waxseal.core.deliver.target_record import TargetRecord
+from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.job.file import write_job
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, Progress, Report
@@ -84,12 +85,14 @@ class EncodingProcess:
         before: Before | None = None,
         file: str = "",
         beside: Sequence[str] = (),
+        origin: str = "",
     ) -> Outcome:
         """Make one delivery; the outcome says how it ended. Raises WorkerLost.
 
         overwrite: whether another file that has its name may go. who: encodes it, see Who.
         before: what it does in place of the delivery. file: that is compared.
         beside: ids of deliveries that are made after it: their pictures are made with its own.
+        origin: of the job, see `overwrite_check`.
         A process that fell over something is tried once more, carefully.
         """
         stdin, stdout = (
@@ -105,6 +108,7 @@ class EncodingProcess:
             "before": before or "",
             "file": file,
             "beside": list(beside),
+            "origin": origin,
         }
         try:
             try:
@@ -133,6 +137,7 @@ class EncodingProcess:
                 before=before,
                 file=file,
                 beside=beside,
+                origin=origin,
             )
         raise self._lost(delivery)
 
@@ -179,6 +184,6 @@ class EncodingProcess:
     def _remove_partial(self, delivery: Delivery) -> None:
         """What a killed process left beside its target; what it began to place is placed."""
         path = path_of(delivery)
-        with suppress(OSError):
-            recover(path)
+        with suppress(OSError, DeliveryRefused), TargetRecord(path).locked():
+            finish_publishing(path)
         remove_partial(partial_name(path, self._name))

@@ -77,7 +77,11 @@ def main() -> None:
     who = Who(**order.get("who", {}))
     beside = [job.delivery(one) for one in order.get("beside", ())]
     outcome = make_delivery(
-        job, delivery, report, token, overwrite=order["overwrite"], who=who, beside=beside
+        *(job, delivery, report, token),
+        overwrite=order["overwrite"],
+        who=who,
+        beside=beside,
+        origin=order["origin"],
     )
     say(outcome=outcome.model_dump(mode="json"))
 

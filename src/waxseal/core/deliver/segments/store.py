@@ -16,6 +16,8 @@ from typing import IO
 
 from waxseal.core.deliver.segments.file import Segment, StoreFull
 from waxseal.core.folders import segments_folder
+from waxseal.core.private_folder import is_private, private_folder
+from waxseal.core.regular import open_regular
 from waxseal.core.safely import partial_name, partials_in
 
 __all__ = ["SegmentStore"]
@@ -40,8 +42,10 @@ class SegmentStore:
     def find(self, key: str) -> Segment | None:
         """A segment that was kept; None where there is none, or not every bit of it is right."""
         path = self._path(key)
+        if not is_private(self._folder):
+            return None
         try:
-            file = path.open("rb")
+            file = open_regular(path)
         except OSError:
             return None  # nothing is removed that was not looked at: it may come this moment
         with file:
@@ -92,12 +96,12 @@ class SegmentStore:
 
     def _begin(self, key: str) -> IO[bytes]:
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
+            private_folder(self._folder)
             if shutil.disk_usage(self._folder).free < self._least_free:
                 return io.BytesIO()
             # (Pieces that are alike have one key, and may be encoded at the same time.)
             once = self._path(f"{key}-{threading.get_ident()}")
-            return partial_name(once).open("w+b")
+            return partial_name(once).open("x+b")
         except OSError:
             return io.BytesIO()
 

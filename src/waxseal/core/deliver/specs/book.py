@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 import re
-import tomllib
 from collections.abc import Iterable, Iterator, Mapping
 from fractions import Fraction
 from functools import lru_cache
 from importlib import resources
 from pathlib import Path
-from typing import Any
 
 from pydantic import ValidationError
 
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError, UnreadableInput
 from waxseal.core.folders import specs_folder
+from waxseal.core.foreign_text import ForeignTextError, parse_toml, read_foreign
 from waxseal.core.job.model import shape_words
 from waxseal.core.job.values import sentence_of
-from waxseal.core.regular import open_regular
 from waxseal.core.safely import write_safely
 from waxseal.core.words import plain
 
@@ -88,10 +86,12 @@ def spec_book() -> Book:
 def read_spec(path: Path) -> Spec:
     """Raises UnreadableInput with the line where the file is wrong."""
     try:
-        with open_regular(path) as file:
-            text = file.read(LARGEST_BYTES).decode("utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        why = getattr(error, "strerror", None) or "it is no text"
+        text = read_foreign(path, LARGEST_BYTES).decode("utf-8")
+    except (OSError, ForeignTextError) as error:
+        why = getattr(error, "strerror", None) or error
+        raise UnreadableInput(f"{plain(path.name)} cannot be read: {why}.", path=path) from None
+    except UnicodeDecodeError:
+        why = "it is no text"
         raise UnreadableInput(f"{plain(path.name)} cannot be read: {why}.", path=path) from None
     return spec_in(text, path.name)
 
@@ -99,13 +99,14 @@ def read_spec(path: Path) -> Spec:
 def spec_in(text: str, name: str) -> Spec:
     """The spec of a file's text. Raises UnreadableInput with the line where it is wrong."""
     try:
-        values: dict[str, Any] = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        found = re.search(r"line (\d+)", str(error))
-        line = f", line {found[1]}" if found else ""
-        raise UnreadableInput(f"{plain(name)}{line}: this is no TOML.") from None
+        values = parse_toml(text)
+    except ForeignTextError as error:
+        line = f", line {error.line}" if error.line else ""
+        raise UnreadableInput(f"{plain(name)}{line}: {error}.") from None
     try:
         return Spec.model_validate(values)
+    except RecursionError:
+        raise UnreadableInput(f"{plain(name)}: it is nested too deep.") from None
     except ValidationError as error:
         where = error.errors(include_url=False, include_input=False)[0]["loc"]
         number = line_of(text, str(where[0])) if where else 0

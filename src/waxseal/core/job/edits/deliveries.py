@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from waxseal.core.job.edits.parts import free_ids, replace_part
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change, make
+from waxseal.core.job.model import Delivery, Job, Outcome, change, make
 
 __all__ = ["add_delivery", "change_delivery", "move_delivery", "record_outcome", "remove_delivery"]
 
@@ -30,11 +30,8 @@ def move_delivery(job: Job, *, delivery: str, to: int) -> Job:
 
 
 def record_outcome(job: Job, *, delivery: str, outcome: Outcome) -> Job:
-    """How a try ended. What was sealed is its own, whatever becomes of later tries."""
-    fields: dict[str, object] = {"outcome": outcome}
-    if outcome.state is DeliveryState.SEALED:
-        fields["own"] = outcome.sha256
-    return change_delivery(job, delivery=delivery, **fields)
+    """Note how a try ended."""
+    return change_delivery(job, delivery=delivery, outcome=outcome)
 
 
 def remove_delivery(job: Job, *, delivery: str) -> Job:

@@ -29,6 +29,7 @@ from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.reading import Means
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe, Shown
+from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.safely import partial_name, partials_in
 from waxseal.core.words import bytes_words
 
@@ -90,7 +91,7 @@ class LightCopies:
         name = name_of(shown, colourway)
         path = self._folder / f"{name}-{width}x{height}.exr"
         partial = partial_name(path)
-        self._folder.mkdir(parents=True, exist_ok=True)
+        private_folder(self._folder)
         if shutil.disk_usage(self._folder).free < LEAST_FREE:
             raise OSError(errno.ENOSPC, f"less than {bytes_words(LEAST_FREE)} are free")
         try:
@@ -117,6 +118,8 @@ class LightCopies:
         """The copies by name, the oldest first; the folder is looked through once."""
         if self._kept is None:
             self._kept = OrderedDict()
+            if not is_private(self._folder):
+                return self._kept
             with suppress(OSError):
                 for left in partials_in(self._folder):
                     left.unlink(missing_ok=True)

@@ -1,11 +1,9 @@
-"""A file and its seal get their names in one act, whenever it is stopped."""
+"""A file and its seal get their names in one act, whenever it is stopped; no note is obeyed."""
 
 from __future__ import annotations
 
-import json
 import os
 from collections.abc import Callable, Iterator
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -13,11 +11,17 @@ import pytest
 
 from tests.making import dead_process, job_of, write_sequence
 from waxseal.core.alive import process_name
-from waxseal.core.deliver import handover
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.handover import clear_up, hand_over, held, name_trouble, recover
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.publish import (
+    clear_up,
+    finish_publishing,
+    is_unfinished,
+    name_trouble,
+    publish,
+)
+from waxseal.core.deliver.target_record import Made, PublishNote, TargetRecord, identity_of
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState
@@ -30,6 +34,7 @@ class Killed(BaseException):
     """As when the power is cut: nothing after it is done."""
 
 
+CONTENT = Made("ab" * 32, "job#1")
 CALLS = ("link", "rename", "replace", "unlink", "fsync", "open")
 
 
@@ -99,16 +104,16 @@ def test_at_each_system_call_the_old_pair_or_the_new(
             for name in CALLS:
                 patched.setattr(os, name, wrap(getattr(os, name)))
             try:
-                hand_over(partial, b"new seal", target, overwrite=overwrite)
+                publish(partial, b"new seal", target, may_replace=overwrite, content=CONTENT)
             except Killed:
                 was_killed = True
         if after:
-            recover(target)
-        elif was_killed and not handover.note_path(target).exists():
+            finish_publishing(target)
+        elif was_killed and not is_unfinished(target):
             assert pair_of(target) in (old, ("new", "new seal"))
         if after:
             assert pair_of(target) in (old, ("new", "new seal"))
-            assert not handover.note_path(target).exists()
+            assert not is_unfinished(target)
         if not was_killed:
             assert pair_of(target) == ("new", "new seal")
             assert sorted(os.listdir(folder)) == ["film", "film.seal.json"]  # noqa: PTH208
@@ -125,7 +130,7 @@ def test_a_name_that_was_taken_meanwhile_keeps_its_file_and_its_seal(
     partial = partial_name(target)
     make(partial, kind, "new")
     with pytest.raises(FileExistsError):
-        hand_over(partial, b"new seal", target, overwrite=False)
+        publish(partial, b"new seal", target, may_replace=False, content=CONTENT)
     assert pair_of(target) == ("old", "old seal")
 
 
@@ -135,25 +140,80 @@ def test_without_hard_links_a_file_still_gets_its_name(
     def no_links(_source: Path, _target: Path) -> None:
         raise OSError(1, "Operation not permitted")
 
-    monkeypatch.setattr("waxseal.core.deliver.handover.os.link", no_links)
+    monkeypatch.setattr("waxseal.core.deliver.publish.os.link", no_links)
     partial = partial_name(tmp_path / "film")
     partial.write_text("new")
-    hand_over(partial, b"new seal", tmp_path / "film", overwrite=False)
+    publish(partial, b"new seal", tmp_path / "film", may_replace=False, content=CONTENT)
     assert pair_of(tmp_path / "film") == ("new", "new seal")
 
 
-def test_a_foreign_note_does_nothing(tmp_path: Path) -> None:
-    target, precious = tmp_path / "film", tmp_path / "precious"
-    precious.write_text("mine")
-    for text in (
-        "not a note",
-        json.dumps({"partial": "../x", "seal": "y", "old": "precious", "overwrite": True}),
-        json.dumps(dict.fromkeys(("partial", "seal", "old"), "precious") | {"overwrite": True}),
-    ):
-        handover.note_path(target).write_text(text)
-        recover(target)
-        assert not handover.note_path(target).exists()
-    assert precious.read_text() == "mine"
+def pending(target: Path, kind: str) -> PublishNote:
+    """A publishing that was stopped before its first step, by a process that is gone."""
+    process = dead_process()
+    partial = partial_name(target, process)
+    make(partial, kind, "new")
+    made = identity_of(partial)
+    assert made is not None
+    note = PublishNote(process, made, identity_of(target), may_replace=True, content=CONTENT)
+    partial_name(seal_path(target), process).write_text("new seal")
+    TargetRecord(target).begin_publishing(note)
+    return note
+
+
+def test_an_unfinished_publishing_is_finished_by_the_next_delivery(
+    tmp_path: Path, kind: str
+) -> None:
+    target = tmp_path / "film"
+    make(target, kind, "old")
+    pending(target, kind)
+    clear_up(target)
+    assert pair_of(target) == ("new", "new seal")
+    assert sorted(os.listdir(tmp_path)) == ["film", "film.seal.json", "home"]  # noqa: PTH208
+    assert TargetRecord(target).made == CONTENT
+
+
+def test_what_is_not_what_the_note_is_about_is_left_alone(tmp_path: Path, kind: str) -> None:
+    """The hidden names hold something else by now: of whoever was quicker."""
+    target = tmp_path / "film"
+    make(target, kind, "mine")
+    note = pending(target, kind)
+    partial = partial_name(target, note.process)
+    stranger = tmp_path / "stranger"
+    make(stranger, kind, "a stranger's, and longer")
+    partial.rename(tmp_path / "taken away")
+    stranger.rename(partial)
+    old = partial.with_name(f"{partial.name}.old")
+    old.write_text("precious")
+    finish_publishing(target)
+    assert content_of(target) == "mine"
+    assert not seal_path(target).exists()
+    assert content_of(partial) == "a stranger's, and longer"
+    assert old.read_text() == "precious"
+    assert not is_unfinished(target)
+
+
+def test_what_was_replaced_comes_back_when_its_successor_is_gone(tmp_path: Path) -> None:
+    target = tmp_path / "film"
+    make(target, "folder", "old")
+    note = pending(target, "folder")
+    partial = partial_name(target, note.process)
+    target.rename(partial.with_name(f"{partial.name}.old"))  # so far it came
+    (partial / "a.0001.exr").unlink()
+    partial.rmdir()
+    finish_publishing(target)
+    assert content_of(target) == "old"
+
+
+@pytest.mark.parametrize("text", ["", "{}", "[1]", "[" * 20_000, '{"process": "..", "made": [1]}'])
+def test_a_damaged_note_is_no_note(tmp_path: Path, text: str) -> None:
+    target = tmp_path / "film"
+    record = TargetRecord(target)
+    with record.locked():
+        pass
+    (lock,) = (tmp_path / "home" / "state" / "waxseal" / "targets").iterdir()
+    lock.with_suffix(".publishing").write_text(text)
+    assert record.publishing is None
+    clear_up(target)
 
 
 # ---- one at a time, and what is left of those that died ----------------------------------------
@@ -164,7 +224,7 @@ def test_a_target_is_delivered_to_by_one_at_a_time(tmp_path: Path) -> None:
     link = tmp_path / "link"
     delivery = job.deliveries[0]
     link.symlink_to(delivery.folder, target_is_directory=True)
-    with held(path_of(delivery)):
+    with TargetRecord(path_of(delivery)).locked():
         other = change_delivery(job, delivery=delivery.id, folder=str(link))
         for one in (job, other):
             outcome = make_delivery(one, one.deliveries[0], silent, CancelToken())
@@ -188,19 +248,6 @@ def test_what_a_process_left_that_is_no_longer_there_is_removed(tmp_path: Path) 
     clear_up(target)
     assert not any(path.exists() for path in gone)
     assert all(path.exists() for path in kept)
-
-
-def test_an_unfinished_placing_is_finished_by_the_next_delivery(tmp_path: Path) -> None:
-    target = tmp_path / "film.mp4"
-    partial = partial_name(target, dead_process())
-    partial.write_text("new")
-    beside = partial_name(seal_path(target), process_name(os.getppid()))
-    beside.write_text("new seal")
-    number = partial.stat().st_ino
-    note = handover.Note(partial.name, beside.name, ".old", overwrite=True, number=number)
-    handover.note_path(target).write_text(json.dumps(asdict(note)))
-    clear_up(target)
-    assert pair_of(target) == ("new", "new seal")
 
 
 # ---- names that cannot be ----------------------------------------------------------------------
@@ -233,7 +280,7 @@ def test_a_link_that_lies_where_something_is_written_is_not_followed(tmp_path: P
     partial_name(seal_path(target)).symlink_to(precious)
     partial_name(target).write_text("new")
     with pytest.raises(FileExistsError):
-        hand_over(partial_name(target), b"new seal", target, overwrite=False)
+        publish(partial_name(target), b"new seal", target, may_replace=False, content=CONTENT)
     assert precious.read_text() == "mine"
 
 
