@@ -16,7 +16,7 @@ from tests.window.driving import PATIENCE, at_rest, drop
 from waxseal.app.elsewhere import Elsewhere
 from waxseal.app.look.insight import KEPT, InSight
 from waxseal.app.look.lane import scrolling
-from waxseal.app.look.small import set_tip
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, change

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from waxseal.app import sentences
 from waxseal.app.look.small import label
+from waxseal.app.look.tooltips import set_tip
 from waxseal.core.arrive.relink import Refound
 from waxseal.core.words import counted, plain
 
@@ -37,7 +38,7 @@ class RefoundList(QDialog):
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked)
             item.setData(Qt.ItemDataRole.UserRole, refound)
-            item.setToolTip(plain(refound.folder))
+            set_tip(item, str(refound.folder))
             self._list.addItem(item)
         column.addWidget(self._list)
         buttons = QDialogButtonBox()

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-__all__ = ["bytes_words", "counted", "left_words", "names_words", "numbered", "plain"]
+__all__ = ["bytes_words", "counted", "left_words", "lines_text", "names_words", "numbered", "plain"]
 
 MOST_NAMES = 4
 
@@ -17,6 +17,11 @@ def plain(name: str | Path) -> str:
     if text.isprintable():
         return text
     return "".join(one if is_shown(one) else repr(one)[1:-1] for one in text)
+
+
+def lines_text(sentences: Iterable[str]) -> str:
+    """Sentences as lines of text: none of them holds a line of its own."""
+    return "\n".join(map(plain, sentences))
 
 
 def is_shown(character: str) -> bool:

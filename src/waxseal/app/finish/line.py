@@ -24,6 +24,7 @@ from waxseal.app.look.scale import px
 from waxseal.app.look.scrub import Scrub
 from waxseal.app.look.small import Field, button, check, label, row_of, swatch
 from waxseal.app.look.sourcechoice import SourceChoice
+from waxseal.app.look.tooltips import set_tip
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.corrections import Corrects
 from waxseal.core.job.corrections.fields import (
@@ -105,7 +106,7 @@ class CorrectionLine(QWidget):
                 part.show_text(points_words(value) if isinstance(one, Points) else value)
             elif isinstance(one, FileField):
                 part.setText(Path(value).name or self.tr("choose…"))  # type: ignore[attr-defined]
-                part.setToolTip(value)
+                set_tip(part, value)
             elif isinstance(one, ColourField):
                 part.setText(value)  # type: ignore[attr-defined]
                 part.setIcon(swatch(value))  # type: ignore[attr-defined]

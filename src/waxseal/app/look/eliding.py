@@ -16,6 +16,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxseal.app.look.tooltips import set_tip
+
 __all__ = ["draw_button", "draw_choice"]
 
 
@@ -23,7 +25,7 @@ def elided(widget: QWidget, text: str, room: int) -> str:
     """The text, or as much of it as there is room for; then its tool tip has the whole."""
     shown = widget.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
     if shown != text and not widget.toolTip():
-        widget.setToolTip(text)
+        set_tip(widget, text)
     return shown
 
 

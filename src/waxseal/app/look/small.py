@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import html
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -34,6 +33,7 @@ from typing_extensions import override
 
 from waxseal.app.look.keys import Button
 from waxseal.app.look.palette import current
+from waxseal.app.look.tooltips import set_tip
 from waxseal.core.errors import WaxSealError
 
 __all__ = [
@@ -50,15 +50,8 @@ __all__ = [
     "rename",
     "restyle",
     "row_of",
-    "set_tip",
     "swatch",
 ]
-
-
-def set_tip(widget: QWidget, text: str) -> None:
-    """A tool tip that is text whatever it holds: a file may be called like a piece of HTML."""
-    is_like_html = "<" in text or "&" in text
-    widget.setToolTip(f"<qt>{html.escape(text)}</qt>" if is_like_html else text)
 
 
 def label(text: str, name: str = "", *, wraps: bool = False) -> QLabel:

@@ -7,6 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QMenu, QWidget
 
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.outbox import sentences
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.match import State, match
@@ -44,7 +45,7 @@ class BookMenu(QMenu):
             for spec in specs:
                 action = self.addAction(words_for(spec), partial(add, spec))
                 action.setData(spec.name)
-                action.setToolTip(spec.about)
+                set_tip(action, spec.about)
             self.addSeparator()
         self.addAction(parent.tr(sentences.WITHOUT_A_SPEC), add_bare)
         self.addAction(parent.tr(sentences.THE_SPEC_BOOK), show_book)

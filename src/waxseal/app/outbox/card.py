@@ -39,7 +39,7 @@ from waxseal.core.job.model import (
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
-from waxseal.core.words import bytes_words, left_words, plain
+from waxseal.core.words import bytes_words, left_words, lines_text, plain
 
 __all__ = ["CROWD", "DeliveryCard"]
 
@@ -139,7 +139,7 @@ class DeliveryCard(Card):
         self._state.setObjectName(tone)
         restyle(self._state)
         notes = status.outcome.notes if status.outcome else ()
-        self._notes.setText("\n".join(notes))
+        self._notes.setText(lines_text(notes))
         self._notes.setVisible(bool(notes))
         self._show_actions(delivery, status, programme)
         self.say_open(is_open=is_open)
@@ -199,7 +199,7 @@ class DeliveryCard(Card):
             return f"{words}\n{self.tr(CHANGED[since])}", "heed"
         if outcome.state is DeliveryState.STOPPED:
             return self.tr(sentences.STOPPED_NOTHING_WAS_LEFT_BEHIND), "quiet"
-        return f"{outcome.state.value}: " + "\n".join(outcome.reasons), "bad"
+        return f"{outcome.state.value}: " + lines_text(outcome.reasons), "bad"
 
     def _stage_words(self, stage: str) -> str:
         """What an encoding process is at; what it waits for it says itself."""

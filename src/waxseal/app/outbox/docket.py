@@ -27,7 +27,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import plain
+from waxseal.core.words import lines_text, plain
 
 __all__ = ["DeliveryDocket"]
 
@@ -121,7 +121,7 @@ class DeliveryDocket(QWidget):
         self._match.setVisible(bool(rows))
         decisions = dict(self._decisions(rows, programme)) if programme is not None else {}
         self._match.show_rows(rows, decisions)
-        self._troubles.setText("\n".join(troubles))
+        self._troubles.setText(lines_text(troubles))
         self._troubles.setVisible(bool(troubles))
         self._programme = programme
         can_split = programme is not None and len(programme.timeline.shots) > 1

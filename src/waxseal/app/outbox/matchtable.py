@@ -8,7 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import button, label, restyle, row_of, set_tip
+from waxseal.app.look.small import button, label, restyle, row_of
+from waxseal.app.look.tooltips import set_tip
 from waxseal.core.deliver.match import Row, State
 
 __all__ = ["Decision", "MatchTable", "sides_words"]

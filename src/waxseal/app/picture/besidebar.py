@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton
 
 from waxseal.app.look.givingway import LeavesOut
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, button, set_tip
+from waxseal.app.look.small import Elided, button
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.picture import sentences
 from waxseal.app.picture.player import Player
 from waxseal.core.deliver.beside import Show

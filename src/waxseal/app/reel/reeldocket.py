@@ -11,8 +11,9 @@ from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 from waxseal.app.finish.docket import FinishDocket
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
-from waxseal.app.look.small import button, set_tip
+from waxseal.app.look.small import button
 from waxseal.app.look.sourcechoice import SourceChoice
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError

@@ -10,7 +10,8 @@ from typing_extensions import override
 from waxseal.app.look.givingway import GivesWay
 from waxseal.app.look.palette import current
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, button, label, set_tip
+from waxseal.app.look.small import Elided, button, label
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT
 from waxseal.app.reel.waveform import Peaks, draw_peaks
@@ -18,6 +19,7 @@ from waxseal.core.errors import SoundError
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.words import lines_text
 
 __all__ = ["SoundRow"]
 
@@ -74,8 +76,8 @@ class SoundRow(QFrame):
             over = plan.seconds_over(plan.placed[0]) if plan else 0
             words = f"{float(over):+.3f} s" if over else self.tr("exact")
             self._against.setText(words)
-            notes = "\n".join(plan.notes) if plan else ""
-            self._against.setToolTip(notes or self.tr(sentences.EXACTLY_AS_LONG_AS_THE_PICTURE))
+            notes = lines_text(plan.notes) if plan else ""
+            set_tip(self._against, notes or self.tr(sentences.EXACTLY_AS_LONG_AS_THE_PICTURE))
         self._bar.show_timeline(timeline)
 
     @override

@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 from waxseal.app.look.keys import Choice
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Field, button, label, row_of, set_tip
+from waxseal.app.look.small import Field, button, label, row_of
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.tray import sentences
 from waxseal.app.tray.findings import Findings
 from waxseal.app.tray.words import origin_words
@@ -58,7 +59,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
-from waxseal.core.words import names_words, plain
+from waxseal.core.words import lines_text, names_words, plain
 
 __all__ = ["SequenceDocket"]
 
@@ -128,7 +129,7 @@ class SequenceDocket(QWidget):
         if beside:
             words = self.tr("Beside it: {0}").format(names_words(beside))
             told = label(words, "quiet", wraps=True)
-            set_tip(told, "\n".join(plain(name) for name in beside))
+            set_tip(told, lines_text(beside))
             column.addWidget(told)
 
     def _conform_button(self, near: Fraction) -> QPushButton:

@@ -19,10 +19,10 @@ from waxseal.app.look.small import (
     check,
     label,
     row_of,
-    set_tip,
     swatch,
 )
 from waxseal.app.look.sourcechoice import SourceChoice
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.tray import sentences
 from waxseal.core.job.edits import (
     add_pass,
@@ -264,7 +264,7 @@ class PassLine(QWidget):
         self._exposure.show_value(one.exposure)
         self._amount.show_value(one.amount)
         self._tint.setIcon(swatch(one.tint))
-        self._tint.setToolTip(one.tint)
+        set_tip(self._tint, one.tint)
         self._tint_now = one.tint
         self._inverted.setChecked(one.inverted)
         is_factor = one.operation in (Operation.MULTIPLY, Operation.MATTE)
