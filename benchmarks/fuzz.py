@@ -30,6 +30,7 @@ from tests.core.job.test_hostile import VALUES, changed, full_job, leaves, troub
 from tests.making import write_movie, write_sequence, write_tone
 from waxseal.core.errors import FrameError, SoundError, WaxSealError
 from waxseal.core.job.file import write_job
+from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.record import check, seal_path, seal_text
 
 MEMORY_BYTES = 2 << 30
@@ -73,8 +74,8 @@ def seeds(folder: Path) -> list[Seed]:
     write_tone(folder / "r.flac", seconds=0.2)
     write_movie(folder / CHECKED, count=8, sound_seconds=0.3)
     write_movie(folder / f"2{CHECKED}", kind="yuv420p", count=4)
-    checked = check(folder / CHECKED).measured
-    seal_path(folder / CHECKED).write_bytes(seal_text(CHECKED, checked))
+    measured = measure_movie(folder / CHECKED)
+    seal_path(folder / CHECKED).write_bytes(seal_text(CHECKED, measured))
     return [Seed(path.name, path.read_bytes()) for path in sorted(folder.iterdir())]
 
 

@@ -167,6 +167,7 @@ def test_an_animated_png_says_its_rate_exactly(reel: Job, tmp_path: Path, rate: 
     path = delivered(reel, tmp_path, "animated PNG", rate=rate)
     checked = check(path)
     assert checked.state is DeliveryState.SEALED
+    assert checked.measured is not None
     assert checked.measured.rate == rate
     assert checked.measured.sound is None
 

@@ -44,18 +44,23 @@ class CheckWishes:
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """What was found of one file."""
+    """What was found of one file.
+
+    asked: whether something else than the seal was asked about: without it, a file needs a seal.
+    """
 
     checked: Checked
     against: Against | None = None
     troubles: tuple[str, ...] = ()
+    asked: bool = False
 
     @property
     def is_good(self) -> bool:
         if self.troubles or (self.against is not None and not self.against.is_alike):
             return False
-        good = (DeliveryState.SEALED, DeliveryState.UNSEALED)
-        return self.checked.state in good
+        if self.checked.state is DeliveryState.UNSEALED:
+            return self.asked
+        return self.checked.state is DeliveryState.SEALED
 
 
 def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
@@ -73,11 +78,14 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
         for file in files:
             checked = one_checked(file, wishes.signed_by, report, token)
             against = None
-            if checked is not None and job is not None:
+            is_open = checked is not None and checked.measured is not None
+            if is_open and job is not None:
                 delivery = chosen(job, wishes.only, file)
                 against = check_against(file, job, delivery, report=report, token=token)
             troubles = tuple(said_by(spec, checked, file)) if spec and checked else ()
-            looked.append((file, Looked(checked, against, troubles) if checked else None))
+            asked = job is not None or spec is not None
+            found = Looked(checked, against, troubles, asked=asked) if checked else None
+            looked.append((file, found))
     if as_json:
         answer(
             {"files": [facts(file, result) for file, result in looked]}
@@ -94,7 +102,9 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
 
 
 def said_by(spec: Spec, checked: Checked, file: Path) -> Iterator[str]:
-    yield from file_troubles(spec, checked.measured, "" if file.is_dir() else file.suffix)
+    if checked.measured is not None:
+        suffix = "" if file.is_dir() else file.suffix
+        yield from file_troubles(spec, checked.measured, suffix)
 
 
 def chosen(job: Job, name: str, file: Path) -> Delivery:
@@ -129,7 +139,7 @@ def facts(file: Path, looked: Looked | None) -> dict[str, object]:
         "file": plain(file),
         "state": checked.state.value,
         "reasons": list(checked.reasons),
-        **facts_of(checked.measured),
+        **(facts_of(checked.measured) if checked.measured is not None else {}),
         "seal": plain(checked.seal) if checked.seal else None,
         "signed_by": checked.signed_by or None,
         **({} if against is None else against_facts(against)),
@@ -155,6 +165,9 @@ def against_lines(against: Against) -> Iterator[str]:
 
 def lines(file: Path, looked: Looked) -> list[str]:
     checked = looked.checked
+    reasons = [f"  {reason}" for reason in checked.reasons]
+    if checked.measured is None:
+        return [f"{plain(file.name)}: {checked.state.value}", *reasons]
     found = facts_of(checked.measured)
     width, height = found["size"]
     sound = found["sound"]
@@ -173,7 +186,7 @@ def lines(file: Path, looked: Looked) -> list[str]:
         f"  sound: {heard}",
         f"  sha256: {found['sha256']}",
         *([f"  signed by: {plain(checked.signed_by)}"] if checked.signed_by else []),
-        *(f"  {reason}" for reason in checked.reasons),
+        *reasons,
         *(f"  {trouble}" for trouble in looked.troubles),
         *(against_lines(looked.against) if looked.against is not None else ()),
     ]

@@ -29,6 +29,7 @@ from waxseal.core.job.model import DeliveryState, Job, Outcome, Space, Working
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, Progress, silent
+from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.record import check, read_seal
 
 
@@ -159,7 +160,7 @@ def test_what_came_into_the_folder_meanwhile_is_not_lost(job: Job) -> None:
     assert outcome.state is DeliveryState.REFUSED
     assert (folder_of(job) / "notes.txt").read_text() == "mine"
     assert len(list(folder_of(job).iterdir())) == 7
-    assert check(folder_of(job)).measured.frames == 6
+    assert measure_frames(folder_of(job)).frames == 6
 
 
 def test_a_lut_is_left_out_and_it_is_said(job: Job, tmp_path: Path) -> None:
@@ -244,3 +245,21 @@ def test_alpha_that_is_not_delivered_is_said(tmp_path: Path) -> None:
     outcome = delivered(ordered(job, codec="EXR", space=Space.LINEAR))
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert any("The alpha of" in note and "#000000" in note for note in outcome.notes)
+
+
+def test_what_is_no_part_of_a_sealed_folder_breaks_its_seal(job: Job, tmp_path: Path) -> None:
+    assert delivered(job).state is DeliveryState.SEALED
+    folder = folder_of(job)
+    assert check(folder).state is DeliveryState.SEALED
+    stranger = folder / "notes.txt"
+    stranger.write_text("of somebody")
+    checked = check(folder)
+    assert checked.state is DeliveryState.SEAL_BROKEN
+    assert "notes.txt is no part of what was sealed" in " ".join(checked.reasons)
+    stranger.unlink()
+    frame = sorted(folder.iterdir())[2]
+    frame.rename(tmp_path / frame.name)
+    frame.symlink_to(tmp_path / frame.name)
+    checked = check(folder)
+    assert checked.state is DeliveryState.SEAL_BROKEN
+    assert frame.name in " ".join(checked.reasons)

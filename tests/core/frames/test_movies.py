@@ -20,7 +20,7 @@ from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.frames.movies.facts import rate_of
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
-from waxseal.core.seal.record import check
+from waxseal.core.seal.measure.movies import measure_movie
 
 N24, N30 = Fraction(24_000, 1001), Fraction(30_000, 1001)
 DNXHR = {"profile": "dnxhr_sq"}
@@ -154,7 +154,7 @@ def test_words_in_an_old_encoding_stop_nobody(tmp_path: Path, word: bytes) -> No
     assert word in content
     path.write_bytes(content.replace(word, word[:-1] + b"\x80"))  # never valid UTF-8
     assert movie_facts(path).frames == 40
-    assert check(path).measured.frames == 40
+    assert measure_movie(path).frames == 40
 
 
 def test_sound_in_an_unknown_codec_is_not_checked(tmp_path: Path) -> None:
@@ -166,7 +166,7 @@ def test_sound_in_an_unknown_codec_is_not_checked(tmp_path: Path) -> None:
     content[kind] = 0xFE
     path.write_bytes(content)
     with pytest.raises(UnreadableInput, match="its sound is in a codec"):
-        check(path)
+        measure_movie(path)
 
 
 def test_a_frame_beyond_the_end_is_not_there(tmp_path: Path) -> None:

@@ -38,20 +38,20 @@ def video(made: Path, tmp_path: Path) -> Path:
 def test_an_unchanged_file_is_sealed(video: Path) -> None:
     checked = check(video)
     assert checked.state is DeliveryState.SEALED
+    assert checked.measured is not None
     assert checked.measured.frames == 24
     assert checked.measured.rate == 24
 
 
-@pytest.mark.parametrize("share", [0.01, 0.4, 0.7, 0.999])
-def test_one_changed_byte_breaks_the_seal(video: Path, share: float) -> None:
+@pytest.mark.parametrize("place", [*range(0, 64, 3), 0.01, 0.1, 0.4, 0.7, 0.999])
+def test_one_changed_byte_breaks_the_seal(video: Path, place: float) -> None:
+    """Also where nothing can open the file any more."""
     content = bytearray(video.read_bytes())
-    content[int(len(content) * share)] ^= 1
+    content[int(len(content) * place) if isinstance(place, float) else place] ^= 0xFF
     video.write_bytes(content)
-    try:
-        state = check(video).state
-    except UnreadableInput:
-        return  # changed so badly that there is nothing to measure: said as well
-    assert state is DeliveryState.SEAL_BROKEN
+    checked = check(video)
+    assert checked.state is DeliveryState.SEAL_BROKEN
+    assert "The file is not the one that was sealed: its checksum differs." in checked.reasons
 
 
 def test_another_file_under_the_name_breaks_the_seal(video: Path, tmp_path: Path) -> None:
@@ -77,6 +77,8 @@ def test_without_a_seal_it_is_unsealed(video: Path) -> None:
 def test_a_file_cut_short_is_said(video: Path) -> None:
     with video.open("r+b") as file:
         file.truncate(video.stat().st_size // 2)
+    assert check(video).state is DeliveryState.SEAL_BROKEN
+    seal_path(video).unlink()
     with pytest.raises(UnreadableInput, match=video.name):
         check(video)
 

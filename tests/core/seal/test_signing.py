@@ -120,6 +120,7 @@ def test_a_key_that_cannot_be_used_stops_the_delivery_before_it_starts(
 ) -> None:
     key_path().parent.mkdir(parents=True)
     key_path().write_bytes(content)
+    key_path().chmod(0o600)
     video, outcome = deliver(tmp_path)
     assert outcome.state is DeliveryState.REFUSED
     assert "is no signing key" in outcome.reasons[0]
@@ -149,3 +150,12 @@ def test_a_key_that_goes_away_meanwhile_signs_all_the_same(tmp_path: Path) -> No
     outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
     assert (outcome.state, outcome.signed_by) == (DeliveryState.SEALED, key)
     assert check(path_of(job.deliveries[0]), signed_by=key).state is DeliveryState.SEALED
+
+
+@pytest.mark.parametrize("mode", [0o640, 0o604, 0o622])
+def test_a_key_that_others_can_use_signs_nothing(tmp_path: Path, mode: int) -> None:
+    make_key()
+    key_path().chmod(mode)
+    _, outcome = deliver(tmp_path)
+    assert outcome.state is DeliveryState.REFUSED
+    assert "Others can use the signing key" in outcome.reasons[0]

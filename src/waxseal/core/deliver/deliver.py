@@ -48,7 +48,7 @@ from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.record import seal_text
+from waxseal.core.seal.record import loudness_facts, seal_text
 from waxseal.core.seal.signing import load_signer
 from waxseal.core.seal.sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
@@ -368,18 +368,6 @@ def flash_facts(flashes: tuple[Passage, ...]) -> list[dict[str, object]]:
         }
         for one in flashes
     ]
-
-
-def loudness_facts(measured: Measured) -> dict[str, object]:
-    """How loud it is, for the seal. (Decoders differ in the last digits: no file is held to it.)"""
-    found = measured.loudness
-    if found is None:
-        return {}
-    lufs = found.integrated_lufs
-    return {
-        "loudness_lufs": None if lufs is None else round(lufs, 1),
-        "true_peak_dbtp": round(found.true_peak_dbtp, 1),
-    }
 
 
 def evenly(count: int) -> set[int]:

@@ -10,12 +10,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from waxseal import __version__
+from waxseal.core.errors import UnreadableInput
 from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.seal.signing import Signer, is_genuine
 from waxseal.core.timing.rates import write_rate
-from waxseal.core.words import plain
+from waxseal.core.words import names_words, plain
 
 if TYPE_CHECKING:  # the window asks for the names of seals only
     from waxseal.core.seal.measure.facts import Measured
@@ -24,6 +25,7 @@ __all__ = [
     "Checked",
     "check",
     "facts_of",
+    "loudness_facts",
     "read_seal",
     "record_digest",
     "seal_path",
@@ -35,6 +37,9 @@ SCHEMA = 1
 LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
+ANOTHER = "The file is not the one that was sealed: its checksum differs."
+LOUDNESS_STEP = 0.21  # LU, dB: two decoders, each rounded to a tenth
+UNITS = {"loudness_lufs": ("loudness", "LUFS"), "true_peak_dbtp": ("true peak", "dBTP")}
 # Facts that seals of before do not have.
 LATER = ("level", "light_levels", "mastering", "pixel_shape")
 
@@ -149,11 +154,15 @@ def read_seal(video: Path) -> dict[str, Any] | None:
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """A file against its seal. signed_by: the key that signed it; empty where nobody did."""
+    """A file against its seal.
+
+    measured: None where the file cannot be opened, which then is not the one that was sealed.
+    signed_by: the key that signed it; empty where nobody did.
+    """
 
     state: DeliveryState
     reasons: tuple[str, ...]
-    measured: Measured
+    measured: Measured | None
     seal: Path | None
     signed_by: str = ""
 
@@ -168,12 +177,18 @@ def check(
     """Measure a file and compare it with the seal beside it.
 
     signed_by: the key that has to have signed it, where it has to be.
-    Raises UnreadableInput where there is no video to measure, Cancelled.
+    Raises UnreadableInput where there is no video to measure and no seal of another, Cancelled.
     """
     from waxseal.core.seal.measure.anything import measure_anything
 
-    measured = measure_anything(video, report=report, token=token)
     record = read_seal(video)
+    try:
+        measured = measure_anything(video, report=report, token=token)
+    except UnreadableInput as error:
+        if record is None or not is_another(record, video, token):
+            raise
+        broken = (*record_troubles(record), ANOTHER, str(error))
+        return Checked(DeliveryState.SEAL_BROKEN, broken, None, seal_path(video))
     reasons = [*signature_reasons(record, signed_by)]
     if measured.damaged_frames:
         one = measured.damaged_frames == 1
@@ -192,6 +207,18 @@ def check(
     return Checked(state, tuple(reasons), measured, seal_path(video), signer)
 
 
+def is_another(record: dict[str, Any], video: Path, token: CancelToken | None) -> bool:
+    """Whether something is there that has another digest than what was sealed."""
+    from waxseal.core.seal.measure.facts import checksum
+    from waxseal.core.seal.measure.frames import checksum_of_folder
+
+    try:
+        found = (checksum_of_folder if video.is_dir() else checksum)(video, token)
+    except OSError:
+        return False
+    return found != record.get("sha256")
+
+
 def signature_reasons(record: dict[str, Any] | None, wanted: str) -> Iterator[str]:
     """Why a record is not signed by whom it has to be."""
     if wanted and (record or {}).get(SIGNED_BY) != wanted:
@@ -204,22 +231,66 @@ def signature_reasons(record: dict[str, Any] | None, wanted: str) -> Iterator[st
 
 def differences(record: dict[str, Any], measured: Measured) -> tuple[str, ...]:
     """Where the file differs from what its seal says, in sentences."""
-    if not record:
-        return ("The seal beside the file is damaged: deliver again.",)
-    if record.get(DIGEST) != record_digest(record):
-        return ("The record of the seal was changed after it was written: deliver again.",)
-    if not is_signed_right(record):
-        return ("The signature of the seal is not by the key that it names.",)
+    troubles = record_troubles(record)
+    if troubles:
+        return troubles
     facts = facts_of(measured)
     reasons = []
     if record.get("sha256") != facts["sha256"]:
-        reasons.append("The file is not the one that was sealed: its checksum differs.")
+        reasons.append(ANOTHER)
+    if measured.strangers:
+        one = len(measured.strangers) == 1
+        names = names_words(measured.strangers)
+        reasons.append(f"{names} {'is' if one else 'are'} no part of what was sealed: move away.")
+    reasons += loudness_reasons(record, measured)
     for fact, found in facts.items():
         if (fact in LATER and fact not in record) or is_unmeasured(record.get(fact)):
             continue
         if fact != "sha256" and record.get(fact) != found:
             reasons.append(fact_sentence(fact, record.get(fact), found))
     return tuple(reasons)
+
+
+def record_troubles(record: dict[str, Any]) -> tuple[str, ...]:
+    """Why a record cannot be believed at all; it is empty where it is none."""
+    if not record:
+        return ("The seal beside the file is damaged: deliver again.",)
+    try:
+        is_whole = record.get(DIGEST) == record_digest(record)
+    except RecursionError:
+        is_whole = False
+    if not is_whole:
+        return ("The record of the seal was changed after it was written: deliver again.",)
+    if not is_signed_right(record):
+        return ("The signature of the seal is not by the key that it names.",)
+    return ()
+
+
+def loudness_facts(measured: Measured) -> dict[str, Any]:
+    """How loud the sound is, for the seal; nothing where it was not measured."""
+    found = measured.loudness
+    if found is None:
+        return {}
+    lufs = found.integrated_lufs
+    return {
+        "loudness_lufs": None if lufs is None else round(lufs, 1),
+        "true_peak_dbtp": round(found.true_peak_dbtp, 1),
+    }
+
+
+def loudness_reasons(record: dict[str, Any], measured: Measured) -> Iterator[str]:
+    """Where the sound is not as loud as the record says. Decoders differ in the last digits."""
+    for fact, found in loudness_facts(measured).items():
+        said = record.get(fact)
+        if fact not in record or said == found:
+            continue
+        is_near = (
+            isinstance(said, int | float)
+            and isinstance(found, float)
+            and abs(said - found) <= LOUDNESS_STEP
+        )
+        if not is_near:
+            yield fact_sentence(fact, said, found)
 
 
 def is_unmeasured(said: object) -> bool:
@@ -237,6 +308,9 @@ def is_signed_right(record: dict[str, Any]) -> bool:
 
 
 def fact_sentence(fact: str, said: object, found: object) -> str:
+    name, unit = UNITS.get(fact, (fact, ""))
+    if unit:
+        return f"The seal says a {name} of {said} {unit}, found {found} {unit}."
     if fact in ("colour", "sound"):
         return f"The seal says another {fact} than the file has."
     words = " × ".join(map(str, said)) if isinstance(said, list) else said

@@ -7,6 +7,7 @@ where there is one that cannot be used, nothing is delivered.
 from __future__ import annotations
 
 import os
+import stat
 from base64 import b64decode, b64encode
 from dataclasses import dataclass
 from pathlib import Path
@@ -32,6 +33,7 @@ __all__ = [
 
 NAME = "signing-key.pem"
 LARGEST_BYTES = 10_000
+ONLY_MINE = 0o077  # bits that a key of one user does not have
 RAW_BYTES = 32
 
 
@@ -58,6 +60,7 @@ def load_signer() -> Signer | None:
     path = key_path()
     try:
         with open_regular(path) as file:
+            facts = os.fstat(file.fileno())
             content = file.read(LARGEST_BYTES)
     except FileNotFoundError:
         if not os.environ.get("WAXSEAL_KEY"):
@@ -67,6 +70,12 @@ def load_signer() -> Signer | None:
         raise UnreadableInput(
             f"The signing key {plain(path)} cannot be read: {error.strerror}.", path=path
         ) from None
+    if facts.st_uid != os.geteuid() or stat.S_IMODE(facts.st_mode) & ONLY_MINE:
+        raise UnreadableInput(
+            f"Others can use the signing key {plain(path)}, so it proves nothing: make a new one "
+            "(move this one away, then waxseal key --make), or chmod 600 it if nobody has read it.",
+            path=path,
+        )
     return signer_of(content, path)
 
 

@@ -83,6 +83,8 @@ class MovieWriter:
             packet = coded.as_packet()
             packet.stream, packet.time_base = self._video, 1 / self._form.rate
             packet.pts, packet.dts = begin + coded.frame, self._coded - self._delay
+            if packet.duration:  # a stored packet has one in the scale of its own container
+                packet.duration = 1
             if packet.dts > packet.pts:
                 raise WrongUse("A picture would be shown before it is decoded.")
             self._coded += 1

@@ -45,6 +45,9 @@ class Measured:
     key_gap: frames from one key frame to the next, or to the end, at the most.
     stream: the digest of its pictures as they lie in it, see seal.stream.
     pixel_shape: width to height; 1 where it says none.
+    stated_seconds: the length of the pictures as the container states it; None where it states
+        none, or where its boxes say it.
+    strangers: names in a folder of frames that are no part of a delivery.
     """
 
     width: int
@@ -68,6 +71,8 @@ class Measured:
     loudness: Loudness | None = None
     timecode: str = ""
     pixel_shape: Fraction = Fraction(1)
+    stated_seconds: Fraction | None = None
+    strangers: tuple[str, ...] = ()
 
 
 def checksum(path: Path, token: CancelToken | None = None) -> str:

@@ -72,6 +72,9 @@ def measure_frames(
         sound, loudness = measure_wave(wave, token)
         sums.append((wave.name, checksum(wave, token)))
         size_bytes += wave.stat().st_size
+    known = {name for name, _ in sums}
+    entries = sorted(folder.iterdir())
+    strangers = [one.name for one in entries if one.name not in known or one.is_symlink()]
     if header is None:
         raise UnreadableInput(f"No frame in {plain(folder)} can be read.", path=folder)
     rate = rates.pop() if len(rates) == 1 else None
@@ -95,6 +98,7 @@ def measure_frames(
         damaged_frames=damaged + len(files.missing),
         is_uneven=len(rates) > 1,
         pixel_shape=header.pixel_shape or Fraction(1),
+        strangers=tuple(strangers),
     )
 
 
