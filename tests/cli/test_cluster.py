@@ -59,8 +59,9 @@ def cluster(
             for number in range(workers)
         ]
         processes += hands
-        with Client(scheduler_file=str(file), set_as_default=False) as client:
-            client.wait_for_workers(workers, timeout=60)
+        if workers:
+            with Client(scheduler_file=str(file), set_as_default=False) as client:
+                client.wait_for_workers(workers, timeout=60)
         yield file, hands
     finally:
         for one in reversed(processes):
@@ -113,21 +114,43 @@ def test_two_machines_give_the_same_bytes_though_one_is_killed(job: Path, tmp_pa
     assert answer(done)["deliveries"][0]["segments"] == {"made": 0, "kept": 5}
 
 
-def test_nobody_there_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
-    from waxseal.core.deliver.segments import hands
-    from waxseal.core.deliver.work import Who
-    from waxseal.core.errors import DeliveryRefused
+def test_nobody_there_is_said(tmp_path: Path, job: Path) -> None:
+    """A port where nobody listens, a file of nothing, an address that is none."""
+    (tmp_path / "s.json").write_text("{}")
+    for address in ("tcp://127.0.0.1:1", tmp_path / "s.json", "nonsense://x", "\x1b[2J"):
+        begun = time.monotonic()
+        done = run("deliver", job, "--cluster", address)
+        assert done.returncode == 1
+        assert "No scheduler answers at" in done.stderr
+        assert time.monotonic() < begun + 30
 
-    monkeypatch.setattr(hands, "PATIENCE", 1)
-    with pytest.raises(DeliveryRefused, match=r"No scheduler answers at tcp://127.0.0.1:1: start"):
-        hands.Cluster(Who(cluster="tcp://127.0.0.1:1"), None, None)  # type: ignore[arg-type]
 
-
-def test_a_worker_of_another_version_is_refused(
-    monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+@pytest.mark.alone
+def test_a_scheduler_without_a_worker_is_said_within_half_a_minute(
+    tmp_path: Path, job: Path
 ) -> None:
-    from waxseal.core.deliver.segments import hands
-    from waxseal.core.errors import DeliveryRefused
+    with cluster(tmp_path, workers=0) as (file, _):
+        begun = time.monotonic()
+        done = run("deliver", job, "--cluster", file)
+        assert done.returncode == 1
+        assert "has no worker" in done.stderr
+        assert time.monotonic() < begun + 30
 
-    with pytest.raises(DeliveryRefused, match="install the same"):
-        hands.encode_there(None, "Wax Seal 9, PyAV 9, pictures 9")  # type: ignore[arg-type]
+
+@pytest.mark.alone
+def test_what_a_lost_cluster_had_not_encoded_is_encoded_here(job: Path, tmp_path: Path) -> None:
+    here = delivered(job)
+    with cluster(tmp_path) as (file, workers):
+        shutil.rmtree(segments_folder())
+        killers = [
+            threading.Thread(target=kill_when_something_came, args=(one,)) for one in workers
+        ]
+        for one in killers:
+            one.start()
+        done = run("deliver", job, "--fresh", "--overwrite", "--json", "--cluster", file)
+        assert done.returncode == 0, done.stderr
+        (there,) = answer(done)["deliveries"]
+        for one in killers:
+            one.join()
+    assert there["sha256"] == here[0]["sha256"]
+    assert "did not answer any more" in done.stderr

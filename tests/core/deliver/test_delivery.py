@@ -285,12 +285,47 @@ def test_a_file_that_somebody_changed_is_not_its_own(job: Job) -> None:
     assert state_of(again(consented)) is DeliveryState.REFUSED  # asked each time
 
 
-@pytest.mark.parametrize("stage", ["encoding", "checking"])
-def test_a_frame_that_is_replaced_on_the_way_is_said(job: Job, tmp_path: Path, stage: str) -> None:
+def test_frames_that_are_replaced_while_they_are_encoded_are_encoded_again(
+    job: Job, tmp_path: Path
+) -> None:
+    """What is sealed was on the disk as one state: the last one."""
+    replaced: list[Path] = []
+
+    def report(progress: Progress) -> None:
+        if progress.stage == "encoding" and progress.done == 20 and not replaced:
+            for number in range(1, 25):
+                path = tmp_path / "frames" / f"shot.{number:04d}.png"
+                write_pixels(path, gradient(number + 7))
+                replaced.append(path)
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert replaced
+    assert not any("replaced" in one for one in outcome.notes)
+    again = made(job, overwrite=True)
+    assert again.sha256 == outcome.sha256
+
+
+def test_frames_that_are_replaced_again_and_again_are_not_sealed(job: Job, tmp_path: Path) -> None:
+    count = 0
+
+    def report(progress: Progress) -> None:
+        nonlocal count
+        if progress.stage == "encoding":
+            count += 1
+            write_pixels(tmp_path / "frames" / "shot.0003.png", gradient(count % 60))
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "replaced again and again" in outcome.reasons[0]
+    assert "shot.0003.png" in outcome.reasons[0]
+
+
+def test_a_frame_that_is_replaced_while_it_is_checked_is_said(job: Job, tmp_path: Path) -> None:
     """The seal is of what was encoded, and the delivery is not taken for up to date."""
 
     def report(progress: Progress) -> None:
-        if progress.stage == stage and progress.done == 20:
+        if progress.stage == "checking" and progress.done == 20:
             for number in (1, 12):
                 write_pixels(tmp_path / "frames" / f"shot.{number:04d}.png", gradient(40))
 

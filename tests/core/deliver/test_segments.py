@@ -22,7 +22,7 @@ from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import as_it_is
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import hands, making, stills, store
+from waxseal.core.deliver.segments import cluster, encode_backends, making, stills, store
 from waxseal.core.deliver.segments.cutting import spans_of
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.pictures import stream_key
@@ -245,7 +245,7 @@ def test_how_many_work_makes_no_difference(
     job: Job, monkeypatch: pytest.MonkeyPatch, workers: int
 ) -> None:
     whole = clean(job)
-    monkeypatch.setattr(hands, "workers_for", lambda *_forms, **_more: workers)
+    monkeypatch.setattr(encode_backends, "workers_for", lambda *_forms, **_more: workers)
     assert clean(job) == whole
 
 
@@ -387,14 +387,14 @@ def test_a_library_of_another_version_makes_other_frames(
 ) -> None:
     """Its bytes may be others, and a file is never made of both; nor by two machines with both."""
     form = form_of(programme(job).timeline, change(job.deliveries[0], codec="PNG"))
-    key, machine = stills.file_key(form), hands.version_here()
-    for module in (stills, hands):
+    key, machine = stills.file_key(form), cluster.version_here()
+    for module in (stills, cluster):
         usual = module.version
         monkeypatch.setattr(
             module, "version", lambda name, usual=usual: "9" if name == library else usual(name)
         )
     assert stills.file_key(form) != key
-    assert hands.version_here() != machine
+    assert cluster.version_here() != machine
 
 
 def test_what_writes_frames_is_in_their_key() -> None:

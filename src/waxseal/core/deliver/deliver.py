@@ -42,6 +42,7 @@ from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout
 from waxseal.core.plan.film import Film, replaced_in
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.recipe import FileState
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
@@ -52,10 +53,11 @@ from waxseal.core.seal.record import loudness_facts, seal_text
 from waxseal.core.seal.signing import load_signer
 from waxseal.core.seal.sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.timing.ranges import write_frames
-from waxseal.core.words import plain
+from waxseal.core.words import names_words, plain
 
 __all__ = ["make_delivery"]
 
+MOST_TRIES = 4  # films whose files were replaced while they were encoded
 LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
 
 
@@ -138,6 +140,7 @@ def make_held(
             *notes_in(match(programme, delivery)),
             *level_notes(form),
             *fitting_notes(fitted),
+            *encoded.remarks,
             *light_notes(form.mastering, light),
             *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
@@ -204,13 +207,22 @@ def encode_whole(
 ) -> tuple[Programme, Film, Fitted]:
     """Encode, again with stand-ins where frames turned out unreadable on the way.
 
+    What was replaced meanwhile is encoded again, too: what is sealed was on the disk as one state.
     Raises DeliveryRefused with every frame that nothing may stand in for.
     """
+    tries = 0
     while True:
         film = film_of(programme, delivery)
         fitted = encode_fitted(film, form, partial, kernels, report, token, who)
         encoded = fitted.encoded
         if not encoded.unreadable:
+            changed = film.changed()
+            if changed:
+                tries += 1
+                if tries == MOST_TRIES:
+                    raise DeliveryRefused(changing_sentence(changed))
+                remove_partial(partial)
+                continue
             if not (fitted.fits and fitted.is_fine_enough):
                 trouble = coarse_words(film, delivery, fitted, kernels, token)
                 if trouble:
@@ -224,6 +236,14 @@ def encode_whole(
             raise DeliveryRefused(*reasons)
         if programme.stand_ins.gone == before:
             raise DeliveryRefused(encoded.unreadable[0].why)
+
+
+def changing_sentence(changed: Sequence[FileState]) -> str:
+    names = names_words([Path(one.path).name for one in changed])
+    return (
+        f"Files were replaced again and again while the delivery was made ({names}): "
+        "deliver when they are complete."
+    )
 
 
 def quality_hint(fitted: Fitted) -> Iterator[str]:

@@ -32,6 +32,7 @@ class Encoded:
 
     marks: one of each frame, to compare the decoded file with.
     sizes, keys: of its segments, see Work. segments_kept: how many had been encoded before.
+    remarks: sentences on how it went, see Work.
     stream: the digest of the pictures as they were encoded; empty where each frame is a file.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
@@ -41,6 +42,7 @@ class Encoded:
     sizes: Mapping[int, int] = field(default_factory=dict)
     segments_kept: int = 0
     keys: tuple[str, ...] = ()
+    remarks: tuple[str, ...] = ()
     unreadable: tuple[Unreadable, ...] = ()
 
 
@@ -75,7 +77,8 @@ def encode(
             raise  # readable by now, yet the file is not whole: never taken for done
         return Encoded((), unreadable=unreadable)
     marks = tuple(work.marks[place] for place in range(film.frames.count))
-    return Encoded(marks, stream, work.sizes, work.segments_kept, tuple(work.keys))
+    remarks = tuple(dict.fromkeys(work.remarks))
+    return Encoded(marks, stream, work.sizes, work.segments_kept, tuple(work.keys), remarks)
 
 
 def unreadable_in(work: Work) -> tuple[Unreadable, ...]:

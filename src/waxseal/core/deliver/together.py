@@ -20,9 +20,9 @@ from av.error import FFmpegError
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.segments.cutting import Piece, pieces_of
+from waxseal.core.deliver.segments.encode_backends import MOST_BYTES, held_bytes, workers_for
 from waxseal.core.deliver.segments.encoding import Sink, Task, encode_side_by_side
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
-from waxseal.core.deliver.segments.hands import MOST_BYTES, held_bytes, workers_for
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import bytes_of, film_of, form_of, stretch_of
 from waxseal.core.deliver.work import Work
@@ -128,6 +128,7 @@ def encode_stretch(films: list[list[Piece]], works: Sequence[Work], store: Segme
     tasks: dict[str, Task] = {}
     for pieces, work in zip(films, works, strict=True):
         for piece in pieces:
+            work.check()
             key = piece.key
             found = store.find(key)
             if found is not None:

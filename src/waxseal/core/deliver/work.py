@@ -45,7 +45,8 @@ class Work:
 
     marks: of the frames that are encoded, by their places from 0.
     sizes: of the segments that are done, in bytes, by the places of their first frames.
-    keys: of the segments, as the store has them. who: encodes it.
+    keys: of the segments, as the store has them. who: encodes it. remarks: sentences on how it
+    went.
     qualities: of segments that have another one than the form says, by the same places.
     """
 
@@ -68,6 +69,7 @@ class Work:
         self.sizes: dict[int, int] = {}
         self.segments_kept = 0
         self.keys: list[str] = []
+        self.remarks: list[str] = []
         self.qualities = qualities or {}
         self._report = report
         self._speed = Speedometer(stage, film.frames.count)
@@ -93,6 +95,10 @@ class Work:
             now = time.monotonic()
             self._speed.rest(now - max(begun, self._rested))
             self._rested = now
+
+    def remark(self, sentence: str) -> None:
+        """Note something for the seal and whoever ordered the delivery."""
+        self.remarks.append(sentence)
 
     def give_up(self) -> None:
         """Let the threads that still work at it end."""

@@ -6,19 +6,19 @@ that the first frame of a long reel does not wait for the last.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Protocol
 
 from waxseal.core.plan.composing import Composer
 from waxseal.core.plan.keys import store_key
-from waxseal.core.plan.recipe import Pick, Recipe, state_of
+from waxseal.core.plan.recipe import FileState, Pick, Recipe, state_of
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.matching import index_at, length_on_reel, matched_rate
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Film", "Recipes", "Stretch", "replaced_in"]
+__all__ = ["Film", "Recipes", "Stretch", "changed_files", "replaced_in"]
 
 
 class Recipes(Protocol):
@@ -70,6 +70,11 @@ def replaced_in(recipe: Recipe) -> tuple[Pick, ...]:
     return tuple(pick for pick in recipe.picks() if state_of(pick.file.path) != pick.file)
 
 
+def changed_files(files: Iterable[FileState]) -> tuple[FileState, ...]:
+    """Those of some files that are others by now, or gone; each is looked at once."""
+    return tuple(one for one in dict.fromkeys(files) if state_of(one.path) != one)
+
+
 class Film:
     """frames: its own, both ends included: those of the reel, where the rate is the reel's.
 
@@ -84,6 +89,8 @@ class Film:
         self._composer = composer
         self._stretch = Stretch(frames, timeline.rate, rate or timeline.rate)
         self.frames = self._stretch.shown
+        job = timeline.job
+        self._sounds = tuple(state_of(job.sound(laid.source).path) for laid in job.reel.sounds)
         self.made: dict[int, Recipe] = {}
 
     def recipe(self, frame: int) -> Recipe:
@@ -101,6 +108,11 @@ class Film:
         """The frames whose files are others by now than when their recipes were worked out."""
         for recipe in self.made.values():
             yield from replaced_in(recipe)
+
+    def changed(self) -> tuple[FileState, ...]:
+        """The files that are others by now than when they were planned with, sounds too."""
+        made = (file for recipe in set(self.made.values()) for file in recipe.files())
+        return changed_files((*made, *self._sounds))
 
     def key(self) -> str:
         """All its recipes and its sounds' files as one text: another as soon as a file changes.

@@ -118,6 +118,12 @@ class PassPick(Keyed):
 Shown = Pick | tuple[PassPick, ...]
 
 
+def files_of_pick(pick: Pick) -> Iterator[FileState]:
+    yield pick.file
+    if pick.read.lut is not None:
+        yield pick.read.lut
+
+
 def picks_of(shown: Shown) -> Iterator[Pick]:
     if isinstance(shown, Pick):
         yield shown
@@ -314,3 +320,10 @@ class Recipe(Keyed):
         for layer in self.layers():
             yield from layer.picks()
         yield from self.finish.picks()
+
+    def files(self) -> Iterator[FileState]:
+        """Every file that it is made from, frames and others, as it was when this was made."""
+        for pick in self.picks():
+            yield from files_of_pick(pick)
+        for finish in (self.finish, *(layer.finish for layer in self.layers())):
+            yield from finish.files

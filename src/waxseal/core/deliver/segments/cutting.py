@@ -11,9 +11,9 @@ from waxseal.core.deliver.segments.pictures import encoder_of, stream_key
 from waxseal.core.deliver.segments.stills import file_key
 from waxseal.core.job.model import Bitrate, Quality
 from waxseal.core.picture.colour.states import config_states
-from waxseal.core.plan.film import Recipes, replaced_in
+from waxseal.core.plan.film import Recipes, changed_files
 from waxseal.core.plan.keys import store_key
-from waxseal.core.plan.recipe import Recipe
+from waxseal.core.plan.recipe import FileState, Recipe
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Piece", "pieces_of"]
@@ -50,7 +50,12 @@ class Piece:
     @property
     def is_replaced(self) -> bool:
         """Whether a file is another by now than its recipes say."""
-        return any(replaced_in(one) for one in set(self.recipes))
+        return bool(changed_files(self.files))
+
+    @property
+    def files(self) -> tuple[FileState, ...]:
+        """Every file that its pictures are made from, once each."""
+        return tuple(dict.fromkeys(file for one in set(self.recipes) for file in one.files()))
 
     @property
     def key(self) -> str:

@@ -9,10 +9,11 @@ from functools import partial
 from itertools import islice
 from typing import IO
 
+from waxseal.core.deliver.segments.cluster import Cluster
 from waxseal.core.deliver.segments.cutting import Piece, pieces_of
+from waxseal.core.deliver.segments.encode_backends import EncodeBackend, LocalThreads, Ready
 from waxseal.core.deliver.segments.encoding import encode_piece
 from waxseal.core.deliver.segments.file import Segment, SegmentWriter, StoreFull
-from waxseal.core.deliver.segments.hands import Cluster, Hands, Ready, Threads
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.work import Work
 
@@ -22,32 +23,34 @@ __all__ = ["segments_of"]
 def segments_of(work: Work) -> Iterator[Segment]:
     """The segments of a film, in their order. Raises as `encode` does."""
     pieces, store = pieces_of(work.film, work.form, work.qualities), SegmentStore()
-    hands = hands_for(work, store)
+    backend = backend_for(work, store)
     making: deque[tuple[Piece, Ready]] = deque()
     try:
-        for piece in islice(pieces, hands.ahead):
-            making.append((piece, hands.submit(piece)))
+        for piece in islice(pieces, backend.ahead):
+            making.append((piece, backend.submit(piece)))
         while making:
             piece, ready = making.popleft()
             segment = ready()
             work.sizes[piece.place] = segment.size_bytes
             work.keys.append(piece.key)
             for later in islice(pieces, 1):
-                making.append((later, hands.submit(later)))
+                making.append((later, backend.submit(later)))
             yield segment
     finally:
         work.give_up()
-        hands.close()
+        backend.close()
 
 
-def hands_for(work: Work, store: SegmentStore) -> Hands:
+def backend_for(work: Work, store: SegmentStore) -> EncodeBackend:
+    here = partial(segment_for, work=work, store=store)
     if work.who.cluster:
-        return Cluster(work.who, work, store)
-    return Threads(work.form, work.who, partial(segment_for, work=work, store=store))
+        return Cluster(work, store, here)
+    return LocalThreads(work.form, work.who, here)
 
 
 def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
     """Out of the store, or encoded and put there."""
+    work.check()
     key = piece.key
     found = store.find(key)
     if found is not None and len(found.marks) == piece.span.count:
