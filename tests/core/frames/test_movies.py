@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from functools import partial
@@ -16,10 +17,12 @@ from hypothesis import strategies as st
 from pymediainfo import MediaInfo
 
 from tests.making import cut, number_in, numbered, write_movie
+from waxseal.core.arrive.movies import movie_source
 from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.frames.movies.facts import rate_of
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
+from waxseal.core.job.model import FindingKind
 from waxseal.core.seal.measure.movies import measure_movie
 
 N24, N30 = Fraction(24_000, 1001), Fraction(30_000, 1001)
@@ -111,14 +114,65 @@ def test_a_turned_movie_comes_upright(tmp_path: Path, degrees: int) -> None:
     assert np.median(np.abs(read_movie_frame(path, 2) / 257 - seen)) < 3
 
 
+CUT = {
+    "a.mkv": ("libx264", "yuv420p", {}),
+    "a.webm": ("libvpx-vp9", "yuv420p", {}),
+    "a.mp4": ("libx264", "yuv420p", {"movflags": "faststart"}),
+    "a.mov": ("prores_ks", "yuv422p10le", {"movflags": "faststart"}),
+    "a.avi": ("mjpeg", "yuvj422p", {}),
+    "a.mxf": ("mpeg2video", "yuv420p", {}),
+    "a.gif": ("gif", "rgb8", {}),
+}
+
+
+def write_held(path: Path, *, held: float = 1.0, options: dict[str, str] | None = None) -> Path:
+    """Eight frames; held: how many times as long the last one is shown."""
+    codec, kind, more = CUT[path.name]
+    with av.open(str(path), "w", options={**more, **(options or {})}) as container:
+        stream: Any = container.add_stream(codec, rate=24)
+        stream.width, stream.height, stream.pix_fmt = 320, 180, kind
+        for number in range(8):
+            frame = av.VideoFrame.from_ndarray(numbered(number), format="rgba")
+            frame = frame.reformat(format=kind)
+            frame.pts, frame.time_base = number, Fraction(1, 24)
+            for packet in stream.encode(frame):
+                container.mux(packet)
+        for packet in stream.encode(None):
+            container.mux(packet)
+    return path
+
+
+@pytest.mark.parametrize("name", CUT)
+@pytest.mark.parametrize("share", [0.6, 0.95])
+def test_a_movie_that_is_cut_short_says_so(tmp_path: Path, name: str, share: float) -> None:
+    """Some containers just give fewer frames; of others what they list is not there."""
+    path = cut(write_held(tmp_path / name), share)
+    try:
+        facts = movie_facts(path)
+    except FrameError:
+        return  # it does not open: said as well
+    assert facts.is_cut or facts.frames == 8  # else only what stands behind the frames is missing
+
+
+@pytest.mark.parametrize("name", CUT)
+def test_a_whole_movie_is_whole(tmp_path: Path, name: str) -> None:
+    facts = movie_facts(write_held(tmp_path / name))
+    assert (facts.frames, facts.is_cut) == (8, False)
+
+
 @pytest.mark.parametrize("name", ["a.mkv", "a.webm"])
-def test_a_movie_that_is_cut_short_says_how_much_is_there(tmp_path: Path, name: str) -> None:
-    """These containers just give fewer frames."""
-    codec = "libvpx-vp9" if name.endswith("webm") else "libx264"
-    path = cut(write_movie(tmp_path / name, codec=codec), 0.6)
+def test_a_stated_length_is_a_hint(tmp_path: Path, name: str) -> None:
+    """Eight frames whose last one is held: its length is longer, and nothing is missing."""
+    path = write_held(tmp_path / name)
+    content = path.read_bytes()
+    stated = re.search(rb"00:00:00\.\d{9}", content)
+    assert stated is not None
+    path.write_bytes(content.replace(stated[0], b"00:00:00.390000000"))
     facts = movie_facts(path)
-    assert facts.frames < 40
-    assert 0.2 < facts.share < 0.95
+    assert facts.share < 0.9
+    assert not facts.is_cut
+    (finding,) = movie_source(path).findings
+    assert finding.kind is FindingKind.HELD
 
 
 @pytest.mark.parametrize("name", ["a.mp4", "a.mov"])

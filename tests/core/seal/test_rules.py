@@ -133,6 +133,10 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         "Expected pixels of the shape 1, the container says 2.",
     ),
     rules.even_steps: (tracked(durations=(1, 2)), "The container gives frames different lengths."),
+    rules.stated_length: (
+        measured(stated_seconds=Fraction(3666, 1000)),
+        "Expected 2.000 s of picture, the container states 3.666 s.",
+    ),
     rules.shown_length: (
         tracked(shown=Fraction(47, 24)),
         "Expected 2.000 s of picture, the container shows 1.958 s.",

@@ -93,11 +93,14 @@ def found_in(facts: MovieFacts, file: str) -> Found:
 
 
 def oddities(facts: MovieFacts) -> Iterator[tuple[FindingKind, int, str]]:
-    is_cut = facts.share < WHOLE_SHARE
-    if is_cut:
+    if facts.is_cut:
         what = f"cut short: about {facts.share:.0%} of the movie's length is there"
         yield FindingKind.DAMAGED, facts.frames, what
-    if facts.uneven and not is_cut:  # a cut loses frames among its last ones
+    elif facts.share < WHOLE_SHARE:
+        longer = 1 / facts.share - 1
+        what = f"the movie states a length that is {longer:.0%} longer than its frames last"
+        yield FindingKind.HELD, facts.frames, what
+    if facts.uneven and not facts.is_cut:  # a cut loses frames among its last ones
         what = (
             "the frame rate changes from here on (variable rate): "
             f"{rate_words(facts.rate)} a second on average"

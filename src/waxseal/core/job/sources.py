@@ -156,6 +156,7 @@ class FindingKind(StrEnum):
     MOVED = "not where it was"  # its folder, or its one file, is gone
     # Of a movie.
     UNEVEN = "uneven"  # its frames do not come at one rate
+    HELD = "last frame held"  # its stated length is longer than its frames
     FIELDS = "fields"  # two to a frame
     HIGH_RANGE = "high range"  # a transfer function that is not read yet
 

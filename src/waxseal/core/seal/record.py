@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -38,6 +39,7 @@ LARGEST_BYTES = 16 * 1024 * 1024
 DIGEST, SIGNATURE = "record_sha256", "signature"
 SIGNED_BY = "signed_by"
 ANOTHER = "The file is not the one that was sealed: its checksum differs."
+ROUNDED, HELD_SHARE = Fraction(1, 1000), Fraction(1, 200)
 LOUDNESS_STEP = 0.21  # LU, dB: two decoders, each rounded to a tenth
 UNITS = {"loudness_lufs": ("loudness", "LUFS"), "true_peak_dbtp": ("true peak", "dBTP")}
 # Facts that seals of before do not have.
@@ -196,6 +198,13 @@ def check(
         reasons.append(f"{measured.damaged_frames} {words}.")
     if measured.is_uneven:
         reasons.append("The frame rate is not constant.")
+    elif measured.rate and measured.stated_seconds is not None:
+        lasting = measured.frames / measured.rate
+        if abs(measured.stated_seconds - lasting) > max(ROUNDED, HELD_SHARE * lasting):
+            reasons.append(
+                f"Its frames last {float(lasting):.3f} s, but the container states "
+                f"{float(measured.stated_seconds):.3f} s."
+            )
     if record is None:
         state = DeliveryState.REFUSED if reasons else DeliveryState.UNSEALED
         return Checked(state, tuple(reasons), measured, None)

@@ -28,6 +28,7 @@ __all__ = [
 ]
 
 # LU: EBU R 128 allows as much of a finished programme, from memory.
+ROUNDED = Fraction(1, 1000)  # of a second
 LOUDNESS_TOLERANCE = 0.5
 PEAK_TOLERANCE = 0.02  # dB: the last digit that two meters agree on
 
@@ -220,6 +221,17 @@ def shown_length(evidence: Evidence) -> Iterator[str]:
             )
 
 
+def stated_length(evidence: Evidence) -> Iterator[str]:
+    """Some containers count in thousandths of a second: each end is rounded by half of one."""
+    wanted = evidence.expected.frames / evidence.expected.rate
+    stated = evidence.measured.stated_seconds
+    if stated is not None and abs(stated - wanted) > ROUNDED:
+        yield (
+            f"Expected {float(wanted):.3f} s of picture, "
+            f"the container states {float(stated):.3f} s."
+        )
+
+
 # ---- the sound -------------------------------------------------------------------------------
 
 
@@ -334,6 +346,7 @@ RULES: tuple[Rule, ...] = (
     boxed_pixel_shape,
     even_steps,
     shown_length,
+    stated_length,
     sound_there,
     sound_kind,
     sound_length,

@@ -22,7 +22,8 @@ class MovieFacts:
     width, height: as it is looked at, in its own pixels.
     rate: frames a second: exact where is_constant, the average elsewhere.
     uneven: the first frame that comes early or late; 0 where none does.
-    share: how much of the length that the container promises is there.
+    is_cut: whether samples that the file lists, or its end, are missing.
+    share: how much of the length that the container states is there, a hint.
     """
 
     width: int
@@ -38,6 +39,7 @@ class MovieFacts:
     transfer: int
     is_interlaced: bool
     share: float
+    is_cut: bool = False
 
     @property
     def is_constant(self) -> bool:
@@ -49,8 +51,13 @@ def facts_of(
     container: av.container.InputContainer,
     first: av.VideoFrame,
     times: list[int],
+    *,
+    is_cut: bool,
 ) -> MovieFacts:
-    """first: the first frame, decoded. times: of all frames, in the stream's own unit."""
+    """first: the first frame, decoded. times: of all frames, in the stream's own unit.
+
+    is_cut: see MovieFacts.
+    """
     stream = container.streams.video[0]
     is_turned = quarter_turns(first) % 2 == 1
     width, height = (first.height, first.width) if is_turned else (first.width, first.height)
@@ -73,6 +80,7 @@ def facts_of(
         transfer=int(first.color_trc),
         is_interlaced=bool(first.interlaced_frame),
         share=share_there(times, unit, rate, stream, container),
+        is_cut=is_cut,
     )
 
 
@@ -120,7 +128,7 @@ def share_there(
     stream: av.VideoStream,
     container: av.container.InputContainer,
 ) -> float:
-    """The part of the promised length that has frames: under one where a file was cut."""
+    """The part of the stated length that has frames: under one where the last frame is held."""
     promised = Fraction(0)
     tag = stream.metadata.get("DURATION", "")  # Matroska: hours, minutes, seconds
     if stream.duration:

@@ -6,6 +6,7 @@ import threading
 from bisect import bisect_left, bisect_right
 from collections import OrderedDict
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ import av
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.movies.facts import MovieFacts, facts_of, quarter_turns
+from waxseal.core.frames.movies.wholeness import is_cut_off
 from waxseal.core.media import open_for_long
 
 __all__ = ["reader_of"]
@@ -29,7 +31,8 @@ class Reader:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._lock = threading.Lock()
-        self._times, self._keys = frame_times(path)
+        self._found = frame_times(path)
+        self._times, self._keys = self._found.times, self._found.keys
         self._kept: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._container: av.container.InputContainer | None = None
         self._decoded: Iterator[av.VideoFrame] = iter(())
@@ -107,7 +110,10 @@ class Reader:
         first = self._decode(0)
         self._turns = quarter_turns(first)
         with open_movie(self._path) as container:
-            return facts_of(self._path, container, first, self._times)
+            is_cut = is_cut_off(
+                *(self._path, container, self._found.packets), ends_torn=self._found.ends_torn
+            )
+            return facts_of(self._path, container, first, self._times, is_cut=is_cut)
 
 
 Key = tuple[str, int, int]
@@ -164,16 +170,31 @@ def decoding(
         yield from context.decode(packet)
 
 
-def frame_times(path: Path) -> tuple[list[int], list[int]]:
-    """The time of every frame in the stream's own unit, and of the key frames, in order.
+@dataclass(frozen=True, slots=True)
+class FrameTimes:
+    """What one pass over the packets says.
 
-    Raises FrameError.
+    times, keys: of every frame and of the key frames, in the stream's own unit, in order.
+    ends_torn: whether the last packet is not whole.
     """
+
+    times: list[int]
+    keys: list[int]
+    packets: int
+    ends_torn: bool
+
+
+def frame_times(path: Path) -> FrameTimes:
+    """Raises FrameError."""
+    packets, ends_torn = 0, False
     container = open_movie(path)
     try:
         stream = container.streams.video[0]
         times, keys = set[int](), set[int]()
         for packet in container.demux(stream):
+            if packet.size:
+                packets += 1
+                ends_torn = packet.is_corrupt
             if packet.size and packet.pts is not None and not packet.is_discard:
                 times.add(packet.pts)
                 if packet.is_keyframe:
@@ -190,7 +211,7 @@ def frame_times(path: Path) -> tuple[list[int], list[int]]:
         raise FrameError("there is no frame in it")
     if len(times) > MOST_FRAMES:
         raise FrameError(f"it claims {len(times)} frames, more than any movie has")
-    return sorted(times), sorted(keys)
+    return FrameTimes(sorted(times), sorted(keys), packets, ends_torn)
 
 
 def time_of(frame: av.VideoFrame) -> int | None:

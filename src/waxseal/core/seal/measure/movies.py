@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -22,6 +23,7 @@ from waxseal.core.words import plain
 
 __all__ = ["measure_movie"]
 
+MATROSKA_TIME = r"(\d{1,4}):(\d\d):(\d\d\.\d{1,9})"
 COARSE_STEP = Fraction(1, 2000)  # of a second: a container that counts milliseconds
 ALPHA_DECODERS = {"vp9": "libvpx-vp9"}  # the usual one leaves alpha out without a word
 
@@ -123,6 +125,7 @@ def measure_stream(
         loudness=loudness_of_track(path, token),
         timecode=timecode_of(container),
         pixel_shape=Fraction(stream.sample_aspect_ratio or 1),
+        stated_seconds=stated_seconds(container, stream),
         key_gap=max((b - a for a, b in itertools.pairwise([*keys, len(times)])), default=0),
     )
 
@@ -197,6 +200,24 @@ def seconds_of(times: list[Fraction], stream: av.VideoStream) -> float:
     if len(times) > 1:
         return float((times[-1] - times[0]) * len(times) / (len(times) - 1))
     return float((stream.duration or 0) * (stream.time_base or 0))
+
+
+def stated_seconds(
+    container: av.container.InputContainer, stream: av.VideoStream
+) -> Fraction | None:
+    """How long the pictures last as the container states it, to the millisecond or finer.
+
+    None where it says so of the whole file only, and a sound may be longer.
+    """
+    if stream.duration and stream.time_base:
+        return stream.duration * Fraction(stream.time_base)
+    tagged = re.fullmatch(MATROSKA_TIME, stream.metadata.get("DURATION", ""))
+    if tagged:
+        hours, minutes, seconds = tagged.groups()
+        return int(hours) * 3600 + int(minutes) * 60 + Fraction(seconds)
+    if container.duration and not container.streams.audio:
+        return Fraction(container.duration, av.time_base)
+    return None
 
 
 def constant_rate(
