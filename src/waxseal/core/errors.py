@@ -46,6 +46,7 @@ class FrameError(UnreadableInput):
 
     is_incomplete: whether its file just ends too early, and may still grow.
     is_passing: whether another try may go well: the file itself is not to blame.
+    is_not_read: whether it is whole, as far as is known, and of a kind that is not read.
     """
 
     def __init__(
@@ -56,10 +57,12 @@ class FrameError(UnreadableInput):
         frame: int | None = None,
         is_incomplete: bool = False,
         is_passing: bool = False,
+        is_not_read: bool = False,
     ) -> None:
         super().__init__(message, path=path, frame=frame)
         self.is_incomplete = is_incomplete
         self.is_passing = is_passing
+        self.is_not_read = is_not_read
 
 
 class SoundError(UnreadableInput):

@@ -40,7 +40,7 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
         return tr(sequence.health.value), "bad"
     if again:
         return tr("{0} to re-render").format(again), "bad"
-    if sequence.health in (Health.MIXED, Health.ARRIVING):
+    if sequence.health in (Health.MIXED, Health.ARRIVING, Health.NOT_READ):
         return tr(sequence.health.value), "heed"
     if sequence.unexpected:
         return tr("{0} not expected").format(len(sequence.unexpected)), "heed"

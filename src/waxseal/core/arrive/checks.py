@@ -17,12 +17,16 @@ ODD_TIMES = 3  # how many times smaller or larger than both neighbours a file is
 
 @dataclass(frozen=True, slots=True)
 class Looked:
-    """A frame's header, or why there is none. is_growing: not whole yet, and written just now."""
+    """A frame's header, or why there is none.
+
+    is_growing: not whole yet, and written just now. is_not_read: of a kind that is not read.
+    """
 
     frame: int
     header: Header | None
     trouble: str = ""
     is_growing: bool = False
+    is_not_read: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,14 +58,15 @@ Check = Callable[[Seen], Iterator[Found]]
 
 
 def unreadable(seen: Seen) -> Iterator[Found]:
-    """Damaged, or not whole yet."""
+    """Damaged, of a kind that is not read, or not whole yet."""
     for one in seen.looked:
         file = seen.files.name_of(one.frame)
         if one.is_growing:
             what = f"still being written ({one.trouble})"
             yield FindingKind.ARRIVING, one.frame, file, what
         elif one.header is None:
-            yield FindingKind.DAMAGED, one.frame, file, one.trouble
+            kind = FindingKind.NOT_READ if one.is_not_read else FindingKind.DAMAGED
+            yield kind, one.frame, file, one.trouble
 
 
 def others(seen: Seen) -> Iterator[Found]:
@@ -96,6 +101,14 @@ def odd_sizes(seen: Seen) -> Iterator[Found]:
             yield FindingKind.ODD_SIZE, frame, seen.files.name_of(frame), what
 
 
+def odd_files(seen: Seen) -> Iterator[Found]:
+    """What is unusual in a file that can be read all the same."""
+    for one in seen.looked:
+        if one.header is not None and one.header.oddity:
+            what = f"the file {one.header.oddity}; its picture is whole"
+            yield FindingKind.ODD_FILE, one.frame, seen.files.name_of(one.frame), what
+
+
 def strays(seen: Seen) -> Iterator[Found]:
     """Other files that have one of the numbers."""
     for frame, file in seen.files.strays:
@@ -113,4 +126,4 @@ def stated_colour(seen: Seen) -> Iterator[Found]:
             return
 
 
-CHECKS: tuple[Check, ...] = (unreadable, others, odd_sizes, strays, stated_colour)
+CHECKS: tuple[Check, ...] = (unreadable, others, odd_sizes, odd_files, strays, stated_colour)

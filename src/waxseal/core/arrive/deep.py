@@ -23,7 +23,7 @@ from waxseal.core.speed import Speedometer
 __all__ = ["look_deep"]
 
 BATCH = 32
-UNREADABLE = (FindingKind.DAMAGED, FindingKind.ARRIVING)
+UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
 
 
 def measure_file(path: Path, *, frame: int, part: str) -> Measure:

@@ -32,6 +32,7 @@ from waxseal.core.words import plain
 
 __all__ = ["Look", "elsewhere", "examine", "found_in", "frames_in", "identity", "look_again"]
 
+UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ)
 BATCH = 64  # files between two reports and two looks at the stop token
 
 
@@ -82,7 +83,10 @@ def examine(
         try:
             return Looked(frame, look(path, frame))
         except FrameError as error:
-            return Looked(frame, None, str(error), error.is_incomplete and is_settling(path))
+            is_growing = error.is_incomplete and is_settling(path)
+            return Looked(
+                frame, None, str(error), is_growing=is_growing, is_not_read=error.is_not_read
+            )
 
     looked: list[Looked] = []
     with ThreadPoolExecutor(2, "look") as pool:
@@ -119,7 +123,7 @@ def still_seen(sequence: Sequence) -> list[Finding]:
 def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
     """The findings of a quick look, with what a close one saw before it in the same file."""
     quick = sequence.found.findings
-    broken = {finding.frame for finding in quick if finding.kind is FindingKind.DAMAGED}
+    broken = {finding.frame for finding in quick if finding.kind in UNREADABLE}
     kept = [finding for finding in still_seen(before) if finding.frame not in broken]
     explained = {finding.frame for finding in kept}
     findings = [

@@ -64,12 +64,12 @@ def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixe
         else:
             values = read_any(path, header, wanted)
     except FrameError as error:
-        raise FrameError(str(error), path=path, frame=frame) from None
+        raise FrameError(
+            str(error), path=path, frame=frame, is_not_read=error.is_not_read
+        ) from None
     except (OSError, RuntimeError, ValueError, MemoryError) as error:
         # The libraries' own: one gate, one sentence. OSError's child av.FFmpegError is among them.
-        raise FrameError(
-            f"damaged: it cannot be decoded ({first_line(error)})", path=path, frame=frame
-        ) from error
+        raise FrameError("damaged: its pixels cannot be decoded", path=path, frame=frame) from error
     if values.shape[:2] != (header.height, header.width):
         raise FrameError("damaged: its picture has another size than its header", path=path)
     return Pixels(values, header)
@@ -94,11 +94,6 @@ def read_from_movie(path: Path, frame: int) -> Pixels:
 
 
 TYPES = {"half", "float", "uint8", "uint16"}
-
-
-def first_line(error: Exception) -> str:
-    lines = str(error).strip().splitlines()
-    return lines[0][:120] if lines else type(error).__name__
 
 
 def read_exr(path: Path, header: Header, part: Part) -> NDArray[Any]:
@@ -134,8 +129,9 @@ def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
         first, stop = min(places), max(places) + 1
         kind = type_to_read(spec, places)
         values = source.read_image(part.place, 0, first, stop, kind)
-        if values is None or source.has_error:
-            raise ValueError(source.geterror() or "its pixels cannot be read")
+        trouble = source.geterror() if source.has_error else ""
+        if values is None or (trouble and not header.oddity):
+            raise ValueError(trouble or "its pixels cannot be read")
         values = values.reshape(spec.height, spec.width, stop - first)
         if named:
             values = in_display_window(values[..., [at - first for at in places]], spec)

@@ -22,7 +22,7 @@ def reasons_to_render(sequence: Sequence, misfit: Misfit | None = None) -> dict[
     doubtful = {
         finding.frame
         for finding in sequence.findings
-        if finding.kind not in (FindingKind.DAMAGED, FindingKind.STRAY)
+        if finding.kind not in (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.STRAY)
     }
     ranges = {
         "not there": write_frames(sequence.missing),

@@ -141,6 +141,7 @@ class FindingKind(StrEnum):
     ARRIVING = "still arriving"  # not whole yet, and written a moment ago
     ANOTHER_SIZE = "another size"
     ANOTHER_KIND = "another kind"  # of channels or depth
+    NOT_READ = "not read"  # whole, and of a kind that has to be converted
     # What deserves a second look: measured in the pixels.
     NOT_NUMBERS = "not numbers"
     BLACK = "black"
@@ -151,6 +152,7 @@ class FindingKind(StrEnum):
     BORDER = "black border"
     # Of its files.
     ODD_SIZE = "odd size"  # of the file
+    ODD_FILE = "odd file"  # something unusual in it that harms nothing
     STATED_COLOUR = "states another colour"
     STRAY = "stray"  # another file has the same number
     MOVED = "not where it was"  # its folder, or its one file, is gone
@@ -189,6 +191,7 @@ class Health(StrEnum):
     ARRIVING = "still arriving"
     GAPS = "gaps"
     DAMAGED = "damaged"
+    NOT_READ = "not read"
     MIXED = "mixed"
 
 
@@ -287,11 +290,17 @@ class Sequence(Value):
         )
 
     @property
+    def not_read(self) -> frozenset[int]:
+        """The frames whose files are of a kind that is not read."""
+        kind = FindingKind.NOT_READ
+        return frozenset(finding.frame for finding in self.findings if finding.kind is kind)
+
+    @property
     def unreadable(self) -> frozenset[int]:
-        """The frames whose files cannot be used now: damaged, or still being written."""
+        """The frames whose files cannot be used now: damaged, not read, or still being written."""
         if self.is_moved:
             return frozenset(n for first, last in self.files.runs for n in range(first, last + 1))
-        kinds = (FindingKind.DAMAGED, FindingKind.ARRIVING)
+        kinds = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
         return frozenset(finding.frame for finding in self.findings if finding.kind in kinds)
 
     @property
@@ -321,6 +330,8 @@ class Sequence(Value):
         kinds = {finding.kind for finding in self.findings}
         if FindingKind.DAMAGED in kinds:
             return Health.DAMAGED
+        if FindingKind.NOT_READ in kinds:
+            return Health.NOT_READ
         if FindingKind.ARRIVING in kinds:
             return Health.ARRIVING
         if self.missing:

@@ -97,19 +97,29 @@ def missing_sentence(
             f"{sequence.name} is not where it was, {plain(sequence.files.folder)}: "
             "find its files elsewhere, or bring them back."
         )
-    damaged = frames & sequence.unreadable
-    odd = frames & misfit.frames - damaged if misfit is not None else frozenset[int]()
-    gone = frames - damaged - odd
+    damaged = frames & frozenset(sequence.damaged)
+    not_read = frames & sequence.not_read - damaged
+    written = frames & sequence.unreadable - damaged - not_read
+    known = damaged | not_read | written
+    odd = frames & misfit.frames - known if misfit is not None else frozenset[int]()
+    gone = frames - known - odd
     parts = []
     if gone:
         parts.append(f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} missing")
     if damaged:
         parts.append(f"{write_frames(damaged)} {'is' if len(damaged) == 1 else 'are'} damaged")
+    if not_read:
+        parts.append(f"{write_frames(not_read)} {'is' if len(not_read) == 1 else 'are'} not read")
+    if written:
+        words = "is still being written" if len(written) == 1 else "are still being written"
+        parts.append(f"{write_frames(written)} {words}")
     if odd and misfit is not None:
         parts.append(f"{write_frames(odd)} {'is' if len(odd) == 1 else 'are'} {misfit.why}")
+    act = "convert" if frames == not_read else "wait for" if frames == written else "render"
+    again = " again" if act == "render" else ""
     return (
         f"{counted(len(frames), 'frame')} of {sequence.name} cannot be used "
-        f"({', '.join(parts)}): render {'it' if len(frames) == 1 else 'them'} again, "
+        f"({', '.join(parts)}): {act} {'it' if len(frames) == 1 else 'them'}{again}, "
         "or choose a stand-in."
     )
 

@@ -16,7 +16,7 @@ from typing import BinaryIO
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import exr, jpeg, others, png, tiff
-from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
 from waxseal.core.regular import open_regular
 
 __all__ = ["FORMATS", "Format", "Header", "look"]
@@ -45,8 +45,10 @@ def look(path: Path, frame: int | None = None) -> Header:
     picture, cut short, or of a size that no frame has.
     """
 
-    def broken(what: str, *, incomplete: bool = False) -> FrameError:
-        return FrameError(what, path=path, frame=frame, is_incomplete=incomplete)
+    def broken(what: str, *, incomplete: bool = False, unread: bool = False) -> FrameError:
+        return FrameError(
+            what, path=path, frame=frame, is_incomplete=incomplete, is_not_read=unread
+        )
 
     try:
         with open_regular(path) as file:
@@ -54,6 +56,8 @@ def look(path: Path, frame: int | None = None) -> Header:
             if size_bytes == 0:
                 raise broken("empty: the file has no bytes", incomplete=True)
             header = replace(read_header(file, path, size_bytes), size_bytes=size_bytes)
+    except NotRead as error:
+        raise broken(f"not read: {error}", unread=True) from None
     except Broken as error:
         raise broken(str(error), incomplete=isinstance(error, Incomplete)) from None
     except FileNotFoundError:

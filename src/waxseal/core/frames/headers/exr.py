@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
 from waxseal.core.frames.headers.parts import parts_of
 from waxseal.core.job.model import Alpha
 from waxseal.core.job.primaries import are_primaries
@@ -33,7 +33,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
     (flags,) = struct.unpack("<I", read(file, 8)[4:])
     if flags & DEEP:
-        raise Broken("deep EXR: it has samples instead of pixels, flatten it first")
+        raise NotRead("a deep EXR has samples instead of pixels: flatten it")
     parts = [read_attributes(file)]
     while flags & MULTI_PART and (attributes := read_attributes(file)):
         parts.append(attributes)

@@ -10,7 +10,7 @@ from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers.stated import Stated
 from waxseal.core.job.model import Alpha, Chromaticities, Part
 
-__all__ = ["Broken", "Format", "Header", "Incomplete"]
+__all__ = ["Broken", "Format", "Header", "Incomplete", "NotRead"]
 
 
 class Format(StrEnum):
@@ -28,7 +28,11 @@ class Format(StrEnum):
 
 
 class Broken(Exception):
-    """A file that is not whole; the message is the rest of a sentence."""
+    """A file that cannot be used; the message is the rest of a sentence."""
+
+
+class NotRead(Broken):
+    """One that may be whole, and is of a kind that is not read: it has to be converted."""
 
 
 class Incomplete(Broken):
@@ -48,7 +52,7 @@ class Header:
     parts: the pictures in it, the first one first; empty where there is one only.
     orientation: how it has to be turned to be looked at, 1 to 8, as in Exif and TIFF.
     is_ordinary: whether the quick decoder of its format takes it.
-    size_bytes: of the file.
+    size_bytes: of the file. oddity: what is unusual in it and harms nothing, in a few words.
     """
 
     format: Format
@@ -67,6 +71,7 @@ class Header:
     is_ordinary: bool = False
     size_bytes: int = 0  # of the file
     bits: int = 0
+    oddity: str = ""
 
     def part(self, name: str) -> Part:
         """One of the pictures in the file; without a name the first. Raises FrameError."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import os
 import struct
+from dataclasses import dataclass
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.header import Format, Header, Incomplete, NotRead
 from waxseal.core.frames.headers.stated import LARGEST_PROFILE, by_profile
 from waxseal.core.job.model import Alpha
 
@@ -15,20 +16,25 @@ __all__ = ["read_header"]
 STARTS_OF_FRAME = frozenset({*range(0xC0, 0xD0)} - {0xC4, 0xC8, 0xCC})
 WITHOUT_LENGTH = frozenset({0x01, *range(0xD0, 0xD9)})
 MOST_SEGMENTS = 2000
-APP1, APP2 = 0xE1, 0xE2
+APP1, APP2, START_OF_SCAN = 0xE1, 0xE2, 0xDA
+END = b"\xff\xd9"
 TAIL = 4096  # what some cameras append fits in here
 
 
 def read_header(file: BinaryIO, size_bytes: int) -> Header:
     """Raises Broken."""
-    (bits, height, width, components), orientation, profile = find_frame(file)
+    frame = find_frame(file)
+    (bits, height, width, components), orientation, profile = (
+        frame.facts,
+        frame.orientation,
+        frame.profile,
+    )
     if bits != 8:
-        raise Broken(f"a JPEG of {bits} bits, which no renderer writes")
+        raise NotRead(f"a JPEG of {bits} bits: convert it to 8 bits, or to PNG")
     if not width or not height or components not in (1, 3):
         what = "CMYK colours" if components == 4 else f"{components} components"
-        raise Broken(f"a JPEG of {what}: convert it to RGB")
-    file.seek(-min(TAIL, size_bytes), os.SEEK_END)
-    if b"\xff\xd9" not in file.read():
+        raise NotRead(f"a JPEG of {what}: convert it to RGB")
+    if not has_end(file, size_bytes):
         raise Incomplete("cut short: it ends before its last rows")
     turned = orientation in range(5, 9)
     return Header(
@@ -40,18 +46,44 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         alpha=Alpha.NONE,
         orientation=orientation,
         stated=by_profile(profile) if profile else None,
+        oddity="has a few stray bytes between its parts" if frame.has_strays else "",
     )
 
 
-def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int, bytes]:
-    """Bits, height, width and components from the start of the frame; orientation; profile."""
+def has_end(file: BinaryIO, size_bytes: int) -> bool:
+    """Whether its end is marked, behind what was read of it; something may follow the mark."""
+    begun = file.tell()
+    file.seek(max(begun, size_bytes - TAIL))
+    if END in file.read():
+        return True
+    file.seek(begun)
+    return END in file.read()
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What stands before the picture. facts: bits, height, width, components.
+
+    has_strays: whether bytes that belong to nothing stand between its segments.
+    """
+
+    facts: tuple[int, int, int, int]
+    orientation: int
+    profile: bytes
+    has_strays: bool
+
+
+def find_frame(file: BinaryIO) -> Frame:
+    """Read up to the start of the scan. Raises Incomplete."""
     file.seek(2)
-    orientation, profile = 1, b""
+    orientation, profile, has_strays = 1, b"", False
+    found: tuple[int, int, int, int] | None = None
     for _ in range(MOST_SEGMENTS):
         byte = file.read(1)
         if not byte:
             break
         if byte != b"\xff":
+            has_strays = True
             continue
         while (mark := file.read(1)) == b"\xff":
             pass
@@ -67,7 +99,11 @@ def find_frame(file: BinaryIO) -> tuple[tuple[int, int, int, int], int, bytes]:
             if len(facts) < 6:
                 break
             bits, height, width, components = struct.unpack(">BHHB", facts)
-            return (bits, height, width, components), orientation, profile
+            found = found or (bits, height, width, components)
+            file.seek(max(0, struct.unpack(">H", length)[0] - 8), os.SEEK_CUR)
+            continue
+        if mark[0] == START_OF_SCAN and found is not None:
+            return Frame(found, orientation, profile, has_strays)
         rest = max(0, struct.unpack(">H", length)[0] - 2)
         if mark[0] == APP1:
             orientation = orientation_in(file.read(rest)) or orientation

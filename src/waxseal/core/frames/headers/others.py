@@ -13,13 +13,14 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.core.frames.careful import carefully
-from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
 from waxseal.core.frames.opening import open_image
 from waxseal.core.job.model import Alpha
 
 __all__ = ["LONGEST_MAGIC", "format_of", "read_header"]
 
-LONGEST_MAGIC = 20
+LONGEST_MAGIC = 34
+BMP_COMPRESSION, RUN_LENGTHS = 30, (1, 2)  # of its header, from memory
 
 # SMPTE ST 268-1: "Printing density" and "Logarithmic" are film densities.
 LOG_TRANSFERS = frozenset({"Printing density", "Logarithmic"})
@@ -60,6 +61,8 @@ def webp_length(start: bytes) -> int:
     return int(struct.unpack("<I", start[4:8])[0]) + 8
 
 
+SHORTEST_MAGIC = 20  # which has the lengths of all of them
+
 LENGTHS: dict[Format, Callable[[bytes], int]] = {
     Format.DPX: dpx_length,
     Format.IFF: iff_length,
@@ -70,9 +73,11 @@ LENGTHS: dict[Format, Callable[[bytes], int]] = {
 
 def read_header(path: Path, kind: Format, start: bytes, size_bytes: int) -> Header:
     """Raises Broken."""
-    length = LENGTHS[kind](start) if kind in LENGTHS and len(start) >= LONGEST_MAGIC else 0
+    length = LENGTHS[kind](start) if kind in LENGTHS and len(start) >= SHORTEST_MAGIC else 0
     if length > size_bytes:
         raise Incomplete(f"cut short: about {100 * size_bytes // length} % of its file is there")
+    if kind is Format.BMP and len(start) >= LONGEST_MAGIC and start[BMP_COMPRESSION] in RUN_LENGTHS:
+        raise NotRead("a BMP packed by run lengths: convert it to PNG")
     return carefully(read_by_library, path, kind, size_bytes)
 
 
@@ -91,7 +96,7 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
         raise ValueError
     depth = str(spec.format)
     if depth not in ("uint8", "uint16", "half", "float"):
-        raise Broken(f"a {kind} of {depth} values, which is not read")
+        raise NotRead(f"a {kind} of {depth} values: convert it to 8 or 16 bits")
     is_plain = kind is Format.DPX or (
         kind is Format.TGA and "compression" not in attributes_of(spec)
     )

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import BinaryIO
 
-from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete
+from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
 from waxseal.core.frames.headers.stated import by_profile
 from waxseal.core.job.model import Alpha, Part
 
@@ -21,6 +21,9 @@ WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES = 256, 257, 258, 262, 277
 STRIPS, STRIP_BYTES, TILES, TILE_BYTES = 273, 279, 324, 325
 ORIENTATION, EXTRA, SAMPLE_FORMAT, PROFILE = 274, 338, 339, 34675
 CMYK = 5
+COLOURS = (0, 1, 2, 3, 6)  # grey, RGB, by a table, and Y'CbCr, which the library turns into RGB
+SIGNED, FLOATING = 2, 3
+WHOLE, FLOATS = (1, 2, 4, 8, 10, 12, 14, 16), (16, 32)
 LETTERS = {1: "B", 3: "H", 4: "I", 7: "B", 16: "Q"}
 KNOWN = frozenset(
     (WIDTH, HEIGHT, BITS, PHOTOMETRIC, SAMPLES, STRIPS, STRIP_BYTES, TILES, TILE_BYTES)
@@ -50,7 +53,8 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         width, height = tags[WIDTH][0], tags[HEIGHT][0]
         samples = tags.get(SAMPLES, (1,))[0]
         bits = tags.get(BITS, (1,))[0]
-        floating = tags.get(SAMPLE_FORMAT, (1,))[0] == 3
+        numbers = tags.get(SAMPLE_FORMAT, (1,))[0]
+        floating = numbers == FLOATING
         for page in pages:
             check_page(page, size_bytes)
         extra = tags.get(EXTRA, ())
@@ -60,10 +64,15 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
         raise Broken("damaged: its header does not make sense") from None
     except struct.error:
         raise Incomplete("cut short: it stops inside its header") from None
-    if not width or not height or bits not in (1, 8, 16, 32):
-        raise Broken(f"a TIFF of {bits} bits a channel, which is not read")
-    if photometric == CMYK:
-        raise Broken("a TIFF of CMYK colours: convert it to RGB")
+    if not width or not height:
+        raise Broken("damaged: its header does not make sense")
+    if photometric not in COLOURS:
+        what = "CMYK colours" if photometric == CMYK else "other colours than RGB"
+        raise NotRead(f"a TIFF of {what}: convert it to RGB")
+    if bits not in (FLOATS if floating else WHOLE) or numbers == SIGNED:
+        kind = "floating" if floating else "signed" if numbers == SIGNED else "whole"
+        what = f"a TIFF of {kind} numbers of {bits} bits"
+        raise NotRead(f"{what}: convert it to 8 or 16 bits, or to floats of 32")
     grey = photometric in (0, 1)
     profile = bytes(tags.get(PROFILE, ()))
     alpha = samples in (2, 4) and bool(extra) and extra[0] in (NEITHER, ASSOCIATED, UNASSOCIATED)
@@ -71,7 +80,7 @@ def read_header(file: BinaryIO, size_bytes: int) -> Header:
     if alpha:
         kind = Alpha.STRAIGHT if extra[0] == UNASSOCIATED else Alpha.PREMULTIPLIED
     colours = ("Y",) if grey else ("R", "G", "B")
-    depth = {8: "uint8", 16: "float" if floating else "uint16", 32: "float"}.get(bits, "uint8")
+    depth = "float" if floating else "uint8" if bits <= 8 else "uint16"
     channels = (*colours, "A") if alpha else colours
     turned = orientation in range(5, 9)
     return Header(
