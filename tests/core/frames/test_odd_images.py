@@ -132,12 +132,8 @@ def write_kind(path: Path) -> None:
         "whole32": lambda: tiff(32, 1, 1),
         "signed16": lambda: tiff(16, 1, 1, kind=2),
         "double": lambda: tiff(64, 1, 1, kind=3),
-        "rle8": lambda: bmp(
-            8, 1, b"".join(bytes((64, 9, 0, 0)) for _ in range(TALL)) + b"\0\1", 256
-        ),
-        "rle4": lambda: bmp(
-            4, 2, b"".join(bytes((64, 9, 0, 0)) for _ in range(TALL)) + b"\0\1", 16
-        ),
+        "rle8": lambda: bmp(8, 1, runs, 256),
+        "rle4": lambda: bmp(4, 2, runs, 16),
     }
     stem = path.name.split(".")[0]
     if stem in kinds:

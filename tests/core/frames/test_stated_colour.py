@@ -4,23 +4,33 @@ from __future__ import annotations
 
 import io
 import struct
+import warnings
 import zlib
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.headers.stated import by_profile, gamma_of
+from waxseal.core.frames.headers.icc import COLORANTS, curve_of, is_srgb_curve
+from waxseal.core.frames.headers.stated import by_profile
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import add_sources, put_on_reel
 from waxseal.core.job.model import Colour, FindingKind, Job, Origin, Referred, Sequence
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
+
+with warnings.catch_warnings():
+    warnings.simplefilter("ignore")  # of libraries for plots that are not there
+    import colour
+    from colour.adaptation import matrix_chromatic_adaptation_VonKries
 
 
 def chunk(name: bytes, content: bytes) -> bytes:
@@ -155,49 +165,114 @@ def test_a_profile_that_unpacks_to_gigabytes_is_cut(tmp_path: Path) -> None:
     assert "cannot be read" in source.findings[0].what
 
 
-def matrix_profile(gamma: float, red: tuple[float, float, float]) -> bytes:
-    """A small ICC profile, version 2: primaries, one gamma, a name that says nothing."""
+def fixed(*values: float) -> bytes:
+    return struct.pack(f">{len(values)}i", *(round(value * 65_536) for value in values))
 
-    def fixed(*values: float) -> bytes:
-        return struct.pack(f">{len(values)}i", *(round(value * 65_536) for value in values))
 
-    words = b"a monitor\0"
+def gamma_curve(gamma: float) -> bytes:
+    return b"curv\0\0\0\0" + struct.pack(">IH", 1, round(gamma * 256))
+
+
+def sampled(curve: Callable[[float], float], count: int = 1024) -> bytes:
+    values = [round(65_535 * curve(at / (count - 1))) for at in range(count)]
+    return b"curv\0\0\0\0" + struct.pack(f">I{count}H", count, *values)
+
+
+def parametric(kind: int, *numbers: float) -> bytes:
+    return b"para\0\0\0\0" + struct.pack(">HH", kind, 0) + fixed(*numbers)
+
+
+LINEAR_CURVE = b"curv\0\0\0\0" + struct.pack(">I", 0)
+SRGB_CURVE = parametric(3, 2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+
+
+def colorants(name: str) -> tuple[tuple[float, ...], ...]:
+    """X, Y, Z of red, green and blue under D50, worked out by another library."""
+    space = colour.RGB_COLOURSPACES[name]
+    white = colour.xy_to_XYZ(space.whitepoint)
+    to_xyz = colour.normalised_primary_matrix(space.primaries, space.whitepoint)
+    adapt = matrix_chromatic_adaptation_VonKries(white, [0.9642, 1.0, 0.8249], transform="Bradford")
+    return tuple(tuple(float(part) for part in column) for column in (adapt @ to_xyz).T)
+
+
+def matrix_profile(
+    curve: bytes, primaries: tuple[tuple[float, ...], ...], name: str = "a monitor"
+) -> bytes:
+    """A small ICC profile, version 4: primaries, one curve, and a name that may say anything."""
+    words = name.encode("utf-16-be")
+    text = struct.pack(">II2s2sII", 1, 12, b"en", b"US", len(words), 28) + words
     tags = {
-        b"desc": b"desc\0\0\0\0" + struct.pack(">I", len(words)) + words + b"\0" * 78,
-        b"cprt": b"text\0\0\0\0free\0",
+        b"desc": b"mluc\0\0\0\0" + text,
+        b"cprt": b"mluc\0\0\0\0" + text,
         b"wtpt": b"XYZ \0\0\0\0" + fixed(0.9642, 1.0, 0.8249),
-        b"rXYZ": b"XYZ \0\0\0\0" + fixed(*red),
-        b"gXYZ": b"XYZ \0\0\0\0" + fixed(0.20528, 0.62567, 0.06087),
-        b"bXYZ": b"XYZ \0\0\0\0" + fixed(0.14919, 0.06322, 0.74457),
     }
-    curve = b"curv\0\0\0\0" + struct.pack(">IH", 1, round(gamma * 256))
+    for letter, values in zip((b"r", b"g", b"b"), primaries, strict=True):
+        tags[letter + b"XYZ"] = b"XYZ \0\0\0\0" + fixed(*values)
     tags |= dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), curve)
     table, content = b"", b""
     start = 132 + 12 * len(tags)
-    for name, value in tags.items():
-        value += b"\0" * (-len(value) % 4)
-        table += struct.pack(">4sII", name, start + len(content), len(value))
-        content += value
+    for tag, value in tags.items():
+        table += struct.pack(">4sII", tag, start + len(content), len(value))
+        content += value + b"\0" * (-len(value) % 4)
     size = start + len(content)
-    header = struct.pack(">I4xI4s4s4s", size, 0x02100000, b"mntr", b"RGB ", b"XYZ ")
+    header = struct.pack(">I4xI4s4s4s", size, 0x04300000, b"mntr", b"RGB ", b"XYZ ")
     header = header.ljust(36, b"\0") + b"acsp"
     header = header.ljust(68, b"\0") + fixed(0.9642, 1.0, 0.8249)
     return header.ljust(128, b"\0") + struct.pack(">I", len(tags)) + table + content
 
 
-@pytest.mark.parametrize(
-    ("gamma", "red", "is_known"),
-    [
-        (563 / 256, (0.60974, 0.31111, 0.01947), True),  # IEC 61966-2-5, from memory
-        (1.0, (0.60974, 0.31111, 0.01947), False),
-        (563 / 256, (0.4361, 0.2225, 0.0139), False),
-    ],
-)
-def test_a_profile_of_oprgb_is_known_by_what_it_does(
-    gamma: float, red: tuple[float, float, float], is_known: bool
-) -> None:
-    stated = by_profile(matrix_profile(gamma, red))
+def srgb_light(x: float) -> float:
+    return float(colour.models.eotf_sRGB(x))
+
+
+BT709, P3, OPRGB = "sRGB", "Display P3", "Adobe RGB (1998)"
+MEASURED = {
+    "sRGB as a formula": (SRGB_CURVE, BT709, "anything", "sRGB", Colour.SRGB),
+    "sRGB as a table": (sampled(srgb_light), BT709, "", "sRGB", Colour.SRGB),
+    "a linear profile that is called sRGB": (
+        *(LINEAR_CURVE, BT709, "sRGB IEC61966-2.1", "linear light", Colour.LINEAR),
+    ),
+    "linear, by a gamma of 1": (gamma_curve(1.0), BT709, "sRGB", "linear light", Colour.LINEAR),
+    "linear Display P3": (LINEAR_CURVE, P3, "Display P3", "linear light", Colour.LINEAR),
+    "linear Display P3 as a table": (
+        *(sampled(lambda x: x), P3, "Display P3 Linear", "linear light", Colour.LINEAR),
+    ),
+    "Display P3 by another name": (SRGB_CURVE, P3, "a monitor", "Display P3", Colour.OWN),
+    "opRGB": (gamma_curve(563 / 256), OPRGB, "a monitor", "opRGB", Colour.OWN),
+    "opRGB's primaries, linear": (LINEAR_CURVE, OPRGB, "opRGB", "opRGB", None),
+    "sRGB's primaries, opRGB's gamma and name": (gamma_curve(1.8), BT709, "sRGB", "sRGB", None),
+}
+
+
+@pytest.mark.parametrize("kind", MEASURED)
+def test_a_profile_is_believed_by_what_it_does(kind: str) -> None:
+    curve, space, name, words, read_as = MEASURED[kind]
+    stated = by_profile(matrix_profile(curve, colorants(space), name))
     assert stated is not None
-    assert (stated.words == "opRGB") is is_known
-    assert (stated.colour is Colour.OWN) is is_known
-    assert gamma_of(matrix_profile(gamma, red)[:140]) == 0.0
+    assert words in stated.words
+    assert stated.colour is read_as
+
+
+def test_a_gamma_of_2_2_in_a_profile_is_what_everybody_means_by_srgb() -> None:
+    assert by_profile(matrix_profile(gamma_curve(2.2), colorants(BT709))) is None
+
+
+@pytest.mark.parametrize("name", ["sRGB", "Display P3", "ITU-R BT.2020", "Adobe RGB (1998)"])
+def test_the_primaries_that_are_known_are_those_of_another_library(name: str) -> None:
+    ours = {"sRGB": "BT.709", "Display P3": "P3", "ITU-R BT.2020": "BT.2020"}.get(name, "opRGB")
+    np.testing.assert_allclose(COLORANTS[ours], colorants(name), atol=1.1e-3)
+
+
+@pytest.mark.parametrize("length", [0, 100, 132, 140, 200, 300])
+def test_a_profile_that_is_cut_is_said(length: int) -> None:
+    content = matrix_profile(SRGB_CURVE, colorants(BT709))[:length]
+    stated = by_profile(content)
+    assert stated is not None
+    assert stated.colour is None
+
+
+@given(st.binary(max_size=80), st.sampled_from([b"curv", b"para", b"", b"mft2"]))
+def test_no_curve_stops_anything(content: bytes, kind: bytes) -> None:
+    curve = curve_of(kind + content)
+    if curve is not None:
+        assert is_srgb_curve(curve) in (True, False)

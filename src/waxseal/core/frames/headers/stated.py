@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import io
 import struct
 import zlib
 from dataclasses import dataclass
-from typing import Any
 
+from waxseal.core.frames.headers.icc import is_gamma, is_srgb_curve, read_profile
 from waxseal.core.job.model import BT709, Chromaticities, Colour
 from waxseal.core.job.primaries import PRIMARIES, are_primaries
 
@@ -16,7 +15,6 @@ __all__ = ["LARGEST_PROFILE", "Stated", "by_chunks", "by_profile", "code_points_
 LARGEST_PROFILE = 4 << 20  # bytes: the largest in use are of printers, and have two million
 LINEAR_GAMMA, USUAL_GAMMA = 1.0, 1 / 2.2
 CLOSE = 0.01
-MOST_TAGS = 100
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,9 +39,7 @@ SRGB = Stated("sRGB", Colour.SRGB)
 P3 = Stated("Display P3", Colour.OWN, space="sRGB Encoded P3-D65")
 OPRGB = Stated("opRGB", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
 
-# IEC 61966-2-5: what a profile of opRGB says of its primaries, X Y Z under D50, and its gamma.
-OPRGB_PRIMARIES = ((0.6097, 0.3111, 0.0195), (0.2053, 0.6257, 0.0609), (0.1492, 0.0632, 0.7446))
-OPRGB_GAMMA = 563 / 256
+OPRGB_GAMMA = 563 / 256  # IEC 61966-2-5
 
 # ITU-T H.273, tables 2 and 3: primaries and transfer characteristics that mean one of ours.
 BT2020, P3_D65 = 9, 12
@@ -93,54 +89,28 @@ def are_alike(one: Chromaticities, other: Chromaticities) -> bool:
     return all(abs(a - b) < CLOSE for a, b in zip(one, other, strict=True))
 
 
-def by_profile(profile: bytes) -> Stated | None:
-    """Of an ICC profile, by its own description."""
-    from PIL import ImageCms  # littleCMS: only where there is one
-
-    try:
-        opened = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-        name = ImageCms.getProfileDescription(opened).strip()
-        space = opened.profile.xcolor_space.strip()
-    except (ImageCms.PyCMSError, OSError, ValueError, AttributeError):
+def by_profile(content: bytes) -> Stated | None:
+    """Of an ICC profile, by what it does; None of what everybody means by sRGB: see `by_gamma`."""
+    profile = read_profile(content)
+    if profile is None:
         return Stated("a colour profile that cannot be read")
-    if space not in ("RGB", "GRAY"):
-        return Stated(f"the profile “{name[:80]}”, of {space}")
-    plain = name.casefold()
-    if "srgb" in plain and "linear" not in plain:
+    name = f"the profile “{profile.name[:80]}”"
+    if profile.space not in ("RGB", "GRAY"):
+        return Stated(f"{name}, of {profile.space}")
+    curve, primaries = profile.curve, profile.primaries
+    if profile.is_srgb_table:
         return SRGB
-    if "p3" in plain and "display" in plain:
-        return P3
-    if is_oprgb(opened.profile, profile):
+    if curve is None or not primaries:
+        return Stated(name)
+    if is_gamma(curve, 1.0) and primaries in PRIMARIES:
+        return Stated(f"linear light ({name})", Colour.LINEAR, PRIMARIES[primaries])
+    if is_srgb_curve(curve) and primaries in ("BT.709", "P3"):
+        return SRGB if primaries == "BT.709" else P3
+    if primaries == "opRGB" and is_gamma(curve, OPRGB_GAMMA):
         return OPRGB
-    return Stated(f"the profile “{name[:80]}”")
-
-
-def is_oprgb(opened: Any, profile: bytes) -> bool:
-    """By what a profile does: it goes by several names."""
-    colorants = (opened.red_colorant, opened.green_colorant, opened.blue_colorant)
-    if None in colorants:
-        return False
-    there = [part for colorant in colorants for part in colorant[0]]
-    wanted = [part for primary in OPRGB_PRIMARIES for part in primary]
-    is_near = all(abs(one - other) < CLOSE / 5 for one, other in zip(there, wanted, strict=True))
-    return is_near and abs(gamma_of(profile) - OPRGB_GAMMA) < CLOSE
-
-
-def gamma_of(profile: bytes) -> float:
-    """The gamma of a profile's red; 0 where it is another curve, or cannot be read.
-
-    Source: ICC.1:2004-10, 7.3 (tag table) and 10.5 (curveType: one value, u8Fixed8).
-    """
-    try:
-        (count,) = struct.unpack_from(">I", profile, 128)
-        for number in range(min(count, MOST_TAGS)):
-            name, offset, _ = struct.unpack_from(">4sII", profile, 132 + 12 * number)
-            if name == b"rTRC":
-                kind, values, value = struct.unpack_from(">4s4xIH", profile, offset)
-                return value / 256 if (kind, values) == (b"curv", 1) else 0.0
-    except struct.error:
-        pass
-    return 0.0
+    if primaries == "BT.709" and is_gamma(curve, 1 / USUAL_GAMMA):
+        return None
+    return Stated(name)
 
 
 def unpacked(packed: bytes) -> bytes:
