@@ -20,7 +20,7 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
-from waxseal.core.job.model import Alpha, DeliveryState, Job
+from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Space
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import check
 
@@ -180,3 +180,12 @@ def test_a_rate_that_an_animated_png_cannot_say_is_refused_before(
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.REFUSED
     assert "APNG cannot say 100000/4167 fps exactly" in outcome.reasons[0]
+
+
+def test_a_dpx_of_bt709_says_its_transfer(reel: Job, tmp_path: Path) -> None:
+    """SMPTE ST 268-1, from memory: transfer and colorimetric at 801 and 802, 6 is BT.709."""
+    folder = delivered(reel, tmp_path, "DPX", space=Space.BT709)
+    head = next(one for one in sorted(folder.iterdir()) if one.suffix == ".dpx").read_bytes()
+    assert (head[801], head[802]) == (6, 6)
+    (source,) = [one for one in scan([folder]).sources if isinstance(one, Sequence)]
+    assert source.reading.colour.value is Colour.BT709

@@ -184,3 +184,17 @@ def test_the_match_table_says_what_is_done_to_the_sound(clip: Job) -> None:
     row = next(one for one in match(programme(job), job.deliveries[0]) if one.what == "sound")
     assert row.file == "FLAC, 48 kHz"
     assert "It is made −14 LUFS loud. Its peaks are held under −1 dBTP." in row.done
+
+
+@pytest.mark.parametrize(("codec", "container"), [("H.264", "MP4"), ("VP9", "WebM")])
+def test_a_sound_that_its_codec_makes_too_loud_is_noted_unasked(
+    clip: Job, tmp_path: Path, codec: str, container: str
+) -> None:
+    """Full scale square waves: what a codec gives back swings over them."""
+    path = Path(clip.sounds[0].path)
+    samples, rate = soundfile.read(path)
+    soundfile.write(path, np.sign(samples + 1e-9) * 0.999, rate, subtype="PCM_24")
+    outcome, file = delivered(clip, tmp_path, codec=codec, container=container)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert any("dBTP and may distort" in note for note in outcome.notes)
+    assert any("dBTP and may distort" in note for note in (read_seal(file) or {})["notes"])

@@ -133,6 +133,7 @@ BROKEN: dict[Rule, tuple[Evidence, str]] = {
         "Expected pixels of the shape 1, the container says 2.",
     ),
     rules.even_steps: (tracked(durations=(1, 2)), "The container gives frames different lengths."),
+    rules.sound_as_mixed: (replace(GOOD, sound=("The sound is late.",)), "The sound is late."),
     rules.stated_length: (
         measured(stated_seconds=Fraction(3666, 1000)),
         "Expected 2.000 s of picture, the container states 3.666 s.",
@@ -208,6 +209,7 @@ def test_a_broken_rule_is_said_and_the_others_are_silent(rule: Rule) -> None:
     reasons = judge(
         *(evidence.measured, evidence.expected, evidence.likeness, evidence.poorest_psnr),
         evidence.flashes,
+        evidence.sound,
     )
     assert reasons == (sentence,)
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import groupby
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import cv2
 import numpy as np
@@ -13,11 +15,14 @@ from numpy.typing import NDArray
 
 from waxseal.core.deliver.beside import code_target
 from waxseal.core.deliver.codes import Codes, codes_made, frames_in, in_size, read_codes
+from waxseal.core.deliver.encode import encode
 from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.levelling import levelled
 from waxseal.core.deliver.match.picture import flash_trouble
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import film_of, form_of, target_of
+from waxseal.core.deliver.sound_check import sound_faults
 from waxseal.core.errors import Cancelled, JobError, WaxSealError
 from waxseal.core.job.deliveries import LEAST_BITS, MOST_BITS
 from waxseal.core.job.model import (
@@ -29,6 +34,7 @@ from waxseal.core.job.model import (
     Job,
     Outcome,
     Size,
+    Space,
     change,
 )
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -36,16 +42,24 @@ from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.target import Target
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
-from waxseal.core.plan.programme import programme
+from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.progress import CancelToken, Progress, Report, silent
+from waxseal.core.seal.film_character import (
+    NO_LOSS,
+    Character,
+    Detail,
+    character_faults,
+    character_of,
+    detail_of,
+)
 from waxseal.core.seal.flashes import Coding, FlashMeter
 from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.anything import measure_anything
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import DIGEST, read_seal, record_digest
-from waxseal.core.seal.sketches import sketch_of_rgb
-from waxseal.core.timing.ranges import write_frames
+from waxseal.core.seal.sketches import Sketch, Verdict, compare_films, distance, sketch_of_rgb
+from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.words import counted, plain
 
 __all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
@@ -55,14 +69,13 @@ BLOCK = 16  # pixels, over which codecs keep the mean
 # by the square of the coarseness (measured on boards and noise in small frames), and where the
 # quality is among the coarsest. A bitrate, which may be any, is taken for the middle.
 FAR, COARSER, COARSE_FAR, MIDDLE = 8.0, 2.5, 40.0, 0.5
-SMALL = (64, 36)  # pixels, to find the frame that is shown in place of another
-NEAR = 24  # frames around it
-MUCH_NEARER, LEAST_AWAY = 0.5, 0.5  # of the distance to its own; codes, rms, of what is lossless
+NEAR = 24  # frames around one, among which another is looked for that is shown in its place
+LEAST_AWAY = 0.1  # codes, rms, of what is lossless
+STRETCH, MOST_REFERENCE = 48, 24  # frames that are judged together; that are encoded to compare
 ORDER_NOT_JUDGED = (
     "At so low a quality a frame cannot be told from its neighbours: the order was not judged."
 )
 FITTED = 0.9  # of its limit, from which on a file may have another quality than it says
-SAME = 3.0  # codes, rms: a frame that is nearer to another than that shows it
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +94,7 @@ class Differs:
 class Against:
     """reasons: what the file is otherwise than the delivery orders, in sentences.
 
-    is_order_judged: whether a frame that shows its neighbour would be found.
+    not_compared: what could not be told, in sentences.
     """
 
     measured: Measured
@@ -89,7 +102,7 @@ class Against:
     compared: int
     reasons: tuple[str, ...]
     differs: tuple[Differs, ...]
-    is_order_judged: bool = True
+    not_compared: tuple[str, ...] = ()
 
     @property
     def is_alike(self) -> bool:
@@ -134,20 +147,43 @@ def check_against(
     if not form.codec.takes_codes:
         raise JobError(f"{form.codec.name} frames hold light: check them by their seal.")
     measured = measure_anything(file, report=report, token=token)
-    form = as_it_was_made(form, file, measured)
+    form = as_it_was_made(levelled(form, token), file, measured)
     size = Size(width=measured.width, height=measured.height)
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
     comparing = Comparing(file, film, form, measured, code_target(target))
     differs = tuple(comparing.run(report, token))
+    faults = comparing.film_faults(partial(reference_codes, planned, delivery, form, token=token))
     alike = Likeness(measured.frames, 0.0, 1, ())
     expected = expected_of(form, measured.stream)
-    reasons = judge(measured, expected, alike, float("inf"), comparing.flashes)
+    sound = sound_faults(file, form, measured, token)
+    reasons = judge(measured, expected, alike, float("inf"), comparing.flashes, sound.faults)
     trouble = flash_trouble(delivery)
-    if trouble:
-        reasons = (*reasons, trouble)
-    return Against(measured, delivery, comparing.count, reasons, differs, not form.is_coarse)
+    return Against(
+        measured,
+        delivery,
+        comparing.count,
+        (*reasons, *faults, *((trouble,) if trouble else ())),
+        differs,
+        (*comparing.not_compared, *sound.not_compared),
+    )
+
+
+def reference_codes(
+    planned: Programme, delivery: Delivery, form: Form, frames: FrameRange, *, token: CancelToken
+) -> list[Codes]:
+    """What the delivery's own codec makes of some frames of the reel, at the same quality."""
+    part = change(delivery, range=(frames.first, frames.last), most_bytes=0)
+    film = film_of(planned, part)
+    own = replace(
+        form_of(planned.timeline, part), quality=form.quality, sound=None, sound_codec=None
+    )
+    with TemporaryDirectory(prefix="waxseal-compare-") as folder:
+        path = Path(folder) / f"reference{Path(form.path).suffix}"
+        encode(film, own, path, KernelChoice(), silent, token)
+        count = len(frames_in(path)) or film.frames.count
+        return [read_codes(path, at + 1, untagged=form.tags[2]) for at in range(count)]
 
 
 def against_words(found: Against) -> Iterator[str]:
@@ -164,9 +200,8 @@ def against_words(found: Against) -> Iterator[str]:
             words = "differs"
         yield f"{numbers}: {words} (up to {by:g} codes)"
     if found.is_alike:
-        yield "It is as the reel."
-    if not found.is_order_judged:
-        yield ORDER_NOT_JUDGED
+        yield "Every frame matches the reel."
+    yield from found.not_compared
 
 
 def compared(
@@ -185,7 +220,7 @@ def compared(
 
 
 class Comparing:
-    """A file and a film, frame by frame."""
+    """A file and a film, frame by frame, and then as a whole, by the tests that a seal rests on."""
 
     def __init__(
         self, file: Path, film: Film, form: Form, measured: Measured, target: Target
@@ -193,16 +228,17 @@ class Comparing:
         self._film, self._form, self._target = film, form, target
         self._rate = measured.rate or form.rate
         self._kernels = KernelChoice()
-        self._files_small: dict[int, Codes] = {}
-        self._reels_small: dict[int, Codes] = {}
+        self._seen: list[Sketch] = []
+        self._made: list[Sketch] = []
+        self._details: list[Detail] = []
         whole = film.frames.count / form.rate
         there = len(frames_in(file)) or measured.frames
         self.count = min(there, round(whole * self._rate))
         self._file = file
         self._far = COARSE_FAR if form.is_coarse else FAR * (1 + COARSER * coarseness_of(form) ** 2)
-        self._least_away = least_away_of(form)
         self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
+        self._verdict: Verdict | None = None
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
         self._kernels.warm_for(work_of_film(self._film, self._target))
@@ -213,13 +249,83 @@ class Comparing:
             if differs is not None:
                 found[number] = differs
             report(Progress("comparing", number, self.count))
-        # Where little moves, a frame is late that differs from its own by hardly anything.
+        self._verdict = verdict = compare_films(
+            self._made,
+            dict(enumerate(self._seen)),
+            (self._target.width, self._target.height),
+            is_coarse=self._form.is_coarse,
+            least_step=least_away_of(self._form),
+        )
+        for place in verdict.doubts:
+            other = self._nearest(place)
+            by = round(distance(self._seen[place], self._made[place]), 1)
+            found[place + 1] = Differs(place + 1, f"shows frame {other + 1}", by)
+        for place in verdict.unlike:
+            by = round(distance(self._seen[place], self._made[place]), 1)
+            found.setdefault(place + 1, Differs(place + 1, "differs everywhere", by))
         for number in range(1, self.count + 1):
-            other, by = self._shown_instead(number)
-            if other:
-                yield Differs(number, f"shows frame {other}", by)
-            elif number in found:
+            if number in found:
                 yield found[number]
+
+    def _nearest(self, place: int) -> int:
+        around = range(max(0, place - NEAR), min(self.count, place + NEAR + 1))
+        return min(around, key=lambda one: distance(self._seen[place], self._made[one]))
+
+    def film_faults(self, reference: Callable[[FrameRange], list[Codes]]) -> tuple[str, ...]:
+        """What is wrong with the film as a whole, in sentences; ask after `run`.
+
+        reference: what the codec makes of some frames of the reel: asked for where a stretch is
+        not plainly as it should be. Raises as `encode` does.
+        """
+        faults: dict[str, None] = {}
+        if self._verdict is not None:
+            faults |= dict.fromkeys(self._verdict.faults)
+        if self._form.space is Space.LINEAR:
+            return tuple(faults)
+        for start in range(0, self.count, STRETCH):
+            part = range(max(0, min(start, self.count - STRETCH)), min(start + STRETCH, self.count))
+            if not list(character_faults(self._character(part))):
+                continue
+            if not self._form.codec.is_lossless:
+                part = part[:MOST_REFERENCE]
+                allowed = self._character_of_reference(part, reference)
+            else:
+                allowed = NO_LOSS
+            found = list(character_faults(self._character(part), allowed))
+            if found:
+                faults |= dict.fromkeys(found)
+                break  # the first stretch names it
+        return tuple(faults)
+
+    def _character(self, part: range) -> Character:
+        return character_of(
+            [self._made[at] for at in part],
+            [self._seen[at] for at in part],
+            [self._details[at] for at in part],
+        )
+
+    def _character_of_reference(
+        self, part: range, reference: Callable[[FrameRange], list[Codes]]
+    ) -> Character:
+        first, last = self._reel_frame(part[0] + 1), self._reel_frame(part[-1] + 1)
+        codes = reference(self._film.reel_frames(first, last))
+        made: list[Sketch] = []
+        seen: list[Sketch] = []
+        details: list[Detail] = []
+        for frame, there in zip(range(first, last + 1), codes, strict=False):
+            one = codes_made(
+                self._film.recipe(frame), self._target, self._kernels.current, self._lights
+            )
+            there = in_size(there, self._target.width, self._target.height)
+            made.append(sketch_of_codes(one))
+            seen.append(sketch_of_codes(there))
+            details.append(detail_of(one, there))
+        return character_of(made, seen, details) if made else NO_LOSS
+
+    @property
+    def not_compared(self) -> Iterator[str]:
+        if self._form.is_coarse:
+            yield ORDER_NOT_JUDGED
 
     @property
     def flashes(self) -> tuple[str, ...]:
@@ -236,31 +342,24 @@ class Comparing:
         made = codes_made(recipe, self._target, kernels, self._lights)
         there = read_codes(self._file, number, untagged=self._form.tags[2])
         there = in_size(there, self._target.width, self._target.height)
-        rgb = np.rint(np.clip(there[..., :3], 0, 255)).astype(np.uint8)
-        self._meter.look(sketch_of_rgb([rgb[..., at] for at in range(3)]))
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
             made, there = made[..., :3], there[..., :3]
         elif self._target.alpha is Alpha.STRAIGHT and not self._form.codec.is_lossless:
             made, there = as_seen(made), as_seen(there)
-        self._files_small[number], self._reels_small[reel_frame] = small(there), small(made)
+        self._seen.append(sketch_of_codes(there))
+        self._made.append(sketch_of_codes(made))
+        self._details.append(detail_of(made, there))
+        self._meter.look(self._seen[-1])
         away = block_distances(made, there)
         by = float(away.max())
         if by <= self._far:
             return None
         return Differs(number, where_words(away > self._far, there.shape), round(by, 1))
 
-    def _shown_instead(self, number: int) -> tuple[int, float]:
-        """The frame of the file's own count whose picture this one is, and how far it is from
-        its own; 0 for none nearby."""
-        seen = self._files_small[number]
-        own = distance(seen, self._reels_small[self._reel_frame(number)])
-        if own < self._least_away:
-            return 0, own
-        around = range(max(1, number - NEAR), min(self.count, number + NEAR) + 1)
-        near = min(around, key=lambda one: distance(seen, self._reels_small[self._reel_frame(one)]))
-        away = distance(seen, self._reels_small[self._reel_frame(near)])
-        is_other = near != number and away < min(MUCH_NEARER * own, SAME)
-        return (near if is_other else 0), round(own, 1)
+
+def sketch_of_codes(codes: Codes) -> Sketch:
+    values = np.rint(np.clip(codes[..., :3], 0, 255) * 257).astype(np.uint16)
+    return sketch_of_rgb([values[..., at] for at in range(3)])
 
 
 def as_it_was_made(form: Form, file: Path, measured: Measured) -> Form:
@@ -317,14 +416,6 @@ def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:
     blocks = (max(1, width // BLOCK), max(1, height // BLOCK))
     away = cv2.resize(one - other, blocks, interpolation=cv2.INTER_AREA)
     return np.asarray(np.abs(away).reshape(blocks[1], blocks[0], -1).max(axis=2), np.float32)
-
-
-def small(codes: Codes) -> Codes:
-    return np.asarray(cv2.resize(codes[..., :3], SMALL, interpolation=cv2.INTER_AREA), np.float32)
-
-
-def distance(one: Codes, other: Codes) -> float:
-    return float(np.sqrt(np.mean((one - other) ** 2)))
 
 
 def where_words(far: NDArray[np.bool_], shape: tuple[int, ...]) -> str:

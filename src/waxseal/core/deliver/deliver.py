@@ -23,13 +23,14 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.levelling import level_notes, levelled
 from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.notes import light_notes, replaced_notes, stand_in_notes
+from waxseal.core.deliver.notes import light_notes, peak_notes, replaced_notes, stand_in_notes
 from waxseal.core.deliver.overwrite_check import is_own_work, owner_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.publish import clear_up, publish, publish_without_seal
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of, frames_of
 from waxseal.core.deliver.smaller import coarse_words
+from waxseal.core.deliver.sound_check import SoundVerdict, sound_faults
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.deliver.target_record import Made, TargetRecord
 from waxseal.core.deliver.together import encode_together
@@ -135,12 +136,16 @@ def make_held(
         expected = expected_of(form, encoded.stream, light)
         flashes = tuple(one.words for one in checked.flashes)
         likeness = checked.likeness
-        reasons = judge(measured, expected, likeness, checked.psnr, flashes)
+        sound = sound_faults(partial, form, measured, token)
+        if sound.not_compared:  # what cannot be checked is refused
+            sound = SoundVerdict((*sound.faults, *sound.not_compared))
+        reasons = judge(measured, expected, likeness, checked.psnr, flashes, sound.faults)
         notes = (
             *notes_in(match(programme, delivery)),
             *level_notes(form),
             *fitting_notes(fitted),
             *encoded.remarks,
+            *peak_notes(measured),
             *light_notes(form.mastering, light),
             *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),

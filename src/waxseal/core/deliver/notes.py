@@ -10,10 +10,12 @@ from waxseal.core.job.model import StandIn
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Pick
 from waxseal.core.seal.expected import LightLevels
+from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.timing.ranges import FrameRange, write_frames
 
-__all__ = ["light_notes", "replaced_notes", "stand_in_notes"]
+__all__ = ["light_notes", "peak_notes", "replaced_notes", "stand_in_notes"]
 
+FULL_SCALE = 0.05  # dBTP: what rounds to more than nothing
 STOOD_IN = {
     StandIn.HOLD: "the frame before stands in",
     StandIn.NEAREST: "the nearest frame stands in",
@@ -29,6 +31,16 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
         yield (
             f"The film reaches {light[0]} cd/m², and the display that it was judged on shows "
             f"{display.peak:g}: nobody has seen how the brighter parts look."
+        )
+
+
+def peak_notes(measured: Measured) -> Iterator[str]:
+    """Whether the sound, as its codec gives it back, is louder than a player can play it."""
+    found = measured.loudness
+    if found is not None and found.true_peak_dbtp > FULL_SCALE:
+        yield (
+            f"The sound peaks at +{found.true_peak_dbtp:.1f} dBTP and may distort when it is "
+            "played: hold its true peak at −1 dBTP, or lower its level."
         )
 
 

@@ -101,6 +101,10 @@ def write_light(
         raise OSError(errno.ENOSPC if is_full else errno.EIO, str(error)) from error
 
 
+BT709_POINTS = (1, 1)
+DPX_BT709 = "ITU-R 709-4"  # the library's word for code 6 of SMPTE ST 268-1
+
+
 def write_codes(
     path: Path,
     values: NDArray[Any],
@@ -116,7 +120,8 @@ def write_codes(
 
     quality: of JPEG, 1 to 100. bits: of a code, where they are fewer than the type has.
     rate: frames a second; pixel_shape: width to height; both are said in DPX only.
-    code_points: primaries and transfer by ITU-T H.273, said in PNG only. Raises OSError.
+    code_points: primaries and transfer by ITU-T H.273, said in PNG, and in DPX where they are
+    those of BT.709. Raises OSError.
     """
     if path.suffix.lower() == ".png":
         write_png(path, values, code_points)
@@ -131,6 +136,8 @@ def write_codes(
         attributes["oiio:BitsPerSample"] = bits
     if rate is not None and path.suffix.lower() == ".dpx":
         attributes |= {"dpx:FrameRate": float(rate), "dpx:TemporalFrameRate": float(rate)}
+    if code_points == BT709_POINTS and path.suffix.lower() == ".dpx":
+        attributes |= {"dpx:Transfer": DPX_BT709, "dpx:Colorimetric": DPX_BT709}
     try:
         write_pixels(path, values, attributes=attributes)
         if path.suffix.lower() == ".dpx":

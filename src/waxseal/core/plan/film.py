@@ -100,6 +100,10 @@ class Film:
             known = self.made[reel_frame] = self._composer.recipe(reel_frame)
         return known
 
+    def reel_frames(self, first: int, last: int) -> FrameRange:
+        """The frames of the reel that some of its own show, both ends included."""
+        return FrameRange(self._stretch.reel_frame(first), self._stretch.reel_frame(last))
+
     def shown_at(self, reel_frame: int) -> int | None:
         """Its own frame at one of the reel; None where it does not show that."""
         return self._stretch.shown_at(reel_frame)

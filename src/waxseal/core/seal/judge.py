@@ -16,7 +16,11 @@ def judge(
     likeness: Likeness,
     poorest_psnr: float,
     flashes: tuple[str, ...] = (),
+    sound: tuple[str, ...] = (),
 ) -> tuple[str, ...]:
-    """Every way in which a file is not what was ordered, in sentences; empty when it is."""
-    evidence = Evidence(measured, expected, likeness, poorest_psnr, flashes)
+    """Every way in which a file is not what was ordered, in sentences; empty when it is.
+
+    sound: in which its samples differ from the mix.
+    """
+    evidence = Evidence(measured, expected, likeness, poorest_psnr, flashes, sound)
     return tuple(sentence for rule in RULES for sentence in rule(evidence))

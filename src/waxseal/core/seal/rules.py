@@ -37,7 +37,7 @@ PEAK_TOLERANCE = 0.02  # dB: the last digit that two meters agree on
 class Evidence:
     """All that a rule may look at. poorest_psnr: of the frames that were compared whole, in dB.
 
-    flashes: passages that may harm, in sentences.
+    flashes: passages that may harm, in sentences. sound: in which its samples differ from the mix.
     """
 
     measured: Measured
@@ -45,6 +45,7 @@ class Evidence:
     likeness: Likeness
     poorest_psnr: float
     flashes: tuple[str, ...] = ()
+    sound: tuple[str, ...] = ()
 
     @property
     def picture_tracks(self) -> Iterator[Track]:
@@ -266,6 +267,10 @@ def sound_length(evidence: Evidence) -> Iterator[str]:
         yield f"Expected {float(wanted):.4f} s of sound, found {float(found.seconds):.4f} s."
 
 
+def sound_as_mixed(evidence: Evidence) -> Iterator[str]:
+    yield from evidence.sound
+
+
 def loudness(evidence: Evidence) -> Iterator[str]:
     """Silence has no loudness, and is as loud as it can be made."""
     wanted, found = evidence.expected.loudness, evidence.measured.loudness
@@ -350,6 +355,7 @@ RULES: tuple[Rule, ...] = (
     sound_there,
     sound_kind,
     sound_length,
+    sound_as_mixed,
     loudness,
     true_peak,
     timecode,

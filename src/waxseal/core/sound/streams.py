@@ -18,7 +18,7 @@ from waxseal.core.sound.facts import sound_of
 from waxseal.core.sound.samples import Samples
 from waxseal.core.words import plain
 
-__all__ = ["decode_all", "probe_stream", "read_stream"]
+__all__ = ["decode_all", "open_stream", "probe_stream", "read_stream"]
 
 NAMES = {"opus": "Opus", "vorbis": "Ogg"}
 

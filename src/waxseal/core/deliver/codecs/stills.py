@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 __all__ = ["ANIMATED_PNG", "DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
 
-# Only PNG says what its colour is; the others are taken for what is usual.
+# PNG says what its colour is, and DPX where it is BT.709; the others are taken for what is usual.
 USUAL: dict[Space, Tags] = {Space.SRGB: (0, 0, 0, True), Space.BT709: (0, 0, 0, True)}
 SAID: dict[Space, Tags] = {
     Space.SRGB: (1, 13, 0, True),
@@ -98,7 +98,10 @@ PNG_16 = of_stills(
 )
 TIFF_8 = of_stills("TIFF 8", "TIFF frames, 8 bits", Layout.RGB8, ("tiff", "8"), BOTH)
 TIFF = of_stills("TIFF", "TIFF frames, 16 bits", Layout.RGB16, ("tiff", "16"), BOTH)
-DPX = of_stills("DPX", "DPX frames, 10 bits", Layout.RGB10, ("dpx", "10"), ())
+DPX = of_stills(
+    *("DPX", "DPX frames, 10 bits", Layout.RGB10, ("dpx", "10"), ()),
+    USUAL | {Space.BT709: (1, 1, 0, True)},
+)
 
 
 # The same frames in one file, which browsers play.

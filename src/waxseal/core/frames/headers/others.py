@@ -14,6 +14,7 @@ from typing import Any
 
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
+from waxseal.core.frames.headers.stated import BT709_VIDEO
 from waxseal.core.frames.opening import open_image
 from waxseal.core.job.model import Alpha
 
@@ -23,6 +24,7 @@ LONGEST_MAGIC = 34
 BMP_COMPRESSION, RUN_LENGTHS = 30, (1, 2)  # of its header, from memory
 
 # SMPTE ST 268-1: "Printing density" and "Logarithmic" are film densities.
+BT709_TRANSFER = "ITU-R 709-4"
 LOG_TRANSFERS = frozenset({"Printing density", "Logarithmic"})
 
 
@@ -114,6 +116,7 @@ def header_of(kind: Format, spec: Any, size_bytes: int) -> Header:
         rate=rate_of(spec),
         pixel_shape=shape_of(spec),
         is_log=attributes_of(spec).get("dpx:Transfer") in LOG_TRANSFERS,
+        stated=BT709_VIDEO if attributes_of(spec).get("dpx:Transfer") == BT709_TRANSFER else None,
         orientation=orientation_of(spec),
         bits=int(bits) if depth == "uint16" and int(bits) in range(9, 16) else 0,
     )

@@ -10,7 +10,7 @@ from waxseal.core.frames.headers.icc import is_gamma, is_srgb_curve, read_profil
 from waxseal.core.job.model import BT709, Chromaticities, Colour
 from waxseal.core.job.primaries import PRIMARIES, are_primaries
 
-__all__ = ["LARGEST_PROFILE", "Stated", "by_chunks", "by_profile", "code_points_of"]
+__all__ = ["BT709_VIDEO", "LARGEST_PROFILE", "Stated", "by_chunks", "by_profile", "code_points_of"]
 
 LARGEST_PROFILE = 4 << 20  # bytes: the largest in use are of printers, and have two million
 LINEAR_GAMMA, USUAL_GAMMA = 1.0, 1 / 2.2
@@ -36,6 +36,7 @@ class Stated:
 
 
 SRGB = Stated("sRGB", Colour.SRGB)
+BT709_VIDEO = Stated("BT.709", Colour.BT709)
 P3 = Stated("Display P3", Colour.OWN, space="sRGB Encoded P3-D65")
 OPRGB = Stated("opRGB", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
 
@@ -45,8 +46,8 @@ OPRGB_GAMMA = 563 / 256  # IEC 61966-2-5
 BT2020, P3_D65 = 9, 12
 CODE_POINTS = {
     (1, 13): SRGB,
-    (1, 1): Stated("BT.709", Colour.BT709),
-    (1, 6): Stated("BT.709", Colour.BT709),
+    (1, 1): BT709_VIDEO,
+    (1, 6): BT709_VIDEO,
     (1, 8): Stated("linear BT.709", Colour.LINEAR, BT709),
     (P3_D65, 13): P3,
     (P3_D65, 8): Stated("linear P3", Colour.LINEAR, PRIMARIES["P3"]),

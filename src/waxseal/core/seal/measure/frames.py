@@ -79,7 +79,7 @@ def measure_frames(
         raise UnreadableInput(f"No frame in {plain(folder)} can be read.", path=folder)
     rate = rates.pop() if len(rates) == 1 else None
     count = len(numbers)
-    points = code_points_of(header.stated) if header.format is Format.PNG else (0, 0)
+    points = code_points_of(header.stated) if header.format in (Format.PNG, Format.DPX) else (0, 0)
     return Measured(
         width=header.width,
         height=header.height,

@@ -1,0 +1,76 @@
+"""The sound of a finished file beside the mix that it was made from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from waxseal.core.deliver.codecs import SoundCodec
+from waxseal.core.deliver.containers import CONTAINERS
+from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.levelling import coded
+from waxseal.core.errors import SoundError
+from waxseal.core.progress import CancelToken
+from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.sound_match import compare_sounds
+from waxseal.core.sound.streams import decode_all, open_stream
+
+__all__ = ["SoundVerdict", "sound_faults"]
+
+
+@dataclass(frozen=True, slots=True)
+class SoundVerdict:
+    """faults: what is wrong, in sentences. not_compared: what could not be told."""
+
+    faults: tuple[str, ...] = ()
+    not_compared: tuple[str, ...] = ()
+
+
+def sound_faults(file: Path, form: Form, measured: Measured, token: CancelToken) -> SoundVerdict:
+    """Compare the sound of a movie, or beside frames, with the form's mix, sample by sample.
+
+    What rules on the track say besides, that it is there and of which kind, is left to them.
+    Raises Cancelled.
+    """
+    plan, found = form.sound, measured.sound
+    if plan is None or found is None:
+        return SoundVerdict()
+    if (found.sample_rate, found.channels) != (plan.sample_rate, plan.channels):
+        return SoundVerdict(not_compared=("The sound was not compared: it is of another kind.",))
+    codec = codec_of(form, found.codec)
+    if codec is None:
+        return SoundVerdict(
+            not_compared=(f"The sound was not compared: {found.codec} is not known here.",)
+        )
+    rate = plan.sample_rate
+    try:
+        with heard(file) as blocks:
+            faults = compare_sounds(
+                mix_blocks(plan, rate),
+                blocks,
+                rate,
+                coded=None if codec.bits else coded(plan, codec),
+                token=token,
+            )
+    except SoundError as error:
+        return SoundVerdict(faults=(str(error),))
+    return SoundVerdict(tuple(one.words for one in faults))
+
+
+def codec_of(form: Form, measured_as: str) -> SoundCodec | None:
+    """The codec that a file's sound is in; None for one that is never delivered."""
+    own = (form.sound_codec,) if form.sound_codec is not None else ()
+    every = (*own, *(one for container in CONTAINERS.values() for one in container.sounds))
+    return next((one for one in every if one.codec == measured_as), None)
+
+
+@contextmanager
+def heard(file: Path) -> Iterator[Iterator[Samples]]:
+    """The samples of a movie, or of the sound beside frames. Raises SoundError."""
+    path = next(iter(sorted(file.glob("*.wav"))), file) if file.is_dir() else file
+    with open_stream(path) as container:
+        yield decode_all(container)
