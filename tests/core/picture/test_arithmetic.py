@@ -60,6 +60,20 @@ PIXELS = {
         "codes_before_a_plate": "98e46b51a9f237e2",
         "joined_shots": "80e8b5fb1c982095",
     },
+    4: {
+        "plain_png": "ffb804ffb77ba734",
+        "light_with_sound": "2f00cbf336589c00",
+        "scaled_over_ground": "67e3e199d7b8d31f",
+        "between_frames": "e258c9fb4cdf4c6d",
+        "much_finished": "393942352a3a6a0a",
+        "stacked": "5241af6e8a397148",
+        "laid_over": "89ef54213596a2b6",
+        "as_light": "e0d56a213d88e56e",
+        "holes_held": "3e29606c56ec82ee",
+        "movie_in_high_range": "cea0f11987906353",
+        "codes_before_a_plate": "98e46b51a9f237e2",
+        "joined_shots": "80e8b5fb1c982095",
+    },
 }
 
 

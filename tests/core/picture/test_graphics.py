@@ -143,10 +143,35 @@ def test_display_codes_read_as_scene_come_back_through_the_view(tmp_path: Path) 
 # ---- mixed with a scene ----------------------------------------------------------------------
 
 
-def test_half_transparent_white_over_black_under_a_view(tmp_path: Path) -> None:
+@pytest.mark.parametrize("clear", [64, 128, 200])
+def test_half_transparent_graphics_are_as_strong_under_every_view(
+    tmp_path: Path, clear: int
+) -> None:
+    """Over black, as much of the light of white as alpha says. IEC 61966-2-1 for the codes."""
+    job = job_of(tmp_path, ground=flat(0, 0, 0), logo=flat(255, 255, 255, clear))
+    wanted = 255 * (1.055 * (clear / 255) ** (1 / 2.4) - 0.055)
+    for colourway in ({}, ACES, {**ACES, "working": Working.ACESCG}):
+        assert code(change_colourway(job, **colourway)) == pytest.approx(wanted, abs=1)
+
+
+@pytest.mark.parametrize("space", [Space.PQ, Space.HLG])
+def test_half_transparent_graphics_are_as_strong_in_high_range(
+    tmp_path: Path, space: Space
+) -> None:
+    """Half of white is the number of a grey of half its light."""
     job = job_of(tmp_path, ground=flat(0, 0, 0), logo=flat(255, 255, 255, 128))
-    assert code(change_colourway(job, **ACES)) == 128
-    assert code(job) == 188, "the plain view mixes light, as it always did"
+    half = round(code_of(128 / 255))
+    grey = job_of(tmp_path / "grey", ground=flat(half, half, half))
+    assert numbers(job, space) == pytest.approx(numbers(grey, space), abs=0.003)
+
+
+def light_of(shown: float) -> float:
+    """IEC 61966-2-1, for codes that are not near black."""
+    return float(((shown / 255 + 0.055) / 1.055) ** 2.4)
+
+
+def code_of(light: float) -> float:
+    return float(255 * (1.055 * light ** (1 / 2.4) - 0.055))
 
 
 def test_graphics_over_a_scene_are_mixed_after_the_view(tmp_path: Path) -> None:
@@ -155,7 +180,8 @@ def test_graphics_over_a_scene_are_mixed_after_the_view(tmp_path: Path) -> None:
     alone = job_of(tmp_path / "alone", scene=scene)
     under = code(change_colourway(alone, **ACES))
     part = 128 / 255
-    assert code(job) == pytest.approx(255 * part + under * (1 - part), abs=1)
+    mixed = part + light_of(under) * (1 - part)
+    assert code(job) == pytest.approx(code_of(mixed), abs=1)
 
 
 def test_a_scene_over_graphics_meets_them_after_the_view(tmp_path: Path) -> None:
@@ -165,7 +191,8 @@ def test_a_scene_over_graphics_meets_them_after_the_view(tmp_path: Path) -> None
     job = change_colourway(job, **ACES)
     opaque = flat(0.5, 0.5, 0.5, dtype=np.float16)
     shown = code(change_colourway(job_of(tmp_path / "alone", scene=opaque), **ACES))
-    assert code(job) == pytest.approx(shown * 0.5 + 40 * 0.5, abs=1)
+    mixed = light_of(shown) * 0.5 + light_of(40) * 0.5
+    assert code(job) == pytest.approx(code_of(mixed), abs=1)
 
 
 def test_neighbours_of_a_scene_go_through_the_view_as_one(tmp_path: Path) -> None:

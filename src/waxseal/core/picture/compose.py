@@ -3,7 +3,8 @@
 Where nothing but a curve is between light and display, all of it is mixed in one
 light. Under a view, and in high range, scene and graphics are two: neighbouring
 layers of a scene are put together in its light and go through the view as one;
-what they become is laid over graphics, and graphics over it, in display values.
+what they become is laid over graphics, and graphics over it, in the light of the display. So
+what is half clear is as strong under every view and in every range.
 """
 
 from __future__ import annotations
@@ -248,12 +249,11 @@ class TwoLights(OneLight):
             if light.shape[2] == 3:
                 self._light = light
             else:
-                blend_shown(self.whole(), light, at, 1.0, plain.OVER, self._canvas)
+                self._canvas.kernels.blend(self.whole(), light, (at.x, at.y), 1.0, plain.OVER)
         elif covers(light, at, self._canvas.box, layer):
             self._light, self._scene = light, None
         else:
-            opacity, mode = layer.finish.cover.opacity, MODES[layer.blend]
-            blend_shown(self.whole(), light, at, opacity, mode, self._canvas)
+            lay(self.whole(), light, at, layer, self._canvas)
 
     def _through_view(self, light: Light) -> Light:
         from waxseal.core.picture.colour.spaces import scene_to_graphics

@@ -16,6 +16,7 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     Space,
+    View,
     colour_words,
     shape_words,
 )
@@ -111,6 +112,12 @@ def colour(m: Matched) -> Row:
         if not takes_codes:
             name = plain(Path(delivery.lut).name)
             notes.append(f"{m.codec.name} carries light: {name} is left out.")
+    clear = [one.name for one in m.sources if one.reading.is_graphics and is_clear(one)]
+    if clear and not takes_codes and way.view is not View.PLAIN:
+        notes.append(
+            f"Half-transparent parts of {listed(clear)} are mixed in scene light here, before the "
+            "view: elsewhere they are mixed in the light of the display."
+        )
     if delivery.dither:
         done.append("dithered")
     if delivery.mastering:
@@ -129,6 +136,10 @@ def colour(m: Matched) -> Row:
         tuple(notes),
         reasons,
     )
+
+
+def is_clear(source: Sequence) -> bool:
+    return source.reading.alpha.value is not Alpha.NONE
 
 
 def untold_light(m: Matched) -> str:
@@ -178,7 +189,7 @@ def alpha(m: Matched) -> Row:
 
 def alpha_row(m: Matched) -> Row:
     reel, kept = m.timeline.job.reel, m.form.target.alpha
-    clear = [one for one in m.sources if one.reading.alpha.value is not Alpha.NONE]
+    clear = [one for one in m.sources if is_clear(one)]
     sources = listed(f"{one.reading.alpha.value}" for one in clear) or "none"
     if kept is not Alpha.NONE:
         is_same = all(one.reading.alpha.value is kept for one in clear) and bool(clear)
