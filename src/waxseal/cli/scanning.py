@@ -19,6 +19,7 @@ from waxseal.core.errors import SoundError, WrongUse
 from waxseal.core.job.model import Health, Origin, Sequence, Sound, Told, change, colour_words
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender import reasons_to_render, rerender_text
+from waxseal.core.job.sources import sparse_sentence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import save_safely
 from waxseal.core.timing.ranges import FrameRange, write_frames
@@ -122,7 +123,8 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
             say(f"There are no frames and no sounds: {WHAT_IS_READ}.")
         return WRONG
     is_whole = all(
-        source.health is Health.WHOLE and not source.findings and not source.unexpected
+        source.health is Health.WHOLE
+        and not (source.findings or source.unexpected or source.is_sparse)
         for source in found.sources
         if isinstance(source, Sequence)
     )
@@ -261,8 +263,17 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "findings": [
             {"frame": one.frame, "file": plain(one.file), "what": one.what, "kind": one.kind.value}
             for one in found.findings
-        ],
+        ]
+        + sparse_findings(source),
     }
+
+
+def sparse_findings(source: Sequence) -> list[dict[str, object]]:
+    if not source.is_sparse:
+        return []
+    frame = source.files.range.first
+    file, what = source.files.name_of(frame), sparse_sentence(source)
+    return [{"frame": frame, "file": plain(file), "what": what, "kind": "sparse"}]
 
 
 def lines_of(source: Sequence | Sound) -> list[str]:
@@ -295,6 +306,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
+    if source.is_sparse:
+        lines.append(f"  {sparse_sentence(source)}")
     if source.unexpected:
         lines.append(f"  not expected: {write_frames(source.unexpected)}")
     if files.others:

@@ -83,7 +83,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
 
 def holes_in(source: Sequence, shot: Shot) -> int:
     """How many frames of a shot are missing or not whole."""
-    return sum(1 for frame in source.to_rerender if frame in shot.range)
+    return len(source.to_rerender.within(shot.range))
 
 
 RIGHT: tuple[Column, ...] = (

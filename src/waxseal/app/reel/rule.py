@@ -296,12 +296,13 @@ class Rule(Drawn):
     def _draw_holes(self, painter: QPainter, programme: Programme, number: int) -> None:
         """A tick where a frame of the shot is not there."""
         part = programme.timeline.shots[number]
-        gone = [frame for frame in part.sequence.to_rerender if frame in part.laid.range]
+        gone = part.sequence.to_rerender.within(part.laid.range)
         left, right = self.place_of(part.first), self.place_of(part.last + 1)
         step = (right - left) / part.laid.range.count
-        for frame in gone:
-            after = part.laid.last - frame if part.is_backwards else frame - part.laid.first
-            tick = QRectF(left + after * step, BLOCK_TOP, max(2.0, step), BLOCK_TALL)
+        for first, last in gone.runs:
+            after = part.laid.last - last if part.is_backwards else first - part.laid.first
+            wide = max(2.0, step * (last - first + 1))
+            tick = QRectF(left + after * step, BLOCK_TOP, wide, BLOCK_TALL)
             painter.fillRect(tick, current().colour("accent"))
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:

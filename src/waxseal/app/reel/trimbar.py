@@ -183,8 +183,9 @@ class TrimBar(Drawn):
             painter.fillRect(QRectF(left, BAR_TOP, right - left, BAR_TALL), palette.colour("good"))
             self._draw_joins(painter, left, right)
             step = whole.width() / there.count
-            for frame in source.to_rerender:
-                hole = QRectF(self.place_of(frame), BAR_TOP - 1, max(2.0, step), BAR_TALL + 2)
+            for first, last in source.to_rerender.runs:
+                wide = max(2.0, step * (last - first + 1))
+                hole = QRectF(self.place_of(first), BAR_TOP - 1, wide, BAR_TALL + 2)
                 painter.fillRect(hole, palette.colour("accent"))
             pen = QPen(palette.colour("accent" if self.hasFocus() else "text"), 2)
             painter.setPen(pen)

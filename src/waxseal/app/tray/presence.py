@@ -51,12 +51,17 @@ class PresenceLine(Drawn):
                     )
                     painter.fillRect(run, palette.colour("good"))
             growing = self._sequence.unreadable - damaged
-            for frame in (*self._sequence.to_rerender, *growing):
+            for run_first, run_last in self._sequence.missing.runs:
+                pieces = range(run_first, run_last + 1) if gap else (run_first,)
+                wide = step - gap if gap else step * (run_last - run_first + 1)
+                for frame in pieces:
+                    hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
+                    painter.fillRect(hole, palette.colour("raised"))
+                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))
+            for frame in (*damaged, *growing):
                 hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
                 painter.fillRect(hole, palette.colour("raised"))
                 if frame in damaged:
                     painter.fillRect(hole, palette.colour("accent"))
-                elif frame in growing:
-                    painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))
                 else:
-                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))
+                    painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))

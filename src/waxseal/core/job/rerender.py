@@ -35,7 +35,7 @@ def reasons_to_render(sequence: Sequence, misfit: Misfit | None = None) -> dict[
 
 def frames_to_rerender(sequence: Sequence, misfit: Misfit | None = None) -> str:
     """The frames of the re-render list, in Fileseq's notation; empty where there are none."""
-    return write_frames({*sequence.to_rerender, *(misfit.frames if misfit else ())})
+    return write_frames(sequence.to_rerender.joined(misfit.frames if misfit else ()))
 
 
 def rerender_text(

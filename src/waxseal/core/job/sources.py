@@ -18,7 +18,7 @@ from waxseal.core.job.reading import Reading
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
-from waxseal.core.timing.ranges import FrameRange, gaps_between
+from waxseal.core.timing.ranges import FrameRange, FrameRuns, gaps_between
 
 __all__ = [
     "Files",
@@ -32,6 +32,7 @@ __all__ = [
     "Sound",
     "Source",
     "shown_width",
+    "sparse_sentence",
 ]
 
 MOST_SAMPLES = 1 << 48  # of a sound: years of it
@@ -64,6 +65,7 @@ def shown_width(width: int, shape: Fraction) -> int:
 
 
 MOST_FRAMES = 10_000_000  # of one source
+SPARSE_TIMES = 10  # as many numbers as files, or more: is the range meant?
 
 
 def are_runs(runs: tuple[tuple[int, int], ...]) -> tuple[tuple[int, int], ...]:
@@ -116,11 +118,11 @@ class Files(Value):
         return sum(last - first + 1 for first, last in self.runs)
 
     @property
-    def missing(self) -> tuple[int, ...]:
+    def missing(self) -> FrameRuns:
         return gaps_between(self.runs)
 
     def has(self, frame: int) -> bool:
-        return any(first <= frame <= last for first, last in self.runs)
+        return frame in FrameRuns(self.runs)
 
 
 class Part(Value):
@@ -225,8 +227,8 @@ class Sequence(Value):
         return self.whole_range
 
     @cached_property
-    def _to_rerender(self) -> tuple[int, ...]:
-        return tuple(sorted({*self.missing, *self.damaged}))
+    def _to_rerender(self) -> FrameRuns:
+        return self.missing.joined(self.damaged)
 
     @property
     def range(self) -> FrameRange:
@@ -256,19 +258,22 @@ class Sequence(Value):
         return self.found.size.seen_in(self.reading.pixel_shape.value)
 
     @property
-    def missing(self) -> tuple[int, ...]:
+    def missing(self) -> FrameRuns:
         """The numbers of the range that have no file."""
         return self._missing
 
     @cached_property
-    def _missing(self) -> tuple[int, ...]:
-        whole, found = self.range, self.files.range
-        gone = (
-            *range(whole.first, found.first),
-            *self.files.missing,
-            *range(found.last + 1, whole.last + 1),
-        )
-        return tuple(number for number in gone if number in whole)
+    def _missing(self) -> FrameRuns:
+        return FrameRuns(self.files.runs).outside_in(self.range)
+
+    @property
+    def is_sparse(self) -> bool:
+        """Whether so few of its frames are there that a number may be mistyped: it is asked about.
+
+        Not once somebody has said which frames there should be.
+        """
+        has_range = self.expected is not None or self.reading.range is not None
+        return not has_range and self.files.range.count > SPARSE_TIMES * self.files.count
 
     @property
     def count(self) -> int:
@@ -315,7 +320,7 @@ class Sequence(Value):
         return any(finding.kind is FindingKind.ARRIVING for finding in self.findings)
 
     @property
-    def to_rerender(self) -> tuple[int, ...]:
+    def to_rerender(self) -> FrameRuns:
         """The frames of the re-render list, in order."""
         return self._to_rerender
 
@@ -372,3 +377,12 @@ class Sound(Value):
 
 
 Source = Annotated[Sequence | Sound, Field(discriminator="kind")]
+
+
+def sparse_sentence(source: Sequence) -> str:
+    """What to say of a source of which less than a tenth is there."""
+    files = source.files
+    return (
+        f"Only {files.count} of the {files.range.count} frames {files.range} of {source.name} are "
+        "there. If a number is mistyped, rename its file; else say which frames there should be."
+    )

@@ -32,6 +32,8 @@ def needed_frames(timeline: Timeline, frames: FrameRange) -> dict[str, set[int]]
     needed: dict[str, set[int]] = defaultdict(set)
     reel = timeline.job.reel
     for part in timeline.parts_in(frames):
+        if part.sequence.is_sparse:
+            continue  # asked about first: its frames may be millions
         asked = part.frames_asked(frames.first, frames.last)
         mixed = asked | part.frames_following(frames.first, frames.last)
         for source in sources_shown(part):

@@ -4,14 +4,24 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterable, Iterator
+from bisect import bisect_right
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import overload
 
 from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
 
-__all__ = ["FrameRange", "gaps_between", "parse_pieces", "parse_range", "runs_of", "write_frames"]
+__all__ = [
+    "FrameRange",
+    "FrameRuns",
+    "gaps_between",
+    "parse_pieces",
+    "parse_range",
+    "runs_of",
+    "write_frames",
+]
 
 LONGEST = 10_000_000  # frames: four days at 25; more is a slip of the keyboard
 
@@ -62,8 +72,97 @@ def parse_pieces(text: str) -> tuple[tuple[int, int], ...]:
     return tuple((one.first, one.last) for one in ranges)
 
 
+class FrameRuns(Sequence[int]):
+    """Frames in order, kept as unbroken runs: what it costs follows the runs, not the numbers."""
+
+    __slots__ = ("_count", "_firsts", "runs")
+
+    def __init__(self, runs: Iterable[tuple[int, int]] = ()) -> None:
+        """runs: first and last of each, both included, in order and apart."""
+        self.runs = tuple(runs)
+        self._firsts = [first for first, _ in self.runs]
+        self._count = sum(last - first + 1 for first, last in self.runs)
+
+    @override
+    def __len__(self) -> int:
+        return self._count
+
+    @override
+    def __iter__(self) -> Iterator[int]:
+        return (frame for first, last in self.runs for frame in range(first, last + 1))
+
+    @override
+    def __contains__(self, frame: object) -> bool:
+        if not isinstance(frame, int):
+            return False
+        at = bisect_right(self._firsts, frame) - 1
+        return at >= 0 and frame <= self.runs[at][1]
+
+    @overload
+    def __getitem__(self, place: int) -> int: ...
+    @overload
+    def __getitem__(self, place: slice) -> tuple[int, ...]: ...
+    @override
+    def __getitem__(self, place: int | slice) -> int | tuple[int, ...]:
+        if isinstance(place, slice):
+            return tuple(self[one] for one in range(*place.indices(self._count)))
+        left = place if place >= 0 else self._count + place
+        for first, last in self.runs:
+            if 0 <= left <= last - first:
+                return first + left
+            left -= last - first + 1
+        raise IndexError(place)
+
+    @override
+    def __eq__(self, other: object) -> bool:
+        if isinstance(other, FrameRuns):
+            return self.runs == other.runs
+        return isinstance(other, tuple) and len(self) == len(other) and tuple(self) == other
+
+    @override
+    def __hash__(self) -> int:
+        return hash(self.runs)
+
+    @override
+    def __repr__(self) -> str:
+        return f"FrameRuns({self.runs})"
+
+    def within(self, span: FrameRange) -> FrameRuns:
+        """Those of a range."""
+        cut = ((max(first, span.first), min(last, span.last)) for first, last in self.runs)
+        return FrameRuns((first, last) for first, last in cut if first <= last)
+
+    def outside_in(self, span: FrameRange) -> FrameRuns:
+        """The frames of a range that are not among these."""
+        gone, begin = [], span.first
+        for first, last in self.within(span).runs:
+            if first > begin:
+                gone.append((begin, first - 1))
+            begin = last + 1
+        if begin <= span.last:
+            gone.append((begin, span.last))
+        return FrameRuns(gone)
+
+    def joined(self, frames: Iterable[int]) -> FrameRuns:
+        """These and others."""
+        every = sorted((*self.runs, *((one, one) for one in frames)))
+        merged: list[tuple[int, int]] = []
+        for first, last in every:
+            if merged and first <= merged[-1][1] + 1:
+                merged[-1] = (merged[-1][0], max(merged[-1][1], last))
+            else:
+                merged.append((first, last))
+        return FrameRuns(merged)
+
+
+MOST_NUMBERS = 100_000  # that are looked through for a step from one to the next
+
+
 def write_frames(frames: Iterable[int]) -> str:
     """A list of frames in Fileseq's notation, `1-48,60-120x2`; empty for none."""
+    if isinstance(frames, FrameRuns) and len(frames) > MOST_NUMBERS:
+        runs = frames.runs
+        return ",".join(f"{one}" if one == last else f"{one}-{last}" for one, last in runs)
     numbers = sorted(set(frames))
     if not numbers:
         return ""
@@ -91,10 +190,6 @@ def runs_of(numbers: Iterable[int]) -> tuple[tuple[int, int], ...]:
     return tuple(runs)
 
 
-def gaps_between(runs: tuple[tuple[int, int], ...]) -> tuple[int, ...]:
+def gaps_between(runs: tuple[tuple[int, int], ...]) -> FrameRuns:
     """The numbers that lie between runs."""
-    return tuple(
-        number
-        for (_, last), (first, _) in itertools.pairwise(runs)
-        for number in range(last + 1, first)
-    )
+    return FrameRuns((last + 1, first - 1) for (_, last), (first, _) in itertools.pairwise(runs))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Iterator
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
@@ -11,6 +12,7 @@ from waxseal.core.deliver.settings import stretch_of
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Health, Origin, Sequence
+from waxseal.core.job.sources import sparse_sentence
 from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
@@ -45,7 +47,7 @@ def frames(m: Matched) -> Row:
         for number in m.timeline.short_joins
         if m.timeline.shots[number].first in reel
     )
-    reasons = missing_reasons(m)
+    reasons = (*sparse_reasons(m), *missing_reasons(m))
     if reasons:
         state = State.DECIDE
     sources, words = counted(there, "frame"), joined(", ".join(done), *reasons)
@@ -86,6 +88,13 @@ def sources_lacking(planned: Programme, delivery: Delivery) -> tuple[str, ...]:
         for one in planned.missing(reel)
         if not one.is_stood_in and not one.sequence.is_moved
     )
+
+
+def sparse_reasons(m: Matched) -> Iterator[str]:
+    """Sources of which so little is there that their range is asked about."""
+    for one in m.timeline.used_sequences:
+        if one.is_sparse:
+            yield sparse_sentence(one)
 
 
 def missing_sentence(
