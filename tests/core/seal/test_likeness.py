@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import shutil
+from bisect import bisect_left
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -19,7 +20,7 @@ from tests.making import job_of, write_sequence
 from waxseal.core.deliver import deliver
 from waxseal.core.deliver.codecs import CODECS, StreamEncoder
 from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import COARSE_PART, Form
+from waxseal.core.deliver.form import COARSE_PARTS, Form
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.segments import pictures
 from waxseal.core.deliver.segments.pictures import video_frame
@@ -31,6 +32,7 @@ from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.sketches import (
+    Coarseness,
     Sketch,
     Verdict,
     block_sums,
@@ -141,7 +143,7 @@ def verdict(made: Film, seen: Film, codec: str, figure: float) -> Verdict:
     sketches = dict(enumerate(sketch(one) for one in seen))
     return compare_films(
         *([sketch(one) for one in made], sketches, (WIDE, TALL)),
-        is_coarse=kind.coarseness(figure) > COARSE_PART,
+        coarse=Coarseness(bisect_left(COARSE_PARTS, kind.coarseness(figure))),
         least_step=kind.step_at(figure),
     )
 

@@ -134,7 +134,7 @@ def planes(seed: int, *, noise: float = 0.0) -> tuple[np.ndarray, ...]:
 
 
 def compare(made: list[Sketch], decoded: list[Sketch]) -> Likeness:
-    return compare_sketches(made, dict(enumerate(decoded)), (128, 72))
+    return compare_sketches(made, dict(enumerate(decoded)), size=(128, 72))
 
 
 def test_likeness_bears_coding_noise_and_finds_other_pictures() -> None:

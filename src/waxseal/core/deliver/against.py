@@ -58,7 +58,14 @@ from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.anything import measure_anything
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import DIGEST, read_seal, record_digest
-from waxseal.core.seal.sketches import Sketch, Verdict, compare_films, distance, sketch_of_rgb
+from waxseal.core.seal.sketches import (
+    Coarseness,
+    Sketch,
+    Verdict,
+    compare_films,
+    distance,
+    sketch_of_rgb,
+)
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.words import counted, plain
 
@@ -253,7 +260,7 @@ class Comparing:
             self._made,
             dict(enumerate(self._seen)),
             (self._target.width, self._target.height),
-            is_coarse=self._form.is_coarse,
+            coarse=Coarseness(self._form.coarseness),
             least_step=least_away_of(self._form),
         )
         for place in verdict.doubts:

@@ -8,10 +8,12 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import ExitStack
+from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.deliver.containers import CONTAINERS
@@ -48,7 +50,7 @@ from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
 from waxseal.core.seal.judge import judge
-from waxseal.core.seal.likeness import Likeness, psnr, ssim
+from waxseal.core.seal.likeness import Likeness, fine_detail, psnr, ssim
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.record import loudness_facts, seal_text
 from waxseal.core.seal.signing import load_signer
@@ -59,6 +61,7 @@ from waxseal.core.words import names_words, plain
 __all__ = ["make_delivery"]
 
 MOST_TRIES = 4  # films whose files were replaced while they were encoded
+FLAT_MARGIN_DB = 2.2  # another picture of as much contrast is 3 dB below a flat one
 LOOKED_AT_WHOLE = 12  # frames compared pixel by pixel, from the first to the last
 
 
@@ -139,7 +142,7 @@ def make_held(
         sound = sound_faults(partial, form, measured, token)
         if sound.not_compared:  # what cannot be checked is refused
             sound = SoundVerdict((*sound.faults, *sound.not_compared))
-        reasons = judge(measured, expected, likeness, checked.psnr, flashes, sound.faults)
+        reasons = judge(measured, expected, likeness, checked.judged_psnr, flashes, sound.faults)
         notes = (
             *notes_in(match(programme, delivery)),
             *level_notes(form),
@@ -284,6 +287,19 @@ def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable])
 # ---- checking --------------------------------------------------------------------------------
 
 
+@dataclass(frozen=True, slots=True)
+class WholeFrame:
+    """A decoded frame beside its picture.
+
+    flat: the PSNR that one even grey would have. detail: how much fine detail the picture has.
+    """
+
+    psnr: float
+    ssim: float
+    flat: float
+    detail: float
+
+
 class Check:
     """What was written, opened again and compared with what was made.
 
@@ -298,8 +314,9 @@ class Check:
         self._flashes = meter_for(form)
         self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
         self._pool = ThreadPoolExecutor(2, "whole")
-        self._comparing: list[Future[tuple[float, float] | None]] = []
+        self._comparing: list[Future[WholeFrame | None]] = []
         self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0
+        self.judged_psnr, self._detail = float("inf"), 0.0
 
     def run(self, partial: Path, report: Report, token: CancelToken) -> Measured:
         """Decode all of it. Raises UnreadableInput, FrameError, Cancelled."""
@@ -315,8 +332,14 @@ class Check:
         finally:
             self._pool.shutdown(cancel_futures=True)
         self.whole = len(compared)
-        self.psnr = min((one for one, _ in compared), default=self.psnr)
-        self.ssim = min((one for _, one in compared), default=self.ssim)
+        self.psnr = min((one.psnr for one in compared), default=self.psnr)
+        self.ssim = min((one.ssim for one in compared), default=self.ssim)
+        self._detail = max((one.detail for one in compared), default=0.0)
+        # What is hardly nearer than a flat picture may be fine noise that the codec left out.
+        self.judged_psnr = min(
+            (one.psnr for one in compared if one.psnr < one.flat - FLAT_MARGIN_DB),
+            default=float("inf"),
+        )
         return measured
 
     def _look(self, index: int, planes: Planes) -> None:
@@ -333,13 +356,14 @@ class Check:
             asked = self._pool.submit(self._compare_whole, index, planes[0].copy())
             self._comparing.append(asked)
 
-    def _compare_whole(self, index: int, luma: Plane) -> tuple[float, float] | None:
-        """PSNR and SSIM; None where what the frame was made from is not there any more."""
+    def _compare_whole(self, index: int, luma: Plane) -> WholeFrame | None:
+        """None where what the frame was made from is not there any more."""
         recipe = self.film.recipe(self.film.frames.first + index)
         if replaced_in(recipe):
             return None
         made = make(recipe, self.form.target, kernels=self._kernels.current).planes[0]
-        return psnr(made, luma), ssim(made, luma)
+        flat = np.full_like(made, round(float(made.mean())))
+        return WholeFrame(psnr(made, luma), ssim(made, luma), psnr(made, flat), fine_detail(made))
 
     @property
     def flashes(self) -> tuple[Passage, ...]:
@@ -348,7 +372,7 @@ class Check:
     @cached_property
     def likeness(self) -> Likeness:
         """How like the decoded frames are to those that were made; ask once all are decoded."""
-        return self._comparison.compare(self._made, self._decoded)
+        return self._comparison.compare(self._made, self._decoded, self._detail)
 
     def facts(self) -> dict[str, object]:
         """How like it is, for the seal."""

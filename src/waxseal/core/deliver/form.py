@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -20,7 +21,8 @@ __all__ = ["Form"]
 if TYPE_CHECKING:
     from waxseal.core.seal.likeness import Comparison
 
-COARSE_BITS, COARSE_PART = 0.05, 0.75  # a pixel; of the codec's coarsest figure: measured
+COARSE, COARSE_PARTS = 2, (0.6, 0.75, 0.85)  # see `seal.sketches.Coarseness`
+COARSE_BITS = 0.05  # a pixel: measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,23 +59,31 @@ class Form:
         return max(1, int(self.key_seconds * self.rate)) if self.key_seconds else 0
 
     @property
-    def is_coarse(self) -> bool:
-        """Whether the quality is so low that single frames may stay as the ones before them."""
+    def coarseness(self) -> int:
+        """How coarse the quality is, as `seal.sketches.Coarseness` counts."""
         if isinstance(self.quality, Bitrate):
             pixels = self.target.width * self.target.height * self.rate
-            return self.quality.bits_per_second < COARSE_BITS * pixels
+            return 3 if self.quality.bits_per_second < COARSE_BITS * pixels else 0
         figure = self.codec.figure_for(self.quality)
-        return figure is not None and self.codec.coarseness(figure) > COARSE_PART
+        if figure is None:
+            return 0
+        return bisect_left(COARSE_PARTS, self.codec.coarseness(figure))
+
+    @property
+    def is_coarse(self) -> bool:
+        """Whether the quality is so low that single frames may stay as the ones before them."""
+        return self.coarseness >= COARSE
 
     @property
     def comparison(self) -> Comparison:
         """How what is decoded is compared with what was made."""
         from waxseal.core.seal.likeness import comparison_for  # NumPy: a form needs none
+        from waxseal.core.seal.sketches import Coarseness
 
         return comparison_for(
             self.target.stored_size,
             is_lossless=self.codec.is_lossless,
-            is_coarse=self.is_coarse,
+            coarse=Coarseness(self.coarseness),
             is_rgb=self.target.layout.is_rgb,
             has_levels=self.says_light_levels,
             least_step=self.codec.step_at(self.codec.figure_for(self.quality)),

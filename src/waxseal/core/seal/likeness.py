@@ -20,6 +20,7 @@ from waxseal.core.picture.arrays import Plane
 from waxseal.core.seal.lightlevels import levels_of
 from waxseal.core.seal.sketches import (
     LEAST_STEP,
+    Coarseness,
     Sketch,
     compare_films,
     sketch,
@@ -35,6 +36,7 @@ __all__ = [
     "compare_digests",
     "compare_sketches",
     "comparison_for",
+    "fine_detail",
     "psnr",
     "sketch",
     "ssim",
@@ -71,30 +73,31 @@ class Likeness:
 class Comparison:
     """mark: what is kept of the planes of a picture.
 
-    compare: the marks that were made, and those that were decoded by their frames' places.
+    compare: the marks that were made, those that were decoded by their frames' places, and how
+        much fine detail the pictures have, see `compare_films`.
     """
 
     mark: Callable[[Sequence[Plane]], Any]
-    compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness]
+    compare: Callable[[Sequence[Any], Mapping[int, Any], float], Likeness]
 
 
 def comparison_for(
     size: tuple[int, int],
     *,
     is_lossless: bool,
-    is_coarse: bool = False,
+    coarse: Coarseness = Coarseness.FINE,
     is_rgb: bool = False,
     has_levels: bool = False,
     least_step: float = LEAST_STEP,
 ) -> Comparison:
-    """size: of the frames that are stored, in pixels. is_coarse: see `compare_films`.
+    """size: of the frames that are stored, in pixels. coarse: see `compare_films`.
 
     is_rgb: whether their planes are R, G and B, and not Y'CbCr. has_levels: whether a mark ends
     with the picture's light levels. least_step: see `compare_films`.
     """
     if is_lossless:
         return Comparison(planes_digest, compare_digests)
-    compare = partial(compare_sketches, size=size, is_coarse=is_coarse, least_step=least_step)
+    compare = partial(compare_sketches, size=size, coarse=coarse, least_step=least_step)
     if has_levels:
         return Comparison(sketch_and_levels, partial(compare_without_levels, compare))
     return Comparison(sketch_of_rgb if is_rgb else sketch, compare)
@@ -105,17 +108,21 @@ def sketch_and_levels(planes: Sequence[Plane]) -> Sketch:
 
 
 def compare_without_levels(
-    compare: Callable[[Sequence[Any], Mapping[int, Any]], Likeness],
+    compare: Callable[[Sequence[Any], Mapping[int, Any], float], Likeness],
     made: Sequence[Sketch],
     decoded: Mapping[int, Sketch],
+    detail: float = 0.0,
 ) -> Likeness:
-    return compare([one[:-1] for one in made], {at: one[:-1] for at, one in decoded.items()})
+    seen = {at: one[:-1] for at, one in decoded.items()}
+    return compare([one[:-1] for one in made], seen, detail)
 
 
 # ---- digests ---------------------------------------------------------------------------------
 
 
-def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness:
+def compare_digests(
+    made: Sequence[int], decoded: Mapping[int, int], _detail: float = 0.0
+) -> Likeness:
     """Compare each frame with its picture, bit by bit."""
     compared = [at for at in range(len(made)) if at in decoded]
     unlike = tuple(at + 1 for at in compared if made[at] != decoded[at])
@@ -128,13 +135,16 @@ def compare_digests(made: Sequence[int], decoded: Mapping[int, int]) -> Likeness
 def compare_sketches(
     made: Sequence[Sketch],
     decoded: Mapping[int, Sketch],
-    size: tuple[int, int],
+    detail: float = 0.0,
     *,
-    is_coarse: bool = False,
+    size: tuple[int, int],
+    coarse: Coarseness = Coarseness.FINE,
     least_step: float = LEAST_STEP,
 ) -> Likeness:
     """Compare the sketches of a decoded film with those of its pictures; see compare_films."""
-    verdict = compare_films(made, decoded, size, is_coarse=is_coarse, least_step=least_step)
+    verdict = compare_films(
+        made, decoded, size, coarse=coarse, least_step=least_step, detail=detail
+    )
     return Likeness(
         len([at for at in range(len(made)) if at in decoded]),
         verdict.farthest,
@@ -155,6 +165,15 @@ def psnr(one: Plane, other: Plane) -> float:
     away = cv2.norm(one, other, cv2.NORM_L2SQR)
     most = (255.0 * steps_in_code(one)) ** 2 * one.size
     return float(10 * np.log10(most / away)) if away else float("inf")
+
+
+def fine_detail(plane: Plane) -> float:
+    """What is left of a plane without its neighbourhoods' means: rms, in codes of 8 bits."""
+    import cv2
+
+    values = plane.astype(np.float32) / np.float32(steps_in_code(plane))
+    left = values - cv2.blur(values, (3, 3))
+    return float(np.sqrt(np.mean(left * left)))
 
 
 def ssim(one: Plane, other: Plane) -> float:

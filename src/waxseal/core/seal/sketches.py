@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from enum import IntEnum
 from functools import partial
 
 import numpy as np
@@ -21,6 +22,7 @@ from waxseal.core.picture.arrays import Plane
 
 __all__ = [
     "LEAST_STEP",
+    "Coarseness",
     "Sketch",
     "Verdict",
     "block_means",
@@ -36,16 +38,31 @@ ACROSS, DOWN = 64, 36  # blocks of luma; a quarter as many of chroma each way
 FINE = 256  # steps of a code, 0..255, in which means are kept
 WINDOW = 48  # frames that are judged together
 
+
+class Coarseness(IntEnum):
+    """How coarse a quality is, beside all that a codec has."""
+
+    FINE = 0
+    MIDDLE = 1
+    COARSE = 2  # single frames may stay as the ones before them
+    COARSEST = 3  # means drift, and what flickers stays
+
+
 Sketch = tuple[NDArray[np.uint16], ...]  # of luma, both chroma planes, and alpha; (down, across)
 Sums = NDArray[np.uint64]
 Grid = NDArray[np.float32]  # (frames, down, across), in codes of 8 bits
 
 # All in codes of 8 bits. Measured on soft, textured, dark, grey, still, fast and noisy films
 # at figures 1 to 51: an honest encode is at most half-way to each.
-MOST_BIAS, MOST_CHROMA_BIAS, COARSE_CHROMA_BIAS = 4.5, 3.0, 6.0
+MOST_BIAS, COARSEST_BIAS = 4.5, 40.0
+BIAS_BY_DETAIL = 0.12  # of the rms of fine detail, whose mean a coarse quality does not keep
+MOST_CHROMA_BIAS, COARSE_CHROMA_BIAS = 3.0, 6.0
 MOST_CONTRAST, LEAST_CONTRAST = 1.06, 0.93  # the latter where the noise is small
 LEAST_COLOUR = 0.3  # of what there was
 LARGE = 4  # blocks of a sketch, across and down, that contrast is looked for in
+LARGE_CHROMA = 3  # of a sketch's blocks of chroma
+COLOURED_LARGE = 3.0  # rms of large parts: colour that no codec leaves out
+MOSTLY = 0.6  # of the rms of all colour: of noise, large parts have a third
 CONTRASTED_LARGE = 0.5  # rms of large parts: their noise is as much smaller
 CONTRASTED, COLOURED = 3.0, 2.0  # rms: less than that and there is nothing to judge by
 QUIET, STILL = 2.0, 0.5  # rms of noise
@@ -58,6 +75,7 @@ APART = 0.7  # of that distance: how far its neighbour has to be from its own pi
 MOST_ALPHA = 12.0  # of the mean of a block: edges of few pixels cost less
 ENOUGH, MOST_NOISE = 4.0, 3.0  # pixels of a block's side; times
 FAR, FARTHEST, ODD = 6.0, 20.0, 4.0  # rms: to be odd among its like, and whatever its like
+MOST_OTHER = 1.15  # (two pictures that have nothing in common are 1.4 times as far apart)
 OTHER = 0.45  # of the contrast of a picture: another one is farther away
 
 
@@ -153,7 +171,7 @@ def rms(values: NDArray[np.float32]) -> float:
 class Stretch:
     """Neighbouring frames: what was made and what was decoded; of luma, both chroma, and alpha.
 
-    block: the pixels of one of luma, across and down. is_coarse: see `compare_films`.
+    block: the pixels of one of luma, across and down. coarse, detail: see `compare_films`.
     """
 
     made: Grid
@@ -163,7 +181,12 @@ class Stretch:
     made_alpha: tuple[Grid, ...]  # one, or none
     seen_alpha: tuple[Grid, ...]
     block: tuple[float, float]
-    is_coarse: bool = False
+    coarse: Coarseness = Coarseness.FINE
+    detail: float = 0.0
+
+    @property
+    def is_coarse(self) -> bool:
+        return self.coarse >= Coarseness.COARSE
 
     @property
     def away(self) -> Grid:
@@ -178,9 +201,15 @@ def contrast(made: NDArray[np.float32], seen: NDArray[np.float32]) -> float:
 
 def brighter(one: Stretch) -> Iterator[str]:
     bias = float(one.away.mean())
-    if abs(bias) > MOST_BIAS:
+    if abs(bias) > most_bias(one):
         words = "brighter" if bias > 0 else "darker"
         yield f"The pictures are {words} than the reel's, by {abs(bias):.1f} codes."
+
+
+def most_bias(one: Stretch) -> float:
+    if one.coarse is Coarseness.COARSEST:
+        return COARSEST_BIAS
+    return MOST_BIAS + (BIAS_BY_DETAIL * one.detail if one.coarse > Coarseness.FINE else 0.0)
 
 
 def tinted(one: Stretch) -> Iterator[str]:
@@ -197,12 +226,27 @@ def colour_of(grids: tuple[Grid, ...]) -> NDArray[np.float32]:
 
 
 def colour_kept(one: Stretch) -> float:
-    """How much of the colour there was is there; 1 where there was none to speak of."""
+    """How much of the colour there was is there; 1 where there was none to speak of.
+
+    Of fine colour alone, as of noise or stripes, a codec leaves out all; in the large, where there
+    is colour to be seen, it does not.
+    """
     if not one.made_chroma:
         return 1.0
     made, seen = colour_of(one.made_chroma), colour_of(one.seen_chroma)
     if rms(made) < COLOURED:
         return 1.0
+    kept = share_kept(made, seen)
+    if kept >= LEAST_COLOUR:
+        return kept
+    large, large_seen = (
+        np.stack([in_the_large(plane, LARGE_CHROMA) for plane in planes]) for planes in (made, seen)
+    )
+    is_large = rms(large) > max(COLOURED_LARGE, MOSTLY * rms(made))
+    return share_kept(large, large_seen) if is_large else 1.0
+
+
+def share_kept(made: NDArray[np.float32], seen: NDArray[np.float32]) -> float:
     return float((made * seen).sum() / (made * made).sum())
 
 
@@ -239,14 +283,14 @@ def is_kept_in_the_large(one: Stretch) -> bool:
     return rms(made - made.mean()) >= CONTRASTED_LARGE and contrast(made, seen) >= LEAST_CONTRAST
 
 
-def in_the_large(grid: Grid) -> Grid:
-    """The means of LARGE by LARGE blocks of each frame; the grid itself where there are few."""
+def in_the_large(grid: Grid, side: int = LARGE) -> Grid:
+    """The means of side by side blocks of each frame; the grid itself where there are few."""
     count, rows, columns = grid.shape
-    if min(rows, columns) < 2 * LARGE:
+    if min(rows, columns) < 2 * side:
         return grid
-    tall, wide = rows // LARGE, columns // LARGE
-    whole = grid[:, : tall * LARGE, : wide * LARGE]
-    means: Grid = whole.reshape(count, tall, LARGE, wide, LARGE).mean(axis=(2, 4))
+    tall, wide = rows // side, columns // side
+    whole = grid[:, : tall * side, : wide * side]
+    means: Grid = whole.reshape(count, tall, side, wide, side).mean(axis=(2, 4))
     return means
 
 
@@ -323,12 +367,14 @@ def compare_films(
     decoded: Mapping[int, Sketch],
     size: tuple[int, int],
     *,
-    is_coarse: bool = False,
+    coarse: Coarseness = Coarseness.FINE,
     least_step: float = LEAST_STEP,
+    detail: float = 0.0,
 ) -> Verdict:
     """What a decoded film says beside its pictures; size: of its frames, in pixels.
 
-    is_coarse: whether the quality is so low that single frames stay as the ones before them.
+    coarse: the quality: how far an honest encode may be from its pictures follows from it.
+    detail: how much fine detail there is within blocks, rms in codes.
     least_step: how far apart, in codes, neighbours are whose order can be judged.
     """
     places = [at for at in range(len(made)) if at in decoded]
@@ -339,12 +385,16 @@ def compare_films(
         # The last stretch is as long as the others, where the film is.
         part = places[max(0, min(start, len(places) - WINDOW)) :][:WINDOW]
         stretch = stretch_of(
-            [made[at] for at in part], [decoded[at] for at in part], size, is_coarse=is_coarse
+            [made[at] for at in part],
+            [decoded[at] for at in part],
+            size,
+            coarse=coarse,
+            detail=detail,
         )
         for fault in FAULTS:
             faults[fault] = faults.get(fault) or tuple(fault(stretch))  # the first that is seen
         usual = float(np.median(away[start : start + WINDOW]))
-        odd = partial(is_odd, usual=usual, noise=noise_of(size), is_coarse=is_coarse)
+        odd = partial(is_odd, usual=usual, noise=noise_of(size), coarse=coarse)
         unlike += [
             at
             for at, far in zip(places[start : start + WINDOW], away[start:], strict=False)
@@ -356,7 +406,9 @@ def compare_films(
         places[farthest] if places else 0,
         tuple(unlike),
         tuple(
-            at for at in places if not is_coarse and is_neighbour(made, decoded[at], at, least_step)
+            at
+            for at in places
+            if coarse < Coarseness.COARSE and is_neighbour(made, decoded[at], at, least_step)
         ),
         tuple(words for found in faults.values() for words in found),
     )
@@ -368,22 +420,28 @@ def noise_of(size: tuple[int, int]) -> float:
     return max(1.0, min(MOST_NOISE, ENOUGH / side))
 
 
-def is_odd(far: float, made: Sketch, *, usual: float, noise: float, is_coarse: bool) -> bool:
+def is_odd(far: float, made: Sketch, *, usual: float, noise: float, coarse: Coarseness) -> bool:
     """Whether a frame is farther from its picture than any encode, or than its like.
 
     usual: how far its like are. noise: see `noise_of`. A picture with much in it costs more than
     plain ones around it, but never so much as another picture would be away.
     """
-    if is_coarse:
-        return far > 2 * FARTHEST * noise
-    if far > FARTHEST * noise:
-        return True
+    if coarse >= Coarseness.COARSE:
+        return far > (4 if coarse is Coarseness.COARSEST else 2) * FARTHEST * noise
     luma = made[0].astype(np.float32) / np.float32(FINE)
-    return far > max(FAR * noise, ODD * usual, OTHER * rms(luma - luma.mean()))
+    other = min(OTHER * noise, MOST_OTHER) * rms(luma - luma.mean())
+    if far > max(FARTHEST * noise, other if noise > 1 else 0.0):
+        return True
+    return far > max(FAR * noise, ODD * usual, other)
 
 
 def stretch_of(
-    made: Sequence[Sketch], seen: Sequence[Sketch], size: tuple[int, int], *, is_coarse: bool
+    made: Sequence[Sketch],
+    seen: Sequence[Sketch],
+    size: tuple[int, int],
+    *,
+    coarse: Coarseness,
+    detail: float,
 ) -> Stretch:
     planes = range(len(made[0]))
     chroma, alpha = planes[1:3], planes[3:]
@@ -396,7 +454,8 @@ def stretch_of(
         tuple(grids(made, plane) for plane in alpha),
         tuple(grids(seen, plane) for plane in alpha),
         (size[0] / across, size[1] / down),
-        is_coarse,
+        coarse,
+        detail,
     )
 
 
