@@ -16,7 +16,7 @@ import pytest
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver import deliver
 from waxseal.core.deliver.containers.movie import MovieWriter as Writer
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.deliver import Check, make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
@@ -46,6 +46,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
+from waxseal.core.seal.likeness import Likeness
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.movies import measure_movie as measure
 from waxseal.core.seal.record import read_seal, seal_path
@@ -551,15 +552,11 @@ def test_a_slow_pulse_is_no_flash_whatever_the_depth(tmp_path: Path, codec: str)
         ("H.265", 38.0, "are little but noise, H.265 leaves much out: try a better quality."),
     ],
 )
-def test_where_a_codec_leaves_too_much_out_it_is_said_what_helps(
-    tmp_path: Path, codec: str, figure: float, hint: str
+def test_where_pictures_are_unlike_it_is_said_what_helps(
+    job: Job, monkeypatch: pytest.MonkeyPatch, codec: str, figure: float, hint: str
 ) -> None:
-    (tmp_path / "a").mkdir()
-    random = np.random.default_rng(1)
-    for number in range(1, 9):
-        noise = random.integers(0, 256, (128, 160, 3), np.uint8)
-        write_pixels(tmp_path / "a" / f"a.{number:04}.png", noise)
-    job = job_of(tmp_path / "a")
+    unlike = Likeness(8, 30.0, 3, (3,))
+    monkeypatch.setattr(Check, "likeness", unlike)
     quality = ConstantQuality(figure=figure)
     job = change_delivery(job, delivery="d1", codec=codec, quality=quality)
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
