@@ -25,7 +25,7 @@ from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
-from waxseal.core.errors import JobError, WrongUse
+from waxseal.core.errors import JobError, WaxSealError, WrongUse
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
@@ -255,8 +255,11 @@ class DeliverWishes:
 def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
     """Make what is in the outbox, one after the other. Returns the exit code."""
     job, origin = load(path), os.path.realpath(path)
+    if wishes.out is not None:
+        make_folder(wishes.out)
     wanted = list(wanted_of(job, wishes))
     made: list[tuple[Delivery, Outcome]] = []
+    troubles: list[str] = []
     with stoppable() as token, progress_line() as report:
         if wishes.when_complete:
             job = wait_for_frames(job, wanted, token)
@@ -266,30 +269,53 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
                 break
             outcome = None if wishes.is_fresh else sealed_already(job, delivery)
             if outcome is not None:
-                say(f"{plain(path_of(delivery).name)} is sealed already.")
+                say(f"{path_of(delivery).name} is sealed already.")
                 made.append((delivery, outcome))
                 continue
-            say(f"{plain(path_of(delivery).name)}:")
-            outcome = encode_one(job, wanted[place:], report, token, wishes, origin)
+            say(f"{path_of(delivery).name}:")
+            try:
+                outcome = encode_one(job, wanted[place:], report, token, wishes, origin)
+            except WaxSealError as error:  # its process is gone: the others are made all the same
+                outcome = Outcome(state=DeliveryState.REFUSED, reasons=(str(error),))
             for sentence in (*outcome.notes, *outcome.reasons):
                 say(f"  {sentence}")
             say(f"  {outcome.state.value}{size_words(outcome.size_bytes)}")
             made.append((delivery, outcome))
-            if delivery in job.deliveries:
-                keep_outcome(path, delivery, outcome)
+            if delivery.id in {one.id for one in job.deliveries}:
+                troubles += keep_outcome(path, delivery, outcome)
+    for trouble in troubles:
+        say(trouble)
     if as_json:
-        answer({"deliveries": [outcome_facts(path_of(one), outcome) for one, outcome in made]})
+        facts = [outcome_facts(path_of(one), outcome) for one, outcome in made]
+        answer({"deliveries": facts, **({"troubles": troubles} if troubles else {})})
     states = {outcome.state for _, outcome in made}
     if DeliveryState.STOPPED in states or len(made) < len(wanted):
         return STOPPED
-    return DONE if states <= {DeliveryState.SEALED} else FINDINGS
+    return DONE if states <= {DeliveryState.SEALED} and not troubles else FINDINGS
 
 
-def keep_outcome(path: Path, delivery: Delivery, outcome: Outcome) -> None:
-    """Write how it ended into the job as it is now: somebody may have saved it meanwhile."""
-    job = load(path)
-    if any(one.id == delivery.id for one in job.deliveries):
-        save(record_outcome(job, delivery=delivery.id, outcome=outcome), path)
+def make_folder(folder: Path) -> None:
+    """Make the folder that deliveries go to. Raises WrongUse."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WrongUse(f"The folder {folder} cannot be made: {error.strerror}.") from None
+
+
+def keep_outcome(path: Path, delivery: Delivery, outcome: Outcome) -> Iterator[str]:
+    """Write how it ended into the job as it is now: somebody may have saved it meanwhile.
+
+    Yields a sentence where that is not possible. What was made stays made.
+    """
+    try:
+        job = load(path)
+        if any(one.id == delivery.id for one in job.deliveries):
+            save(record_outcome(job, delivery=delivery.id, outcome=outcome), path)
+    except JobError as error:
+        yield (
+            f"{path_of(delivery).name} is {outcome.state.value}, but that could not be noted in "
+            f"the job. {error}"
+        )
 
 
 def size_words(size_bytes: int) -> str:
@@ -306,8 +332,8 @@ def encode_one(
 ) -> Outcome:
     """left: the delivery, and those that are made after it. origin: the job's file."""
     delivery, *after = left
-    if not wishes.is_fresh:
-        after = [one for one in after if sealed_already(job, one) is None]
+    # What another process kept is not taken when all is to be made afresh.
+    after = [] if wishes.is_fresh else [one for one in after if sealed_already(job, one) is None]
     job = reduce(with_delivery, left, job)
     return EncodingProcess().deliver(
         *(job, delivery),
@@ -315,7 +341,11 @@ def encode_one(
         report=report,
         token=token,
         overwrite=wishes.overwrite,
-        who={"workers": wishes.workers, "cluster": wishes.cluster},
+        who={
+            "workers": wishes.workers,
+            "cluster": wishes.cluster,
+            "is_fresh": wishes.is_fresh,
+        },
         origin=origin,
     )
 

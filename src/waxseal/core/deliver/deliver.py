@@ -121,9 +121,7 @@ def make_held(
         form = levelled(form_of(programme.timeline, delivery), token)
         kernels = KernelChoice()
         own = (
-            encode_together(
-                job, programme, delivery, beside, kernels, report, token, workers=who.workers
-            )
+            encode_together(job, programme, delivery, beside, kernels, report, token, who=who)
             if not who.cluster
             else 0
         )

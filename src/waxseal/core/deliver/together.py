@@ -25,7 +25,7 @@ from waxseal.core.deliver.segments.encoding import Sink, Task, encode_side_by_si
 from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import bytes_of, film_of, form_of, stretch_of
-from waxseal.core.deliver.work import Work
+from waxseal.core.deliver.work import HERE, Who, Work
 from waxseal.core.errors import Cancelled, WaxSealError
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.picture.kernels.choice import KernelChoice
@@ -49,11 +49,11 @@ def encode_together(
     report: Report,
     token: CancelToken,
     *,
-    workers: int = 0,
+    who: Who = HERE,
 ) -> int:
     """Encode what a delivery and others of the job lack, into the store, as far as that goes.
 
-    beside: what is made after it. report: told of the delivery's own frames. workers: see Who.
+    beside: what is made after it. report: told of the delivery's own frames. who: see Who.
     Returns how many segments of its own were encoded. Raises Cancelled.
     """
     with_it = list(fellows(job, programme, delivery, beside))
@@ -66,8 +66,8 @@ def encode_together(
         for one, form in ((delivery, form_of(programme.timeline, delivery)), *with_it)
     ]
     kernels.warm_for(sum(work_of_film(one.film, one.form.target) for one in works))
-    store, own = SegmentStore(), 0
-    count = workers_for(*(one.form for one in works), workers=workers)
+    store, own = SegmentStore(is_fresh=who.is_fresh), 0
+    count = workers_for(*(one.form for one in works), workers=who.workers)
     pool = ThreadPoolExecutor(count, "together")
     encode = partial(encode_stretch, works=works, store=store)
     try:

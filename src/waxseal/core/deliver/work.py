@@ -28,10 +28,12 @@ class Who:
     """workers: segments at a time on this machine; 0 for as many as are of use.
 
     cluster: the address of a Dask scheduler, or its file; empty for this machine alone.
+    is_fresh: whether only segments that this process encodes are used, none that were kept.
     """
 
     workers: int = 0
     cluster: str = ""
+    is_fresh: bool = False
 
 
 HERE = Who()

@@ -7,6 +7,7 @@ import os
 import selectors
 import signal
 import subprocess
+import time
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
@@ -26,6 +27,7 @@ from waxseal.core.safely import partial_name, remove_partial
 
 __all__ = ["EncodingProcess"]
 
+DEADLINE = 20.0  # seconds from a stop to the end of a process that does not hear it
 PATIENCE = 10.0  # seconds for a stopped process to clean up
 TICK = 0.1
 BACKGROUND = 15  # of 19
@@ -143,15 +145,19 @@ class EncodingProcess:
 
     def _listen(self, stdout: IO[bytes], report: Report, token: CancelToken) -> Outcome | None:
         """Pass progress on until the outcome comes; None when the process ends without one."""
-        stopping = held = False
+        held = False
+        stopped_at: float | None = None
         rest = b""
         Outcome.model_rebuild()  # while the worker begins, not when it is done
         with selectors.DefaultSelector() as selector:
             selector.register(stdout, selectors.EVENT_READ)
             while True:
-                if token.is_cancelled and not stopping:
-                    stopping = True
+                if token.is_cancelled and stopped_at is None:
+                    stopped_at = time.monotonic()
                     cast(IO[bytes], self._process.stdin).close()
+                elif stopped_at is not None and time.monotonic() > stopped_at + DEADLINE:
+                    self._process.kill()
+                    return None
                 elif token.is_held != held:
                     held = not held
                     self._say(HOLD if held else GO_ON)

@@ -13,6 +13,7 @@ import json
 import os
 import signal
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
@@ -30,6 +31,8 @@ if TYPE_CHECKING:
 __all__ = ["main"]
 
 ORDERS = 0  # standard input
+DEADLINE = 20.0  # seconds for a cancelled delivery to clean up and end by itself
+ENDED_HARD = 70
 
 
 def main() -> None:
@@ -136,6 +139,9 @@ def wait_for_end(token: CancelToken) -> None:
             elif line == GO_ON:
                 token.go_on()
     token.cancel()
+    # Whoever ordered it is gone, or wants it to stop. What does not hear that is ended.
+    time.sleep(DEADLINE)
+    os._exit(ENDED_HARD)
 
 
 if __name__ == "__main__":

@@ -88,6 +88,7 @@ class Cluster:
         self.ahead = 2 * max(1, wait_for_workers(self._client, work))
 
     def submit(self, piece: Piece) -> Ready:
+        self._work.check()
         found = self._store.find(piece.key)
         if found is not None:
             self._work.found(piece.place, found.marks)

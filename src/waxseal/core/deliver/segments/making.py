@@ -22,7 +22,8 @@ __all__ = ["segments_of"]
 
 def segments_of(work: Work) -> Iterator[Segment]:
     """The segments of a film, in their order. Raises as `encode` does."""
-    pieces, store = pieces_of(work.film, work.form, work.qualities), SegmentStore()
+    pieces = pieces_of(work.film, work.form, work.qualities)
+    store = SegmentStore(is_fresh=work.who.is_fresh)
     backend = backend_for(work, store)
     making: deque[tuple[Piece, Ready]] = deque()
     try:

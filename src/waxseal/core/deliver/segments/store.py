@@ -27,6 +27,9 @@ LEAST_FREE = 2_000_000_000  # bytes that are left to deliveries and renderers
 SUFFIX = ".segment"
 
 
+kept_here: set[str] = set()  # the keys of what this process has kept
+
+
 class SegmentStore:
     """folder: usually the user's; one on a shared disk serves several machines."""
 
@@ -35,14 +38,18 @@ class SegmentStore:
         folder: Path | None = None,
         most_bytes: int = MOST_BYTES,
         least_free: int = LEAST_FREE,
+        *,
+        is_fresh: bool = False,
     ) -> None:
+        """is_fresh: whether only what this process kept is found."""
+        self._is_fresh = is_fresh
         self._folder = folder or segments_folder()
         self._most, self._least_free = most_bytes, least_free
 
     def find(self, key: str) -> Segment | None:
         """A segment that was kept; None where there is none, or not every bit of it is right."""
         path = self._path(key)
-        if not is_private(self._folder):
+        if (self._is_fresh and key not in kept_here) or not is_private(self._folder):
             return None
         try:
             file = open_regular(path)
@@ -75,6 +82,7 @@ class SegmentStore:
             with file:
                 yield file
                 keep_as(file, self._path(key))
+                kept_here.add(key)
         finally:
             partial.unlink(missing_ok=True)
         self._forget_oldest()
