@@ -341,7 +341,7 @@ def test_a_movie_dropped_on_a_delivery_is_compared_with_the_reel(
     until_says(qtbot, card, "sealed ·")
     film = path_of(window.desk.job.deliveries[0])
     dropped_on(card, film)
-    said = "sh.mp4: 8 frames compared. It is as the reel."
+    said = "sh.mp4: 8 frames compared. Every frame matches the reel."
     qtbot.waitUntil(lambda: window.message == said, timeout=PATIENCE)
     write_pixels(folder / "sh.0003.png", 255 - gradient(3, width=96, height=54))
     dropped_on(card, film)

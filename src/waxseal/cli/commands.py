@@ -218,6 +218,7 @@ def assemble(
     alpha: options.Alpha = None,
     max_size: options.MaxSize = None,
     sound_codec: options.SoundCodec = None,
+    sound_bitrate: options.SoundBitrate = None,
     loudness: options.Loudness = None,
     true_peak: options.TruePeak = None,
     timecode: options.Timecode = None,

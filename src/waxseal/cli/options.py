@@ -39,6 +39,7 @@ __all__ = [
     "Reverse",
     "Size",
     "Sound",
+    "SoundBitrate",
     "SoundCodec",
     "Space",
     "Spec",
@@ -116,6 +117,9 @@ Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery f
 Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
 SoundCodec = Annotated[
     str | None, text("sound-codec", "AAC, Opus, FLAC, “PCM, 24 bits”, … where the file carries it.")
+]
+SoundBitrate = Annotated[
+    str | None, text("sound-bitrate", "Of AAC or Opus: 96k. The codec's usual if left out.")
 ]
 Loudness = Annotated[str | None, text("loudness", "The sound is made as loud, in LUFS: -14.")]
 TruePeak = Annotated[str | None, text("true-peak", "Peaks are held under it, in dBTP: -1.")]

@@ -216,6 +216,8 @@ def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
     if said["sound_codec"] is not None:
         found = container.sound_codec(said["sound_codec"])
         delivery["sound_codec"] = found.name if found is not None else ""
+    if said["sound_bitrate"] is not None:
+        delivery["sound_bits"] = parse_bitrate(said["sound_bitrate"]).bits_per_second
     for name in ("loudness", "true_peak"):
         if said[name] is not None:
             delivery[name] = parse_level(said[name])
@@ -242,7 +244,7 @@ def said_spec(said: Mapping[str, Any]) -> str:
     """The spec's name, as the book has it. Raises WrongUse, JobError."""
     beside = (
         *("codec", "container", "alpha", "quality", "bitrate", "space", "max_size"),
-        *("sound_codec", "loudness", "true_peak", "timecode", "mastering"),
+        *("sound_codec", "sound_bitrate", "loudness", "true_peak", "timecode", "mastering"),
         "pixel_shape",
     )
     both = [name for name in beside if said[name] is not None]

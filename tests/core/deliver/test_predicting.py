@@ -58,6 +58,6 @@ def test_what_is_wrong_is_said_before(job: Job) -> None:
     found = predicted(gone, gone.deliveries[0], silent, CancelToken())
     assert found.state is DeliveryState.REFUSED
     assert "does not exist" in found.reasons[0]
-    tight = change_delivery(job, delivery="d1", most_bytes=20_000)
+    tight = change_delivery(job, delivery="d1", most_bytes=125_000)
     found = predicted(tight, tight.deliveries[0], silent, CancelToken())
-    assert found.notes[0].endswith("at most 20.0 kB: its quality will be lowered")
+    assert found.notes[0].endswith("at most 125.0 kB: its quality will be lowered")

@@ -198,6 +198,12 @@ class SettingRows(QObject):
             box.setCurrentIndex(max(0, box.findData(delivery.sound_codec)))
             box.activated.connect(partial(self._say_sound_codec, box))
             rows.append((self.tr("Sound"), box))
+            codec = container.sound_codec(delivery.sound_codec)
+            if codec is not None and codec.bits_per_second:
+                text = f"{delivery.sound_bits / 1000:g}k" if delivery.sound_bits else ""
+                words = self.tr("Sound bitrate")
+                field = self._field("soundBits", words, text, sound_bits_in, self.tr("as usual"))
+                rows.append((words, field))
             for name, words, value, unit in (
                 ("loudness", self.tr("Loudness"), delivery.loudness, "LUFS"),
                 ("truePeak", self.tr("True peak"), delivery.true_peak, "dBTP"),
@@ -330,6 +336,7 @@ FIELDS = {
     "ownRange": "range",
     "limit": "most_bytes",
     "keySeconds": "key_seconds",
+    "soundBits": "sound_bits",
     "loudness": "loudness",
     "truePeak": "true_peak",
     "timecode": "timecode",
@@ -337,9 +344,14 @@ FIELDS = {
 }
 
 
+def sound_bits_in(text: str) -> int:
+    """`96k` in bits a second; 0 for the codec's usual. Raises WrongUse."""
+    return parse_bitrate(text).bits_per_second if text.strip() else 0
+
+
 def without_what_it_lacks(name: str, codec: Codec) -> dict[str, object]:
     """What a delivery gives up in another container, by its name."""
-    lost: dict[str, object] = {"sound_codec": ""}
+    lost: dict[str, object] = {"sound_codec": "", "sound_bits": 0}
     container = CONTAINERS[name]
     if not container.has_timecode:
         lost["timecode"] = ""

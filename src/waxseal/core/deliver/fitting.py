@@ -130,12 +130,14 @@ class Search:
         self._form, self._made, self._partial = form, made, partial
         self._codec = form.codec
         self.limit = form.most_bytes
+        self.beside = 0  # bytes that are no pictures: sound and container
         self.tries = [first]
         self.sizes: dict[float, Mapping[int, int]] = {}
 
     def run(self, encoded: Encoded) -> tuple[Form, Encoded]:
         """The form that fits, and its file as it was encoded, which lies in its place."""
         self.sizes[self.tries[0].figure] = encoded.sizes
+        self.beside = max(0, self.tries[0].size - sum(encoded.sizes.values()))
         for _ in range(ROUNDS):
             figure = self._next()
             if figure is None:
@@ -175,9 +177,14 @@ class Search:
 
     def _next(self) -> float | None:
         """The figure to try next; None where there is none between what was tried."""
-        wanted = math.log(AIM * self.limit)
+        room = max(1.0, AIM * self.limit - self.beside)
+        wanted = math.log(room)
         low, high = self.too_large(), self.fits()
-        figure = between(low, high, wanted) if low and high else self._guess(wanted)
+        figure = (
+            between(self._picture(low), self._picture(high), wanted)
+            if low and high
+            else self._guess(wanted)
+        )
         step = 1.0 if encoder_of(self._form).is_whole else 0.01
         figure = round(figure / step) * step
         bounds = sorted((self._codec.best, self._codec.coarsest))
@@ -192,11 +199,15 @@ class Search:
             return None if round(figure, 4) in tried else figure
         return figure
 
+    def _picture(self, one: Try) -> Try:
+        """The same without its sound and container: they do not depend on the figure."""
+        return Try(one.figure, max(1, one.size - self.beside))
+
     def _guess(self, wanted: float) -> float:
         """A figure outside those that were tried, by the last two or by the codec's usual bits."""
-        last = self.tries[-1]
+        last = self._picture(self.tries[-1])
         if len(self.tries) > 1:
-            one = self.tries[-2]
+            one = self._picture(self.tries[-2])
             slope = (math.log(last.size) - math.log(one.size)) / (last.figure - one.figure)
             if slope:
                 return last.figure + (wanted - math.log(last.size)) / slope

@@ -24,7 +24,7 @@ from waxseal.core.sound.streams import decode_all
 from waxseal.core.sound.timeline import Level, SoundPlan
 from waxseal.core.words import numbered
 
-__all__ = ["level_notes", "levelled"]
+__all__ = ["coded", "coded_bytes", "level_notes", "levelled"]
 
 ROUNDS = 8
 FULL_SCALE = 0.0  # dBTP: where nothing is said, what is made louder is not cut off
@@ -89,13 +89,24 @@ def heard(plan: SoundPlan, codec: SoundCodec | None, token: CancelToken) -> Loud
     return loudness_in(coded(plan, codec), plan.sample_rate, plan.channels, token)
 
 
-def coded(plan: SoundPlan, codec: SoundCodec) -> Iterator[Samples]:
-    """The samples of a plan as its codec gives them back."""
+def coded_file(plan: SoundPlan, codec: SoundCodec) -> io.BytesIO:
+    """A plan in its codec, in memory."""
     file = io.BytesIO()
     with av.open(file, "w", format="matroska") as container:
         track = SoundTrack(container, plan, codec)
         track.write_rest()
         track.flush()
+    return file
+
+
+def coded_bytes(plan: SoundPlan, codec: SoundCodec) -> int:
+    """How large the sound of a delivery is: it is encoded to know."""
+    return len(coded_file(plan, codec).getbuffer())
+
+
+def coded(plan: SoundPlan, codec: SoundCodec) -> Iterator[Samples]:
+    """The samples of a plan as its codec gives them back."""
+    file = coded_file(plan, codec)
     file.seek(0)
     with av.open(file, "r") as container:
         yield from decode_all(container)

@@ -173,6 +173,8 @@ def silent_form_of(timeline: Timeline, delivery: Delivery) -> Form:
     codec = codec_named(delivery.codec)
     container = container_for(codec, delivery.container)
     sound_codec = container.sound_codec(delivery.sound_codec)
+    if sound_codec is not None and sound_codec.bits_per_second and delivery.sound_bits:
+        sound_codec = sound_codec.at(delivery.sound_bits)
     stretch = stretch_of(timeline, delivery)
     return Form(
         path=path_of(delivery),

@@ -11,6 +11,7 @@ import numpy as np
 
 from waxseal.core.deliver.fitting import Fitted
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.levelling import coded_bytes
 from waxseal.core.deliver.segments.cutting import Piece
 from waxseal.core.deliver.segments.encoding import Held, encode_piece
 from waxseal.core.deliver.segments.pictures import encoder_of
@@ -35,6 +36,7 @@ LEAST = 64  # pixels of the shorter side
 SAMPLE = 24  # frames out of the middle
 TRIES = 6
 WORTH_HAVING = 0.85  # of likeness; common practice, no source
+SOUND_BITS = (128_000, 96_000, 64_000, 48_000, 32_000)
 BETTER = 0.01  # of likeness: less is not seen
 
 
@@ -55,15 +57,21 @@ def coarse_words(
     Raises as `encode` does.
     """
     form = fitted.form
-    most = min(1.0, form.most_bytes / fitted.size)
+    pictures = max(1, sum(fitted.encoded.sizes.values()))
+    beside = max(0, fitted.size - pictures)
+    most = max(0.0, min(1.0, (form.most_bytes - beside) / pictures))
     sample = Sample(film, form, kernels, token, most=most)
     now = sample.likeness(form)
     is_over = not fitted.fits
     if not is_over and now >= WORTH_HAVING:
         return ""
+    limit = bytes_words(form.most_bytes)
+    if form.sound is not None and 3 * beside > form.most_bytes:
+        offer = quieter_words(sample, form, pictures, beside, token)
+        if offer:
+            return f"{limit} cannot be kept well: the sound takes {bytes_words(beside)}. {offer}"
     smaller = sample.smaller(delivery)
     better = [one for one in smaller if is_over or one.likeness > now + BETTER]
-    limit = bytes_words(form.most_bytes)
     words = (
         f"{limit} can only be kept by a picture that is not worth having: its likeness to the "
         f"reel would be {now:.2f}."
@@ -79,6 +87,31 @@ def coarse_words(
     sizes = ", ".join(f"{one.size} comes to {one.likeness:.2f}" for one in better)
     offer = "A smaller size fits" if is_over else "A smaller size looks better"
     return f"{words} {offer}: {sizes}. Choose one, or a shorter range."
+
+
+def quieter_words(
+    sample: Sample, form: Form, pictures: int, beside: int, token: CancelToken
+) -> str:
+    """Which bitrate of the sound leaves enough for the picture; empty where none does.
+
+    Each is tried: the sound is encoded, and the sample in what is left.
+    """
+    plan, codec = form.sound, form.sound_codec
+    if plan is None or codec is None or not codec.bits_per_second:
+        return ""
+    now = coded_bytes(plan, codec)
+    for bits in SOUND_BITS:
+        if bits >= codec.bits_per_second[plan.channels]:
+            continue
+        token.check()
+        saved = now - coded_bytes(plan, codec.at(bits))
+        likeness = sample.likeness_within((form.most_bytes - beside + saved) / pictures)
+        if likeness is not None and likeness >= WORTH_HAVING:
+            return (
+                f"With a sound bitrate of {bits // 1000}k it can, with a likeness to the reel of "
+                f"{likeness:.2f}."
+            )
+    return ""
 
 
 class Sample:
@@ -97,7 +130,16 @@ class Sample:
             make(film.recipe(frame), form.target, kernels=kernels.current).planes[0]
             for frame in self._span
         ]
-        self._budget = self._encode(form).segment.size_bytes * most
+        self._form = form
+        self._whole = self._encode(form).segment.size_bytes
+        self._budget = self._whole * most
+
+    def likeness_within(self, part: float) -> float | None:
+        """How like the sample is in so large a part of its bytes; None where it does not fit."""
+        if part <= 0:
+            return None
+        fitted = self._fitted(self._form, self._whole * part)
+        return None if fitted is None else self.likeness(fitted)
 
     def likeness(self, form: Form) -> float:
         held = self._encode(form)
@@ -119,20 +161,20 @@ class Sample:
                 form = form_of(timeline, change(delivery, size=size))
             except JobError:
                 continue
-            fitted = None if form.codec.size_trouble(size) else self._fitted(form)
+            fitted = None if form.codec.size_trouble(size) else self._fitted(form, self._budget)
             if fitted is not None:
                 yield Tried(size, self.likeness(fitted))
 
-    def _fitted(self, form: Form) -> Form | None:
-        """The finest quality at which the sample takes no more than it may; None for none."""
+    def _fitted(self, form: Form, budget: float) -> Form | None:
+        """The finest quality at which the sample takes no more than so many bytes; or None."""
         codec = form.codec
         low, high = 0.0, 1.0  # how coarse: too large, and small enough
-        if self._encode(at_coarseness(form, high)).segment.size_bytes > self._budget:
+        if self._encode(at_coarseness(form, high)).segment.size_bytes > budget:
             return None
         for _ in range(TRIES):
             middle = (low + high) / 2
             size = self._encode(at_coarseness(form, middle)).segment.size_bytes
-            low, high = (low, middle) if size <= self._budget else (middle, high)
+            low, high = (low, middle) if size <= budget else (middle, high)
             if math.isclose(low, high, abs_tol=1 / abs(codec.coarsest - codec.best)):
                 break
         return at_coarseness(form, high)

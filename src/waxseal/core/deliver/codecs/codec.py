@@ -6,7 +6,7 @@ No encoder is opened here and no pixels are touched: the window asks too.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -311,3 +311,7 @@ class SoundCodec:
     bits: int = 0
     rates: tuple[int, ...] = ()
     bits_per_second: Mapping[int, int] = field(default_factory=dict)
+
+    def at(self, bits: int) -> SoundCodec:
+        """The same at so many bits a second, whatever the channels."""
+        return replace(self, bits_per_second=dict.fromkeys(self.bits_per_second, bits))

@@ -59,6 +59,21 @@ def channels_words(plan: SoundPlan) -> str:
     return {1: "mono", 2: "stereo", 6: "5.1"}.get(plan.channels, str(plan.channels))
 
 
+def sound_bytes(m: Matched) -> int:
+    """About how large the sound gets; 0 where that is not known, or there is none."""
+    codec = m.form.sound_codec
+    if codec is None or not m.timeline.job.reel.sounds:
+        return 0
+    try:
+        plan = sound_of(m.timeline, m.delivery)
+    except SoundError:
+        return 0
+    if plan is None:
+        return 0
+    bits = codec.bits_per_second.get(plan.channels, 0) if codec.bits_per_second else 0
+    return bits * plan.count // plan.sample_rate // 8
+
+
 def file_size(m: Matched) -> Row:
     about, most = bytes_of(m.timeline, m.delivery), m.expected.most_bytes
     words = f"up to about {bytes_words(about)}"
@@ -72,6 +87,13 @@ def file_size(m: Matched) -> Row:
     if not most:
         return Row("file size", "", "", words)
     done = f"at most {bytes_words(most)}"
+    sound = sound_bytes(m)
+    if sound > most:
+        why = (
+            f"The sound alone takes about {bytes_words(sound)}, and the file may have "
+            f"{bytes_words(most)}: choose a lower sound bitrate, a shorter range or a higher limit."
+        )
+        return Row("file size", "", "", words, why, State.DECIDE, reasons=(why,))
     if about <= most:
         return Row("file size", "", "", words, done)
     if m.codec.grades:
