@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
@@ -76,6 +76,7 @@ BLOCK = 16  # pixels, over which codecs keep the mean
 # by the square of the coarseness (measured on boards and noise in small frames), and where the
 # quality is among the coarsest. A bitrate, which may be any, is taken for the middle.
 FAR, COARSER, COARSE_FAR, MIDDLE = 8.0, 2.5, 40.0, 0.5
+SAME = 3.0  # codes, rms: a frame that is so near to another shows it
 NEAR = 24  # frames around one, among which another is looked for that is shown in its place
 LEAST_AWAY = 0.1  # codes, rms, of what is lossless
 STRETCH, MOST_REFERENCE = 48, 24  # frames that are judged together; that are encoded to compare
@@ -245,7 +246,7 @@ class Comparing:
         self._far = COARSE_FAR if form.is_coarse else FAR * (1 + COARSER * coarseness_of(form) ** 2)
         self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
         self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
-        self._verdict: Verdict | None = None
+        self._odd: set[int] = set()  # places of frames that differ by themselves
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
         self._kernels.warm_for(work_of_film(self._film, self._target))
@@ -256,23 +257,34 @@ class Comparing:
             if differs is not None:
                 found[number] = differs
             report(Progress("comparing", number, self.count))
-        self._verdict = verdict = compare_films(
+        verdict = self._judge(range(self.count))
+        for place in (*verdict.unlike, *verdict.doubts):
+            other = self._nearest(place)
+            away = distance(self._seen[place], self._made[place])
+            if other != place and distance(self._seen[place], self._made[other]) < SAME:
+                found[place + 1] = Differs(place + 1, f"shows frame {other + 1}", round(away, 1))
+            else:
+                found.setdefault(
+                    place + 1, Differs(place + 1, "differs everywhere", round(away, 1))
+                )
+        self._odd = {number - 1 for number in found}
+        yield from (found[number] for number in sorted(found))
+
+    def _judge(self, places: Iterable[int]) -> Verdict:
+        """By sketches, as a seal is."""
+        return compare_films(
             self._made,
-            dict(enumerate(self._seen)),
+            {place: self._seen[place] for place in places},
             (self._target.width, self._target.height),
             coarse=Coarseness(self._form.coarseness),
             least_step=least_away_of(self._form),
         )
-        for place in verdict.doubts:
-            other = self._nearest(place)
-            by = round(distance(self._seen[place], self._made[place]), 1)
-            found[place + 1] = Differs(place + 1, f"shows frame {other + 1}", by)
-        for place in verdict.unlike:
-            by = round(distance(self._seen[place], self._made[place]), 1)
-            found.setdefault(place + 1, Differs(place + 1, "differs everywhere", by))
-        for number in range(1, self.count + 1):
-            if number in found:
-                yield found[number]
+
+    @property
+    def _usual(self) -> list[int]:
+        """The places of the frames that say something of the whole film: all, where most differ."""
+        usual = [place for place in range(self.count) if place not in self._odd]
+        return usual if 2 * len(usual) > self.count else list(range(self.count))
 
     def _nearest(self, place: int) -> int:
         around = range(max(0, place - NEAR), min(self.count, place + NEAR + 1))
@@ -284,27 +296,25 @@ class Comparing:
         reference: what the codec makes of some frames of the reel: asked for where a stretch is
         not plainly as it should be. Raises as `encode` does.
         """
-        faults: dict[str, None] = {}
-        if self._verdict is not None:
-            faults |= dict.fromkeys(self._verdict.faults)
+        usual = self._usual
+        faults = dict.fromkeys(self._judge(usual).faults)
         if self._form.space is Space.LINEAR:
             return tuple(faults)
-        for start in range(0, self.count, STRETCH):
-            part = range(max(0, min(start, self.count - STRETCH)), min(start + STRETCH, self.count))
+        for start in range(0, len(usual), STRETCH):
+            part = usual[max(0, min(start, len(usual) - STRETCH)) :][:STRETCH]
             if not list(character_faults(self._character(part))):
                 continue
+            allowed = NO_LOSS
             if not self._form.codec.is_lossless:
                 part = part[:MOST_REFERENCE]
                 allowed = self._character_of_reference(part, reference)
-            else:
-                allowed = NO_LOSS
             found = list(character_faults(self._character(part), allowed))
             if found:
                 faults |= dict.fromkeys(found)
                 break  # the first stretch names it
         return tuple(faults)
 
-    def _character(self, part: range) -> Character:
+    def _character(self, part: Sequence[int]) -> Character:
         return character_of(
             [self._made[at] for at in part],
             [self._seen[at] for at in part],
@@ -312,7 +322,7 @@ class Comparing:
         )
 
     def _character_of_reference(
-        self, part: range, reference: Callable[[FrameRange], list[Codes]]
+        self, part: Sequence[int], reference: Callable[[FrameRange], list[Codes]]
     ) -> Character:
         first, last = self._reel_frame(part[0] + 1), self._reel_frame(part[-1] + 1)
         codes = reference(self._film.reel_frames(first, last))
