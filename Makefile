@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill screenshots specs-table lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill siege screenshots specs-table lock clean
 
 PYTHON := .venv/bin/python
 
@@ -13,6 +13,7 @@ help:
 	@echo "make choices      deliver 1000 reels that chance puts together: sealed, or refused for a good reason"
 	@echo "make wander       a hand that does whatever there is in the window: nothing raises, all is undone"
 	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
+	@echo "make siege        hostile folders, caches, clusters and jobs: nothing is obeyed, nothing falls"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make specs-table  write the guide's table of specs again from their files"
 	@echo "make lock         resolve what pyproject.toml depends on again"
@@ -52,6 +53,9 @@ wander: setup
 
 kill: setup
 	$(PYTHON) -m benchmarks.kill
+
+siege: setup
+	$(PYTHON) -m benchmarks.siege
 
 screenshots: setup
 	$(PYTHON) scripts/screenshots.py

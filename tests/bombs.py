@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import struct
 import zlib
 from collections.abc import Callable
@@ -9,6 +10,7 @@ from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
+from PIL import Image
 
 from tests.making import write_movie, write_sequence
 from waxseal.core.frames.writing import write_pixels
@@ -130,6 +132,114 @@ def mp4_of_samples(path: Path) -> Path:
     return path
 
 
+def webp_of_nothing(path: Path) -> Path:
+    """A small WebP whose picture claims to be as large as the format allows."""
+    whole = io.BytesIO()
+    Image.new("RGB", (48, 32), (9, 9, 9)).save(whole, "webp", lossless=True)
+    content = bytearray(whole.getvalue())
+    at = content.index(b"VP8L") + 9  # behind its length and its signature
+    (sizes,) = struct.unpack_from("<I", content, at)
+    struct.pack_into("<I", content, at, sizes & ~0x0FFFFFFF | 16_383 | 16_383 << 14)
+    path.write_bytes(content)
+    return path
+
+
+def psd_of_nothing(path: Path) -> Path:
+    """Three planes of 30 000 x 30 000 in a few bytes."""
+    head = struct.pack(">4sH6xHIIHH", b"8BPS", 1, 3, 30_000, 30_000, 8, 3)
+    path.write_bytes(head + bytes(12) + struct.pack(">H", 1) + b"\0\1" * 100)
+    return path
+
+
+def apng_of_frames(path: Path, count: int, side: int) -> Path:
+    """An animation that claims so many frames, the second of them of side by side pixels."""
+    head = chunk(b"IHDR", struct.pack(">IIBBBBB", 48, 32, 8, 2, 0, 0, 0))
+    first = struct.pack(">IIIIIHHBB", 0, 48, 32, 0, 0, 1, 1000, 0, 0)
+    second = struct.pack(">IIIIIHHBB", 1, side, side, 0, 0, 1, 1000, 0, 0)
+    pixels = chunk(b"IDAT", zlib.compress(bytes((48 * 3 + 1) * 32)))
+    path.write_bytes(
+        b"\x89PNG\r\n\x1a\n"
+        + head
+        + chunk(b"acTL", struct.pack(">II", count, 0))
+        + chunk(b"fcTL", first)
+        + pixels
+        + chunk(b"fcTL", second)
+        + chunk(b"fdAT", struct.pack(">I", 2) + packed_nothing(1 << 30))
+        + chunk(b"IEND", b"")
+    )
+    return path
+
+
+def exr_head(version: int, *more: tuple[bytes, bytes, bytes], last: int = 31) -> bytes:
+    """The header of a small EXR of three halves, packed by deflate."""
+    channels = b"".join(
+        name + b"\0" + struct.pack("<iB3xii", 1, 0, 1, 1) for name in (b"B", b"G", b"R")
+    )
+    box = struct.pack("<4i", 0, 0, 47, last)
+    every = (
+        (b"channels", b"chlist", channels + b"\0"),
+        (b"compression", b"compression", b"\3"),
+        (b"dataWindow", b"box2i", box),
+        (b"displayWindow", b"box2i", box),
+        (b"lineOrder", b"lineOrder", b"\0"),
+        (b"pixelAspectRatio", b"float", struct.pack("<f", 1)),
+        (b"screenWindowCenter", b"v2f", bytes(8)),
+        (b"screenWindowWidth", b"float", struct.pack("<f", 1)),
+        *more,
+    )
+    body = b"".join(
+        name + b"\0" + kind + b"\0" + struct.pack("<i", len(value)) + value
+        for name, kind, value in every
+    )
+    return struct.pack("<II", 20_000_630, version) + body + b"\0"
+
+
+def exr_of_giant_tiles(path: Path) -> Path:
+    tiles = struct.pack("<IIB", 0x7FFFFFFF, 0x7FFFFFFF, 0)
+    head = exr_head(2 | 0x200, (b"tiles", b"tiledesc", tiles))
+    chunk = struct.pack("<iiiii", 0, 0, 0, 0, 100) + bytes(100)
+    path.write_bytes(head + struct.pack("<Q", len(head) + 8) + chunk)
+    return path
+
+
+def exr_of_depths(path: Path) -> Path:
+    """Deep scan lines whose samples claim to be more than any disk."""
+    head = exr_head(
+        2 | 0x800,
+        (b"type", b"string", b"deepscanline"),
+        (b"version", b"int", struct.pack("<i", 1)),
+        (b"chunkCount", b"int", struct.pack("<i", 32)),
+    )
+    table = struct.pack("<32Q", *[len(head) + 256] * 32)
+    path.write_bytes(head + table + struct.pack("<iQQQ", 0, 1 << 40, 1 << 40, 1 << 50))
+    return path
+
+
+def exr_of_lying_chunks(path: Path) -> Path:
+    head = exr_head(2)
+    table = struct.pack("<2Q", *[len(head) + 16] * 2)
+    path.write_bytes(head + table + struct.pack("<ii", 0, 0x7FFFFFFF) + bytes(100))
+    return path
+
+
+def exr_of_a_giant_window(path: Path) -> Path:
+    head = exr_head(2, last=200_000)
+    table = struct.pack("<100Q", *[len(head) + 800] * 100)
+    path.write_bytes(head + table + struct.pack("<ii", 0, 100) + bytes(200))
+    return path
+
+
+def lying_movie(path: Path, mark: bytes, offset: int, lie: bytes, codec: str = "libx264") -> Path:
+    """A small movie with other bytes from an offset behind a mark on."""
+    write_movie(path, codec=codec, count=4)
+    content = bytearray(path.read_bytes())
+    at = content.index(mark) + offset
+    content[at : at + len(lie)] = lie
+    path.write_bytes(content)
+    return path
+
+
+MXF_ESSENCE = bytes.fromhex("060e2b34010201010d010301")
 BOMBS: dict[str, Callable[[Path], Path]] = {
     "text.png": lambda path: png_with(path, b"zTXt", b"Comment\0\0"),
     "profile.png": lambda path: png_with(path, b"iCCP", b"profile\0\0"),
@@ -143,4 +253,28 @@ BOMBS: dict[str, Callable[[Path], Path]] = {
     "size.bmp": partial(claiming, mark=b"BM", offset=18, form="<ii"),
     "size.iff": partial(claiming, mark=b"TBHD", offset=8, form=">II"),
     "samples.mp4": mp4_of_samples,
+    "size.webp": webp_of_nothing,
+    "size.psd": psd_of_nothing,
+    "frames.apng": partial(apng_of_frames, count=0x7FFFFFFF, side=32),
+    "huge.apng": partial(apng_of_frames, count=2, side=60_000),
+    "tiles.exr": exr_of_giant_tiles,
+    "deep.exr": exr_of_depths,
+    "chunks.exr": exr_of_lying_chunks,
+    "window.exr": exr_of_a_giant_window,
+    "cluster.mkv": partial(
+        lying_movie, mark=b"\x1f\x43\xb6\x75", offset=4, lie=b"\x01" + b"\xff" * 6 + b"\xfe"
+    ),
+    "index.avi": partial(
+        lying_movie, mark=b"idx1", offset=4, lie=b"\xf0\xff\xff\x7f", codec="mpeg4"
+    ),
+    "frames.avi": partial(
+        lying_movie, mark=b"avih", offset=24, lie=b"\xff\xff\xff\xff", codec="mpeg4"
+    ),
+    "essence.mxf": partial(
+        lying_movie,
+        mark=MXF_ESSENCE,
+        offset=16,
+        lie=b"\x88\x7f" + b"\xff" * 7,
+        codec="mpeg2video",
+    ),
 }

@@ -27,6 +27,7 @@ from waxseal.core.job.model import (
     Outcome,
     Size,
     Space,
+    change,
 )
 from waxseal.core.picture.framing import Box
 from waxseal.core.plan.programme import programme
@@ -177,7 +178,8 @@ def test_key_frames_come_as_often_as_is_wanted(reel: Job, tmp_path: Path, codec:
 
 
 def test_a_file_over_its_limit_is_refused(reel: Job, tmp_path: Path) -> None:
-    outcome, path = delivered(reel, tmp_path, most_bytes=2000)
+    silent_reel = change(reel, reel=change(reel.reel, sounds=()))
+    outcome, path = delivered(silent_reel, tmp_path, most_bytes=2000)
     assert outcome.state is DeliveryState.REFUSED
     assert "2.0 kB cannot be kept: even at the coarsest quality" in outcome.reasons[0]
     assert not path.exists()

@@ -54,7 +54,5 @@ class gate:  # noqa: N801 - reads as what it is: the one gate to the library
         if isinstance(error, FileNotFoundError):
             raise FrameError("not there", path=self._path, frame=self._frame) from None
         if isinstance(error, FFmpegError | OSError | ValueError | MemoryError):
-            reason = getattr(error, "strerror", None) or str(error)
-            raise FrameError(
-                f"damaged: it cannot be decoded ({reason})", path=self._path, frame=self._frame
-            ) from error
+            what = "damaged: it cannot be decoded"
+            raise FrameError(what, path=self._path, frame=self._frame) from error
