@@ -17,7 +17,6 @@ __all__ = [
     "flush_to_disk",
     "partial_name",
     "partials_in",
-    "partials_of_the_dead",
     "remove_partial",
     "save_safely",
     "short_name",
@@ -43,18 +42,8 @@ def partial_name(path: Path, process: str | None = None) -> Path:
     return path.with_name(f".{short_name(path.name)}.{process or process_name()}.partial")
 
 
-def partials_of_the_dead(*targets: Path) -> list[Path]:
-    """What processes that are gone began to write for targets in one folder. Raises OSError."""
-    starts = tuple(f".{short_name(one.name)}" for one in targets)
-    return [
-        one
-        for one in partials_in(targets[0].parent)
-        if one.name.removesuffix(".partial").rpartition(".")[0] in starts
-    ]
-
-
 def partials_in(folder: Path) -> list[Path]:
-    """The same of whatever target in a folder. Raises OSError."""
+    """What processes that are gone began to write in a folder of ours. Raises OSError."""
     found = []
     for name in os.listdir(folder):  # noqa: PTH208 - names are all that is wanted
         target, _, process = name.removesuffix(".partial").rpartition(".")

@@ -243,8 +243,12 @@ def test_what_a_process_left_that_is_no_longer_there_is_removed(tmp_path: Path) 
         partial_name(tmp_path / "another.mp4", dead),
         tmp_path / ".film.mp4.notes.partial",
     ]
+    stranger = partial_name(target, f"{os.getpid()}-1")  # of a process that never wrote for it
+    kept.append(stranger)
     for path in (*gone[:1], *kept):
         path.write_text("half")
+    for process in (dead, process_name(os.getppid())):
+        TargetRecord(target).begin_writing(process)
     clear_up(target)
     assert not any(path.exists() for path in gone)
     assert all(path.exists() for path in kept)

@@ -7,7 +7,7 @@ import os
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 from av.error import FFmpegError
 
+from waxseal.core.alive import process_name
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.containers.movies import levels_in
 from waxseal.core.deliver.encode import Encoded
@@ -85,8 +86,11 @@ def make_delivery(
     path = path_of(delivery)
     with ExitStack() as stack:
         try:
-            stack.enter_context(TargetRecord(path).locked())
+            record = TargetRecord(path)
+            stack.enter_context(record.locked())
             clear_up(path)
+            record.begin_writing(process_name())
+            stack.callback(forget_writer, record)
         except DeliveryRefused as error:
             return refuse(*error.reasons)
         except OSError:
@@ -99,6 +103,11 @@ def make_delivery(
             beside=beside,
             owner=owner,
         )
+
+
+def forget_writer(record: TargetRecord) -> None:
+    with suppress(OSError):
+        record.end_writing(process_name())
 
 
 def make_held(

@@ -14,7 +14,7 @@ import os
 from contextlib import suppress
 from pathlib import Path
 
-from waxseal.core.alive import process_name
+from waxseal.core.alive import is_alive, process_name
 from waxseal.core.deliver.target_record import (
     Identity,
     Made,
@@ -22,7 +22,7 @@ from waxseal.core.deliver.target_record import (
     TargetRecord,
     identity_of,
 )
-from waxseal.core.safely import flush_folder, partial_name, partials_of_the_dead, remove_partial
+from waxseal.core.safely import flush_folder, partial_name, remove_partial
 from waxseal.core.seal.record import seal_path
 from waxseal.core.words import plain
 
@@ -54,8 +54,13 @@ def clear_up(target: Path) -> None:
     Raises OSError. Only for whoever holds the target's lock.
     """
     finish_publishing(target)
-    for left in partials_of_the_dead(target, seal_path(target)):
-        remove_partial(left)
+    record = TargetRecord(target)
+    dead = [one for one in record.writers if not is_alive(one)]
+    for process in dead:
+        for name in (target, seal_path(target)):
+            remove_partial(partial_name(name, process))
+    if dead:
+        record.end_writing(*dead)
 
 
 def is_unfinished(target: Path) -> bool:

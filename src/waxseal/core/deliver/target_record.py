@@ -28,7 +28,7 @@ from waxseal.core.words import plain
 
 __all__ = ["Identity", "Made", "PublishNote", "TargetRecord", "identity_of"]
 
-LARGEST_BYTES = 1 << 12
+LARGEST_BYTES, MOST_WRITERS = 1 << 13, 100
 DIGEST = re.compile(r"[0-9a-f]{64}")
 
 Identity = tuple[int, int, int]
@@ -123,6 +123,29 @@ class TargetRecord:
                     "or choose another name."
                 ) from None
             yield
+
+    def begin_writing(self, process: str) -> None:
+        """Note that a process is about to write hidden files for the target."""
+        names = dict.fromkeys((*self.writers[-MOST_WRITERS:], process))
+        write_safely(self._writable(".writers"), json.dumps(list(names)).encode())
+
+    def end_writing(self, *processes: str) -> None:
+        """Forget processes whose hidden files are gone."""
+        left = [one for one in self.writers if one not in processes]
+        if left:
+            write_safely(self._writable(".writers"), json.dumps(left).encode())
+        else:
+            self._path(".writers").unlink(missing_ok=True)
+
+    @property
+    def writers(self) -> tuple[str, ...]:
+        """The processes that have begun hidden files for the target, and may have left them."""
+        try:
+            names = parse_json(self._read(".writers"))
+        except (OSError, ForeignTextError):
+            return ()
+        every = names if isinstance(names, list) else []
+        return tuple(one for one in every if isinstance(one, str) and is_process_name(one))
 
     def begin_publishing(self, note: PublishNote) -> None:
         write_safely(self._writable(".publishing"), json.dumps(asdict(note)).encode())
