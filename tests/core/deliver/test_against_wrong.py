@@ -1,6 +1,6 @@
 """What `check --against` catches, made wrong on purpose by another encoder with the right tags.
 
-The table in docs/seal.md is written from here: `python -m tests.core.deliver.test_against_wrong`.
+The table in docs/seal.md is written from here: `python -m tests.doc_tables`.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ import pytest
 import soundfile
 from numpy.typing import NDArray
 
+from tests.doc_tables import as_table, table_in
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.against import Against, check_against
 from waxseal.core.deliver.deliver import make_delivery
@@ -234,25 +235,17 @@ def test_wrong_sounds_are_caught(job: Job, tmp_path: Path, name: str) -> None:
 
 # ---- the table -----------------------------------------------------------------------------------
 
-DOCS = Path(__file__).parents[3] / "docs" / "seal.md"
-BEGIN, END = "<!-- what --against catches -->\n", "<!-- end -->\n"
+NAME = "what --against catches"
 
 
 def table() -> str:
-    """What the tests above hold, as a table for docs/seal.md."""
-    pictures = "; ".join((*WRONG_PICTURES, "full codes tagged limited"))
-    sounds = "; ".join(WRONG_SOUNDS)
-    return (
-        "| of | wrong, and said |\n| --- | --- |\n"
-        f"| the picture | {pictures} |\n| the sound | {sounds} |\n"
+    """What the tests above hold."""
+    rows = (
+        ("the picture", "; ".join((*WRONG_PICTURES, "full codes tagged limited"))),
+        ("the sound", "; ".join(WRONG_SOUNDS)),
     )
+    return as_table(("of", "wrong, and said"), rows)
 
 
 def test_the_table_in_the_docs_is_this_one() -> None:
-    _, _, rest = DOCS.read_text().partition(BEGIN)
-    assert rest.partition(END)[0] == table()
-
-
-if __name__ == "__main__":
-    before, _, rest = DOCS.read_text().partition(BEGIN)
-    DOCS.write_text(f"{before}{BEGIN}{table()}{END}{rest.partition(END)[2]}")
+    assert table_in("seal.md", NAME) == table()

@@ -16,6 +16,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.doc_tables import as_table, table_in
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver import deliver
 from waxseal.core.deliver.codecs import CODECS, StreamEncoder
@@ -235,7 +236,10 @@ FAULTS: dict[str, tuple[Callable[[Film], Film], str]] = {
 ORDER = ("two exchanged", "one repeated")
 
 
-@pytest.mark.parametrize("figure", [1, 18])
+FINE_FIGURES, COARSE_FIGURES, COARSEST_FIGURE = (1, 18), (28, 40), 51
+
+
+@pytest.mark.parametrize("figure", FINE_FIGURES)
 @pytest.mark.parametrize("fault", FAULTS)
 def test_what_is_wrong_with_a_soft_slow_pan_is_said(fault: str, figure: float) -> None:
     """Neighbours that are exchanged are seen where they differ by more than codecs leave out."""
@@ -250,7 +254,7 @@ def test_what_is_wrong_with_a_soft_slow_pan_is_said(fault: str, figure: float) -
 COARSE = [name for name in FAULTS if FAULTS[name][1] and "pixels" not in name]
 
 
-@pytest.mark.parametrize("figure", [28, 40])
+@pytest.mark.parametrize("figure", COARSE_FIGURES)
 @pytest.mark.parametrize("fault", COARSE)
 def test_what_no_quality_does_is_said_at_every_quality(fault: str, figure: float) -> None:
     film = [soft(at) for at in range(COUNT)]
@@ -259,11 +263,37 @@ def test_what_no_quality_does_is_said_at_every_quality(fault: str, figure: float
     assert words in " ".join(found.faults)
 
 
-@pytest.mark.parametrize(
-    "fault", ["blue + 10", "Cb and Cr exchanged", "no colour", "mirrored", "upside down"]
-)
+COARSEST = ("blue + 10", "Cb and Cr exchanged", "no colour", "mirrored", "upside down")
+
+
+@pytest.mark.parametrize("fault", COARSEST)
 def test_what_even_the_coarsest_encode_does_not_do(fault: str) -> None:
-    test_what_no_quality_does_is_said_at_every_quality(fault, 51)
+    test_what_no_quality_does_is_said_at_every_quality(fault, COARSEST_FIGURE)
+
+
+NAME = "what sketches catch"
+
+
+def table() -> str:
+    """What the tests above hold, of H.264."""
+
+    def last(fault: str) -> int:
+        if fault in COARSEST:
+            return COARSEST_FIGURE
+        return (COARSE_FIGURES if fault in COARSE else FINE_FIGURES)[-1]
+
+    by_figure: dict[int, list[str]] = {}
+    for fault in FAULTS:
+        by_figure.setdefault(last(fault), []).append(fault)
+    rows = (
+        (", ".join(by_figure[figure]), f"{FINE_FIGURES[0]} to {figure}")
+        for figure in sorted(by_figure, reverse=True)
+    )
+    return as_table(("wrong", "is said at figures"), rows)
+
+
+def test_the_table_in_the_docs_is_this_one() -> None:
+    assert table_in("seal.md", NAME) == table()
 
 
 def test_one_foreign_frame_in_a_coarse_film() -> None:
