@@ -16,12 +16,13 @@ import pytest
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver import deliver
 from waxseal.core.deliver.containers.movie import MovieWriter as Writer
-from waxseal.core.deliver.deliver import Check, make_delivery
+from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.deliver.written_check import CheckOfWritten
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import (
@@ -322,6 +323,29 @@ def test_frames_that_are_replaced_again_and_again_are_not_sealed(job: Job, tmp_p
     assert "shot.0003.png" in outcome.reasons[0]
 
 
+def test_a_frame_that_is_half_written_when_it_is_read_is_read_again(
+    job: Job, tmp_path: Path
+) -> None:
+    """It is not called damaged, nor does anything stand in for it: its file was being replaced."""
+    path = tmp_path / "frames" / "shot.0024.png"
+    whole = path.read_bytes()
+    steps = iter([b"", whole])
+    before = 10**6
+
+    def report(progress: Progress) -> None:
+        nonlocal before
+        if progress.stage == "encoding" and progress.done < before:  # another try has begun
+            for step in steps:
+                path.write_bytes(step)
+                break
+        before = progress.done if progress.stage == "encoding" else 10**6
+
+    outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert next(steps, None) is None
+    assert not any("shot.0024" in one for one in outcome.notes)
+
+
 def test_a_frame_that_is_replaced_while_it_is_checked_is_said(job: Job, tmp_path: Path) -> None:
     """The seal is of what was encoded, and the delivery is not taken for up to date."""
 
@@ -556,7 +580,7 @@ def test_where_pictures_are_unlike_it_is_said_what_helps(
     job: Job, monkeypatch: pytest.MonkeyPatch, codec: str, figure: float, hint: str
 ) -> None:
     unlike = Likeness(8, 30.0, 3, (3,))
-    monkeypatch.setattr(Check, "likeness", unlike)
+    monkeypatch.setattr(CheckOfWritten, "likeness", unlike)
     quality = ConstantQuality(figure=figure)
     job = change_delivery(job, delivery="d1", codec=codec, quality=quality)
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())

@@ -188,9 +188,14 @@ SRGB_CURVE = parametric(3, 2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
 
 def colorants(name: str) -> tuple[tuple[float, ...], ...]:
     """X, Y, Z of red, green and blue under D50, worked out by another library."""
-    space = colour.RGB_COLOURSPACES[name]
-    white = colour.xy_to_XYZ(space.whitepoint)
-    to_xyz = colour.normalised_primary_matrix(space.primaries, space.whitepoint)
+    if name == OPRGB:  # IEC 61966-2-5; its white is that of sRGB
+        primaries = np.array([[0.64, 0.33], [0.21, 0.71], [0.15, 0.06]])
+        whitepoint = colour.RGB_COLOURSPACES[BT709].whitepoint
+    else:
+        space = colour.RGB_COLOURSPACES[name]
+        primaries, whitepoint = space.primaries, space.whitepoint
+    white = colour.xy_to_XYZ(whitepoint)
+    to_xyz = colour.normalised_primary_matrix(primaries, whitepoint)
     adapt = matrix_chromatic_adaptation_VonKries(white, [0.9642, 1.0, 0.8249], transform="Bradford")
     return tuple(tuple(float(part) for part in column) for column in (adapt @ to_xyz).T)
 
@@ -225,7 +230,7 @@ def srgb_light(x: float) -> float:
     return float(colour.models.eotf_sRGB(x))
 
 
-BT709, P3, OPRGB = "sRGB", "Display P3", "Adobe RGB (1998)"
+BT709, P3, OPRGB = "sRGB", "Display P3", "opRGB"
 MEASURED = {
     "sRGB as a formula": (SRGB_CURVE, BT709, "anything", "sRGB", Colour.SRGB),
     "sRGB as a table": (sampled(srgb_light), BT709, "", "sRGB", Colour.SRGB),
@@ -257,7 +262,7 @@ def test_a_gamma_of_2_2_in_a_profile_is_what_everybody_means_by_srgb() -> None:
     assert by_profile(matrix_profile(gamma_curve(2.2), colorants(BT709))) is None
 
 
-@pytest.mark.parametrize("name", ["sRGB", "Display P3", "ITU-R BT.2020", "Adobe RGB (1998)"])
+@pytest.mark.parametrize("name", ["sRGB", "Display P3", "ITU-R BT.2020", OPRGB])
 def test_the_primaries_that_are_known_are_those_of_another_library(name: str) -> None:
     ours = {"sRGB": "BT.709", "Display P3": "P3", "ITU-R BT.2020": "BT.2020"}.get(name, "opRGB")
     np.testing.assert_allclose(COLORANTS[ours], colorants(name), atol=1.1e-3)

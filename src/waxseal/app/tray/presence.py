@@ -38,6 +38,7 @@ class PresenceLine(Drawn):
         step = self.width() / count
         gap = min(1.0, step / 3) if step >= 2 else 0.0
         damaged = frozenset(self._sequence.damaged)
+        not_read = self._sequence.not_read
         with QPainter(self) as painter:
             if gap:
                 for run_first, run_last in files.runs:
@@ -50,7 +51,6 @@ class PresenceLine(Drawn):
                         (run_first - first) * step, 0, (run_last - run_first + 1) * step, TALL
                     )
                     painter.fillRect(run, palette.colour("good"))
-            growing = self._sequence.unreadable - damaged
             for run_first, run_last in self._sequence.missing.runs:
                 pieces = range(run_first, run_last + 1) if gap else (run_first,)
                 wide = step - gap if gap else step * (run_last - run_first + 1)
@@ -58,10 +58,12 @@ class PresenceLine(Drawn):
                     hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
                     painter.fillRect(hole, palette.colour("raised"))
                     painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))
-            for frame in (*damaged, *growing):
+            for frame in self._sequence.unreadable:
                 hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
                 painter.fillRect(hole, palette.colour("raised"))
                 if frame in damaged:
                     painter.fillRect(hole, palette.colour("accent"))
-                else:
+                elif frame in not_read:
+                    painter.fillRect(hole, palette.colour("heed"))
+                else:  # still arriving
                     painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))
