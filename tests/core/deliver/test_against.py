@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from benchmarks.choices import try_one
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver.against import Against, against_words, check_against, delivery_like
 from waxseal.core.deliver.deliver import make_delivery
@@ -21,7 +22,7 @@ from waxseal.core.deliver.specs.judging import file_troubles
 from waxseal.core.errors import JobError
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery
-from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Size, change
+from waxseal.core.job.model import Bitrate, ConstantQuality, DeliveryState, Job, Size, change
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.facts import SoundFacts
 from waxseal.core.seal.record import DIGEST, record_digest, seal_path
@@ -84,6 +85,38 @@ def test_a_slow_fade_is_as_the_reel_at_every_quality(tmp_path: Path) -> None:
         assert (found.reasons, found.differs) == ((), ()), quality
         said = "the order was not judged" in " ".join(against_words(found))
         assert said == (quality == "40"), "what cannot be looked at is said"
+
+
+def test_noise_at_a_low_bitrate_is_compared_with_what_the_codec_makes_of_it(
+    tmp_path: Path,
+) -> None:
+    noise = np.random.default_rng(4)
+    frames = [
+        gradient(number, width=160, height=96) // 2
+        + noise.integers(0, 90, (96, 160, 3), dtype=np.uint8)
+        for number in range(12)
+    ]
+    for number, pixels in enumerate(frames, 1):
+        path = tmp_path / "noise" / f"n.{number:04d}.png"
+        path.parent.mkdir(exist_ok=True)
+        write_pixels(path, pixels)
+    job = job_of(tmp_path / "noise")
+    low = Bitrate(bits_per_second=600_000)
+    fields: dict[str, object] = {"quality": low, "rate": Fraction(25)}
+    file = delivered(job, **fields)
+    assert compared(job, file, **fields).is_alike
+    # The same file is not that of a reel with a patch in it.
+    frames[5][20:70, 30:110] = 255
+    write_pixels(tmp_path / "noise" / "n.0006.png", frames[5])
+    assert not compared(job, file, **fields).is_alike
+
+
+@pytest.mark.parametrize("seed", [910024, 910034, 910091, 910133])
+def test_the_codec_is_asked_for_the_very_frames_that_a_file_shows(
+    tmp_path: Path, seed: int
+) -> None:
+    """Another rate repeats some, alpha is compared as it is seen, and a bitrate may be low."""
+    assert not try_one(tmp_path, seed, "")
 
 
 def test_what_was_fitted_to_a_limit_is_compared_in_the_quality_that_it_has(tmp_path: Path) -> None:

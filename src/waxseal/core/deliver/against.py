@@ -43,6 +43,7 @@ from waxseal.core.picture.target import Target
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme, programme
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.film_character import (
     NO_LOSS,
@@ -96,6 +97,7 @@ class Differs:
     frame: int
     what: str
     by: float
+    is_part: bool = False  # a part of it differs, and not all of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,8 +163,11 @@ def check_against(
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
     comparing = Comparing(file, film, form, measured, code_target(target))
+    reference = partial(reference_codes, planned, delivery, form, token=token)
     differs = tuple(comparing.run(report, token))
-    faults = comparing.film_faults(partial(reference_codes, planned, delivery, form, token=token))
+    if isinstance(form.quality, Bitrate):  # how coarse that is depends on the pictures
+        differs = comparing.beyond_the_codec(differs, reference)
+    faults = comparing.film_faults(reference)
     alike = Likeness(measured.frames, 0.0, 1, ())
     expected = expected_of(form, measured.stream)
     sound = sound_faults(file, form, measured, token)
@@ -178,9 +183,12 @@ def check_against(
     )
 
 
+Reference = list[tuple[Recipe, Codes]]  # what was to be shown, and what the codec made of it
+
+
 def reference_codes(
     planned: Programme, delivery: Delivery, form: Form, frames: FrameRange, *, token: CancelToken
-) -> list[Codes]:
+) -> Reference:
     """What the delivery's own codec makes of some frames of the reel, at the same quality."""
     part = change(delivery, range=(frames.first, frames.last), most_bytes=0)
     film = film_of(planned, part)
@@ -190,8 +198,11 @@ def reference_codes(
     with TemporaryDirectory(prefix="waxseal-compare-") as folder:
         path = Path(folder) / f"reference{Path(form.path).suffix}"
         encode(film, own, path, KernelChoice(), silent, token)
-        count = len(frames_in(path)) or film.frames.count
-        return [read_codes(path, at + 1, untagged=form.tags[2]) for at in range(count)]
+        count = min(len(frames_in(path)) or film.frames.count, film.frames.count)
+        return [
+            (film.recipe(film.frames.first + at), read_codes(path, at + 1, untagged=form.tags[2]))
+            for at in range(count)
+        ]
 
 
 def against_words(found: Against) -> Iterator[str]:
@@ -270,6 +281,22 @@ class Comparing:
         self._odd = {number - 1 for number in found}
         yield from (found[number] for number in sorted(found))
 
+    def beyond_the_codec(
+        self, differs: tuple[Differs, ...], reference: Callable[[FrameRange], Reference]
+    ) -> tuple[Differs, ...]:
+        """Those that are farther from their pictures than the codec takes the same frames."""
+        parts = [one for one in differs if one.is_part]
+        if not parts:
+            return differs
+        first = parts[0].frame
+        last = min(parts[-1].frame, first + MOST_REFERENCE - 1)
+        film = self._film.reel_frames(self._reel_frame(first), self._reel_frame(last))
+        pairs = [self._side_by_side(*one) for one in reference(film)]
+        usual = max((float(block_distances(*one).max()) for one in pairs), default=0.0)
+        left = tuple(one for one in differs if not one.is_part or one.by > usual)
+        self._odd = {one.frame - 1 for one in left}
+        return left
+
     def _judge(self, places: Iterable[int]) -> Verdict:
         """By sketches, as a seal is."""
         return compare_films(
@@ -290,7 +317,7 @@ class Comparing:
         around = range(max(0, place - NEAR), min(self.count, place + NEAR + 1))
         return min(around, key=lambda one: distance(self._seen[place], self._made[one]))
 
-    def film_faults(self, reference: Callable[[FrameRange], list[Codes]]) -> tuple[str, ...]:
+    def film_faults(self, reference: Callable[[FrameRange], Reference]) -> tuple[str, ...]:
         """What is wrong with the film as a whole, in sentences; ask after `run`.
 
         reference: what the codec makes of some frames of the reel: asked for where a stretch is
@@ -322,18 +349,14 @@ class Comparing:
         )
 
     def _character_of_reference(
-        self, part: Sequence[int], reference: Callable[[FrameRange], list[Codes]]
+        self, part: Sequence[int], reference: Callable[[FrameRange], Reference]
     ) -> Character:
         first, last = self._reel_frame(part[0] + 1), self._reel_frame(part[-1] + 1)
-        codes = reference(self._film.reel_frames(first, last))
         made: list[Sketch] = []
         seen: list[Sketch] = []
         details: list[Detail] = []
-        for frame, there in zip(range(first, last + 1), codes, strict=False):
-            one = codes_made(
-                self._film.recipe(frame), self._target, self._kernels.current, self._lights
-            )
-            there = in_size(there, self._target.width, self._target.height)
+        for recipe, there in reference(self._film.reel_frames(first, last)):
+            one, there = self._side_by_side(recipe, there)
             made.append(sketch_of_codes(one))
             seen.append(sketch_of_codes(there))
             details.append(detail_of(one, there))
@@ -354,15 +377,9 @@ class Comparing:
         return self._film.frames.first + min(int(place), self._film.frames.count - 1)
 
     def _compare(self, number: int) -> Differs | None:
-        reel_frame = self._reel_frame(number)
-        recipe, kernels = self._film.recipe(reel_frame), self._kernels.current
-        made = codes_made(recipe, self._target, kernels, self._lights)
+        recipe = self._film.recipe(self._reel_frame(number))
         there = read_codes(self._file, number, untagged=self._form.tags[2])
-        there = in_size(there, self._target.width, self._target.height)
-        if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
-            made, there = made[..., :3], there[..., :3]
-        elif self._target.alpha is Alpha.STRAIGHT and not self._form.codec.is_lossless:
-            made, there = as_seen(made), as_seen(there)
+        made, there = self._side_by_side(recipe, there)
         self._seen.append(sketch_of_codes(there))
         self._made.append(sketch_of_codes(made))
         self._details.append(detail_of(made, there))
@@ -371,7 +388,18 @@ class Comparing:
         by = float(away.max())
         if by <= self._far:
             return None
-        return Differs(number, where_words(away > self._far, there.shape), round(by, 1))
+        where = where_words(away > self._far, there.shape)
+        return Differs(number, where, round(by, 1), is_part=True)
+
+    def _side_by_side(self, recipe: Recipe, there: Codes) -> tuple[Codes, Codes]:
+        """What was to be shown, and what is: in one size, with alpha where both have it."""
+        made = codes_made(recipe, self._target, self._kernels.current, self._lights)
+        there = in_size(there, self._target.width, self._target.height)
+        if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
+            return made[..., :3], there[..., :3]
+        if self._target.alpha is Alpha.STRAIGHT and not self._form.codec.is_lossless:
+            return as_seen(made), as_seen(there)
+        return made, there
 
 
 def sketch_of_codes(codes: Codes) -> Sketch:
