@@ -207,7 +207,7 @@ def test_frames_that_vanish_meanwhile_are_listed_whole(tmp_path: Path) -> None:
     def report(progress: Progress) -> None:
         if progress.stage == "encoding" and progress.done == 1:
             for frame in gone:
-                (folder / f"shot.{frame:04}.png").unlink()
+                (folder / f"shot.{frame:04}.png").unlink(missing_ok=True)
 
     outcome = make_delivery(job, job.deliveries[0], report, CancelToken())
     assert outcome.state is DeliveryState.REFUSED

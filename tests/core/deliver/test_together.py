@@ -83,7 +83,7 @@ def test_each_file_is_decoded_once_and_the_bytes_are_those_of_each_alone(
     job: Job, decoded: Counter[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     # (The check makes a few frames again.)
-    monkeypatch.setattr("waxseal.core.deliver.deliver.LOOKED_AT_WHOLE", 0)
+    monkeypatch.setattr("waxseal.core.deliver.written_check.LOOKED_AT_WHOLE", 0)
     alone = []
     for name in ("d1", "d2", "d3", "d4"):
         alone += [one.sha256 for one in delivered(job, name)]
