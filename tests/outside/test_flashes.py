@@ -7,6 +7,7 @@ display of 200 cd/m², the darker picture below 160 cd/m².
 from __future__ import annotations
 
 from fractions import Fraction
+from functools import cache
 
 import numpy as np
 import pytest
@@ -26,6 +27,7 @@ def code(luminance: float) -> int:
     return round(255 * float((luminance / PEAK) ** (1 / 2.4)))
 
 
+@cache
 def patch(dark: float, bright: float, area: float, *, is_on: bool) -> Picture:
     """A grey picture of which a part is brighter, or not."""
     picture = np.full((TALL, WIDE, 3), code(dark), np.uint8)
@@ -36,8 +38,12 @@ def patch(dark: float, bright: float, area: float, *, is_on: bool) -> Picture:
 
 def passages(pictures: list[Picture], rate: Fraction = Fraction(24)) -> tuple[Passage, ...]:
     meter = FlashMeter(rate, RGB)
+    apart = {id(one): one for one in pictures}
+    sketches = {
+        key: sketch_of_rgb(tuple(one[..., at] for at in range(3))) for key, one in apart.items()
+    }
     for picture in pictures:
-        meter.look(sketch_of_rgb(tuple(picture[..., at] for at in range(3))))
+        meter.look(sketches[id(picture)])
     return meter.passages
 
 
@@ -61,6 +67,31 @@ def flashing(
 @pytest.mark.parametrize(("hertz", "harms"), [(1, False), (3, False), (4, True), (6, True)])
 def test_three_in_a_second_are_allowed(rate: Fraction, hertz: float, harms: bool) -> None:
     assert bool(passages(flashing(hertz, rate=rate), rate)) == harms
+
+
+@pytest.mark.parametrize("rate", [Fraction(24), Fraction(30_000, 1001), Fraction(60)])
+@pytest.mark.parametrize(
+    ("hertz", "seconds", "harms"),
+    [(3, 4, False), (3, 6, True), (2, 6, True), (1, 9, False), (2.5, 9, True)],
+)
+def test_flashes_that_are_allowed_last_five_seconds(
+    rate: Fraction, hertz: float, seconds: float, harms: bool
+) -> None:
+    """From memory: the same guidance. How many in a second make a sequence flash: no source."""
+    calm = [patch(20, 120, 0.6, is_on=False)] * 48
+    found = passages(calm + flashing(hertz, rate=rate, seconds=seconds) + calm, rate)
+    assert bool(found) == harms
+    for one in found:
+        assert one.flashes <= 3
+        assert one.seconds == pytest.approx(seconds, abs=2 / hertz)
+        assert f"have flashes for {one.seconds:.1f} s over 61% of the picture" in one.words
+
+
+def test_what_flashes_too_often_and_too_long_is_said_to_do_both() -> None:
+    often, long = passages(flashing(6, seconds=8))
+    assert (often.flashes, often.seconds, long.seconds > 7) == (6, 0, True)
+    halves = flashing(3, seconds=4) + 48 * [patch(20, 120, 0.6, is_on=False)]
+    assert passages(2 * halves) == (), "two sequences, with calm between them"
 
 
 @pytest.mark.parametrize(

@@ -28,7 +28,9 @@ THE_MASTERING_DISPLAY = (
     "black in cd/m². Empty: the file says none."
 )
 TIMECODE_OF_THE_FIRST_FRAME = "Of the file's first frame, as 01:00:00:00"
-FLASHES_THAT_MAY_HARM = "More than three in a second, over a quarter of the picture (BT.1702)"
+FLASHES_THAT_MAY_HARM = (
+    "More than three in a second, or for five seconds, over a quarter of the picture (BT.1702)"
+)
 A_DELIVERY_FOR_EACH_SHOT = "In place of this delivery, one for each shot, named after it"
 NAME_OF_A_SPEC = "name of a spec"
 IS_IN_THE_SPEC_BOOK = "{0} is in the spec book."

@@ -157,6 +157,7 @@ def flash_facts(flashes: tuple[Passage, ...]) -> list[dict[str, object]]:
             "red": one.is_red,
             "in_a_second": one.flashes,
             "area": round(one.area, 2),
+            **({"seconds": round(one.seconds, 2)} if one.seconds else {}),
         }
         for one in flashes
     ]

@@ -1,16 +1,19 @@
-"""Flashes that may harm: more than three in a second over more than a quarter of the picture.
+"""Flashes that may harm: too many in a second, or for too long, over a quarter of the picture.
 
 Source, from memory: ITU-R BT.1702-2 and the Ofcom guidance: a flash is a pair of opposing
 changes in luminance of 20 cd/m² or more, where the darker picture is below 160 cd/m², on a
 display with a peak of 200 cd/m². A red flash is a pair of opposing changes to or from a
 saturated red, after ISO 9241-391: R / (R + G + B) is 0.8 or more, and (R − G − B) × 320
-changes by more than 20.
+changes by more than 20. A sequence that flashes for more than five seconds may harm even where no
+second of it has too many. From how many in a second on it is one that flashes, no source says:
+two, so that a slow pulse is none.
 """
 
 from __future__ import annotations
 
 from collections import deque
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from math import ceil
@@ -27,6 +30,7 @@ PEAK = 200.0  # cd/m², of the display that the limits are for
 LEAST_CHANGE, DARKER_BELOW = 20.0, 160.0  # cd/m²
 RED_SHARE, RED_SCALE, LEAST_RED = 0.8, 320.0, 20.0
 MOST_FLASHES = 3  # in a second; a flash is two changes
+FLASHING, MOST_SECONDS = 2, 5  # in a second, at least, to be a sequence; how long that may be
 MOST_AREA = 0.25  # of the picture
 GRAIN = 1e-3  # of the area: what a block more or less makes
 
@@ -40,6 +44,7 @@ class Passage:
     """Frames, from 1, both ends included, that flash more than is allowed.
 
     flashes: in the second where there are most. area: of the picture that flashes then, 0..1.
+    seconds: how long it is where its length is what may harm, else 0.
     """
 
     first: int
@@ -47,10 +52,16 @@ class Passage:
     is_red: bool
     flashes: int
     area: float
+    seconds: float = 0.0
 
     @property
     def words(self) -> str:
         colour = "red flashes" if self.is_red else "flashes"
+        if self.seconds:
+            return (
+                f"Frames {self.first}-{self.last} have {colour} for {self.seconds:.1f} s over "
+                f"{self.area:.0%} of the picture: more than {MOST_SECONDS} s may harm."
+            )
         return (
             f"Frames {self.first}-{self.last} have {self.flashes} {colour} in a second over "
             f"{self.area:.0%} of the picture: more than {MOST_FLASHES} over a quarter may harm."
@@ -94,6 +105,7 @@ class Changes:
     """Opposing changes of a value in each block, and where there are too many in a second."""
 
     def __init__(self, rate: Fraction, *, is_red: bool) -> None:
+        self._rate = rate
         self._second = max(1, ceil(rate))  # frames
         self._is_red = is_red
         self._low: Map | None = None
@@ -103,7 +115,8 @@ class Changes:
         self._counts: NDArray[np.int64] = np.zeros((0, 0), np.int64)  # of all those, in each block
         self._whole: deque[int] = deque()  # the same of the picture as a whole
         self._whole_last = 0
-        self.passages: list[Passage] = []
+        self._often: list[Passage] = []  # too often in a second
+        self._sequences: list[Passage] = []  # that flash, long or not
 
     def look(self, frame: int, values: Map, least: float, below: float) -> None:
         if self._low is None or self._high is None or self._last is None:
@@ -140,21 +153,44 @@ class Changes:
             self._whole.popleft()
         if all(one is None for one in self._events):
             return
-        too_many = self._counts > 2 * MOST_FLASHES
-        area = float(too_many.mean())
-        if area > MOST_AREA + GRAIN:
-            self._found(frame, int(np.median(self._counts[too_many])), area)
-        elif sum(self._whole) > 2 * MOST_FLASHES:
-            self._found(frame, sum(self._whole), max(up, down))
+        too_many = self._where(frame, 2 * MOST_FLASHES + 1, max(up, down))
+        if too_many is not None:
+            add(self._often, too_many)
+        flashing = self._where(frame, 2 * FLASHING, max(up, down))
+        if flashing is not None:
+            add(self._sequences, flashing)
 
-    def _found(self, frame: int, changes: int, area: float) -> None:
-        flashes, first = ceil(changes / 2), max(1, frame - self._second + 1)
-        before = self.passages[-1] if self.passages else None
-        if before is not None and first <= before.last + 1:
-            area, flashes = max(area, before.area), max(flashes, before.flashes)
-            self.passages[-1] = Passage(before.first, frame, self._is_red, flashes, area)
+    def _where(self, frame: int, least: int, area_now: float) -> Passage | None:
+        """What changes in the second that ends with a frame, if at least so often."""
+        there = self._counts >= least
+        area, changes = float(there.mean()), sum(self._whole)
+        if area > MOST_AREA + GRAIN:
+            changes = int(np.median(self._counts[there]))
+        elif changes >= least:
+            area = area_now
         else:
-            self.passages.append(Passage(first, frame, self._is_red, flashes, area))
+            return None
+        changed = [at for at, one in enumerate(self._events) if one is not None]
+        first, last = (frame - len(self._events) + 1 + changed[end] for end in (0, -1))
+        return Passage(first, last, self._is_red, ceil(changes / 2), area)
+
+    @property
+    def passages(self) -> Iterator[Passage]:
+        yield from self._often
+        for one in self._sequences:
+            seconds = float((one.last - one.first + 1) / self._rate)
+            if seconds > MOST_SECONDS:
+                yield replace(one, seconds=seconds)
+
+
+def add(passages: list[Passage], one: Passage) -> None:
+    """To those before it, or as a part of the last, which it goes on."""
+    before = passages[-1] if passages else None
+    if before is None or one.first > before.last + 1:
+        passages.append(one)
+        return
+    area, flashes = max(one.area, before.area), max(one.flashes, before.flashes)
+    passages[-1] = replace(before, last=one.last, flashes=flashes, area=area)
 
 
 # ---- from codes to light -----------------------------------------------------------------------
