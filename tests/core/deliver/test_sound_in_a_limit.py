@@ -18,7 +18,7 @@ from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, silent
 
-SECONDS, RATE = 20, 48_000
+SECONDS, RATE = 8, 48_000
 USUAL = SECONDS * 192_000 // 8  # bytes of AAC in stereo
 
 

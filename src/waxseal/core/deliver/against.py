@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import groupby
@@ -47,7 +47,6 @@ from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.film_character import (
     NO_LOSS,
-    Character,
     Detail,
     character_faults,
     character_of,
@@ -80,7 +79,8 @@ FAR, COARSER, COARSE_FAR, MIDDLE = 8.0, 2.5, 40.0, 0.5
 SAME = 3.0  # codes, rms: a frame that is so near to another shows it
 NEAR = 24  # frames around one, among which another is looked for that is shown in its place
 LEAST_AWAY = 0.1  # codes, rms, of what is lossless
-STRETCH, MOST_REFERENCE = 48, 24  # frames that are judged together; that are encoded to compare
+STRETCH = 48  # frames that are judged together
+MOST_ODD = 24  # frames that differ, and are encoded to compare
 ORDER_NOT_JUDGED = (
     "At so low a quality a frame cannot be told from its neighbours: the order was not judged."
 )
@@ -184,24 +184,32 @@ def check_against(
 
 
 Reference = list[tuple[Recipe, Codes]]  # what was to be shown, and what the codec made of it
+Stretch = tuple[list[Sketch], list[Sketch], list[Detail]]  # what was made, what is there
 
 
 def reference_codes(
     planned: Programme, delivery: Delivery, form: Form, frames: FrameRange, *, token: CancelToken
 ) -> Reference:
-    """What the delivery's own codec makes of some frames of the reel, at the same quality."""
-    part = change(delivery, range=(frames.first, frames.last), most_bytes=0)
-    film = film_of(planned, part)
+    """What the delivery's own codec makes of some of its frames, at the same quality."""
+    delivery = change(delivery, most_bytes=0)
+    film = film_of(planned, delivery)
+    if not isinstance(form.quality, Bitrate):  # which depends on every frame before, and some after
+        part = film.reel_frames(frames.first, frames.last)
+        delivery = change(delivery, range=(part.first, part.last))
+        film = film_of(planned, delivery)
+        frames = film.frames
     own = replace(
-        form_of(planned.timeline, part), quality=form.quality, sound=None, sound_codec=None
+        form_of(planned.timeline, delivery), quality=form.quality, sound=None, sound_codec=None
     )
     with TemporaryDirectory(prefix="waxseal-compare-") as folder:
         path = Path(folder) / f"reference{Path(form.path).suffix}"
         encode(film, own, path, KernelChoice(), silent, token)
-        count = min(len(frames_in(path)) or film.frames.count, film.frames.count)
+        first = film.frames.first
+        last = first + (len(frames_in(path)) or film.frames.count) - 1
         return [
-            (film.recipe(film.frames.first + at), read_codes(path, at + 1, untagged=form.tags[2]))
-            for at in range(count)
+            (film.recipe(at), read_codes(path, at - first + 1, untagged=form.tags[2]))
+            for at in frames
+            if at <= min(last, film.frames.last)
         ]
 
 
@@ -289,19 +297,26 @@ class Comparing:
         if not parts:
             return differs
         first = parts[0].frame
-        last = min(parts[-1].frame, first + MOST_REFERENCE - 1)
-        film = self._film.reel_frames(self._reel_frame(first), self._reel_frame(last))
+        last = min(parts[-1].frame, first + MOST_ODD - 1)
+        film = FrameRange(self._film_frame(first), self._film_frame(last))
         pairs = [self._side_by_side(*one) for one in reference(film)]
-        usual = max((float(block_distances(*one).max()) for one in pairs), default=0.0)
+        usual = max((shown(block_distances(*one)) for one in pairs), default=0.0)
         left = tuple(one for one in differs if not one.is_part or one.by > usual)
         self._odd = {one.frame - 1 for one in left}
         return left
 
     def _judge(self, places: Iterable[int]) -> Verdict:
         """By sketches, as a seal is."""
+        return self._compare_films(self._made, {place: self._seen[place] for place in places})
+
+    def _judge_stretch(self, stretch: Stretch) -> Verdict:
+        made, seen, _ = stretch
+        return self._compare_films(made, dict(enumerate(seen)))
+
+    def _compare_films(self, made: Sequence[Sketch], seen: Mapping[int, Sketch]) -> Verdict:
         return compare_films(
-            self._made,
-            {place: self._seen[place] for place in places},
+            made,
+            seen,
             (self._target.width, self._target.height),
             coarse=Coarseness(self._form.coarseness),
             least_step=least_away_of(self._form),
@@ -324,43 +339,50 @@ class Comparing:
         not plainly as it should be. Raises as `encode` does.
         """
         usual = self._usual
-        faults = dict.fromkeys(self._judge(usual).faults)
         if self._form.space is Space.LINEAR:
-            return tuple(faults)
+            return self._judge(usual).faults
         for start in range(0, len(usual), STRETCH):
             part = usual[max(0, min(start, len(usual) - STRETCH)) :][:STRETCH]
-            if not list(character_faults(self._character(part))):
-                continue
-            allowed = NO_LOSS
-            if not self._form.codec.is_lossless:
-                part = part[:MOST_REFERENCE]
-                allowed = self._character_of_reference(part, reference)
-            found = list(character_faults(self._character(part), allowed))
+            found = self._faults_of(self._stretch(part))
+            if found and not self._form.codec.is_lossless:
+                found = self._faults_of(self._stretch(part), self._referred(part, reference))
             if found:
-                faults |= dict.fromkeys(found)
-                break  # the first stretch names it
-        return tuple(faults)
+                return found  # the first stretch names them
+        return ()
 
-    def _character(self, part: Sequence[int]) -> Character:
-        return character_of(
-            [self._made[at] for at in part],
-            [self._seen[at] for at in part],
-            [self._details[at] for at in part],
+    def _faults_of(self, stretch: Stretch, reference: Stretch | None = None) -> tuple[str, ...]:
+        """What is wrong, and not so with what the codec makes of the same frames."""
+        found = dict(self._judge_stretch(stretch).found)
+        allowed = NO_LOSS
+        if reference is not None:
+            allowed = character_of(*reference)
+            for test in self._judge_stretch(reference).found:
+                found.pop(test, None)
+        by_character = character_faults(character_of(*stretch), allowed)
+        return (*(words for sentences in found.values() for words in sentences), *by_character)
+
+    def _stretch(self, places: Sequence[int]) -> Stretch:
+        return (
+            [self._made[at] for at in places],
+            [self._seen[at] for at in places],
+            [self._details[at] for at in places],
         )
 
-    def _character_of_reference(
+    def _referred(
         self, part: Sequence[int], reference: Callable[[FrameRange], Reference]
-    ) -> Character:
-        first, last = self._reel_frame(part[0] + 1), self._reel_frame(part[-1] + 1)
-        made: list[Sketch] = []
-        seen: list[Sketch] = []
-        details: list[Detail] = []
-        for recipe, there in reference(self._film.reel_frames(first, last)):
-            one, there = self._side_by_side(recipe, there)
-            made.append(sketch_of_codes(one))
-            seen.append(sketch_of_codes(there))
-            details.append(detail_of(one, there))
-        return character_of(made, seen, details) if made else NO_LOSS
+    ) -> Stretch | None:
+        """The codec's own of the same frames."""
+        numbers = [self._film_frame(place + 1) for place in part]
+        keys = {self._film.recipe(number).key for number in numbers}
+        there = reference(FrameRange(numbers[0], numbers[-1]))
+        pairs = [self._side_by_side(recipe, codes) for recipe, codes in there if recipe.key in keys]
+        if not pairs:
+            return None
+        return (
+            [sketch_of_codes(made) for made, _ in pairs],
+            [sketch_of_codes(there) for _, there in pairs],
+            [detail_of(*pair) for pair in pairs],
+        )
 
     @property
     def not_compared(self) -> Iterator[str]:
@@ -371,13 +393,13 @@ class Comparing:
     def flashes(self) -> tuple[str, ...]:
         return tuple(one.words for one in self._meter.passages)
 
-    def _reel_frame(self, number: int) -> int:
-        """The film's frame at the time of a frame of the file."""
+    def _film_frame(self, number: int) -> int:
+        """The film's own frame at the time of a frame of the file."""
         place = (number - 1) * self._form.rate // self._rate
         return self._film.frames.first + min(int(place), self._film.frames.count - 1)
 
     def _compare(self, number: int) -> Differs | None:
-        recipe = self._film.recipe(self._reel_frame(number))
+        recipe = self._film.recipe(self._film_frame(number))
         there = read_codes(self._file, number, untagged=self._form.tags[2])
         made, there = self._side_by_side(recipe, there)
         self._seen.append(sketch_of_codes(there))
@@ -385,11 +407,10 @@ class Comparing:
         self._details.append(detail_of(made, there))
         self._meter.look(self._seen[-1])
         away = block_distances(made, there)
-        by = float(away.max())
-        if by <= self._far:
+        if float(away.max()) <= self._far:
             return None
         where = where_words(away > self._far, there.shape)
-        return Differs(number, where, round(by, 1), is_part=True)
+        return Differs(number, where, shown(away), is_part=True)
 
     def _side_by_side(self, recipe: Recipe, there: Codes) -> tuple[Codes, Codes]:
         """What was to be shown, and what is: in one size, with alpha where both have it."""
@@ -461,6 +482,11 @@ def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:
     blocks = (max(1, width // BLOCK), max(1, height // BLOCK))
     away = cv2.resize(one - other, blocks, interpolation=cv2.INTER_AREA)
     return np.asarray(np.abs(away).reshape(blocks[1], blocks[0], -1).max(axis=2), np.float32)
+
+
+def shown(away: NDArray[np.float32]) -> float:
+    """The farthest block, as it is said."""
+    return round(float(away.max()), 1)
 
 
 def where_words(far: NDArray[np.bool_], shape: tuple[int, ...]) -> str:

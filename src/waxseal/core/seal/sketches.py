@@ -84,14 +84,19 @@ class Verdict:
     """farthest: the largest distance of a frame, in codes, and its place from 0.
 
     unlike, doubts: places from 0 of frames that do not look like their pictures, and of
-    those that look like their neighbour's. faults: what is wrong with all of them.
+    those that look like their neighbour's. found: what is wrong with all of them, by the test
+    that found it; faults: the same in sentences alone.
     """
 
     farthest: float
     farthest_at: int
     unlike: tuple[int, ...]
     doubts: tuple[int, ...]
-    faults: tuple[str, ...]
+    found: Mapping[Fault, tuple[str, ...]]
+
+    @property
+    def faults(self) -> tuple[str, ...]:
+        return tuple(words for found in self.found.values() for words in found)
 
 
 def sketch_of_rgb(planes: Sequence[Plane]) -> Sketch:
@@ -410,7 +415,7 @@ def compare_films(
             for at in places
             if coarse < Coarseness.COARSE and is_neighbour(made, decoded[at], at, least_step)
         ),
-        tuple(words for found in faults.values() for words in found),
+        {fault: words for fault, words in faults.items() if words},
     )
 
 
