@@ -65,7 +65,6 @@ from waxseal.core.job.model import (
     StackPass,
     Turn,
 )
-from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Filter, Layout, Target
@@ -263,53 +262,6 @@ def test_text_lies_where_it_is_said_inside_the_safe_area(tmp_path: Path) -> None
     assert rows.min() > 120
     assert rows.max() < 180 - 8
     assert np.abs(light(job, 2) - light(job, 1)).max() > 0.5  # its number
-
-
-LONG = "The Brass Orrery, an open night at Tarn Hill Observatory with all of its planets"
-
-
-@pytest.mark.parametrize(("width", "height"), [(320, 180), (180, 320), (180, 180), (320, 40)])
-@pytest.mark.parametrize("words", [LONG, "Orrery" * 30, "\n".join(["line g"] * 9), "gjpqy"])
-@pytest.mark.parametrize("place", [TextPlace.MIDDLE, TextPlace.BOTTOM, TextPlace.TOP_RIGHT])
-def test_text_never_leaves_the_safe_area(
-    tmp_path: Path, width: int, height: int, words: str, place: TextPlace
-) -> None:
-    job = job_with(tmp_path, a=flat(0, 0, 0, width=width, height=height))
-    shown = light(finished(job, Text(words=words, place=place, size=300)))[..., 0]
-    rows, columns = np.nonzero(shown > 0.02)
-    assert len(rows)
-    assert rows.min() >= height * 0.05 - 1
-    assert rows.max() <= height * 0.95 + 1
-    assert columns.min() >= width * 0.05 - 1
-    assert columns.max() <= width * 0.95 + 1
-
-
-@pytest.mark.parametrize("place", list(TextPlace))
-@pytest.mark.parametrize("words", ["gjpqy Å", LONG, "one\n\ntwo"])
-def test_text_changes_its_own_part_of_a_picture_as_if_it_were_drawn_on_all_of_it(
-    monkeypatch: pytest.MonkeyPatch, place: TextPlace, words: str
-) -> None:
-    from waxseal.core.picture.finish import lettering
-
-    text = Text(words=words, place=place, size=70, shade=0.5, colour="#f0d9a0")
-    pictures = np.random.default_rng(3).random((2, 90, 161, 4), np.float32)
-    pictures[1] = pictures[0]
-    lettering.draw_text(pictures[0], text)
-    monkeypatch.setattr(lettering, "room_for", lambda _, size: Box(0, 0, *size))
-    lettering.draw.cache_clear()
-    lettering.draw_text(pictures[1], text)
-    lettering.draw.cache_clear()
-    np.testing.assert_array_equal(pictures[0], pictures[1])
-
-
-def test_words_stay_whole_where_a_line_is_broken() -> None:
-    """As large as was asked for: it is only made smaller where breaking is not enough."""
-    from waxseal.core.picture.finish.lettering import fit_lines
-
-    lines, pixels = fit_lines(Text(words=LONG), 20, (288, 162))
-    assert pixels == 20
-    assert len(lines) > 1
-    assert " ".join(lines) == LONG
 
 
 def test_drop_frame_timecode_is_burnt_in_by_choice_of_the_reel(tmp_path: Path) -> None:

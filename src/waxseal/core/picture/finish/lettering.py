@@ -5,21 +5,27 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
+from io import BytesIO
+from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from waxseal.core.errors import JobError
+from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.job.corrections import Text
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import linear_of
 from waxseal.core.picture.framing import Box
+from waxseal.core.plan.recipe import FileState, state_of
+from waxseal.core.words import plain
 
 __all__ = ["SAFE", "draw_text", "own_font"]
 
 SAFE = 0.05  # of each side: SMPTE ST 2046-1's title area is 90 per cent
 LEADING = 1.25  # from line to line, in letters' heights
 AROUND = 4  # pixels beyond what letters say they take
+MOST_FONT_BYTES = 1 << 28  # the largest of all scripts take half of that
 
 
 def own_font() -> str:
@@ -27,12 +33,23 @@ def own_font() -> str:
     return str(resources.files("waxseal.fonts") / "Lato-Semibold.ttf")
 
 
-@lru_cache(maxsize=32)
-def font_of(path: str, pixels: int) -> ImageFont.FreeTypeFont:
+@lru_cache(maxsize=4)
+def font_file(file: FileState) -> bytes:
+    """A font as it is now. Raises JobError."""
+    name = plain(Path(file.path).name)
     try:
-        return ImageFont.truetype(path or own_font(), pixels, layout_engine=ImageFont.Layout.BASIC)
-    except OSError:
-        raise JobError(f"{path} cannot be used as a font: choose another.") from None
+        return read_foreign(Path(file.path), MOST_FONT_BYTES)
+    except FileNotFoundError:
+        raise JobError(f"The font {name} is not there any more: choose it again.") from None
+    except ForeignTextError as error:
+        raise JobError(f"The font {name} cannot be read: {error}.") from None
+
+
+@lru_cache(maxsize=32)
+def font_of(file: FileState, pixels: int) -> ImageFont.FreeTypeFont:
+    """Raises JobError, OSError."""
+    content = BytesIO(font_file(file))
+    return ImageFont.truetype(content, pixels, layout_engine=ImageFont.Layout.BASIC)
 
 
 def draw_text(light: Light, text: Text, colour: Light | None = None) -> Light:
@@ -44,7 +61,12 @@ def draw_text(light: Light, text: Text, colour: Light | None = None) -> Light:
     if colour is None:
         colour = np.array(linear_of(text.colour), np.float32)
     height, width = light.shape[:2]
-    drawn = draw(text, width, height)
+    font = state_of(text.font or own_font())
+    try:
+        drawn = draw(text, font, width, height)
+    except (OSError, ValueError):  # FreeType's, of a damaged file; here or there in it
+        name = plain(Path(font.path).name)
+        raise JobError(f"{name} cannot be used as a font: choose another.") from None
     at = drawn.at
     part = light[at.y : at.y + at.height, at.x : at.x + at.width]
     if text.shade:
@@ -70,11 +92,11 @@ class Drawn:
 
 
 @lru_cache(maxsize=8)
-def draw(text: Text, width: int, height: int) -> Drawn:
+def draw(text: Text, file: FileState, width: int, height: int) -> Drawn:
     """The words of a text in a frame of that size."""
     room = (width * (1 - 2 * SAFE), height * (1 - 2 * SAFE))
-    lines, pixels = fit_lines(text, max(1, round(text.size * height / 1000)), room)
-    font = font_of(text.font, pixels)
+    lines, pixels = fit_lines(text, file, max(1, round(text.size * height / 1000)), room)
+    font = font_of(file, pixels)
     starts = starts_of(lines, font, text.place.value, (width, height))
     lengths = [font.getlength(line) for line in lines]  # all of them inside the room
     pad, (_, top) = pixels * 0.4, starts[0]
@@ -137,14 +159,16 @@ def room_for(points: list[tuple[float, float]], size: tuple[int, int]) -> Box:
     return Box(left, top, right - left, bottom - top)
 
 
-def fit_lines(text: Text, pixels: int, room: tuple[float, float]) -> tuple[list[str], int]:
+def fit_lines(
+    text: Text, file: FileState, pixels: int, room: tuple[float, float]
+) -> tuple[list[str], int]:
     """The lines broken so that they stay in a room, and the letters' height for which they do.
 
     pixels: the height that was asked for. Lines are broken between words; where that is
     not enough (a word that is too long, too many lines), the letters become smaller.
     """
     while True:
-        font = font_of(text.font, pixels)
+        font = font_of(file, pixels)
         written = text.words.splitlines() or [""]
         lines = [part for line in written for part in broken(line, font, room[0])]
         tall = height_of(lines, font)
