@@ -7,15 +7,17 @@ from collections.abc import Callable
 from pathlib import Path
 
 from waxseal.cli.talking import say
-from waxseal.core.arrive.arrival import arrival_of
+from waxseal.core.arrive.arrival import SETTLING_NS, arrival_of
 from waxseal.core.arrive.quick import look_again
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.deliver.ahead import sources_awaited
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
+from waxseal.core.errors import WaxSealError
 from waxseal.core.job.edits import refresh_sources
 from waxseal.core.job.model import Delivery, Job, Sequence
+from waxseal.core.plan.recipe import FileState, state_of
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.words import counted, left_words, plain
 
@@ -35,6 +37,7 @@ def wait_for_all(
     Raises Cancelled, UnreadableInput.
     """
     said: list[str] | None = None
+    incomplete = Unsettled()
     while True:
         found = expecting(scan(paths, token=token))
         sequences = [one for one in found.sources if isinstance(one, Sequence)]
@@ -42,7 +45,8 @@ def wait_for_all(
         if lines != said:
             say(*(lines or ["Nothing is there yet."]))
             said = lines
-        if sequences and not any(one.missing or one.is_arriving for one in sequences):
+        is_all_there = sequences and not any(one.missing or one.is_arriving for one in sequences)
+        if is_all_there and not incomplete.may_change(sequences):
             return found
         for _ in range(round(PAUSE / STEP)):
             token.check()
@@ -67,15 +71,43 @@ def wait_for_frames(job: Job, deliveries: list[Delivery], token: CancelToken) ->
             said = lines
         for delivery in deliveries:
             token.check()
-            done = EncodingProcess().deliver(
-                job, delivery, report=silent, token=token, before=Before.AHEAD
-            )
-            if done.segments_made:
-                made = counted(done.segments_made, "segment")
-                say(f"{plain(path_of(delivery).name)}: {made} encoded already")
+            made = encoded_ahead(job, delivery, token)
+            if made:
+                segments = counted(made, "segment")
+                say(f"{plain(path_of(delivery).name)}: {segments} encoded already")
         for _ in range(round(PAUSE / STEP)):
             token.check()
             time.sleep(STEP)
+
+
+def encoded_ahead(job: Job, delivery: Delivery, token: CancelToken) -> int:
+    """How many segments were encoded of what is whole. Raises Cancelled."""
+    process = EncodingProcess()
+    try:
+        done = process.deliver(job, delivery, report=silent, token=token, before=Before.AHEAD)
+    except WaxSealError:
+        token.check()
+        return 0  # a process that ended: what it would have done is done later
+    return done.segments_made
+
+
+class Unsettled:
+    """Files that are not whole, and perhaps are being written: seen by their changes alone.
+
+    The times that files have are of the clock of whoever keeps them, and may be hours away.
+    """
+
+    def __init__(self) -> None:
+        self._states: tuple[FileState, ...] = ()
+        self._since = 0.0
+
+    def may_change(self, sequences: list[Sequence]) -> bool:
+        """Whether any was another short a time ago, or is seen for the first time."""
+        paths = (one.files.path_of(frame) for one in sequences for frame in one.damaged)
+        states = tuple(state_of(path) for path in paths)
+        if states != self._states:
+            self._states, self._since = states, time.monotonic()
+        return bool(states) and time.monotonic() - self._since < SETTLING_NS / 1e9
 
 
 def line_of(sequence: Sequence) -> str:

@@ -125,3 +125,10 @@ def test_an_old_cut_frame_is_damage(tmp_path: Path) -> None:
     folder = write_sequence(tmp_path)
     cut(folder / "shot.0004.png")
     assert only(folder).to_rerender == (4,)
+
+
+@pytest.mark.parametrize("ahead", [3600, -3600])
+def test_a_clock_that_is_an_hour_off_makes_no_frame_come(tmp_path: Path, ahead: int) -> None:
+    source = rendering(tmp_path, there=8, each=2, expected=12)
+    assert arrival_of(source, NOW).is_coming
+    assert not arrival_of(source, NOW + ahead * SECOND).is_coming

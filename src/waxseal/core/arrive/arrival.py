@@ -11,7 +11,7 @@ import xxhash
 
 from waxseal.core.job.model import Sequence
 
-__all__ = ["Arrival", "arrival_of", "fingerprint", "is_settling"]
+__all__ = ["SETTLING_NS", "Arrival", "arrival_of", "fingerprint", "is_settling"]
 
 SETTLING_NS = 10_000_000_000  # a file that was written within this time may still be growing
 SECOND_NS = 1_000_000_000
@@ -50,7 +50,8 @@ def arrival_of(sequence: Sequence, now_ns: int) -> Arrival:
         each_ns = (recent[-1] - recent[0]) / (len(recent) - 1)
         each = each_ns / SECOND_NS
         pause_ns = max(SHORTEST_PAUSE_NS, int(LONGEST_PAUSE * each_ns))
-    is_coming = left > 0 and bool(times) and now_ns - times[-1] < pause_ns
+    # A clock that is ahead, here or there, makes no frame come.
+    is_coming = left > 0 and bool(times) and abs(now_ns - times[-1]) < pause_ns
     return Arrival(
         there=there,
         expected=expected,
