@@ -18,6 +18,7 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import set_expected, set_ground
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import DeliveryState, Outcome
+from waxseal.core.seal.record import seal_path
 
 
 @pytest.fixture
@@ -94,6 +95,29 @@ def test_a_job_is_made_shown_and_delivered(disc: Path, tmp_path: Path) -> None:
     ]
     fresh = answer(run("deliver", job, "--only", "chat attachment", "--fresh", "--json"))
     assert [one["sha256"] for one in fresh["deliveries"]] == [delivered[1]["sha256"]]
+
+
+def test_another_file_under_its_name_is_not_sealed_already(disc: Path, tmp_path: Path) -> None:
+    """What was put there by somebody is kept until somebody says that it may go."""
+    job = tmp_path / "orrery.waxseal"
+    run("new", job, disc, "--rate", "24", "--spec", "overlay with alpha", "--json")
+    (made,) = answer(run("deliver", job, "--json"))["deliveries"]
+    file = Path(made["file"])
+    content = bytearray(file.read_bytes())
+    content[len(content) // 2] ^= 1
+    file.write_bytes(content)
+    again = run("deliver", job, "--json")
+    assert again.returncode == 1
+    (one,) = answer(again)["deliveries"]
+    assert one["state"] == "refused"
+    assert "is there already" in one["reasons"][0]
+    assert file.read_bytes() == bytes(content)
+    replaced = answer(run("deliver", job, "--overwrite", "--json"))["deliveries"]
+    assert [one["sha256"] for one in replaced] == [made["sha256"]]
+    # Nor is one whose seal is gone, which is made again without a question.
+    seal_path(file).unlink()
+    assert run("deliver", job, "--json").returncode == 0
+    assert seal_path(file).is_file()
 
 
 def test_what_was_saved_meanwhile_is_kept(

@@ -82,7 +82,7 @@ def open_window(paths: list[Path]) -> int:
         window.take(paths)
     else:
         window.files.offer_recovery()
-    for number in (signal.SIGINT, signal.SIGTERM):
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, lambda *_: app.exit(0))
     waking = QTimer(interval=WAKE_MS)
     waking.timeout.connect(lambda: None)

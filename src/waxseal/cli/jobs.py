@@ -21,10 +21,10 @@ from waxseal.core.deliver.match import Row, State, match
 from waxseal.core.deliver.naming import keys_of, path_of
 from waxseal.core.deliver.process.orders import EncodingProcess
 from waxseal.core.deliver.process.words import Before
-from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.deliver.specs.book import spec_book
 from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.errors import JobError, WaxSealError, WrongUse
 from waxseal.core.job.edits import (
     change_delivery,
@@ -264,17 +264,19 @@ def run_deliver(path: Path, wishes: DeliverWishes, *, as_json: bool) -> int:
         if wishes.when_complete:
             job = wait_for_frames(job, wanted, token)
             wanted = list(wanted_of(job, wishes))
+        sealed = [] if wishes.is_fresh else [one for one in wanted if is_made(job, one, token)]
         for place, delivery in enumerate(wanted):
             if token.is_cancelled:
                 break
-            outcome = None if wishes.is_fresh else sealed_already(job, delivery)
+            outcome = delivery.outcome if delivery in sealed else None
             if outcome is not None:
                 say(f"{path_of(delivery).name} is sealed already.")
                 made.append((delivery, outcome))
                 continue
             say(f"{path_of(delivery).name}:")
             try:
-                outcome = encode_one(job, wanted[place:], report, token, wishes, origin)
+                left = [one for one in wanted[place:] if one not in sealed]
+                outcome = encode_one(job, left, report, token, wishes, origin)
             except WaxSealError as error:  # its process is gone: the others are made all the same
                 outcome = Outcome(state=DeliveryState.REFUSED, reasons=(str(error),))
             for sentence in (*outcome.notes, *outcome.reasons):
@@ -332,12 +334,11 @@ def encode_one(
 ) -> Outcome:
     """left: the delivery, and those that are made after it. origin: the job's file."""
     delivery, *after = left
-    # What another process kept is not taken when all is to be made afresh.
-    after = [] if wishes.is_fresh else [one for one in after if sealed_already(job, one) is None]
     job = reduce(with_delivery, left, job)
     return EncodingProcess().deliver(
         *(job, delivery),
-        beside=[one.id for one in after],
+        # What another process kept is not taken when all is to be made afresh.
+        beside=[] if wishes.is_fresh else [one.id for one in after],
         report=report,
         token=token,
         overwrite=wishes.overwrite,
@@ -383,10 +384,10 @@ def with_delivery(job: Job, delivery: Delivery) -> Job:
     return change(job, deliveries=(*job.deliveries, delivery))
 
 
-def sealed_already(job: Job, delivery: Delivery) -> Outcome | None:
-    """How it ended last, where nothing has changed since and the file is there."""
+def is_made(job: Job, delivery: Delivery, token: CancelToken) -> bool:
+    """Whether nothing has changed since it was sealed. Raises Cancelled."""
     if delivery.outcome is None:
-        return None
+        return False
     planned = programme(job)
     key = film_keys(planned, [delivery])[delivery.id]
-    return delivery.outcome if is_fresh(delivery, reel_key=planned.key, film_key=key) else None
+    return is_still_sealed(delivery, reel_key=planned.key, film_key=key, token=token)

@@ -20,8 +20,8 @@ from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.orders import EncodingProcess
-from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.deliver.written_check import CheckOfWritten
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.writing import write_pixels
@@ -359,7 +359,9 @@ def test_a_frame_that_is_replaced_while_it_is_checked_is_said(job: Job, tmp_path
     assert "shot: 1,12 were replaced while the delivery was made" in " ".join(outcome.notes)
     delivery = record_outcome(job, delivery="d1", outcome=outcome).deliveries[0]
     planned = programme(job)
-    assert not is_fresh(delivery, reel_key=planned.key, film_key=planned.film().key())
+    assert not is_still_sealed(
+        delivery, reel_key=planned.key, film_key=planned.film().key(), token=CancelToken()
+    )
 
 
 def test_a_file_that_comes_meanwhile_is_not_overwritten(job: Job) -> None:

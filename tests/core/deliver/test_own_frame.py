@@ -12,8 +12,8 @@ from tests.making import job_of, number_in, numbered, write_tone
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.queue import is_fresh
 from waxseal.core.deliver.settings import bytes_of, film_keys, form_of, target_of
+from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.frames.reading import read_pixels
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.corrections import Border
@@ -205,14 +205,17 @@ def test_what_cannot_be_made_any_more_is_never_taken_for_fresh(reel: Job, tmp_pa
     job = change_delivery(reel, delivery="d1", folder=str(tmp_path), name="kept", outcome=outcome)
     planned = programme(job)
     gone = change_delivery(job, delivery="d1", range=(20, 400)).deliveries[0]
-    assert is_fresh(
+    assert is_still_sealed(
         job.deliveries[0],
         reel_key=planned.key,
         film_key=film_keys(planned, job.deliveries)["d1"],
+        token=CancelToken(),
     )
     key = film_keys(planned, [gone])["d1"]
     assert key
-    assert not is_fresh(job.deliveries[0], reel_key=planned.key, film_key=key)
+    assert not is_still_sealed(
+        job.deliveries[0], reel_key=planned.key, film_key=key, token=CancelToken()
+    )
 
 
 @pytest.mark.parametrize("codec", ["PNG", "PNG 16", "EXR"])

@@ -13,7 +13,7 @@ from waxseal.app.outbox.awaiting import Awaiting
 from waxseal.app.outbox.background import encoder
 from waxseal.app.work import Task, Workbench
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.queue import Queue, Status, is_fresh
+from waxseal.core.deliver.queue import Queue, Status
 from waxseal.core.deliver.running import note_running, take_interrupted
 from waxseal.core.deliver.settings import film_keys
 from waxseal.core.job.edits import Edit, record_outcome
@@ -265,13 +265,16 @@ def stale(
     programme: Programme,
     number: int,
     _report: Report,
-    _token: CancelToken,
+    token: CancelToken,
 ) -> tuple[list[str], list[str], int]:
     """The ids of those to be made, the names of those that are sealed already, and the number."""
+    from waxseal.core.deliver.still_sealed import is_still_sealed  # measures: not at the start
+
     keys = film_keys(programme, deliveries)
     wanted, sealed = [], []
     for one in deliveries:
-        if is_fresh(one, reel_key=programme.key, film_key=keys[one.id]):
+        key = keys[one.id]
+        if is_still_sealed(one, reel_key=programme.key, film_key=key, token=token):
             sealed.append(path_of(one).name)
         else:
             wanted.append(one.id)

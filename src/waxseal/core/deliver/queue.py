@@ -10,11 +10,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from waxseal.core.deliver.naming import path_of
 from waxseal.core.job.model import Delivery, DeliveryState, Outcome
 from waxseal.core.progress import Progress
 
-__all__ = ["RUNNING", "Queue", "Since", "Status", "changed_since", "is_fresh"]
+__all__ = ["RUNNING", "Queue", "Since", "Status", "changed_since"]
 
 RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
 
@@ -130,12 +129,3 @@ def changed_since(
     if film_key and outcome.made_of != film_key:
         return Since.FRAMES
     return Since.NOTHING
-
-
-def is_fresh(delivery: Delivery, *, reel_key: str, film_key: str) -> bool:
-    """Whether its file was sealed from the reel, the frames and its settings as they are now."""
-    outcome = delivery.outcome
-    if outcome is None or outcome.state is not DeliveryState.SEALED:
-        return False
-    since = changed_since(delivery, outcome, reel_key=reel_key, film_key=film_key)
-    return since is Since.NOTHING and path_of(delivery).exists()
