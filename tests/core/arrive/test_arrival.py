@@ -8,9 +8,11 @@ from pathlib import Path
 import pytest
 
 from tests.making import aged, cut, job_of, write_sequence
+from waxseal.core.arrive import quick
 from waxseal.core.arrive.arrival import arrival_of, fingerprint
 from waxseal.core.arrive.quick import look_again
 from waxseal.core.arrive.sources import scan
+from waxseal.core.frames.headers import Header, look
 from waxseal.core.job.edits import refresh_sources, set_expected
 from waxseal.core.job.model import FindingKind, Health, Sequence, change
 from waxseal.core.plan.programme import programme
@@ -132,3 +134,26 @@ def test_a_clock_that_is_an_hour_off_makes_no_frame_come(tmp_path: Path, ahead: 
     source = rendering(tmp_path, there=8, each=2, expected=12)
     assert arrival_of(source, NOW).is_coming
     assert not arrival_of(source, NOW + ahead * SECOND).is_coming
+
+
+def test_only_what_came_or_changed_is_opened_again(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    opened: list[str] = []
+
+    def counting(path: Path, frame: int | None = None) -> Header:
+        opened.append(path.name)
+        return look(path, frame)
+
+    monkeypatch.setattr(quick, "look", counting)
+    folder = write_sequence(tmp_path)
+    for path in folder.iterdir():
+        aged(path)
+    source = only(folder)
+    assert len(opened) == source.count
+    opened.clear()
+    write_sequence(folder, frames=range(3, 4))
+    cut(folder / "shot.0005.png")
+    for _ in range(2):
+        assert look_again(source).damaged == (5,)
+    assert set(opened) == {"shot.0003.png", "shot.0005.png"}

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 from collections.abc import Sequence as Row
 from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -33,7 +34,7 @@ from waxseal.core.words import plain
 __all__ = ["Look", "elsewhere", "examine", "found_in", "frames_in", "identity", "look_again"]
 
 UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ)
-BATCH = 64  # files between two reports and two looks at the stop token
+BATCH = 32  # files that a thread looks at, between two reports and looks at the stop token
 
 
 class Look(Protocol):
@@ -81,18 +82,23 @@ def examine(
     def one(frame: int) -> Looked:
         path = files.path_of(frame)
         try:
-            return Looked(frame, look(path, frame))
+            return Looked(frame, header_of(path, frame))
         except FrameError as error:
             is_growing = error.is_incomplete and is_settling(path)
             return Looked(
                 frame, None, str(error), is_growing=is_growing, is_not_read=error.is_not_read
             )
 
+    def some(frames: Row[int]) -> list[Looked]:
+        return [one(frame) for frame in frames]
+
     looked: list[Looked] = []
     with ThreadPoolExecutor(2, "look") as pool:
-        for start in range(0, len(frames), BATCH):
+        for start in range(0, len(frames), 2 * BATCH):
             token.check()
-            looked += pool.map(one, frames[start : start + BATCH])
+            middle = start + BATCH
+            for looks in pool.map(some, (frames[start:middle], frames[middle : middle + BATCH])):
+                looked += looks
             report(Progress("looking", len(looked), len(frames)))
     usual = most_common([one.header for one in looked if one.header is not None])
     quick = check_files(files, looked, usual)
@@ -109,6 +115,22 @@ def examine(
     from waxseal.core.arrive.alpha import with_alpha_seen  # NumPy: only where there is alpha
 
     return with_alpha_seen(looked_at)
+
+
+def header_of(path: Path, frame: int) -> Header:
+    """As `look`: of a file that has not changed since it was looked at, what was seen then.
+
+    So a look at tens of thousands of frames, of which one has come, opens one. A file that was
+    written a moment ago is opened in any case: it may have changed without another time.
+    """
+    if is_settling(path):
+        return look(path, frame)
+    return header_seen(path, frame, identity(path))
+
+
+@lru_cache(maxsize=100_000)
+def header_seen(path: Path, frame: int, _identity: str) -> Header:
+    return look(path, frame)
 
 
 def still_seen(sequence: Sequence) -> list[Finding]:
