@@ -30,6 +30,8 @@ AV1 = Codec(
         is_whole=True,
         has_key_frames=True,
         stretch=2,
+        # Its threads wait for each other for ever, sooner or later.
+        if_all_keys={"svtav1-params": "enable-tf=0:lp=1"},
     ),
     bits_a_pixel=bits_at_step,
     most_pixels=35_651_584,  # AV1 specification, annex A, level 6.3, from memory
