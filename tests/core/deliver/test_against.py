@@ -112,7 +112,7 @@ def test_noise_at_a_low_bitrate_is_compared_with_what_the_codec_makes_of_it(
     assert not compared(job, file, **fields).is_alike
 
 
-@pytest.mark.parametrize("seed", [910024, 910034, 910091, 910133])
+@pytest.mark.parametrize("seed", [160, 248, 910024, 910034, 910091, 910133])
 def test_the_codec_is_asked_for_the_very_frames_that_a_file_shows(
     tmp_path: Path, seed: int
 ) -> None:

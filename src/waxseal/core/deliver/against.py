@@ -42,7 +42,7 @@ from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.target import Target
 from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
-from waxseal.core.plan.programme import Programme, programme
+from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.seal.film_character import (
@@ -163,7 +163,7 @@ def check_against(
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
     comparing = Comparing(file, film, form, measured, code_target(target))
-    reference = partial(reference_codes, planned, delivery, form, token=token)
+    reference = partial(reference_codes, film, form, token=token)
     differs = tuple(comparing.run(report, token))
     if isinstance(form.quality, Bitrate):  # how coarse that is depends on the pictures
         differs = comparing.beyond_the_codec(differs, reference)
@@ -187,29 +187,30 @@ Reference = list[tuple[Recipe, Codes]]  # what was to be shown, and what the cod
 Stretch = tuple[list[Sketch], list[Sketch], list[Detail]]  # what was made, what is there
 
 
-def reference_codes(
-    planned: Programme, delivery: Delivery, form: Form, frames: FrameRange, *, token: CancelToken
-) -> Reference:
-    """What the delivery's own codec makes of some of its frames, at the same quality."""
-    delivery = change(delivery, most_bytes=0)
-    film = film_of(planned, delivery)
-    if not isinstance(form.quality, Bitrate):  # which depends on every frame before, and some after
-        part = film.reel_frames(frames.first, frames.last)
-        delivery = change(delivery, range=(part.first, part.last))
-        film = film_of(planned, delivery)
-        frames = film.frames
-    own = replace(
-        form_of(planned.timeline, delivery), quality=form.quality, sound=None, sound_codec=None
-    )
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Some frames of a film."""
+
+    film: Film
+    frames: FrameRange
+
+    def recipe(self, frame: int) -> Recipe:
+        return self.film.recipe(frame)
+
+
+def reference_codes(film: Film, form: Form, frames: FrameRange, *, token: CancelToken) -> Reference:
+    """What the delivery's own codec makes of some of a film's frames, at the same quality."""
+    # What a bitrate leaves for a frame depends on every frame before, and on some after.
+    shown = film.frames if isinstance(form.quality, Bitrate) else frames
+    form = replace(form, sound=None, sound_codec=None)
     with TemporaryDirectory(prefix="waxseal-compare-") as folder:
         path = Path(folder) / f"reference{Path(form.path).suffix}"
-        encode(film, own, path, KernelChoice(), silent, token)
-        first = film.frames.first
-        last = first + (len(frames_in(path)) or film.frames.count) - 1
+        encode(Part(film, shown), form, path, KernelChoice(), silent, token)
+        last = shown.first + (len(frames_in(path)) or shown.count) - 1
         return [
-            (film.recipe(at), read_codes(path, at - first + 1, untagged=form.tags[2]))
+            (film.recipe(at), read_codes(path, at - shown.first + 1, untagged=form.tags[2]))
             for at in frames
-            if at <= min(last, film.frames.last)
+            if at <= last
         ]
 
 
@@ -372,10 +373,13 @@ class Comparing:
         self, part: Sequence[int], reference: Callable[[FrameRange], Reference]
     ) -> Stretch | None:
         """The codec's own of the same frames."""
-        numbers = [self._film_frame(place + 1) for place in part]
-        keys = {self._film.recipe(number).key for number in numbers}
-        there = reference(FrameRange(numbers[0], numbers[-1]))
-        pairs = [self._side_by_side(recipe, codes) for recipe, codes in there if recipe.key in keys]
+        shown = [self._film_frame(place + 1) for place in part]
+        there = reference(FrameRange(shown[0], shown[-1]))
+        pairs = [
+            self._side_by_side(*there[frame - shown[0]])
+            for frame in shown
+            if frame - shown[0] < len(there)
+        ]
         if not pairs:
             return None
         return (
