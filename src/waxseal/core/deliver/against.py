@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
 from itertools import groupby
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Self
 
 import cv2
 import numpy as np
@@ -66,7 +66,7 @@ from waxseal.core.seal.sketches import (
     distance,
     sketch_of_rgb,
 )
-from waxseal.core.timing.ranges import FrameRange, write_frames
+from waxseal.core.timing.ranges import write_frames
 from waxseal.core.words import counted, plain
 
 __all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
@@ -80,7 +80,7 @@ SAME = 3.0  # codes, rms: a frame that is so near to another shows it
 NEAR = 24  # frames around one, among which another is looked for that is shown in its place
 LEAST_AWAY = 0.1  # codes, rms, of what is lossless
 STRETCH = 48  # frames that are judged together
-MOST_ODD = 24  # frames that differ, and are encoded to compare
+MOST_ODD = 24  # frames that differ, and are compared with the codec's
 ORDER_NOT_JUDGED = (
     "At so low a quality a frame cannot be told from its neighbours: the order was not judged."
 )
@@ -163,11 +163,11 @@ def check_against(
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
     comparing = Comparing(file, film, form, measured, code_target(target))
-    reference = partial(reference_codes, film, form, token=token)
     differs = tuple(comparing.run(report, token))
-    if isinstance(form.quality, Bitrate):  # how coarse that is depends on the pictures
-        differs = comparing.beyond_the_codec(differs, reference)
-    faults = comparing.film_faults(reference)
+    with Reference(film, form, token) as reference:
+        if isinstance(form.quality, Bitrate):  # how coarse that is depends on the pictures
+            differs = comparing.beyond_the_codec(differs, reference)
+        faults = comparing.film_faults(reference)
     alike = Likeness(measured.frames, 0.0, 1, ())
     expected = expected_of(form, measured.stream)
     sound = sound_faults(file, form, measured, token)
@@ -183,35 +183,38 @@ def check_against(
     )
 
 
-Reference = list[tuple[Recipe, Codes]]  # what was to be shown, and what the codec made of it
 Stretch = tuple[list[Sketch], list[Sketch], list[Detail]]  # what was made, what is there
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
-    """Some frames of a film."""
+class Reference:
+    """What the delivery's own codec makes of its film, at the same quality.
 
-    film: Film
-    frames: FrameRange
+    Encoded when it is first asked for, and all of it: what is left of a frame depends on the
+    frames around it. (Segments of a file that was made here are still kept, as a rule.)
+    """
 
-    def recipe(self, frame: int) -> Recipe:
-        return self.film.recipe(frame)
+    def __init__(self, film: Film, form: Form, token: CancelToken) -> None:
+        self._film, self._token = film, token
+        self._form = replace(form, sound=None, sound_codec=None)
+        self._folder = TemporaryDirectory(prefix="waxseal-compare-")
+        self._path = Path(self._folder.name) / f"reference{Path(form.path).suffix}"
+        self._count = 0
 
+    def __enter__(self) -> Self:
+        return self
 
-def reference_codes(film: Film, form: Form, frames: FrameRange, *, token: CancelToken) -> Reference:
-    """What the delivery's own codec makes of some of a film's frames, at the same quality."""
-    # What a bitrate leaves for a frame depends on every frame before, and on some after.
-    shown = film.frames if isinstance(form.quality, Bitrate) else frames
-    form = replace(form, sound=None, sound_codec=None)
-    with TemporaryDirectory(prefix="waxseal-compare-") as folder:
-        path = Path(folder) / f"reference{Path(form.path).suffix}"
-        encode(Part(film, shown), form, path, KernelChoice(), silent, token)
-        last = shown.first + (len(frames_in(path)) or shown.count) - 1
-        return [
-            (film.recipe(at), read_codes(path, at - shown.first + 1, untagged=form.tags[2]))
-            for at in frames
-            if at <= last
-        ]
+    def __exit__(self, *_error: object) -> None:
+        self._folder.cleanup()
+
+    def codes(self, frame: int) -> Codes | None:
+        """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
+        if not self._count:
+            encode(self._film, self._form, self._path, KernelChoice(), silent, self._token)
+            self._count = len(frames_in(self._path)) or self._film.frames.count
+        number = frame - self._film.frames.first + 1
+        if number > self._count:
+            return None
+        return read_codes(self._path, number, untagged=self._form.tags[2])
 
 
 def against_words(found: Against) -> Iterator[str]:
@@ -291,16 +294,11 @@ class Comparing:
         yield from (found[number] for number in sorted(found))
 
     def beyond_the_codec(
-        self, differs: tuple[Differs, ...], reference: Callable[[FrameRange], Reference]
+        self, differs: tuple[Differs, ...], reference: Reference
     ) -> tuple[Differs, ...]:
         """Those that are farther from their pictures than the codec takes the same frames."""
-        parts = [one for one in differs if one.is_part]
-        if not parts:
-            return differs
-        first = parts[0].frame
-        last = min(parts[-1].frame, first + MOST_ODD - 1)
-        film = FrameRange(self._film_frame(first), self._film_frame(last))
-        pairs = [self._side_by_side(*one) for one in reference(film)]
+        parts = [one.frame - 1 for one in differs if one.is_part][:MOST_ODD]
+        pairs = self._pairs(parts, reference)
         usual = max((shown(block_distances(*one)) for one in pairs), default=0.0)
         left = tuple(one for one in differs if not one.is_part or one.by > usual)
         self._odd = {one.frame - 1 for one in left}
@@ -333,11 +331,10 @@ class Comparing:
         around = range(max(0, place - NEAR), min(self.count, place + NEAR + 1))
         return min(around, key=lambda one: distance(self._seen[place], self._made[one]))
 
-    def film_faults(self, reference: Callable[[FrameRange], Reference]) -> tuple[str, ...]:
+    def film_faults(self, reference: Reference) -> tuple[str, ...]:
         """What is wrong with the film as a whole, in sentences; ask after `run`.
 
-        reference: what the codec makes of some frames of the reel: asked for where a stretch is
-        not plainly as it should be. Raises as `encode` does.
+        reference: asked where a stretch is not plainly as it should be. Raises as `encode` does.
         """
         usual = self._usual
         if self._form.space is Space.LINEAR:
@@ -369,24 +366,24 @@ class Comparing:
             [self._details[at] for at in places],
         )
 
-    def _referred(
-        self, part: Sequence[int], reference: Callable[[FrameRange], Reference]
-    ) -> Stretch | None:
+    def _pairs(self, places: Iterable[int], reference: Reference) -> Iterator[tuple[Codes, Codes]]:
+        """What was to be shown at some places of the file, and what the codec makes of it."""
+        for place in places:
+            frame = self._film_frame(place + 1)
+            codes = reference.codes(frame)
+            if codes is not None:
+                yield self._side_by_side(self._film.recipe(frame), codes)
+
+    def _referred(self, part: Sequence[int], reference: Reference) -> Stretch | None:
         """The codec's own of the same frames."""
-        shown = [self._film_frame(place + 1) for place in part]
-        there = reference(FrameRange(shown[0], shown[-1]))
-        pairs = [
-            self._side_by_side(*there[frame - shown[0]])
-            for frame in shown
-            if frame - shown[0] < len(there)
-        ]
-        if not pairs:
-            return None
-        return (
-            [sketch_of_codes(made) for made, _ in pairs],
-            [sketch_of_codes(there) for _, there in pairs],
-            [detail_of(*pair) for pair in pairs],
-        )
+        made: list[Sketch] = []
+        seen: list[Sketch] = []
+        details: list[Detail] = []
+        for one, other in self._pairs(part, reference):  # large: one at a time
+            made.append(sketch_of_codes(one))
+            seen.append(sketch_of_codes(other))
+            details.append(detail_of(one, other))
+        return (made, seen, details) if made else None
 
     @property
     def not_compared(self) -> Iterator[str]:
