@@ -9,7 +9,7 @@ import pytest
 from tests.making import job_of, write_sequence
 from waxseal.core.arrive.sources import scan
 from waxseal.core.job.model import Colour, Sequence
-from waxseal.core.job.passes import PassKind, pass_kind
+from waxseal.core.job.passes import PassKind, pass_name
 
 
 @pytest.mark.parametrize(
@@ -27,7 +27,8 @@ from waxseal.core.job.passes import PassKind, pass_kind
     ],
 )
 def test_a_name_says_which_pass_it_is(name: str, said: tuple[PassKind, str] | None) -> None:
-    assert pass_kind(name) == said
+    found = pass_name(name)
+    assert (found and (found.kind, found.rest)) == said
 
 
 def kinds_in(folder: Path) -> dict[str, str]:

@@ -112,7 +112,7 @@ def test_noise_at_a_low_bitrate_is_compared_with_what_the_codec_makes_of_it(
     assert not compared(job, file, **fields).is_alike
 
 
-@pytest.mark.parametrize("seed", [160, 248, 910024, 910034, 910091, 910133])
+@pytest.mark.parametrize("seed", [160, 248, 476, 528, 596, 910024, 910034, 910091, 910133])
 def test_the_codec_is_asked_for_the_very_frames_that_a_file_shows(
     tmp_path: Path, seed: int
 ) -> None:
@@ -133,11 +133,11 @@ def test_what_was_fitted_to_a_limit_is_compared_in_the_quality_that_it_has(tmp_p
     record = json.loads(seal.read_text())
     assert record["likeness"]["figure"] > 35
     assert compared(job, file, **fields).differs == ()
-    # A seal that was changed is not asked.
+    # A seal that says something else changes nothing: what the delivery makes is made again.
     for figure in (18.0, float("nan"), "coarse", 1e9):
         record["likeness"]["figure"] = figure
         seal.write_text(json.dumps(record))
-        assert compared(job, file, **fields).differs
+        assert compared(job, file, **fields).is_alike
         record[DIGEST] = record_digest(record)
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from dataclasses import replace
 from pathlib import Path
 
 from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, Told, change
-from waxseal.core.job.passes import Pass, PassKind, pass_kind
+from waxseal.core.job.passes import Pass, PassKind, PassName, pass_name
 
 __all__ = ["with_passes"]
 
@@ -23,28 +24,29 @@ def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, 
     the shot's name and no other is the beauty.
     """
     kept = list(sources)
-    groups: dict[Group, list[tuple[int, PassKind, str]]] = defaultdict(list)
+    groups: dict[Group, list[tuple[int, PassName]]] = defaultdict(list)
     for place, source in enumerate(kept):
         if not isinstance(source, Sequence) or source.kind != "sequence":
             continue
         said = said_by_name(source)
         if said is not None:
-            kind, shot, where = said
-            groups[where, shot, source.found.size].append((place, kind, shot))
+            name, where = said
+            groups[where, name.rest, source.found.size].append((place, name))
     for key, members in groups.items():
-        kinds = {kind for _, kind, _ in members}
+        kinds = {(name.kind, name.split) for _, name in members}
         if len(members) < 2 or len(kinds) < len(members):
             continue
         beauty = beauty_of(kept, key)
-        if beauty is not None and PassKind.BEAUTY not in kinds:
-            members.append((beauty, PassKind.BEAUTY, key[1]))
-        shared = [source for place, _, _ in members if isinstance(source := kept[place], Sequence)]
+        if beauty is not None and (PassKind.BEAUTY, "") not in kinds:
+            members.append((beauty, PassName(PassKind.BEAUTY, key[1])))
+        shared = [source for place, _ in members if isinstance(source := kept[place], Sequence)]
         if not overlap(shared):
             continue
-        for place, kind, shot in members:
+        for place, name in members:
             source = kept[place]
             if isinstance(source, Sequence):
-                kept[place] = as_pass(source, kind, shot or Path(source.files.folder).parent.name)
+                shot = name.rest or Path(source.files.folder).parent.name
+                kept[place] = as_pass(source, name, shot)
     return tuple(kept)
 
 
@@ -60,16 +62,16 @@ def beauty_of(sources: list[Sequence | Sound], group: Group) -> int | None:
     return None
 
 
-def said_by_name(source: Sequence) -> tuple[PassKind, str, str] | None:
-    """The kind, the shot's name, and the folder that its passes have in common."""
+def said_by_name(source: Sequence) -> tuple[PassName, str] | None:
+    """What its name says, or its folder's, and the folder that its passes have in common."""
     folder = Path(source.files.folder)
-    by_file = pass_kind(source.files.prefix)
+    by_file = pass_name(source.files.prefix)
     if by_file is not None:
-        return (*by_file, str(folder))
-    by_folder = pass_kind(folder.name)
+        return by_file, str(folder)
+    by_folder = pass_name(folder.name)
     if by_folder is not None:
-        kind, rest = by_folder
-        return kind, "_".join(one for one in (rest, source.name) if one), str(folder.parent)
+        shot = "_".join(one for one in (by_folder.rest, source.name) if one)
+        return replace(by_folder, rest=shot), str(folder.parent)
     return None
 
 
@@ -79,9 +81,10 @@ def overlap(sequences: list[Sequence]) -> bool:
     return first <= last
 
 
-def as_pass(source: Sequence, kind: PassKind, shot: str) -> Sequence:
+def as_pass(source: Sequence, name: PassName, shot: str) -> Sequence:
     """The values of a matte, of depth or of normals are read as they are."""
-    marked = change(source, belongs=Pass(kind=kind, shot=shot))
+    kind = name.kind
+    marked = change(source, belongs=Pass(kind=kind, shot=shot, split=name.split))
     is_said = source.reading.colour.origin is Origin.SAID
     if not kind.is_data or is_said or source.reading.colour.value is Colour.LINEAR:
         return marked

@@ -8,6 +8,7 @@ from functools import lru_cache
 
 from waxseal.core.frames.headers import Format, Header
 from waxseal.core.frames.headers.stated import Stated
+from waxseal.core.job.layers import chosen_picture
 from waxseal.core.job.model import (
     BT709,
     Alpha,
@@ -58,6 +59,7 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
         alpha = habits.alpha
     return Reading(
         rate=rate,
+        part=part_told(header),
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
         alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
         colour=colour_told(header, honoured, colour, is_log=is_log),
@@ -74,6 +76,17 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
         if honoured is not None and honoured.is_of_display
         else None,
     )
+
+
+def part_told(header: Header | None) -> Told[str]:
+    """By its name where there are several, so that no frame shows another without a word."""
+    if header is None or header.format is not Format.EXR or not header.parts:
+        return Told(value="", origin=Origin.HABIT)
+    chosen = chosen_picture(header.parts)
+    if len(header.parts) == 1 and not chosen.is_guess:
+        return Told(value="", origin=Origin.HABIT)
+    origin = Origin.GUESS if chosen.is_guess else Origin.WRITTEN
+    return Told(value=chosen.part.name, origin=origin, why=chosen.why)
 
 
 def colour_told(

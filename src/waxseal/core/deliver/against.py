@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 
 from waxseal.core.deliver.beside import code_target
 from waxseal.core.deliver.codes import Codes, codes_made, frames_in, in_size, read_codes
-from waxseal.core.deliver.encode import encode
 from waxseal.core.deliver.expecting import expected_of
+from waxseal.core.deliver.fitting import encode_fitted
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.levelling import levelled
 from waxseal.core.deliver.match.picture import flash_trouble
@@ -78,7 +78,7 @@ BLOCK = 16  # pixels, over which codecs keep the mean
 FAR, COARSER, COARSE_FAR, MIDDLE = 8.0, 2.5, 40.0, 0.5
 SAME = 3.0  # codes, rms: a frame that is so near to another shows it
 NEAR = 24  # frames around one, among which another is looked for that is shown in its place
-LEAST_AWAY = 0.1  # codes, rms, of what is lossless
+LEAST_AWAY, ROUNDED = 0.1, 0.6  # codes of 8 bits, of what is lossless; steps of its own codes
 STRETCH = 48  # frames that are judged together
 MOST_ODD = 24  # frames that differ, and are compared with the codec's
 ORDER_NOT_JUDGED = (
@@ -157,15 +157,16 @@ def check_against(
     if not form.codec.takes_codes:
         raise JobError(f"{form.codec.name} frames hold light: check them by their seal.")
     measured = measure_anything(file, report=report, token=token)
-    form = as_it_was_made(levelled(form, token), file, measured)
+    ordered = levelled(form, token)
+    form = as_it_was_made(ordered, file, measured)
     size = Size(width=measured.width, height=measured.height)
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
     comparing = Comparing(file, film, form, measured, code_target(target))
     differs = tuple(comparing.run(report, token))
-    with Reference(film, form, token) as reference:
-        if isinstance(form.quality, Bitrate):  # how coarse that is depends on the pictures
+    with Reference(film, ordered, token) as reference:
+        if not form.codec.is_lossless:  # how coarse a quality is depends on the pictures
             differs = comparing.beyond_the_codec(differs, reference)
         faults = comparing.film_faults(reference)
     alike = Likeness(measured.frames, 0.0, 1, ())
@@ -187,15 +188,14 @@ Stretch = tuple[list[Sketch], list[Sketch], list[Detail]]  # what was made, what
 
 
 class Reference:
-    """What the delivery's own codec makes of its film, at the same quality.
+    """What the delivery makes of its film: in its codec, at its quality, under its limit.
 
     Encoded when it is first asked for, and all of it: what is left of a frame depends on the
     frames around it. (Segments of a file that was made here are still kept, as a rule.)
     """
 
     def __init__(self, film: Film, form: Form, token: CancelToken) -> None:
-        self._film, self._token = film, token
-        self._form = replace(form, sound=None, sound_codec=None)
+        self._film, self._form, self._token = film, form, token
         self._folder = TemporaryDirectory(prefix="waxseal-compare-")
         self._path = Path(self._folder.name) / f"reference{Path(form.path).suffix}"
         self._count = 0
@@ -209,7 +209,7 @@ class Reference:
     def codes(self, frame: int) -> Codes | None:
         """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
         if not self._count:
-            encode(self._film, self._form, self._path, KernelChoice(), silent, self._token)
+            encode_fitted(self._film, self._form, self._path, KernelChoice(), silent, self._token)
             self._count = len(frames_in(self._path)) or self._film.frames.count
         number = frame - self._film.frames.first + 1
         if number > self._count:
@@ -469,7 +469,10 @@ def least_away_of(form: Form) -> float:
     codec = form.codec
     if form.is_coarse:
         return float("inf")  # single frames stay as the ones before them
-    return LEAST_AWAY if codec.is_lossless else codec.step_at(codec.figure_for(form.quality))
+    if not codec.is_lossless:
+        return codec.step_at(codec.figure_for(form.quality))
+    # A plain area is rounded alike everywhere, and may get the code of the frame beside it.
+    return max(LEAST_AWAY, ROUNDED * 2.0 ** (8 - form.target.layout.depth))
 
 
 def as_seen(codes: Codes) -> Codes:

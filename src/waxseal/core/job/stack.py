@@ -25,12 +25,15 @@ class Operation(StrEnum):
 class StackPass(Value):
     """One pass: frames of a source that have the same numbers as the stack's.
 
+    part: of the source's files; empty for their picture. times: another of their parts that it is
+    multiplied by, as light that was rendered without the colour of what it falls on.
     gain: in linear light. exposure: in stops, on top. tint: in sRGB, white is none.
     amount: how much of a factor is used, 1 is all of it.
     """
 
     source: str
     part: str = ""
+    times: str = ""
     operation: Operation = Operation.SUM
     gain: float = Field(default=1.0, ge=0, le=1000)
     exposure: float = Field(default=0.0, ge=-20, le=20)

@@ -49,9 +49,9 @@ def pick_passes(
             continue
         pick = pick_of(sequence, number, part=one.part)
         gain = one.gain * 2.0**one.exposure
-        picks.append(
-            PassPick(pick, one.operation, gain, one.tint, one.amount, one.inverted, one.soften)
-        )
+        times = pick_of(sequence, number, part=one.times) if one.times else None
+        how = (one.tint, one.amount, one.inverted, one.soften)
+        picks.append(PassPick(pick, one.operation, gain, *how, times))
     return tuple(picks)
 
 

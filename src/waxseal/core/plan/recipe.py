@@ -103,6 +103,7 @@ class Pick(Keyed):
 class PassPick(Keyed):
     """A frame of a pass, and what it does to those before it.
 
+    times: what its light is multiplied by.
     gain: with the exposure in it. tint: in sRGB.
     """
 
@@ -113,6 +114,7 @@ class PassPick(Keyed):
     amount: float = 1.0
     inverted: bool = False
     soften: float = 0.0
+    times: Pick | None = None
 
 
 Shown = Pick | tuple[PassPick, ...]

@@ -102,7 +102,8 @@ def character_faults(found: Character, allowed: Character = NO_LOSS) -> Iterator
             yield f"The pictures are {words} {name} than the reel's, by {abs(away):.1f} codes."
     if found.sharpness is not None:
         usual = 1.0 if allowed.sharpness is None else allowed.sharpness
-        if found.sharpness < SHARP * usual:
+        # (Of what is hardly there, less than nothing may be left: then that is usual.)
+        if found.sharpness < usual - (1 - SHARP) * abs(usual):
             share = max(0.0, found.sharpness / usual) if usual > 0 else 0.0
             if found.energy > MOVED * usual:
                 yield "The fine detail is not where it is in the reel's pictures: are they shifted?"

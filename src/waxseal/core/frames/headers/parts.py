@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from waxseal.core.job.layers import chosen_picture, is_picture, short_name
 from waxseal.core.job.model import Part
 
 __all__ = ["parts_of"]
@@ -20,11 +21,10 @@ ROLES = {
     "a": 3, "alpha": 3,
 }  # fmt: skip
 AXES = {"x": 0, "y": 1, "z": 2}
-PICTURE = ({"r", "g", "b"}, {"red", "green", "blue"}, {"y"})
 
 
 def parts_of(parts: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[Part, ...]:
-    """The pictures in a file: first the one with colours and the shortest name.
+    """The pictures in a file: first the one that is its picture, then others, then data.
 
     parts: for each part of the file its name and the names of its channels.
     """
@@ -34,7 +34,9 @@ def parts_of(parts: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[Part, ...]:
         for part in parts_in(name, place, channels)
     ]
     found.sort(key=lambda part: (not is_picture(part), part.place, part.name != "", part.name))
-    return tuple(name_apart(found))
+    found = list(name_apart(found))
+    first = chosen_picture(found).part
+    return (first, *(part for part in found if part is not first))
 
 
 def parts_in(name: str, place: int, channels: tuple[str, ...]) -> Iterator[Part]:
@@ -58,15 +60,6 @@ def parts_in(name: str, place: int, channels: tuple[str, ...]) -> Iterator[Part]
             if member not in used:
                 alone = len(members) == 1 and whole
                 yield Part(name=whole if alone else member, place=place, channels=(member,))
-
-
-def short_name(channel: str) -> str:
-    return channel.rpartition(".")[2].casefold()
-
-
-def is_picture(part: Part) -> bool:
-    short = {short_name(channel) for channel in part.channels}
-    return any(colours <= short for colours in PICTURE)
 
 
 def name_apart(parts: list[Part]) -> Iterator[Part]:

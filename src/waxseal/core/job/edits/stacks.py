@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import replace_part
+from waxseal.core.job.layers import is_beauty, layer_name
 from waxseal.core.job.model import Alpha, Job, Operation, Sequence, Stack, StackPass, change
-from waxseal.core.job.passes import PassKind, pass_kind
+from waxseal.core.job.passes import PassKind
 
 __all__ = [
     "add_pass",
@@ -20,52 +23,81 @@ __all__ = [
 ]
 
 FACTORS = (PassKind.SHADOW, PassKind.OCCLUSION)
-LIGHT = (
-    PassKind.DIFFUSE,
-    PassKind.SPECULAR,
-    PassKind.REFLECTION,
-    PassKind.REFRACTION,
-    PassKind.SUBSURFACE,
-    PassKind.EMISSION,
-)
+
+Found = tuple[PassKind, str, StackPass]  # a pass, and which share of its kind it is
 
 
 def passes_for(job: Job, source: str) -> Stack | None:
-    """The stack that a source could be: passes of its shot, or parts of its own files.
+    """The stack that a source could be: passes of its shot, or layers of its own files.
 
-    Light is summed, occlusion and shadow multiply; the beauty gives its alpha where
-    the passes have none. None where there are fewer than two of them.
+    Light is summed, by kind or else by where it comes from, as both sum up to the beauty;
+    occlusion and shadow multiply; the beauty gives its alpha where the passes have none. None
+    where there are fewer than two of them.
     """
     one = job.sequence(source)
-    found: list[tuple[PassKind, StackPass]] = []
-    beauty = ""
-    if one.belongs is not None:
-        for other in job.sequences:
-            if other.belongs is not None and other.belongs.shot == one.belongs.shot:
-                found.append((other.belongs.kind, StackPass(source=other.id)))
-                if other.belongs.kind is PassKind.BEAUTY:
-                    beauty = other.id
-    else:
-        for part in one.found.parts:
-            known = pass_kind(part.name) if part.name else None
-            if known is not None:
-                found.append((known[0], StackPass(source=one.id, part=part.name)))
-    light = [entry for kind, entry in found if kind in LIGHT]
+    found = list(passes_beside(job, one) if one.belongs is not None else layers_in(one))
+    beauties = [entry.source for kind, _, entry in found if kind is PassKind.BEAUTY]
+    beauty = beauties[0] if beauties else ""
+    light = lights_in(found)
     factors = [
-        change(entry, operation=Operation.MULTIPLY) for kind, entry in found if kind in FACTORS
+        change(entry, operation=Operation.MULTIPLY) for kind, _, entry in found if kind in FACTORS
     ]
     if len(light) + len(factors) < 2 or not light:
         return None
     return Stack(passes=(*light, *factors, *alpha_for(job, light, beauty)), beauty=beauty)
 
 
+def passes_beside(job: Job, one: Sequence) -> Iterator[Found]:
+    for other in job.sequences:
+        if other.belongs is not None and one.belongs is not None:
+            said = other.belongs
+            if said.shot == one.belongs.shot:
+                yield said.kind, said.split, StackPass(source=other.id)
+
+
+def layers_in(one: Sequence) -> Iterator[Found]:
+    """Those that say what they are; the picture's own, if it is the beauty, without its part."""
+    said = [(part.name, layer_name(part.name) if part.name else None) for part in one.found.parts]
+    surfaces = {
+        name.split: part
+        for part, name in said
+        if name is not None and name.kind is PassKind.SURFACE and name.split
+    }
+    picture = one.reading.part.value
+    if not picture or is_beauty(picture):
+        yield PassKind.BEAUTY, "", StackPass(source=one.id)
+    for part, name in said:
+        if name is not None and name.kind is not PassKind.BEAUTY:
+            times = surfaces.get(str(name.kind), "") if name.split else ""
+            yield name.kind, name.split, StackPass(source=one.id, part=part, times=times)
+
+
+def lights_in(found: list[Found]) -> list[StackPass]:
+    """What sums up to the beauty: each kind whole, or what it was split into; else the groups."""
+    whole = {kind for kind, split, _ in found if kind.is_light and not split}
+    kinds = [
+        entry for kind, split, entry in found if kind.is_light and (not split or kind not in whole)
+    ]
+    groups = [entry for kind, _, entry in found if kind is PassKind.LIGHT_GROUP]
+    return kinds if len(kinds) > 1 or not groups else groups
+
+
 def alpha_for(job: Job, light: list[StackPass], beauty: str) -> tuple[StackPass, ...]:
     """The beauty as the alpha of passes that have none of their own."""
-    if not beauty or not has_alpha(job.sequence(beauty)):
+    if not beauty or not pass_has_alpha(job, StackPass(source=beauty)):
         return ()
-    if any(has_alpha(job.sequence(one.source)) for one in light):
+    if any(pass_has_alpha(job, one) for one in light):
         return ()
     return (StackPass(source=beauty, operation=Operation.ALPHA),)
+
+
+def pass_has_alpha(job: Job, one: StackPass) -> bool:
+    sequence = job.sequence(one.source)
+    wanted = one.part or sequence.reading.part.value
+    for part in sequence.found.parts:
+        if part.name == wanted:
+            return part.has_alpha
+    return has_alpha(sequence)
 
 
 def has_alpha(sequence: Sequence) -> bool:

@@ -39,7 +39,7 @@ from waxseal.core.picture.colour.curves import (
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.light.stacking import Pass, put_together
-from waxseal.core.plan.recipe import Layer, Pick, Shown
+from waxseal.core.plan.recipe import Layer, PassPick, Pick, Shown
 
 if TYPE_CHECKING:
     from waxseal.core.picture.copies.folder import LightCopies
@@ -162,8 +162,16 @@ def light_as_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> 
 def light_of_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
     if isinstance(shown, Pick):
         return light_of(shown, means, pixels)
-    passes = [Pass(one, light_of(one.pick, means), tint_of(one.tint, means)) for one in shown]
+    passes = [Pass(one, light_of_pass(one, means), tint_of(one.tint, means)) for one in shown]
     return put_together(passes)
+
+
+def light_of_pass(one: PassPick, means: Means) -> Light:
+    light = light_of(one.pick, means)
+    if one.times is not None:
+        light = light.copy()
+        light[..., :3] *= light_of(one.times, means)[..., :3]
+    return light
 
 
 def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
