@@ -33,6 +33,7 @@ from waxseal.core.job.edits import (
     set_expected,
     set_framing,
     set_ground,
+    set_part,
     set_range,
     set_reel_rate,
     set_reel_size,
@@ -99,13 +100,18 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
 
 
 def has_guess(job: Job, orders: Orders) -> bool:
-    """Whether the reel runs at a rate that nobody said; says how to say it."""
-    guessed = job.guessed_from
-    if guessed is None or orders.accepts_guesses:
+    """Whether the reel's rate, or which picture is shown, is what nobody said; says how to."""
+    if orders.accepts_guesses:
         return False
-    rate = rate_words(guessed.reading.rate.value)
-    say(f"The rate of {rate} is a guess: say --rate, or --accept-guesses where it is right.")
-    return True
+    guessed = job.guessed_from
+    if guessed is not None:
+        rate = rate_words(guessed.reading.rate.value)
+        say(f"The rate of {rate} is a guess: say --rate, or --accept-guesses where it is right.")
+    layered = [one for one in timeline_of(job).used_sequences if one.is_part_guessed]
+    for one in layered:
+        part = plain(one.reading.part.value)
+        say(f"{one.name} shows “{part}”: say --part, or --accept-guesses where it is right.")
+    return guessed is not None or bool(layered)
 
 
 def job_of(orders: Orders, found: Scan) -> Job:
@@ -130,6 +136,8 @@ def job_of(orders: Orders, found: Scan) -> Job:
             expected = (orders.expected.first, orders.expected.last)
             job = set_expected(job, source=source.id, expected=expected)
             job = set_range(job, source=source.id, wanted=expected)
+        if orders.part is not None:
+            job = set_part(job, source=source.id, part=orders.part)
         job = put_on_reel(change_reading(job, source=source.id, **said), sources=[source.id])
     for shot in job.reel.shots:
         job = set_framing(job, shot=shot.id, framing=orders.framing)

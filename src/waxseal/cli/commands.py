@@ -231,6 +231,7 @@ def assemble(
     burn_in: options.BurnIn = None,
     drop_frame: options.DropFrame = False,
     between: options.Between = "nearest",
+    part: options.Part = None,
     passes: options.Passes = False,
     accept_guesses: options.AcceptGuesses = False,
     overwrite: options.Overwrite = False,

@@ -32,6 +32,7 @@ __all__ = [
     "Only",
     "Out",
     "Overwrite",
+    "Part",
     "Passes",
     "Quality",
     "Range",
@@ -145,6 +146,12 @@ Lut = Annotated[Path | None, text("lut", "A look: a LUT on display-encoded value
 BurnIn = Annotated[str | None, text("burn-in", "Text: {name} {frame} {timecode} …")]
 DropFrame = Annotated[bool, text("drop-frame", "Count timecode by drop-frame at 29.97 and 59.94.")]
 Between = Annotated[str, text("between", "At another rate: nearest, blend or motion.")]
+Part = Annotated[
+    str | None,
+    text("part", "Which picture of files that hold several: the name of a layer or a part."),
+]
 Passes = Annotated[bool, text("passes", "Put the passes of shots together.")]
-AcceptGuesses = Annotated[bool, text("accept-guesses", "A rate that is a guess is no finding.")]
+AcceptGuesses = Annotated[
+    bool, text("accept-guesses", "What is a guess, a rate or a layer, is no finding.")
+]
 Overwrite = Annotated[bool, text("overwrite", "Replace a file of that name.")]

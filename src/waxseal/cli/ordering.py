@@ -81,6 +81,7 @@ class Orders:
     looks: tuple[Correction, ...]
     between: Conversion
     counting: Counting
+    part: str | None
     with_passes: bool
     accepts_guesses: bool
     overwrite: bool
@@ -167,6 +168,7 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         config=str(config.absolute()) if config is not None else "",
         looks=looks_of(said),
         counting=Counting.DROP if said["drop_frame"] else Counting.NON_DROP,
+        part=said["part"],
         with_passes=said["passes"],
         accepts_guesses=said["accept_guesses"],
         overwrite=said["overwrite"],

@@ -16,6 +16,7 @@ from waxseal.core.apart import use_helpers
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.errors import SoundError, WrongUse
+from waxseal.core.job.layers import layer_name
 from waxseal.core.job.model import Health, Origin, Sequence, Sound, Told, change, colour_words
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender import reasons_to_render, rerender_text
@@ -125,6 +126,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
     is_whole = all(
         source.health is Health.WHOLE
         and not (source.findings or source.unexpected or source.is_sparse)
+        and not source.is_part_guessed
         for source in found.sources
         if isinstance(source, Sequence)
     )
@@ -255,6 +257,9 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         "primaries": primaries_name(reading.chromaticities.value),
         "pixel_shape": str(reading.pixel_shape.value),
         "parts": [part.name for part in found.parts],
+        "part": reading.part.value,
+        "part_origin": reading.part.origin.value,
+        "part_why": reading.part.why,
         "codec": found.codec,
         "others": [plain(name) for name in files.others],
         "pass": source.belongs.kind.value if source.belongs else None,
@@ -266,6 +271,22 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
         ]
         + sparse_findings(source),
     }
+
+
+def layer_lines(source: Sequence) -> Iterator[str]:
+    """The pictures in files that hold several, and which of them is shown."""
+    if not source.found.parts:
+        return
+    told = source.reading.part
+    guess = ", a guess: say --part" if source.is_part_guessed else ""
+    shown = plain(told.value) or "the one without a name"
+    why = f": {told.why}" if told.why else ""
+    yield f"  shows {shown}{why}{guess}"
+    for part in source.found.parts:
+        said = layer_name(part.name) if part.name else None
+        words = f", {said.kind}" if said is not None else ""
+        short = "".join(channel.rpartition(".")[2] for channel in part.channels)
+        yield f"  layer {plain(part.name) or 'without a name'}: {short}{words}"
 
 
 def sparse_findings(source: Sequence) -> list[dict[str, object]]:
@@ -305,6 +326,7 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         f"alpha {reading.alpha.value.value}, "
         f"{seconds_words(expected, reading.rate.value)} at {rate}{origin}",
     ]
+    lines += layer_lines(source)
     lines += [f"  {one.frame}: {one.what} ({plain(one.file)})" for one in found.findings]
     if source.is_sparse:
         lines.append(f"  {sparse_sentence(source)}")

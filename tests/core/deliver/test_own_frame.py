@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from benchmarks.choices import try_one
 from tests.making import job_of, number_in, numbered, write_tone
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.deliver import make_delivery
@@ -251,11 +250,6 @@ def test_every_picture_may_be_a_key_frame(
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     found = measure_movie(path)
     assert (found.key_gap, found.frames) == (1, count)
-
-
-def test_many_key_frames_alone_come_to_their_end(tmp_path: Path) -> None:
-    """More than one thread of AV1's encoder stand still after a hundred."""
-    assert not try_one(tmp_path, 5, "")
 
 
 def test_fine_patterns_in_a_tiny_frame_may_cost_what_they_cost(reel: Job, tmp_path: Path) -> None:

@@ -11,6 +11,7 @@ from waxseal.core.job.sources import Part
 __all__ = ["Chosen", "chosen_picture", "is_beauty", "is_picture", "layer_name", "short_name"]
 
 PICTURE = ({"r", "g", "b"}, {"red", "green", "blue"}, {"y"})
+AXES = {"x", "z"}  # beside which y is none of brightness
 # Of the picture itself, where a layer has no other name. Common practice, no source.
 WHOLE, FINISHED = ("colour", "color"), ("final", "composite")
 
@@ -59,7 +60,7 @@ def is_picture(part: Part) -> bool:
     short = {short_name(channel) for channel in part.channels}
     said = layer_name(part.name) if part.name else None
     is_data = said is not None and said.kind.is_data
-    return not is_data and any(colours <= short for colours in PICTURE)
+    return not is_data and not short & AXES and any(colours <= short for colours in PICTURE)
 
 
 def layer_name(name: str) -> PassName | None:

@@ -100,7 +100,7 @@ WORDS = {
     PassKind.ID: ("id", "ids", "cryptomatte", "objectid", "materialid"),
     PassKind.DEPTH: ("depth", "z", "zdepth", "mist"),
     PassKind.NORMAL: ("normal", "normals", "n"),
-    PassKind.POSITION: ("position", "pos", "pworld"),
+    PassKind.POSITION: ("position", "pos", "pworld", "p"),
     PassKind.MOTION: ("motion", "velocity", "vector", "vectors"),
     PassKind.UV: ("uv", "uvs", "st"),
 }

@@ -14,7 +14,7 @@ from typing_extensions import override
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.paths import NamePart, PathText
-from waxseal.core.job.reading import Reading
+from waxseal.core.job.reading import Origin, Reading
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
@@ -312,6 +312,12 @@ class Sequence(Value):
     def is_moved(self) -> bool:
         """Whether its folder or its one file is not where it was."""
         return any(finding.kind is FindingKind.MOVED for finding in self.found.findings)
+
+    @property
+    def is_part_guessed(self) -> bool:
+        """Whether nobody has said which picture of its files is meant, and it is shown alone."""
+        is_whole = self.stack is not None and self.stack.on
+        return self.reading.part.origin is Origin.GUESS and not is_whole
 
     @property
     def is_arriving(self) -> bool:

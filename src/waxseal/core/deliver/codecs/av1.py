@@ -25,13 +25,12 @@ AV1 = Codec(
     coding=StreamEncoder(
         "libsvtav1",
         "yuv420p10le",
-        # Filtered, a key frame would be a mixture of itself and the frames after it.
-        {"preset": "8", "svtav1-params": "enable-tf=0"},
+        # Filtered, a key frame would be a mixture of itself and the frames after it. With more than
+        # one picture at work (lp), its threads now and then wait for each other for ever.
+        {"preset": "8", "svtav1-params": "enable-tf=0:lp=1"},
         is_whole=True,
         has_key_frames=True,
         stretch=2,
-        # Its threads wait for each other for ever, sooner or later.
-        if_all_keys={"svtav1-params": "enable-tf=0:lp=1"},
     ),
     bits_a_pixel=bits_at_step,
     most_pixels=35_651_584,  # AV1 specification, annex A, level 6.3, from memory

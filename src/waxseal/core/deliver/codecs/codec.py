@@ -118,7 +118,6 @@ class StreamEncoder:
     delay: frames that it is ahead of what is shown, where pictures lean on later ones.
     if_short: options in place of those where there are fewer frames than are reordered.
     if_large: the same where frames are so large that it cannot look ahead as far: it holds each.
-    if_all_keys: the same where each picture is a key frame.
     """
 
     library: str
@@ -140,7 +139,6 @@ class StreamEncoder:
     weave: Callable[[bytes, Plane], bytes] | None = None
     if_short: Mapping[str, str] = field(default_factory=dict)
     if_large: Mapping[str, str] = field(default_factory=dict)
-    if_all_keys: Mapping[str, str] = field(default_factory=dict)
 
     def library_for(self, width: int) -> str:
         return self.other if self.other and width % 2 else self.library

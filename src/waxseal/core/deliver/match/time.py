@@ -21,9 +21,16 @@ from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import Counting, seconds_words, to_timecode
-from waxseal.core.words import counted, plain
+from waxseal.core.words import counted, names_words, plain
 
-__all__ = ["frames", "has_guessed_rate", "length", "rate", "sources_lacking"]
+__all__ = [
+    "frames",
+    "guessed_part_sentence",
+    "has_guessed_rate",
+    "length",
+    "rate",
+    "sources_lacking",
+]
 
 
 def frames(m: Matched) -> Row:
@@ -42,19 +49,31 @@ def frames(m: Matched) -> Row:
     done += joins_words(m.timeline.joins_in(reel))
     mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)
+    guessed = [one for one in m.timeline.used_sequences if one.is_part_guessed]
+    notes += tuple(map(guessed_part_sentence, guessed))
+    done += [f"which picture of {one.name} is shown is a guess" for one in guessed]
     notes += tuple(
         short_join_words(m.timeline, number)
         for number in m.timeline.short_joins
         if m.timeline.shots[number].first in reel
     )
     reasons = (*sparse_reasons(m), *missing_reasons(m))
-    if reasons:
+    if reasons or guessed:
         state = State.DECIDE
     sources, words = counted(there, "frame"), joined(", ".join(done), *reasons)
     return Row(
         *("frames", sources, f"{reel.count}", f"{shown}", words, state),
         notes,
         reasons,
+    )
+
+
+def guessed_part_sentence(source: Sequence) -> str:
+    """What is shown of files in which several can be the picture, or none."""
+    told = source.reading.part
+    names = names_words([part.name or "the one without a name" for part in source.found.parts])
+    return (
+        f"{source.name} holds {names}: {told.why}, and “{told.value}” is shown, which is a guess."
     )
 
 

@@ -49,8 +49,6 @@ def options_of(form: Form) -> dict[str, str]:
     )
     if form.key_frames and encoder.has_key_frames:
         options["g"] = f"{max(form.key_frames, encoder.least_gap)}"
-        if form.key_frames == 1:
-            options |= encoder.if_all_keys
     return options
 
 

@@ -23,6 +23,7 @@ from waxseal.core.job.model import (
 from waxseal.core.job.soundtracks import frames_of
 from waxseal.core.job.values import FrameNumber
 from waxseal.core.timing.matching import are_near
+from waxseal.core.words import names_words, plain
 
 __all__ = [
     "change_reading",
@@ -88,7 +89,9 @@ def set_part(job: Job, *, source: str, part: str) -> Job:
             if sequence.found.format != "EXR":  # pages of one kind: all as the first
                 alpha = sequence.reading.alpha.value
             return change_reading(job, source=source, part=part, alpha=alpha)
-    raise JobError(f"{sequence.name} has no part “{part}”.")
+    names = names_words([one.name for one in sequence.found.parts if one.name])
+    there = f"it has {names}" if names else "it holds one picture"
+    raise JobError(f"{sequence.name} has no part “{plain(part)}”: {there}.")
 
 
 def set_rate(job: Job, *, source: str, rate: Fraction) -> Job:

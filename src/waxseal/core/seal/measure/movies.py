@@ -209,12 +209,13 @@ def stated_seconds(
 
     None where it says so of the whole file only, and a sound may be longer.
     """
-    if stream.duration and stream.time_base:
-        return stream.duration * Fraction(stream.time_base)
     tagged = re.fullmatch(MATROSKA_TIME, stream.metadata.get("DURATION", ""))
     if tagged:
         hours, minutes, seconds = tagged.groups()
         return int(hours) * 3600 + int(minutes) * 60 + Fraction(seconds)
+    # (In Matroska this is no more than a guess, by what is longest in the file.)
+    if stream.duration and stream.time_base:
+        return stream.duration * Fraction(stream.time_base)
     if container.duration and not container.streams.audio:
         return Fraction(container.duration, av.time_base)
     return None
