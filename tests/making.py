@@ -298,3 +298,19 @@ def sound(id_: str = "s9", *, samples: int = 48_000, rate: int = 48_000) -> Soun
         channels=2,
         samples=samples,
     )
+
+
+def write_layers(folder: Path, layers: dict[str, NDArray[np.float16]], count: int = 2) -> Path:
+    """EXR frames of one part with these layers, (h, w, 3 or 4) each, by the reference library."""
+    import OpenEXR
+
+    folder.mkdir()
+    for number in range(1, count + 1):
+        channels = {
+            f"{name}.{letter}" if name else letter: np.ascontiguousarray(values[..., at])
+            for name, values in layers.items()
+            for at, letter in enumerate("RGBA"[: values.shape[2]])
+        }
+        head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        OpenEXR.File(head, channels).write(str(folder / f"a.{number:04}.exr"))
+    return folder

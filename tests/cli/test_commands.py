@@ -16,11 +16,12 @@ from pathlib import Path
 from tempfile import TemporaryFile
 from typing import Any
 
+import numpy as np
 import pytest
 from pymediainfo import MediaInfo
 from typer.testing import CliRunner
 
-from tests.making import cut, emptied, gradient, write_sequence, write_tone
+from tests.making import cut, emptied, gradient, write_layers, write_sequence, write_tone
 from waxseal.cli.commands import app
 from waxseal.cli.scanning import cell
 from waxseal.core.deliver.quality import parse_bitrate
@@ -695,6 +696,23 @@ def test_a_rate_that_is_a_guess_is_a_finding(frames: Path, out: Path) -> None:
     assert "is a guess: say --rate, or --accept-guesses" in done.stderr
     for said in (("--accept-guesses",), ("--rate", "24"), ("--to-rate", "25")):
         assert run("assemble", frames, "--out", out, "--overwrite", *said).returncode == 0
+
+
+def test_a_layer_that_is_a_guess_is_a_finding(tmp_path: Path, out: Path) -> None:
+    layers = {name: np.full((36, 64, 3), 0.5, np.float16) for name in ("left", "right", "depth")}
+    folder = write_layers(tmp_path / "layers", layers, 6)
+    scanned = run("scan", folder)
+    assert scanned.returncode == 1
+    assert "shows left: several can be the picture, a guess: say --part" in scanned.stdout
+    assert "layer depth: RGB, depth" in scanned.stdout
+    words = ("assemble", folder, "--out", out, "--rate", "24", "--overwrite")
+    done = run(*words)
+    assert done.returncode == 1
+    assert out.is_file(), "it is made all the same"
+    assert "shows “left”: say --part, or --accept-guesses where it is right." in done.stderr
+    for said in (("--part", "right"), ("--accept-guesses",)):
+        assert run(*words, *said).returncode == 0
+    refused(*words, "--part", "middle", code=2, says="no part “middle”: it has left, right, depth")
 
 
 def test_who_listens_no_more_does_not_stop_the_work(frames: Path, out: Path) -> None:
