@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
 from pytestqt.qtbot import QtBot
 
-from tests.making import aged, write_movie, write_sequence, write_tone
+from tests.making import aged, write_layers, write_movie, write_sequence, write_tone
 from tests.window.driving import (
     PATIENCE,
     at_rest,
@@ -106,6 +106,22 @@ def test_the_parts_of_an_exr_are_offered(window: Window, qtbot: QtBot, tmp_path:
     assert reading(window).alpha.value is Alpha.NONE
     choose(choice(card, "part"), "main picture (RGBA)")
     assert reading(window).alpha.value is Alpha.PREMULTIPLIED
+
+
+def test_a_layer_that_is_a_guess_is_confirmed_by_itself(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    layers = {name: np.full((18, 32, 3), 0.5, np.float16) for name in ("left", "right")}
+    drop(window, qtbot, write_layers(tmp_path / "f", layers))
+    card = opened(window)
+    assert reading(window).part.origin is Origin.GUESS
+    rate = reading(window).rate
+    confirm = card.findChildren(QPushButton, "confirm")
+    titles = [one for one in confirm if "several" in one.toolTip()]
+    press(titles[0])
+    assert reading(window).part.origin is Origin.SAID
+    assert reading(window).part.value == "left"
+    assert reading(window).rate == rate, "that is another question"
 
 
 def matted(folder: Path) -> Path:

@@ -156,7 +156,7 @@ class SequenceDocket(QWidget):
             order = self._choice(self.tr("Order"), "order", Order, reading.order)
             self._add(self.tr("Order"), order, reading.order)
         if one.found.parts:
-            self._add(self.tr("Part"), self._parts(), reading.part)
+            self._add(self.tr("Part"), self._parts(), reading.part, self._confirm_part)
         self._add_alpha()
         self._add(self.tr("Colour"), self._colours(), reading.colour)
         told = reading.referred or Told[Referred](value=reading.taken_as, origin=Origin.HABIT)
@@ -392,6 +392,11 @@ class SequenceDocket(QWidget):
             matte=reading.matte.value,
         )
         self._ask(self.tr(sentences.CONFIRM_THE_ALPHA_OF), change)
+
+    def _confirm_part(self) -> None:
+        part = self._sequence.reading.part.value
+        change = partial(set_part, source=self._sequence.id, part=part)
+        self._ask(self.tr(sentences.CONFIRM_THE_PART_OF), change)
 
     def _share(self) -> None:
         words = self.tr("read others like {0}").format(self._sequence.name)

@@ -34,6 +34,7 @@ READ_AT_ANOTHER_RATE = "read {0} at another rate"
 EXPECT_OTHER_FRAMES_OF = "expect other frames of {0}"
 WANT_OTHER_FRAMES_OF = "want other frames of {0}"
 CONFIRM_THE_ALPHA_OF = "confirm the alpha of {0}"
+CONFIRM_THE_PART_OF = "confirm the part of {0}"
 
 # ---- findings ----------------------------------------------------------------------------------
 
