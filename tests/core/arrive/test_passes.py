@@ -8,6 +8,7 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.arrive.sources import scan
+from waxseal.core.job.edits import passes_for
 from waxseal.core.job.model import Colour, Sequence
 from waxseal.core.job.passes import PassKind, pass_name
 
@@ -51,6 +52,34 @@ def test_passes_beside_each_other_belong_together(tmp_path: Path) -> None:
         "sh010_specular": "specular of sh010",
         "sh020": "",
     }
+
+
+@pytest.mark.parametrize(
+    "pattern",
+    [
+        *("{0}/{0}.%04d.png", "{0}/sh.%04d.png", "sh/{0}/sh_{0}.%04d.png"),
+        "sh_{0}/sh_{0}.%04d.png",
+            "{0}/{0}.%04d.png",
+            "{0}/sh.%04d.png",
+            "sh/{0}/sh_{0}.%04d.png",
+            "sh_{0}/sh_{0}.%04d.png",
+        ),
+        *("sh_v003/{0}/a.%04d.png", "sh_v003/{0}/sh_v003_{0}.%04d.png", "sh_v003_{0}.%04d.png"),
+        *("{0}/sh_{0}.%04d.png", "{0}_sh.%04d.png", "sh.{0}/f.%04d.png"),
+    ],
+)
+def test_every_usual_layout_of_passes_is_one_shot(tmp_path: Path, pattern: str) -> None:
+    kinds = ("beauty", "diffuse", "specular", "ao")
+    for kind in kinds:
+        folder, _, name = pattern.format(kind).rpartition("/")
+        write_sequence(tmp_path / folder, name, frames=range(1, 3))
+    said = [one.belongs for one in scan([tmp_path]).sources if isinstance(one, Sequence)]
+    assert len(said) == len(kinds)
+    assert len({one.shot for one in said if one}) == 1
+    assert len({one.kind for one in said if one}) == len(kinds)
+    job = job_of(tmp_path)
+    assert len(job.reel.shots) == 1
+    assert passes_for(job, job.reel.shots[0].source) is not None
 
 
 def test_passes_in_folders_of_their_own_belong_together(tmp_path: Path) -> None:

@@ -20,13 +20,28 @@ from waxseal.core.job.edits import (
     change_reading,
     make_stack,
     put_on_reel,
+    take_in,
 )
 from waxseal.core.job.misfits import misfits
-from waxseal.core.job.model import DeliveryState, Job, Stack, StackPass, StandIn
+from waxseal.core.job.model import (
+    BT709,
+    Alpha,
+    Colour,
+    DeliveryState,
+    Job,
+    Operation,
+    Stack,
+    StackPass,
+    StandIn,
+)
 from waxseal.core.job.rerender import rerender_text
+from waxseal.core.picture.light.stacking import Pass, multiply
 from waxseal.core.plan.differences import reel_differences
+from waxseal.core.plan.programme import programme
+from waxseal.core.plan.recipe import PassPick, Pick, Read, state_of
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import read_seal
+from waxseal.core.timing.ranges import FrameRange
 
 Size = tuple[int, int]
 USUAL: Size = (32, 18)
@@ -109,3 +124,47 @@ def test_a_frame_that_turns_out_to_be_of_another_size_is_refused_by_name(tmp_pat
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.REFUSED
     assert "two: frame 5 could not be read (This pass is 16 × 9" in " ".join(outcome.reasons)
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_no_picture_of_a_stack_with_holes_is_without_a_note(tmp_path: Path, seed: int) -> None:
+    """Whatever is not the frame itself is a frame that is missing, and said to be."""
+    chance = np.random.default_rng(seed)
+    names = ("beauty", "diffuse", "specular", "occlusion")
+    for name in names:
+        there = [frame for frame in range(1, 9) if chance.random() > 0.2] or [1]
+        write(tmp_path, f"sh_{name}", dict.fromkeys({1, 8, *there}, USUAL))
+        for end in {1, 8} - set(there):
+            (tmp_path / f"sh_{name}" / f"sh_{name}.{end:04d}.exr").write_bytes(b"cut")
+    job = take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
+    lead = job.reel.shots[0].source
+    job = make_stack(job, source=lead)
+    for source in job.sequences:
+        stand_in = list(StandIn)[int(chance.integers(0, 4))]
+        job = change_reading(job, source=source.id, stand_in=stand_in)
+    planned = programme(job)
+    stack = job.sequence(lead).stack
+    assert stack is not None
+    for frame in planned.timeline.frames:
+        asked = planned.timeline.shot_at(frame).ask(frame).frame
+        missing = {one.sequence.id for one in planned.missing(FrameRange(frame, frame))}
+        shot = planned.recipe(frame).shot
+        passes = () if shot is None else shot.shown
+        shown = {one.pick.source for one in passes if one.pick.frame == asked}  # type: ignore[union-attr]
+        for one in stack.passes:
+            assert one.source in shown or one.source in missing, (frame, one)
+        if passes:
+            light = [one for one in passes if one.operation is Operation.SUM]  # type: ignore[union-attr]
+            assert light, "a factor alone would be full light"
+
+
+def test_a_factor_with_alpha_is_what_it_covers() -> None:
+    """Premultiplied, as a render is: 0.5 of occlusion at half alpha dims by 0.5."""
+    read = Read(Alpha.PREMULTIPLIED, Colour.LINEAR, BT709)
+    nothing = Pick(state_of(""), 1, read)
+    whole = np.full((1, 3, 4), 0.8, np.float32)
+    factor = np.array([[[0.25] * 3 + [0.5], [0.5] * 3 + [1], [0] * 4]], np.float32)
+    for is_inverted, dims in ((False, (0.5, 0.5, 1)), (True, (0.5, 0.5, 1))):
+        one = PassPick(nothing, Operation.MULTIPLY, inverted=is_inverted)
+        made = multiply(whole, factor, Pass(one, factor, np.ones(3, np.float32)))
+        np.testing.assert_allclose(made[0, :, 0] / 0.8, dims)

@@ -65,10 +65,12 @@ def beauty_of(sources: list[Sequence | Sound], group: Group) -> int | None:
 def said_by_name(source: Sequence) -> tuple[PassName, str] | None:
     """What its name says, or its folder's, and the folder that its passes have in common."""
     folder = Path(source.files.folder)
-    by_file = pass_name(source.files.prefix)
+    by_file, by_folder = pass_name(source.files.prefix), pass_name(folder.name)
     if by_file is not None:
-        return by_file, str(folder)
-    by_folder = pass_name(folder.name)
+        # `diffuse/sh010_diffuse`: each pass has a folder of its own, beside those of the others.
+        own = by_folder is not None and (by_folder.kind, by_folder.split)
+        is_apart = own == (by_file.kind, by_file.split)
+        return by_file, str(folder.parent if is_apart else folder)
     if by_folder is not None:
         shot = "_".join(one for one in (by_folder.rest, source.name) if one)
         return replace(by_folder, rest=shot), str(folder.parent)

@@ -97,11 +97,10 @@ class Composer:
         """What the passes of the shot at a frame should equal; None if there is none."""
         part = self._timeline.shot_at(reel_frame)
         stack = part.sequence.stack
-        shown = self._stand_ins.shown(part.sequence, part.ask(reel_frame).frame)
-        if shown is None or stack is None or not stack.on or not stack.beauty:
+        if stack is None or not stack.on or not stack.beauty:
             return None
         beauty = self._timeline.sources[stack.beauty]
-        frame = self._stand_ins.shown(beauty, shown)
+        frame = self._stand_ins.shown(beauty, part.ask(reel_frame).frame)
         return self._pick(beauty, frame) if frame is not None else None
 
     # ---- layers ----------------------------------------------------------------------------
@@ -155,13 +154,12 @@ class Composer:
 
     def _picture(self, sequence: Sequence, frame: int) -> Shown | None:
         """What is shown for a frame of a source, or the passes of it; None for nothing."""
+        stack = sequence.stack
+        if stack is not None and stack.on:  # each pass has its own frames, and stand-ins
+            sources = self._timeline.sources
+            return pick_passes(stack, frame, sources, self._stand_ins.shown) or None
         shown = self._stand_ins.shown(sequence, frame)
-        if shown is None:
-            return None
-        if sequence.stack is None or not sequence.stack.on:
-            return self._pick(sequence, shown)
-        sources = self._timeline.sources
-        return pick_passes(sequence.stack, shown, sources, self._stand_ins.shown) or None
+        return None if shown is None else self._pick(sequence, shown)
 
     def _pick(self, sequence: Sequence, frame: int, part: str = "") -> Pick:
         name = (sequence.id, part)

@@ -9,6 +9,8 @@ from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Rec
 
 __all__ = ["pick_of", "pick_passes", "read_as", "source_recipe"]
 
+LIGHT = (Operation.SUM, Operation.OVER)
+
 
 def read_as(reading: Reading, part: str = "") -> Read:
     """How frames are read; another part of their files where one is asked for."""
@@ -36,7 +38,7 @@ def pick_passes(
     sources: Mapping[str, Sequence],
     shown: Callable[[Sequence, int], int | None] = lambda _sequence, frame: frame,
 ) -> tuple[PassPick, ...]:
-    """The passes of a stack at one frame that are on and there.
+    """The passes of a stack at one frame that are on and there; none where none gives light.
 
     shown: which frame of a source is shown for the one that is asked for.
     """
@@ -52,7 +54,10 @@ def pick_passes(
         times = pick_of(sequence, number, part=one.times) if one.times else None
         how = (one.tint, one.amount, one.inverted, one.soften)
         picks.append(PassPick(pick, one.operation, gain, *how, times))
-    return tuple(picks)
+    # Factors alone would dim full light, where the light that they are for is not there.
+    had_light = any(one.on and one.operation in LIGHT for one in stack.passes)
+    has_light = any(one.operation in LIGHT for one in picks)
+    return tuple(picks) if has_light or not had_light else ()
 
 
 def source_recipe(sequence: Sequence, frame: int) -> Recipe:

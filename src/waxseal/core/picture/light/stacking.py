@@ -81,12 +81,22 @@ def add(whole: Light, light: Light, part: Pass) -> Light:
 
 
 def multiply(whole: Light, light: Light, part: Pass) -> Light:
-    factor = light[..., :3] * part.factor
+    factor = straight(light) * part.factor
     if part.one.inverted:
         factor = 1 - factor
+    if light.shape[2] == 4:  # where a factor does not reach, it does nothing
+        factor = np.where(light[..., 3:] > 0, factor, np.float32(1))
     dimmed = whole.copy()
     dimmed[..., :3] *= 1 + (factor - 1) * np.float32(part.one.amount)
     return dimmed
+
+
+def straight(factor: Light) -> Light:
+    """A factor, (h, w, 3), that is not premultiplied by the alpha that it came with."""
+    if factor.shape[2] < 4:
+        return factor
+    alpha = factor[..., 3:]
+    return np.asarray(factor[..., :3] / np.where(alpha > 0, alpha, 1), np.float32)
 
 
 def lay_over(whole: Light, light: Light, part: Pass) -> Light:
