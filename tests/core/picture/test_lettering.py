@@ -89,6 +89,20 @@ def test_text_changes_its_own_part_of_a_picture_as_if_it_were_drawn_on_all_of_it
     np.testing.assert_array_equal(pictures[0], pictures[1])
 
 
+@pytest.mark.parametrize("words", [LONG, "one two three four five six " * 4, "Orrery" * 9])
+@pytest.mark.parametrize("size", [40, 77, 150])
+def test_a_text_is_broken_alike_in_every_size_of_the_frame(words: str, size: float) -> None:
+    text, font = Text(words=words, size=size), state_of(own_font())
+    frames = [(3840, 2160), (1920, 1080), (1280, 720), (640, 360), (320, 180), (177, 100)]
+    found = [lettering.lines_for(text, font, *frame) for frame in frames]
+    assert len({tuple(lines) for lines, _ in found}) == 1
+    for (width, height), (lines, pixels) in zip(frames, found, strict=True):
+        assert (
+            lettering.widest(lines, lettering.font_of(font, pixels)) <= width * 0.9 or pixels == 1
+        )
+        assert pixels <= max(1, round(size * height / 1000) + 1)
+
+
 def test_words_stay_whole_where_a_line_is_broken() -> None:
     """As large as was asked for: it is only made smaller where breaking is not enough."""
     lines, pixels = lettering.fit_lines(

@@ -24,6 +24,7 @@ __all__ = ["SAFE", "draw_text", "own_font"]
 
 SAFE = 0.05  # of each side: SMPTE ST 2046-1's title area is 90 per cent
 LEADING = 1.25  # from line to line, in letters' heights
+LARGE = 2160  # lines, of the frame in which lines are broken
 AROUND = 4  # pixels beyond what letters say they take
 MOST_FONT_BYTES = 1 << 28  # the largest of all scripts take half of that
 
@@ -94,8 +95,7 @@ class Drawn:
 @lru_cache(maxsize=8)
 def draw(text: Text, file: FileState, width: int, height: int) -> Drawn:
     """The words of a text in a frame of that size."""
-    room = (width * (1 - 2 * SAFE), height * (1 - 2 * SAFE))
-    lines, pixels = fit_lines(text, file, max(1, round(text.size * height / 1000)), room)
+    lines, pixels = lines_for(text, file, width, height)
     font = font_of(file, pixels)
     starts = starts_of(lines, font, text.place.value, (width, height))
     lengths = [font.getlength(line) for line in lines]  # all of them inside the room
@@ -159,6 +159,29 @@ def room_for(points: list[tuple[float, float]], size: tuple[int, int]) -> Box:
     return Box(left, top, right - left, bottom - top)
 
 
+def lines_for(text: Text, file: FileState, width: int, height: int) -> tuple[list[str], int]:
+    """The lines, broken alike in every size of a frame, and the letters' height in this one.
+
+    They are broken in a large frame of the same shape, where a pixel of the letters matters least.
+    """
+    within = 1 - 2 * SAFE
+    times = LARGE / height
+    room = (width * times * within, LARGE * within)
+    lines, large = fit_lines(text, file, max(1, round(text.size * LARGE / 1000)), room)
+    pixels = max(1, round(large / times))
+    while pixels > 1 and not fits(lines, font_of(file, pixels), (width * within, height * within)):
+        pixels -= 1
+    return lines, pixels
+
+
+def fits(lines: list[str], font: ImageFont.FreeTypeFont, room: tuple[float, float]) -> bool:
+    return widest(lines, font) <= room[0] and height_of(lines, font) <= room[1]
+
+
+def widest(lines: list[str], font: ImageFont.FreeTypeFont) -> float:
+    return max(font.getlength(line) for line in lines)
+
+
 def fit_lines(
     text: Text, file: FileState, pixels: int, room: tuple[float, float]
 ) -> tuple[list[str], int]:
@@ -171,11 +194,9 @@ def fit_lines(
         font = font_of(file, pixels)
         written = text.words.splitlines() or [""]
         lines = [part for line in written for part in broken(line, font, room[0])]
-        tall = height_of(lines, font)
-        wide = max(font.getlength(line) for line in lines)
-        if pixels == 1 or (wide <= room[0] and tall <= room[1]):
+        if pixels == 1 or fits(lines, font, room):
             return lines, pixels
-        over = max(wide / room[0], (tall / room[1]) ** 0.5)
+        over = max(widest(lines, font) / room[0], (height_of(lines, font) / room[1]) ** 0.5)
         pixels = max(1, min(pixels - 1, int(pixels / over)))
 
 
