@@ -376,6 +376,25 @@ def test_the_first_pixel_goes_where_the_turn_takes_it(
     assert make(recipe(job, 1), target).planes[0][corner][0] == 255
 
 
+@pytest.mark.parametrize("turn", list(Turn))
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_matte_is_mirrored_and_turned_with_its_picture(
+    tmp_path: Path, turn: Turn, mirrored: bool
+) -> None:
+    """What it covers of a picture as it was rendered is what it covers in any placing."""
+    from waxseal.core.job.edits import keep_inside
+
+    matte = np.zeros((8, 8, 3), np.float32)
+    matte[:2, :3] = 1
+    job = job_with(tmp_path, a=flat(0.2, 0.2, 0.2, width=8, height=8), m=matte)
+    job = finished(job, Exposure(stops=1))
+    job = keep_inside(job, of="a1", inside=Inside(source="s2"))
+    upright = light(job)
+    job = change_placing(job, of="a1", turn=turn, mirrored=mirrored)
+    expected = np.rot90(upright[:, ::-1] if mirrored else upright, -turn.quarters)
+    np.testing.assert_allclose(light(job), expected, atol=1e-4)
+
+
 def test_a_picture_is_moved_and_scaled_in_the_frame(tmp_path: Path) -> None:
     job = job_with(tmp_path, a=flat(1, 1, 1, width=64, height=36))
     job = change_placing(job, of="a1", scale=0.5, x=16, y=-9)

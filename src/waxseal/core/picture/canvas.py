@@ -6,12 +6,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from waxseal.core.job.model import Placing
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import Means, typed_colour
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.target import Filter
+from waxseal.core.plan.recipe import CENTRED
 
 __all__ = ["Around", "Canvas"]
 
@@ -61,11 +63,15 @@ class Canvas:
 
 @dataclass(frozen=True, slots=True)
 class Around:
-    """Where a picture is while it is corrected: the part in the frame, and its whole box."""
+    """Where a picture is while it is corrected: the part in the frame, and its whole box.
+
+    placing: how it was mirrored and turned, as what belongs to it is.
+    """
 
     canvas: Canvas
     at: Box
     box: Box
+    placing: Placing = CENTRED
 
     @property
     def size(self) -> tuple[int, int]:

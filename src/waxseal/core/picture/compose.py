@@ -235,11 +235,13 @@ class TwoLights(OneLight):
         if not light.size:
             return
         finish = layer.finish
-        light, at = finish_light(light, at, box, replace(finish.of_light, cover=WHOLE), canvas)
+        placing = layer.placement.placing
+        own = replace(finish.of_light, cover=WHOLE)
+        light, at = finish_light(light, at, box, own, canvas, placing)
         light, at = self._in_reel(light, at, canvas)
         light = self._through_view(light)
         typed = replace(finish.of_graphics, cover=finish.cover)
-        self._lay_shown(*finish_light(light, at, box, typed, self._canvas), layer)
+        self._lay_shown(*finish_light(light, at, box, typed, self._canvas, placing), layer)
 
     def _lay_shown(self, light: Light, at: Box, layer: Layer | None) -> None:
         """Lay what the display shows over what it shows already."""

@@ -14,7 +14,7 @@ from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Header, look
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.corrections import WHOLE, Cover, Values
-from waxseal.core.job.model import Alpha, Blend
+from waxseal.core.job.model import Alpha, Blend, Placing
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
 from waxseal.core.picture.clear import transform_premultiplied
@@ -23,7 +23,7 @@ from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
-from waxseal.core.plan.recipe import BARE, FileState, Finished, Layer, Pick
+from waxseal.core.plan.recipe import BARE, CENTRED, FileState, Finished, Layer, Pick
 
 __all__ = [
     "covers",
@@ -44,7 +44,8 @@ def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> 
 
     def make(own: Canvas) -> tuple[Light, Box]:
         light, box = frame_layer(layer, own, pixels)
-        return correct(light, inside_of(box, canvas.size), box, finish, canvas)
+        at, placing = inside_of(box, canvas.size), layer.placement.placing
+        return correct(light, at, box, finish, canvas, placing)
 
     if store is None or not store.only_recurring or not finish.corrections:
         light, at = make(canvas)
@@ -55,24 +56,31 @@ def finish_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None = None) -> 
 
 
 def finish_light(
-    light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas
+    light: Light,
+    at: Box,
+    box: Box,
+    finish: Finished,
+    canvas: Canvas,
+    placing: Placing = CENTRED,
 ) -> tuple[Light, Box]:
     """What a finish makes of light, which may be changed, and where that is.
 
-    at: what is inside the frame of its whole box.
+    at: what is inside the frame of its whole box. placing: see Around.
     """
-    light, at = correct(light, at, box, finish, canvas)
+    light, at = correct(light, at, box, finish, canvas, placing)
     return veil(light, finish.cover, canvas), at
 
 
-def correct(light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas) -> tuple[Light, Box]:
+def correct(
+    light: Light, at: Box, box: Box, finish: Finished, canvas: Canvas, placing: Placing
+) -> tuple[Light, Box]:
     """Apply the corrections of a finish, but not its cover: that is what fades."""
     if finish.corrections and light.size:
         from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
 
         if any(isinstance(one, IN_FRAME) for one in finish.corrections):
             light, at = widen(light, at, canvas)
-        light = apply_finish(light, finish, Around(canvas, at, box))
+        light = apply_finish(light, finish, Around(canvas, at, box, placing))
     return light, at
 
 
@@ -83,7 +91,9 @@ def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Li
     def make() -> Light:
         light, size = layer_light(layer, canvas.means, pixels)
         boxes.append(box_on(layer, size, canvas))
-        return scale_into(turn(light, layer), boxes[0], canvas, filter_of(layer, canvas))[0]
+        return scale_into(
+            turn(light, layer.placement.placing), boxes[0], canvas, filter_of(layer, canvas)
+        )[0]
 
     if canvas.store is None:
         return make(), boxes[0]

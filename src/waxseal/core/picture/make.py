@@ -144,7 +144,7 @@ def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Coded:
 
 def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Coded | None:
     """An untouched shot's stored values; None where they do not lie pixel on pixel."""
-    values, kind = turn(stored_as_integers(pixels.values), shot), kind_of(pixels)
+    values, kind = turn(stored_as_integers(pixels.values), shot.placement.placing), kind_of(pixels)
     source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
     frame = (recipe.width, recipe.height)
     box = scale_size(box_of(shot, source, frame), frame, size)

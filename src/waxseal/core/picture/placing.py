@@ -7,7 +7,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.job.model import Scaling, shown_width
+from waxseal.core.job.model import Placing, Scaling, shown_width
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.framing import Box, place, scale_size
@@ -18,9 +18,8 @@ from waxseal.core.plan.recipe import Layer
 __all__ = ["box_of", "box_on", "filter_of", "inside_of", "scale_into", "turn", "widen"]
 
 
-def turn(values: NDArray[Any], layer: Layer) -> NDArray[Any]:
+def turn(values: NDArray[Any], placing: Placing) -> NDArray[Any]:
     """Mirror, then turn by quarters clockwise; any array of (h, w, n)."""
-    placing = layer.placement.placing
     if placing.mirrored:
         values = values[:, ::-1]
     quarters = placing.turn.quarters

@@ -31,6 +31,7 @@ from waxseal.core.plan.keys import LATER, Keyed
 
 __all__ = [
     "BARE",
+    "CENTRED",
     "MIDDLE",
     "Between",
     "Dipped",

@@ -28,7 +28,7 @@ from waxseal.core.picture.finish import shapes
 from waxseal.core.picture.finish.grading import grade
 from waxseal.core.picture.finish.lettering import draw_text
 from waxseal.core.picture.light.reading import decode_pick, values_of
-from waxseal.core.picture.placing import scale_into
+from waxseal.core.picture.placing import scale_into, turn
 from waxseal.core.picture.target import Filter
 from waxseal.core.plan.recipe import Finished, Masked, Pick
 
@@ -86,7 +86,7 @@ def work(
 
 def helper_values(pick: Pick, around: Around) -> Light:
     """What a pass says, not read as colour, in the place of the picture that it helps."""
-    values = values_of(decode_pick(pick))
+    values = turn(values_of(decode_pick(pick)), around.placing)
     whole, at = scale_into(values, around.box, around.canvas, Filter.SOFT)
     if at == around.at:
         return whole

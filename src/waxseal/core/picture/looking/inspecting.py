@@ -66,7 +66,7 @@ def unsure(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
     grey = to_screen(seen[..., :3].mean(axis=2, keepdims=True)) * np.float32(0.6)
     if before.shape != after.shape:
         return np.repeat(grey, 3, axis=2)
-    doubt = turn(Motion(before, after).doubt()[..., None], layer)
+    doubt = turn(Motion(before, after).doubt()[..., None], layer.placement.placing)
     covered = np.zeros_like(grey)
     put(covered, doubt, layer, canvas, size)
     return np.asarray(grey * (1 - covered) + DOUBTFUL * covered, np.float32)

@@ -51,7 +51,7 @@ class Sampled:
         shot = self.recipe.shot
         if self.pixels is None or shot is None:
             return Sample(x, y, None, None, delivered)
-        seen = turn(self.pixels.values, shot)
+        seen = turn(self.pixels.values, shot.placement.placing)
         height, width = seen.shape[:2]
         column = (x - self.box.x) * width // self.box.width
         row = (y - self.box.y) * height // self.box.height
@@ -80,7 +80,7 @@ def sample(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Sampl
     shot = recipe.shot
     if shot is not None:
         pixels = decode_pick(shot.pick)
-        height, width = turn(pixels.values, shot).shape[:2]
+        height, width = turn(pixels.values, shot.placement.placing).shape[:2]
         box = box_of(shot, (width, height), (recipe.width, recipe.height))
     picture = make(recipe, target, kernels=kernels, pixels=pixels)
     return Sampled(recipe, target, pixels, box, picture)

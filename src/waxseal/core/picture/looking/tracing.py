@@ -76,7 +76,7 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
     shot = recipe.shot
     if shot is not None:
         pixels = decode_pick(shot.pick)
-        values = turn(values_of(pixels), shot)
+        values = turn(values_of(pixels), shot.placement.placing)
         box = box_of(shot, (values.shape[1], values.shape[0]), size)
         stations.append(Station(next(words), values, box))
         own = replace(canvas, means=canvas.means.of(shot))
