@@ -158,6 +158,18 @@ def test_no_picture_of_a_stack_with_holes_is_without_a_note(tmp_path: Path, seed
             assert light, "a factor alone would be full light"
 
 
+def test_a_refusal_names_the_pass(tmp_path: Path) -> None:
+    """In folders `diffuse/sh.####` all passes have the name of the shot."""
+    for kind in ("beauty", "diffuse", "specular"):
+        write(tmp_path, kind, WHOLE)
+        for path in (tmp_path / kind).iterdir():
+            path.rename(path.with_name(path.name.replace(kind, "sh")))
+    (tmp_path / "specular" / "sh.0005.exr").unlink()
+    job = take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
+    job = make_stack(job, source=job.reel.shots[0].source)
+    assert "1 frame of sh (specular) cannot be used (5 is missing)" in reasons(job)
+
+
 def test_a_factor_with_alpha_is_what_it_covers() -> None:
     """Premultiplied, as a render is: 0.5 of occlusion at half alpha dims by 0.5."""
     read = Read(Alpha.PREMULTIPLIED, Colour.LINEAR, BT709)

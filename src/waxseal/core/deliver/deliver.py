@@ -277,8 +277,8 @@ def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable])
         first = next(iter(frames))
         is_one = len(frames) == 1
         yield (
-            f"{sequence.name}: {'frame' if is_one else 'frames'} {write_frames(frames)} could not "
-            f"be read ({'' if is_one else f'{first}: '}{frames[first]}): "
+            f"{sequence.full_name}: {'frame' if is_one else 'frames'} {write_frames(frames)} "
+            f"could not be read ({'' if is_one else f'{first}: '}{frames[first]}): "
             f"render {'it' if is_one else 'them'} again, or choose a stand-in."
         )
 

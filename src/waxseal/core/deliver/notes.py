@@ -47,7 +47,7 @@ def peak_notes(measured: Measured) -> Iterator[str]:
 def stand_in_notes(planned: Programme, frames: FrameRange) -> tuple[str, ...]:
     """Which frames something else stood in for, a sentence for each source."""
     return tuple(
-        f"{missing.sequence.name}: {STOOD_IN[missing.sequence.reading.stand_in.value]} "
+        f"{missing.sequence.full_name}: {STOOD_IN[missing.sequence.reading.stand_in.value]} "
         f"for {write_frames(missing.frames)}."
         for missing in planned.missing(frames)
     )
@@ -59,7 +59,7 @@ def replaced_notes(planned: Programme, replaced: Iterable[Pick]) -> tuple[str, .
     for pick in replaced:
         frames[pick.source].add(pick.frame)
     return tuple(
-        f"{planned.timeline.sources[source].name}: {write_frames(numbers)} "
+        f"{planned.timeline.sources[source].full_name}: {write_frames(numbers)} "
         f"{'was' if len(numbers) == 1 else 'were'} replaced while the delivery was made: "
         "deliver again to have the new in it."
         for source, numbers in frames.items()

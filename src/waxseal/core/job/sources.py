@@ -231,6 +231,14 @@ class Sequence(Value):
         return self.missing.joined(self.damaged)
 
     @property
+    def full_name(self) -> str:
+        """The name, and which pass of its shot it is where that is not in it."""
+        kind = str(self.belongs.kind) if self.belongs is not None else ""
+        split = self.belongs.split if self.belongs is not None else ""
+        words = " ".join(word for word in (split, kind) if word)
+        return self.name if not words or kind in self.name.casefold() else f"{self.name} ({words})"
+
+    @property
     def range(self) -> FrameRange:
         """The frames that are wanted: those of the reading, else all there are or should be."""
         return self._range

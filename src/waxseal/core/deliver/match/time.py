@@ -122,7 +122,7 @@ def missing_sentence(
     """misfit: those of its frames that do not fit the stack that they are a pass of."""
     if sequence.is_moved:
         return (
-            f"{sequence.name} is not where it was, {plain(sequence.files.folder)}: "
+            f"{sequence.full_name} is not where it was, {plain(sequence.files.folder)}: "
             "find its files elsewhere, or bring them back."
         )
     damaged = frames & frozenset(sequence.damaged)
@@ -146,7 +146,7 @@ def missing_sentence(
     act = "convert" if frames == not_read else "wait for" if frames == written else "render"
     again = " again" if act == "render" else ""
     return (
-        f"{counted(len(frames), 'frame')} of {sequence.name} cannot be used "
+        f"{counted(len(frames), 'frame')} of {sequence.full_name} cannot be used "
         f"({', '.join(parts)}): {act} {'it' if len(frames) == 1 else 'them'}{again}, "
         "or choose a stand-in."
     )
