@@ -14,6 +14,7 @@ from waxseal.core.job.model import Colourway
 from waxseal.core.picture.colour import files
 from waxseal.core.picture.colour.cdlfiles import read_cdl
 from waxseal.core.picture.colour.spaces import own_config, source_spaces, source_to_working
+from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.finish import grading
 from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.plan.recipe import state_of
@@ -168,3 +169,39 @@ def test_a_config_that_names_a_device_is_refused(tmp_path: Path) -> None:
     needed = Colourway(config=str(tmp_path / "b.ocio"))
     with pytest.raises(JobError, match="not-there"):
         source_to_working("film", needed)
+
+
+ONES = (("sh010", "1.5 1.5 1.5"), ("sh020", "0.5 0.5 0.5"))
+SHOTS = CONFIG.replace("{src: NAME}", '{src: grades.ccc, cccid: "${SHOT}"}')
+GRADES = (
+    "<ColorCorrectionCollection>"
+    + "".join(CORRECTION.replace("x", shot).replace("SLOPE", slope) for shot, slope in ONES)
+    + "</ColorCorrectionCollection>"
+)
+
+
+def test_a_variable_that_a_config_grades_by_is_part_of_what_is_made(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A config that grades each shot by the environment: other pictures are not taken for these."""
+    (tmp_path / "config.ocio").write_text(SHOTS.replace("environment: {}", "environment: {SHOT: }"))
+    (tmp_path / "grades.ccc").write_text(GRADES)
+    states = []
+    for shot in ("sh010", "sh020", "sh010"):
+        monkeypatch.setenv("SHOT", shot)
+        states.append(config_states(str(tmp_path / "config.ocio")))
+    assert states[0] == states[2] != states[1]
+    assert any(str(tmp_path / "grades.ccc") in repr(one) for one in states[0])
+
+
+def test_a_file_of_transforms_brings_no_other_along(tmp_path: Path) -> None:
+    text = (
+        '<ProcessList version="1.7" id="a"><Reference inBitDepth="32f" outBitDepth="32f" '
+        'path="/dev/zero"/></ProcessList>'
+    )
+    (tmp_path / "a.ctf").write_text(text)
+    with pytest.raises(JobError, match="reads another file"):
+        read_lut(tmp_path / "a.ctf")
+    (tmp_path / "config.ocio").write_text(CONFIG.replace("NAME", "a.ctf"))
+    with pytest.raises(JobError, match="reads another file"):
+        files.read_config(str(tmp_path / "config.ocio"))

@@ -26,7 +26,7 @@ from waxseal.core.deliver.overwrite_check import is_own_work, owner_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.publish import clear_up, publish, publish_without_seal
 from waxseal.core.deliver.segments.store import SegmentStore
-from waxseal.core.deliver.settings import film_of, form_of, frames_of
+from waxseal.core.deliver.settings import film_of, form_of, frames_of, made_of
 from waxseal.core.deliver.smaller import coarse_words
 from waxseal.core.deliver.sound_check import SoundVerdict, sound_faults
 from waxseal.core.deliver.supply import Unreadable
@@ -178,7 +178,7 @@ def make_held(
             sha256=measured.sha256,
             signed_by=signer.public if signer else "",
             made_from=programme.key,
-            made_of=film.key(),
+            made_of=made_of(film),
             made_as=delivery.key,
         )
         return place(partial, record, form, sealed, replaces=replaces, owner=owner)

@@ -12,9 +12,11 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Bitrate, Delivery, Framing, Size
+from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.film import Film, Stretch
+from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import state_of
 from waxseal.core.plan.timeline import Timeline
@@ -31,6 +33,7 @@ __all__ = [
     "frames_of",
     "frames_shown",
     "has_subjects",
+    "made_of",
     "reel_target_of",
     "shown_frame_of",
     "silent_form_of",
@@ -120,6 +123,12 @@ def has_subjects(delivery: Delivery) -> bool:
     return is_other and delivery.framing is Framing.FILL
 
 
+def made_of(film: Film) -> str:
+    """The key of all that a film is made of now: its recipes, and what its config depends on."""
+    states = config_states(film.timeline.job.reel.colour.config)
+    return store_key(film.key(), *states) if states else film.key()
+
+
 def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, str]:
     """What each delivery would be made of now, by its id; another than ever where nothing can."""
     keys: dict[tuple[object, ...], str] = {}
@@ -128,7 +137,7 @@ def film_keys(planned: Programme, deliveries: Iterable[Delivery]) -> dict[str, s
         shown = (one.range, one.rate, has_subjects(one))
         if shown not in keys:
             try:
-                keys[shown] = film_of(planned, one).key()
+                keys[shown] = made_of(film_of(planned, one))
             except JobError:
                 keys[shown] = "nothing"
         found[one.id] = keys[shown]

@@ -6,6 +6,7 @@ Looked at first: it would wait for ever on a pipe, and read a device until memor
 from __future__ import annotations
 
 import os
+import re
 import stat
 import threading
 from collections.abc import Iterator
@@ -15,6 +16,7 @@ from typing import Any
 import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
+from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.picture.colour.cubes import check_cube
 from waxseal.core.plan.recipe import FileState
 from waxseal.core.words import bytes_words, plain
@@ -25,6 +27,8 @@ __all__ = ["FAILURES", "files_of", "first_line", "read_config", "take_file"]
 # bytes that are no text cannot be turned into one.
 FAILURES = (ocio.Exception, ocio.ExceptionMissingFile, UnicodeDecodeError)
 LARGEST_BYTES = 64 * 1024 * 1024  # a cube of 129 points a side
+
+REFERENCE = re.compile(rb"<\s*Reference\b", re.IGNORECASE)  # in a file of transforms: another one
 
 _caches = threading.Lock()
 _seen: dict[str, tuple[int, int]] = {}
@@ -48,6 +52,7 @@ def take_file(file: FileState) -> None:
         seen = _seen.get(file.path)
     if seen == state:
         return
+    check_alone(file.path)
     if file.path.lower().endswith(".cube"):
         check_lut(Path(file.path))
     with _caches:
@@ -79,6 +84,22 @@ def check_file(path: str) -> None:
         raise JobError(f"{name} has {size}, more than any LUT or config: choose another.")
 
 
+def check_alone(path: str) -> None:
+    """See that a file of transforms brings in no other, which nobody has looked at.
+
+    Raises JobError.
+    """
+    if not path.lower().endswith((".ctf", ".clf")):
+        return
+    try:
+        content = read_foreign(Path(path), LARGEST_BYTES)
+    except (FileNotFoundError, ForeignTextError):
+        return  # it is said where it is read
+    if REFERENCE.search(content):
+        name = plain(Path(path).name)
+        raise JobError(f"{name} reads another file: put what that holds into it instead.")
+
+
 def read_config(path: str) -> Any:
     """An OCIO config, with all files that it names looked at. Raises JobError."""
     if path.startswith("ocio://"):
@@ -88,6 +109,7 @@ def read_config(path: str) -> Any:
     config.validate()
     for found in files_of(config):
         check_file(found)
+        check_alone(found)
     return config
 
 

@@ -2,26 +2,58 @@
 
 from __future__ import annotations
 
+import os
+import re
+from functools import lru_cache
+from pathlib import Path
+
+from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
+from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.plan.recipe import FileState, state_of
 
 __all__ = ["config_states"]
 
+LARGEST_BYTES = 64 * 1024 * 1024
+# A variable of the environment, as OpenColorIO takes it in names of files, spaces and gradings:
+# OpenColorIO documentation, "Context variables".
+VARIABLE = re.compile(rb"\$\{?(\w+)\}?|%(\w+)%")
 
-def config_states(path: str) -> tuple[FileState, ...]:
-    """A config's file and the files that it names, as they are now; none of the built-in one.
+Said = tuple[tuple[str, str], ...]  # variables, each with what it stands for
 
-    path: as in a job; empty for that of the environment, where there is one.
+
+def config_states(path: str) -> tuple[object, ...]:
+    """A config's file, the variables and files that it names, as they are now.
+
+    None of the built-in one. path: as in a job; empty for that of the environment, if there is one.
     """
     path = path or config_around()
     if not path or path.startswith("ocio://"):
         return ()
+    config = state_of(path)
+    said = tuple((name, os.environ.get(name, "")) for name in variables_in(config))
+    return (config, said, *(state_of(one) for one in files_named(config, said)))
+
+
+@lru_cache(maxsize=16)
+def variables_in(config: FileState) -> tuple[str, ...]:
+    """All that may be meant as one."""
+    try:
+        text = read_foreign(Path(config.path), LARGEST_BYTES)
+    except (FileNotFoundError, ForeignTextError):
+        return ()  # it is said where a picture needs it
+    found = {(one or other).decode() for one, other in VARIABLE.findall(text)}
+    return tuple(sorted(found))
+
+
+@lru_cache(maxsize=16)
+def files_named(config: FileState, _said: Said) -> tuple[str, ...]:
     import PyOpenColorIO as ocio
 
-    from waxseal.core.picture.colour.files import FAILURES, files_of
+    from waxseal.core.picture.colour.files import FAILURES, check_file, files_of
 
     try:
-        named = tuple(files_of(ocio.Config.CreateFromFile(path)))
-    except FAILURES:
-        named = ()  # it is said where a picture needs it
-    return tuple(state_of(one) for one in (path, *named))
+        check_file(config.path)
+        return tuple(files_of(ocio.Config.CreateFromFile(config.path)))
+    except (JobError, *FAILURES):
+        return ()

@@ -25,6 +25,7 @@ from waxseal.core.frames.reading import read_ordinary_exr
 from waxseal.core.frames.writing import write_light
 from waxseal.core.job.model import Colourway, Space
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.reading import Means
 from waxseal.core.plan.keys import store_key
@@ -142,7 +143,7 @@ class LightCopies:
 
 
 def name_of(shown: Shown, colourway: Colourway) -> str:
-    return store_key(shown, colourway)
+    return store_key(shown, colourway, *config_states(colourway.config))
 
 
 def list_copies(folder: Path) -> list[tuple[Copy, str]]:
