@@ -12,7 +12,7 @@ help:
 	@echo "make fuzz         take 2000 damaged and hostile files, jobs and movies, in processes of their own"
 	@echo "make choices      deliver 1000 reels that chance puts together: sealed, or refused for a good reason"
 	@echo "make wander       a hand that does whatever there is in the window: nothing raises, all is undone"
-	@echo "make kill         kill 200 deliveries at random moments and look at what is left"
+	@echo "make kill         end or halt 400 deliveries at random moments and look at what is left"
 	@echo "make siege        hostile folders, caches, clusters and jobs: nothing is obeyed, nothing falls"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make specs-table  write the guide's table of specs again from their files"
