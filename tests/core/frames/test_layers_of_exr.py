@@ -75,6 +75,9 @@ def test_the_picture_among_layers(layers: tuple[str, ...], taken: str, is_guess:
         ("CryptoObject00", PassKind.ID, ""),
         ("IndexOB", PassKind.ID, ""),
         ("UV", PassKind.UV, ""),
+        ("final_diffuse", PassKind.DIFFUSE, ""),
+        ("Composite.Depth", PassKind.DEPTH, ""),
+        ("left.final", PassKind.BEAUTY, ""),
         ("sh010.beauty", PassKind.BEAUTY, ""),
     ],
 )

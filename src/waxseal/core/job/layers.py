@@ -69,10 +69,10 @@ def layer_name(name: str) -> PassName | None:
     `Combined_key` is the light of key alone, where a file's name would be the beauty of key.
     """
     last = name.rpartition(".")[2]
-    if last.casefold() in WHOLE or has_word_of(name, FINISHED):
-        return PassName(PassKind.BEAUTY, "")
     words = words_of(last)
     said = pass_name(last) or pass_name(name)
+    if said is None and (last.casefold() in WHOLE or has_word_of(name, FINISHED)):
+        return PassName(PassKind.BEAUTY, "")
     if said is not None and said.kind is PassKind.BEAUTY and len(words) > 1:
         ends = pass_name(words[-1])
         if ends is None:
