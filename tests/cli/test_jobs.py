@@ -277,6 +277,7 @@ def test_any_file_is_checked_against_a_job_and_a_spec(disc: Path, tmp_path: Path
     assert "5: differs" in told.stdout
     assert "wide web 1080p wants the codec h264, not prores." in told.stdout
 
+    # To compare it, the film was encoded again, and nothing of that was kept.
     again = run("deliver", job, "--json", "--workers", "1")
     assert answer(again)["deliveries"][0]["segments"] == {"made": 1, "kept": 0}
     assert run("check", file, "--only", "x").returncode == 2

@@ -23,6 +23,7 @@ from waxseal.core.deliver.match.picture import flash_trouble
 from waxseal.core.deliver.naming import container_of, path_of
 from waxseal.core.deliver.settings import film_of, form_of, target_of
 from waxseal.core.deliver.sound_check import sound_faults
+from waxseal.core.deliver.work import Who
 from waxseal.core.errors import Cancelled, JobError, WaxSealError
 from waxseal.core.job.deliveries import LEAST_BITS, MOST_BITS
 from waxseal.core.job.model import (
@@ -209,7 +210,8 @@ class Reference:
     def codes(self, frame: int) -> Codes | None:
         """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
         if not self._count:
-            encode_fitted(self._film, self._form, self._path, KernelChoice(), silent, self._token)
+            how = (self._film, self._form, self._path, KernelChoice(), silent, self._token)
+            encode_fitted(*how, who=Who(keeps=False))
             self._count = len(frames_in(self._path)) or self._film.frames.count
         number = frame - self._film.frames.first + 1
         if number > self._count:

@@ -29,11 +29,13 @@ class Who:
 
     cluster: the address of a Dask scheduler, or its file; empty for this machine alone.
     is_fresh: whether only segments that this process encodes are used, none that were kept.
+    keeps: whether what is encoded is kept; what only looks changes nothing.
     """
 
     workers: int = 0
     cluster: str = ""
     is_fresh: bool = False
+    keeps: bool = True
 
 
 HERE = Who()

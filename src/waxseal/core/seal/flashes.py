@@ -172,6 +172,7 @@ class Changes:
             return None
         changed = [at for at, one in enumerate(self._events) if one is not None]
         first, last = (frame - len(self._events) + 1 + changed[end] for end in (0, -1))
+        first -= 1  # the picture that it changed from
         return Passage(first, last, self._is_red, ceil(changes / 2), area)
 
     @property

@@ -23,7 +23,7 @@ __all__ = ["segments_of"]
 def segments_of(work: Work) -> Iterator[Segment]:
     """The segments of a film, in their order. Raises as `encode` does."""
     pieces = pieces_of(work.film, work.form, work.qualities)
-    store = SegmentStore(is_fresh=work.who.is_fresh)
+    store = SegmentStore(is_fresh=work.who.is_fresh, keeps=work.who.keeps)
     backend = backend_for(work, store)
     making: deque[tuple[Piece, Ready]] = deque()
     try:

@@ -40,9 +40,10 @@ class SegmentStore:
         least_free: int = LEAST_FREE,
         *,
         is_fresh: bool = False,
+        keeps: bool = True,
     ) -> None:
-        """is_fresh: whether only what this process kept is found."""
-        self._is_fresh = is_fresh
+        """is_fresh: whether only what this process kept is found. keeps: whether anything is."""
+        self._is_fresh, self._keeps = is_fresh, keeps
         self._folder = folder or segments_folder()
         self._most, self._least_free = most_bytes, least_free
 
@@ -60,11 +61,12 @@ class SegmentStore:
                 segment = Segment.read(file)
             except (OSError, ValueError, KeyError, TypeError):
                 segment = None
-        with suppress(OSError):
-            if segment is None:
-                path.unlink(missing_ok=True)
-            else:
-                os.utime(path)
+        if self._keeps:
+            with suppress(OSError):
+                if segment is None:
+                    path.unlink(missing_ok=True)
+                else:
+                    os.utime(path)
         return segment
 
     @contextmanager
@@ -89,6 +91,8 @@ class SegmentStore:
 
     def drop(self, key: str) -> None:
         """Remove a segment. Whoever has it open can still read it."""
+        if not self._keeps:
+            return
         with suppress(OSError):
             self._path(key).unlink(missing_ok=True)
 
@@ -103,6 +107,8 @@ class SegmentStore:
             file.write(body)
 
     def _begin(self, key: str) -> IO[bytes]:
+        if not self._keeps:
+            return io.BytesIO()
         try:
             private_folder(self._folder)
             if shutil.disk_usage(self._folder).free < self._least_free:
