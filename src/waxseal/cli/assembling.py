@@ -100,7 +100,7 @@ def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool)
 
 
 def has_guess(job: Job, orders: Orders) -> bool:
-    """Whether the reel's rate, or which picture is shown, is what nobody said; says how to."""
+    """Whether the rate or the layer is a guess; tells how to say it."""
     if orders.accepts_guesses:
         return False
     guessed = job.guessed_from

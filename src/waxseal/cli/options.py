@@ -152,6 +152,6 @@ Part = Annotated[
 ]
 Passes = Annotated[bool, text("passes", "Put the passes of shots together.")]
 AcceptGuesses = Annotated[
-    bool, text("accept-guesses", "What is a guess, a rate or a layer, is no finding.")
+    bool, text("accept-guesses", "A rate or a layer that is a guess is no finding.")
 ]
 Overwrite = Annotated[bool, text("overwrite", "Replace a file of that name.")]

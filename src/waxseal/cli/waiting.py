@@ -102,7 +102,7 @@ class Unsettled:
         self._since = 0.0
 
     def may_change(self, sequences: list[Sequence]) -> bool:
-        """Whether any was another short a time ago, or is seen for the first time."""
+        """Whether any has changed a short time ago, or is seen for the first time."""
         paths = (one.files.path_of(frame) for one in sequences for frame in one.damaged)
         states = tuple(state_of(path) for path in paths)
         if states != self._states:

@@ -6,8 +6,6 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from typing import Self
 
 import cv2
 import numpy as np
@@ -16,14 +14,13 @@ from numpy.typing import NDArray
 from waxseal.core.deliver.beside import code_target
 from waxseal.core.deliver.codes import Codes, codes_made, frames_in, in_size, read_codes
 from waxseal.core.deliver.expecting import expected_of
-from waxseal.core.deliver.fitting import encode_fitted
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.levelling import levelled
 from waxseal.core.deliver.match.picture import flash_trouble
 from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.deliver.reference import Reference
 from waxseal.core.deliver.settings import film_of, form_of, target_of
 from waxseal.core.deliver.sound_check import sound_faults
-from waxseal.core.deliver.work import Who
 from waxseal.core.errors import Cancelled, JobError, WaxSealError
 from waxseal.core.job.deliveries import LEAST_BITS, MOST_BITS
 from waxseal.core.job.model import (
@@ -188,37 +185,6 @@ def check_against(
 Stretch = tuple[list[Sketch], list[Sketch], list[Detail]]  # what was made, what is there
 
 
-class Reference:
-    """What the delivery makes of its film: in its codec, at its quality, under its limit.
-
-    Encoded when it is first asked for, and all of it: what is left of a frame depends on the
-    frames around it. (Segments of a file that was made here are still kept, as a rule.)
-    """
-
-    def __init__(self, film: Film, form: Form, token: CancelToken) -> None:
-        self._film, self._form, self._token = film, form, token
-        self._folder = TemporaryDirectory(prefix="waxseal-compare-")
-        self._path = Path(self._folder.name) / f"reference{Path(form.path).suffix}"
-        self._count = 0
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_error: object) -> None:
-        self._folder.cleanup()
-
-    def codes(self, frame: int) -> Codes | None:
-        """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
-        if not self._count:
-            how = (self._film, self._form, self._path, KernelChoice(), silent, self._token)
-            encode_fitted(*how, who=Who(keeps=False))
-            self._count = len(frames_in(self._path)) or self._film.frames.count
-        number = frame - self._film.frames.first + 1
-        if number > self._count:
-            return None
-        return read_codes(self._path, number, untagged=self._form.tags[2])
-
-
 def against_words(found: Against) -> Iterator[str]:
     """What was found, in sentences; frames that differ alike, one after the other, have one."""
     yield from found.reasons
@@ -298,7 +264,7 @@ class Comparing:
     def beyond_the_codec(
         self, differs: tuple[Differs, ...], reference: Reference
     ) -> tuple[Differs, ...]:
-        """Those that are farther from their pictures than the codec takes the same frames."""
+        """The frames that are farther from their pictures than the codec's own are."""
         parts = [one.frame - 1 for one in differs if one.is_part][:MOST_ODD]
         pairs = self._pairs(parts, reference)
         usual = max((shown(block_distances(*one)) for one in pairs), default=0.0)
@@ -351,7 +317,7 @@ class Comparing:
         return ()
 
     def _faults_of(self, stretch: Stretch, reference: Stretch | None = None) -> tuple[str, ...]:
-        """What is wrong, and not so with what the codec makes of the same frames."""
+        """What is wrong with a stretch, but not with what the codec makes of the same frames."""
         found = dict(self._judge_stretch(stretch).found)
         allowed = NO_LOSS
         if reference is not None:
@@ -491,7 +457,7 @@ def block_distances(one: Codes, other: Codes) -> NDArray[np.float32]:
 
 
 def shown(away: NDArray[np.float32]) -> float:
-    """The farthest block, as it is said."""
+    """How far the farthest block is, in codes, rounded as it is shown."""
     return round(float(away.max()), 1)
 
 

@@ -30,7 +30,7 @@ def is_still_sealed(
 
 
 def is_as_sealed(path: Path, sha256: str, token: CancelToken) -> bool:
-    """Whether a file or folder has a digest, and so says the seal beside it. Raises Cancelled."""
+    """Whether a file or folder has this digest, by its bytes and by its seal. Raises Cancelled."""
     record = read_seal(path) or {}
     if record.get("sha256") != sha256 or record.get(DIGEST) != record_digest(record):
         return False

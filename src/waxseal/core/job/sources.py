@@ -323,7 +323,7 @@ class Sequence(Value):
 
     @property
     def is_part_guessed(self) -> bool:
-        """Whether nobody has said which picture of its files is meant, and it is shown alone."""
+        """Whether the part that is shown is a guess; not where all are put together."""
         is_whole = self.stack is not None and self.stack.on
         return self.reading.part.origin is Origin.GUESS and not is_whole
 

@@ -72,9 +72,7 @@ def guessed_part_sentence(source: Sequence) -> str:
     """What is shown of files in which several can be the picture, or none."""
     told = source.reading.part
     names = names_words([part.name or "the one without a name" for part in source.found.parts])
-    return (
-        f"{source.name} holds {names}: {told.why}, and “{told.value}” is shown, which is a guess."
-    )
+    return f"{source.name} holds {names}: {told.why}. “{told.value}” is shown; that is a guess."
 
 
 def short_join_words(timeline: Timeline, number: int) -> str:

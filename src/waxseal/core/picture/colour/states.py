@@ -37,7 +37,7 @@ def config_states(path: str) -> tuple[object, ...]:
 
 @lru_cache(maxsize=16)
 def variables_in(config: FileState) -> tuple[str, ...]:
-    """All that may be meant as one."""
+    """The names of all variables that its text may mean."""
     try:
         text = read_foreign(Path(config.path), LARGEST_BYTES)
     except (FileNotFoundError, ForeignTextError):
