@@ -49,6 +49,7 @@ from waxseal.core.seal.film_character import (
     character_faults,
     character_of,
     detail_of,
+    made_detail,
 )
 from waxseal.core.seal.flashes import Coding, FlashMeter
 from waxseal.core.seal.judge import judge
@@ -287,6 +288,7 @@ class Comparing:
             (self._target.width, self._target.height),
             coarse=Coarseness(self._form.coarseness),
             least_step=least_away_of(self._form),
+            detail=max((made_detail(one) for one in self._details), default=0.0),
         )
 
     @property

@@ -7,6 +7,7 @@ that is a fault.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -16,7 +17,15 @@ from numpy.typing import NDArray
 
 from waxseal.core.seal.sketches import FINE, Sketch
 
-__all__ = ["NO_LOSS", "Character", "Detail", "character_faults", "character_of", "detail_of"]
+__all__ = [
+    "NO_LOSS",
+    "Character",
+    "Detail",
+    "character_faults",
+    "character_of",
+    "detail_of",
+    "made_detail",
+]
 
 Codes = NDArray[np.float32]  # (height, width, 3 or 4): R', G', B', A; 0..255
 
@@ -54,6 +63,11 @@ def detail_of(made: Codes, seen: Codes) -> Detail:
     """
     one, other = fine(made), fine(seen)
     return float((one * other).mean()), float((one * one).mean()), float((other * other).mean())
+
+
+def made_detail(detail: Detail) -> float:
+    """How much fine detail was made: rms, in codes of 8 bits."""
+    return math.sqrt(detail[1])
 
 
 def fine(codes: Codes) -> Codes:

@@ -71,6 +71,7 @@ EXPLAINED = 0.45  # the part of the difference that a fault has to explain
 LATE, LATEST = 0.6, 1.6  # frames
 NEIGHBOUR = 0.5  # of the distance to its own picture, squared: nearer to its neighbour
 LEAST_STEP = 0.1  # less is what rounding does
+GRAIN = 1.5  # times what grain alone does to the mean of a block, which then says no order
 APART = 0.7  # of that distance: how far its neighbour has to be from its own picture
 MOST_ALPHA = 12.0  # of the mean of a block: edges of few pixels cost less
 ENOUGH, MOST_NOISE = 4.0, 3.0  # pixels of a block's side; times
@@ -383,6 +384,8 @@ def compare_films(
     least_step: how far apart, in codes, neighbours are whose order can be judged.
     """
     places = [at for at in range(len(made)) if at in decoded]
+    if coarse > Coarseness.FINE:
+        least_step = max(least_step, GRAIN * detail / math.sqrt(pixels_of_block(size)))
     away = np.array([distance(decoded[at], made[at]) for at in places])
     faults: dict[Fault, tuple[str, ...]] = {}
     unlike: list[int] = []
@@ -421,8 +424,11 @@ def compare_films(
 
 def noise_of(size: tuple[int, int]) -> float:
     """How much more noise the blocks of small frames keep: they are means of fewer pixels."""
-    side = math.sqrt(size[0] // min(ACROSS, size[0]) * (size[1] // min(DOWN, size[1])))
-    return max(1.0, min(MOST_NOISE, ENOUGH / side))
+    return max(1.0, min(MOST_NOISE, ENOUGH / math.sqrt(pixels_of_block(size))))
+
+
+def pixels_of_block(size: tuple[int, int]) -> int:
+    return size[0] // min(ACROSS, size[0]) * (size[1] // min(DOWN, size[1]))
 
 
 def is_odd(far: float, made: Sketch, *, usual: float, noise: float, coarse: Coarseness) -> bool:
