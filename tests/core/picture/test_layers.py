@@ -41,6 +41,8 @@ from waxseal.core.job.edits import (
     change_overlay,
     change_placing,
     change_reading,
+    change_timing,
+    keep_inside,
     lay_over,
     make_stack,
     put_behind,
@@ -57,6 +59,7 @@ from waxseal.core.job.model import (
     Alpha,
     Blend,
     Colour,
+    Conversion,
     Framing,
     Job,
     Operation,
@@ -382,8 +385,6 @@ def test_a_matte_is_mirrored_and_turned_with_its_picture(
     tmp_path: Path, turn: Turn, mirrored: bool
 ) -> None:
     """What it covers of a picture as it was rendered is what it covers in any placing."""
-    from waxseal.core.job.edits import keep_inside
-
     matte = np.zeros((8, 8, 3), np.float32)
     matte[:2, :3] = 1
     job = job_with(tmp_path, a=flat(0.2, 0.2, 0.2, width=8, height=8), m=matte)
@@ -393,6 +394,46 @@ def test_a_matte_is_mirrored_and_turned_with_its_picture(
     job = change_placing(job, of="a1", turn=turn, mirrored=mirrored)
     expected = np.rot90(upright[:, ::-1] if mirrored else upright, -turn.quarters)
     np.testing.assert_allclose(light(job), expected, atol=1e-4)
+
+
+def moving_by(number: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """A textured disc that moves 12 pixels a frame, and the matte of it."""
+    down, across = np.mgrid[0:120, 0:200].astype(np.float32)
+    middle = 80 + 12 * number
+    cover = np.clip(26 - np.hypot(across - middle, down - 60), 0, 1)
+    face = 0.25 + 0.1 * np.sin((across - middle) / 4) * np.cos(down / 5)
+    ground = 0.05 + 0.03 * np.sin(across / 7) * np.sin(down / 9)
+    picture = ground * (1 - cover) + face * cover
+    return tuple(np.repeat(one[..., None], 3, axis=2) for one in (picture, cover))  # type: ignore[return-value]
+
+
+@pytest.mark.parametrize("matte_size", [1, 2])
+@pytest.mark.parametrize("conversion", [Conversion.BLEND, Conversion.MOTION])
+def test_a_matte_is_between_two_frames_as_its_picture_is(
+    tmp_path: Path, conversion: Conversion, matte_size: int
+) -> None:
+    """Half-way the matte covers what its picture shows half-way; a matte of another size, too."""
+    for name in ("a", "m"):
+        (tmp_path / name).mkdir()
+    for number in range(2):
+        picture, cover = moving_by(number)
+        write_pixels(tmp_path / "a" / f"a.{number:04}.exr", picture.astype(np.float16))
+        large = np.kron(cover, np.ones((matte_size, matte_size, 1)))
+        write_pixels(tmp_path / "m" / f"m.{number:04}.exr", large.astype(np.float16))
+    found = {source.name: source for source in scan([tmp_path]).sources}
+    job = put_on_reel(add_sources(Job(), sources=[found["a"], found["m"]]), sources=["s1"])
+    for source in ("s1", "s2"):
+        job = change_reading(job, source=source, rate=Fraction(24))
+    job = change_timing(set_reel_rate(job, rate=Fraction(48)), of="a1", conversion=conversion)
+    plainly = light(job, 2)
+    job = keep_inside(finished(job, Exposure(stops=1)), of="a1", inside=Inside(source="s2"))
+    by = light(job, 2) / plainly - 1
+    blended = np.mean([moving_by(0)[1], moving_by(1)[1]], axis=0)
+    moved = np.roll(moving_by(0)[1], 6, axis=1)
+    if conversion is Conversion.BLEND:
+        assert np.abs(by - blended).mean() < 0.002
+    else:
+        assert np.abs(by - moved).mean() < 0.7 * np.abs(blended - moved).mean()
 
 
 def test_a_picture_is_moved_and_scaled_in_the_frame(tmp_path: Path) -> None:

@@ -26,6 +26,7 @@ from waxseal.core.job.model import Job, JoinKind
 from waxseal.core.plan.needs import needed_frames
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Dipped, Joined, Layer
+from waxseal.core.plan.standing import StandIns
 from waxseal.core.plan.timeline import timeline_of
 
 DISSOLVE, DIP = JoinKind.DISSOLVE, JoinKind.DIP
@@ -146,7 +147,10 @@ def test_recipes_say_what_is_joined() -> None:
 def test_what_a_dissolve_needs_of_a_marked_range_is_of_both_shots() -> None:
     job = mark(joined_by(reel_of(10, 10), "a2", DISSOLVE, 4), first=8, last=9)
     timeline = timeline_of(job)
-    assert needed_frames(timeline, timeline.frames) == {"s1": {8, 9}, "s2": {2, 3}}
+    assert needed_frames(timeline, StandIns(timeline.job.sequences), timeline.frames) == {
+        "s1": {8, 9},
+        "s2": {2, 3},
+    }
 
 
 JOINS = st.tuples(st.sampled_from(list(JoinKind)), st.integers(1, 30))

@@ -7,10 +7,11 @@ costs little and its key less.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 
-from waxseal.core.job.corrections import WHOLE, Correction, Cover, Moment, Values
-from waxseal.core.job.finish import Finish, Inside
+from waxseal.core.job.corrections import WHOLE, Correction, Cover, Helper, Moment, Values
+from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import (
     Blend,
     Conversion,
@@ -20,11 +21,13 @@ from waxseal.core.job.model import (
     Shot,
     Subject,
 )
-from waxseal.core.plan.needs import clamp, frame_behind
+from waxseal.core.plan.belonging import helper_number, picture_number
+from waxseal.core.plan.needs import frame_behind
 from waxseal.core.plan.picks import pick_of, pick_passes, read_as
 from waxseal.core.plan.recipe import (
     BARE,
     MIDDLE,
+    Beside,
     Between,
     Dipped,
     Finished,
@@ -110,7 +113,8 @@ class Composer:
         shown = self._picture(sequence, asked.frame)
         if shown is None:
             return None
-        finish = self._finish_of(part, asked, reel_frame)
+        between = self._between(part, asked)
+        finish = self._finish_of(part, asked, reel_frame, shown, between)
         if finish.cover.opacity == 0:
             return None
         blend, values = Blend.OVER, Values.LINEAR
@@ -119,7 +123,7 @@ class Composer:
         return Layer(
             shown,
             self._placement(part),
-            self._between(part, asked),
+            between,
             finish,
             blend,
             values,
@@ -170,7 +174,9 @@ class Composer:
 
     # ---- finishes --------------------------------------------------------------------------
 
-    def _finish_of(self, part: Part, asked: Asked, reel_frame: int) -> Finished:
+    def _finish_of(
+        self, part: Part, asked: Asked, reel_frame: int, shown: Shown, between: Between | None
+    ) -> Finished:
         finish = part.laid.finish
         if not finish.corrections:
             return BARE
@@ -185,7 +191,11 @@ class Composer:
             name=sequence.name,
             counting=self._timeline.counting,
         )
-        return self._finish(finish, moment, asked.frame)
+
+        def beside(helper: Helper) -> Beside | None:
+            return self._beside(helper, sequence, asked, shown, between)
+
+        return self._finish(finish, moment, beside)
 
     def _reel_finish(self, reel_frame: int) -> Finished:
         timeline = self._timeline
@@ -201,30 +211,56 @@ class Composer:
             name=timeline.job.name,
             counting=timeline.counting,
         )
-        return self._finish(timeline.job.reel.finish, moment, reel_frame)
 
-    def _finish(self, finish: Finish, moment: Moment, frame: int) -> Finished:
-        """frame: whose number mattes and other helpers follow."""
+        def beside(helper: Helper) -> Beside | None:
+            pick = self._helper(helper, None, reel_frame)
+            return None if pick is None else Beside(pick)
+
+        return self._finish(timeline.job.reel.finish, moment, beside)
+
+    def _finish(
+        self, finish: Finish, moment: Moment, beside: Callable[[Helper], Beside | None]
+    ) -> Finished:
+        """beside: the frame of a helper that belongs to the picture."""
         corrections, cover = finish_at(finish, moment)
         files = tuple(state_of(path) for one in corrections for path in one.files)
         helpers = []
         for helper in (helper for one in corrections for helper in one.helpers):
-            pick = self._helper(helper.source, helper.part, frame)
-            if pick is not None:
-                helpers.append((helper.source, pick))
-        inside = self._inside(finish.inside, frame) if corrections else None
-        return Finished(corrections, inside, tuple(helpers), files, cover)
+            found = beside(helper)
+            if found is not None:
+                helpers.append((helper.source, found))
+        masked, inside = None, finish.inside
+        if inside is not None and corrections:
+            matte = beside(Helper(inside.source, inside.part))
+            masked = None if matte is None else Masked(matte, inside.inverted, inside.soften)
+        return Finished(corrections, masked, tuple(helpers), files, cover)
 
-    def _inside(self, inside: Inside | None, frame: int) -> Masked | None:
-        if inside is None:
-            return None
-        pick = self._helper(inside.source, inside.part, frame)
-        return None if pick is None else Masked(pick, inside.inverted, inside.soften)
+    def _beside(
+        self,
+        helper: Helper,
+        of: Sequence,
+        asked: Asked,
+        shown: Shown,
+        between: Between | None,
+    ) -> Beside | None:
+        """What belongs to a picture, which is between two frames where the picture is."""
+        pick = self._helper_of(helper, of, asked.frame)
+        if pick is None or between is None or asked.following is None:
+            return None if pick is None else Beside(pick)
+        following = self._helper_of(helper, of, asked.following)
+        if following is None or following == pick:
+            return Beside(pick)
+        along = (shown, between.following) if between.by_motion else None
+        return Beside(pick, following, asked.share, along)
 
-    def _helper(self, source: str, part: str, frame: int) -> Pick | None:
-        sequence = self._timeline.sources[source]
-        shown = self._stand_ins.shown(sequence, clamp(sequence, frame))
-        return None if shown is None else self._pick(sequence, shown, part)
+    def _helper_of(self, helper: Helper, of: Sequence, frame: int) -> Pick | None:
+        number = picture_number(of, frame, self._timeline.sources, self._stand_ins.shown)
+        return None if number is None else self._helper(helper, of, number)
+
+    def _helper(self, helper: Helper, of: Sequence | None, number: int) -> Pick | None:
+        sequence = self._timeline.sources[helper.source]
+        shown = self._stand_ins.shown(sequence, helper_number(sequence, of, number))
+        return None if shown is None else self._pick(sequence, shown, helper.part)
 
 
 def finish_at(finish: Finish, moment: Moment) -> tuple[tuple[Correction, ...], Cover]:

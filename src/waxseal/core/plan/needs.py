@@ -8,27 +8,35 @@ from dataclasses import dataclass
 
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import Sequence
+from waxseal.core.plan.belonging import helper_number, passes_shown, picture_number
 from waxseal.core.plan.standing import StandIns
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Missing", "clamp", "frame_behind", "missing_frames", "needed_frames"]
+__all__ = ["Missing", "frame_behind", "missing_frames", "needed_frames"]
 
 
 @dataclass(frozen=True, slots=True)
 class Missing:
     """Frames of a source that are asked for and cannot be shown themselves.
 
-    is_stood_in: whether something else is shown for them.
+    is_stood_in: whether something else is shown for them. is_apart: whether none of all that
+    are asked for is among its numbers.
     """
 
     sequence: Sequence
     frames: frozenset[int]
     is_stood_in: bool
+    is_apart: bool = False
 
 
-def needed_frames(timeline: Timeline, frames: FrameRange) -> dict[str, set[int]]:
-    """The frames of each source, by its id, that these reel frames are made from."""
+def needed_frames(
+    timeline: Timeline, stand_ins: StandIns, frames: FrameRange
+) -> dict[str, set[int]]:
+    """The frames of each source, by its id, that these reel frames are made from.
+
+    Of what belongs to a picture, those that belong to what is shown for it.
+    """
     needed: dict[str, set[int]] = defaultdict(set)
     reel = timeline.job.reel
     for part in timeline.parts_in(frames):
@@ -38,8 +46,14 @@ def needed_frames(timeline: Timeline, frames: FrameRange) -> dict[str, set[int]]
         mixed = asked | part.frames_following(frames.first, frames.last)
         for source in sources_shown(part):
             needed[source] |= mixed
-        add_helpers(needed, timeline, part.laid.finish, asked)
-    add_helpers(needed, timeline, reel.finish, frames)
+        if any(part.laid.finish.working_helpers):
+            shown = {
+                picture_number(part.sequence, frame, timeline.sources, stand_ins.shown)
+                for frame in mixed
+            }
+            numbers = {number for number in shown if number is not None}
+            add_helpers(needed, timeline, part.laid.finish, part.sequence, numbers)
+    add_helpers(needed, timeline, reel.finish, None, frames)
     if reel.behind:
         behind = timeline.sources[reel.behind]
         needed[behind.id] |= {frame_behind(behind, n, timeline) for n in frames}
@@ -48,24 +62,21 @@ def needed_frames(timeline: Timeline, frames: FrameRange) -> dict[str, set[int]]
 
 def sources_shown(part: Part) -> Iterable[str]:
     """The source of a part, or the passes that it is put together from."""
-    stack = part.sequence.stack
-    if stack is None or not stack.on:
+    if part.sequence.stack is None or not part.sequence.stack.on:
         return (part.sequence.id,)
-    return [one.source for one in stack.passes if one.on]
+    return [one.source for one in passes_shown(part.sequence)]
 
 
 def add_helpers(
-    needed: dict[str, set[int]], timeline: Timeline, finish: Finish, frames: Iterable[int]
+    needed: dict[str, set[int]],
+    timeline: Timeline,
+    finish: Finish,
+    of: Sequence | None,
+    frames: Iterable[int],
 ) -> None:
     for helper in finish.working_helpers:
         sequence = timeline.sources[helper.source]
-        needed[sequence.id] |= {clamp(sequence, frame) for frame in frames}
-
-
-def clamp(sequence: Sequence, frame: int) -> int:
-    """The frame of that number, or the nearest end: a single matte serves a whole shot."""
-    span = sequence.range
-    return min(max(frame, span.first), span.last)
+        needed[sequence.id] |= {helper_number(sequence, of, frame) for frame in frames}
 
 
 def frame_behind(behind: Sequence, reel_frame: int, timeline: Timeline) -> int:
@@ -82,10 +93,11 @@ def missing_frames(
 ) -> tuple[Missing, ...]:
     """What these reel frames need and do not have, a value for each source."""
     found = []
-    for source, needed in needed_frames(timeline, frames).items():
+    for source, needed in needed_frames(timeline, stand_ins, frames).items():
         sequence = timeline.sources[source]
         missing = stand_ins.missing(sequence, needed)
         if missing:
             is_stood_in = stand_ins.can_stand_in(sequence)
-            found.append(Missing(sequence, frozenset(missing), is_stood_in))
+            is_apart = not any(frame in sequence.files.range for frame in needed)
+            found.append(Missing(sequence, frozenset(missing), is_stood_in, is_apart))
     return tuple(found)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 
 from waxseal.core.job.model import Operation, Reading, Sequence, Stack
+from waxseal.core.plan.belonging import LIGHT, Shows
 from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Recipe, state_of
 
 __all__ = ["pick_of", "pick_passes", "read_as", "source_recipe"]
-
-LIGHT = (Operation.SUM, Operation.OVER)
 
 
 def read_as(reading: Reading, part: str = "") -> Read:
@@ -36,7 +35,7 @@ def pick_passes(
     stack: Stack,
     frame: int,
     sources: Mapping[str, Sequence],
-    shown: Callable[[Sequence, int], int | None] = lambda _sequence, frame: frame,
+    shown: Shows = lambda _sequence, frame: frame,
 ) -> tuple[PassPick, ...]:
     """The passes of a stack at one frame that are on and there; none where none gives light.
 

@@ -33,6 +33,7 @@ __all__ = [
     "BARE",
     "CENTRED",
     "MIDDLE",
+    "Beside",
     "Between",
     "Dipped",
     "FileState",
@@ -135,10 +136,29 @@ def picks_of(shown: Shown) -> Iterator[Pick]:
 
 
 @dataclass(frozen=True)
+class Beside(Keyed):
+    """A frame of what belongs to a picture: of a matte, or of depth.
+
+    following: the one after it, where the picture is between two. share: how much of the way to
+    it. along: the picture's own two, where it is moved from one to the other.
+    """
+
+    pick: Pick
+    following: Pick | None = None
+    share: Fraction = Fraction(0)
+    along: tuple[Shown, Shown] | None = None
+
+    def picks(self) -> Iterator[Pick]:
+        yield self.pick
+        if self.following is not None:
+            yield self.following
+
+
+@dataclass(frozen=True)
 class Masked(Keyed):
     """The matte that corrections keep to."""
 
-    pick: Pick
+    matte: Beside
     inverted: bool
     soften: float
 
@@ -155,7 +175,7 @@ class Finished(Keyed):
 
     corrections: tuple[Correction, ...] = ()
     inside: Masked | None = None
-    helpers: tuple[tuple[str, Pick], ...] = ()
+    helpers: tuple[tuple[str, Beside], ...] = ()
     files: tuple[FileState, ...] = ()
     cover: Cover = WHOLE
 
@@ -174,14 +194,15 @@ class Finished(Keyed):
         """The same finish without them."""
         return replace(self, corrections=tuple(one for one in self.corrections if not one.is_typed))
 
-    def helper(self, source: str) -> Pick | None:
+    def helper(self, source: str) -> Beside | None:
         """The frame of a source that a correction names."""
-        return next((pick for name, pick in self.helpers if name == source), None)
+        return next((beside for name, beside in self.helpers if name == source), None)
 
     def picks(self) -> Iterator[Pick]:
         if self.inside is not None:
-            yield self.inside.pick
-        yield from (pick for _, pick in self.helpers)
+            yield from self.inside.matte.picks()
+        for _, beside in self.helpers:
+            yield from beside.picks()
 
 
 BARE = Finished()

@@ -14,6 +14,7 @@ from waxseal.core.job.misfits import Misfit, misfits
 from waxseal.core.job.model import Delivery, Health, Origin, Sequence
 from waxseal.core.job.sources import sparse_sentence
 from waxseal.core.plan.joins import joins_words
+from waxseal.core.plan.needs import Missing
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.entry import parse_frames
@@ -91,7 +92,9 @@ def missing_reasons(m: Matched) -> tuple[str, ...]:
     """A sentence for each source with frames that are not there and may not be stood in for."""
     odd = misfits(m.timeline.job)
     return tuple(
-        missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
+        apart_sentence(missing)
+        if missing.is_apart and not missing.sequence.is_moved
+        else missing_sentence(missing.sequence, missing.frames, odd.get(missing.sequence.id))
         for missing in m.planned.missing(m.stretch.reel)
         if not missing.is_stood_in
     )
@@ -112,6 +115,16 @@ def sparse_reasons(m: Matched) -> Iterator[str]:
     for one in m.timeline.used_sequences:
         if one.is_sparse:
             yield sparse_sentence(one)
+
+
+def apart_sentence(missing: Missing) -> str:
+    """Of what belongs to a picture and has other numbers than it."""
+    sequence, asked = missing.sequence, missing.frames
+    return (
+        f"{sequence.full_name} has {write_frames(sequence.files.range)}, and {write_frames(asked)} "
+        f"{'is' if len(asked) == 1 else 'are'} asked for: none of its frames belongs to the "
+        "picture. Render it with the picture's numbers, or choose a stand-in."
+    )
 
 
 def missing_sentence(

@@ -27,10 +27,10 @@ from waxseal.core.picture.canvas import Around
 from waxseal.core.picture.finish import shapes
 from waxseal.core.picture.finish.grading import grade
 from waxseal.core.picture.finish.lettering import draw_text
-from waxseal.core.picture.light.reading import decode_pick, values_of
+from waxseal.core.picture.light.reading import values_between
 from waxseal.core.picture.placing import scale_into, turn
 from waxseal.core.picture.target import Filter
-from waxseal.core.plan.recipe import Finished, Masked, Pick
+from waxseal.core.plan.recipe import Beside, Finished, Masked
 
 __all__ = ["IN_FRAME", "apply_finish"]
 
@@ -38,11 +38,11 @@ Work = Callable[[Light, Any, Around, Finished], Light]
 
 
 def haze(light: Light, one: Haze, around: Around, finish: Finished) -> Light:
-    pick = finish.helper(one.depth)
-    if pick is None:
+    depth = finish.helper(one.depth)
+    if depth is None:
         return light
     colour = around.canvas.colour(one.colour)
-    return shapes.haze(light, one, helper_values(pick, around)[..., 0], colour)
+    return shapes.haze(light, one, helper_values(depth, around)[..., 0], colour)
 
 
 # Those that a matte holds to a part of the picture, as it does corrections of colour.
@@ -84,9 +84,9 @@ def work(
     return light
 
 
-def helper_values(pick: Pick, around: Around) -> Light:
+def helper_values(beside: Beside, around: Around) -> Light:
     """What a pass says, not read as colour, in the place of the picture that it helps."""
-    values = turn(values_of(decode_pick(pick)), around.placing)
+    values = turn(values_between(beside, around.canvas.means), around.placing)
     whole, at = scale_into(values, around.box, around.canvas, Filter.SOFT)
     if at == around.at:
         return whole
@@ -98,7 +98,7 @@ def helper_values(pick: Pick, around: Around) -> Light:
 
 def matte_of(masked: Masked, around: Around) -> Light:
     """(h, w, 1), 0..1: alpha where the pass has one, else its first channel."""
-    values = helper_values(masked.pick, around)
+    values = helper_values(masked.matte, around)
     matte = values[..., 3:4] if values.shape[2] == 4 else values[..., :1]
     matte = np.clip(np.nan_to_num(matte), 0, 1)
     if masked.inverted:

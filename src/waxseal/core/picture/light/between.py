@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Light
 
-__all__ = ["Motion", "mix", "move", "unsure_share"]
+__all__ = ["Motion", "mix", "move", "move_along", "unsure_share"]
 
 UNSURE = 1.5  # pixels by which the way there and back may differ
 
@@ -78,6 +78,25 @@ def move(before: Light, after: Light, share: float) -> Light:
     if np.array_equal(before, after):
         return before
     return Motion(before, after).at(before, after, share)
+
+
+def move_along(first: Light, last: Light, before: Light, after: Light, share: float) -> Light:
+    """What belongs to two pictures, `before` and `after`, moved as the pictures are.
+
+    In the pictures' size, which theirs may differ from.
+    """
+    if first.shape != last.shape:
+        return before  # the picture stays, too
+    size = (first.shape[1], first.shape[0])
+    one, other = (in_size(values, size) for values in (before, after))
+    return Motion(first, last).at(one, other, share)
+
+
+def in_size(values: Light, size: tuple[int, int]) -> Light:
+    if (values.shape[1], values.shape[0]) == size:
+        return values
+    scaled = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
+    return np.asarray(scaled, np.float32).reshape(size[1], size[0], values.shape[2])
 
 
 def nearer(before: Light, after: Light, share: float) -> Light:

@@ -39,7 +39,7 @@ from waxseal.core.picture.colour.curves import (
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.kernels.stored import Stored
 from waxseal.core.picture.light.stacking import Pass, put_together
-from waxseal.core.plan.recipe import Layer, PassPick, Pick, Shown
+from waxseal.core.plan.recipe import Beside, Layer, PassPick, Pick, Shown
 
 if TYPE_CHECKING:
     from waxseal.core.picture.copies.folder import LightCopies
@@ -55,6 +55,7 @@ __all__ = [
     "light_of_shown",
     "read_frame",
     "typed_colour",
+    "values_between",
     "values_of",
 ]
 
@@ -122,6 +123,25 @@ def values_of(pixels: Pixels) -> Light:
     if values.dtype.kind == "u":
         return values.astype(np.float32) / np.float32(np.iinfo(values.dtype).max)
     return values.astype(np.float32)
+
+
+def values_between(beside: Beside, means: Means) -> Light:
+    """The values of what belongs to a picture, mixed or moved as the picture is.
+
+    Raises FrameError, JobError.
+    """
+    before = values_of(decode_pick(beside.pick))
+    if beside.following is None:
+        return before
+    from waxseal.core.picture.light.between import mix, move_along  # OpenCV: only where needed
+
+    after, share = values_of(decode_pick(beside.following)), float(beside.share)
+    if before.shape != after.shape:
+        return before
+    if beside.along is None:
+        return mix(before, after, share)
+    first, last = (light_as_shown(one, means)[0] for one in beside.along)
+    return move_along(first, last, before, after, share)
 
 
 def covering(values: Integers, kind: np.dtype[Any], alpha: Alpha) -> int | None:
