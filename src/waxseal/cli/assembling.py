@@ -264,8 +264,10 @@ def used_frames(timeline: Timeline) -> dict[str, str]:
     """The files' own numbers that the result is made of, by their pattern."""
     marked = timeline.frames
     return {
-        plain(part.sequence.files.pattern): write_frames(
-            part.frames_asked(marked.first, marked.last)
+        plain(part.sequence.files.pattern): (
+            str(part.sequence.range)  # asked about first: its frames may be millions
+            if part.sequence.is_sparse
+            else write_frames(part.frames_asked(marked.first, marked.last))
         )
         for part in timeline.shots
         if part.first <= marked.last and part.last >= marked.first
