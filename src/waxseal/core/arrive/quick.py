@@ -16,7 +16,7 @@ from waxseal.core.arrive.checks import Looked, check_files, kind_of
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.readings import first_reading
 from waxseal.core.errors import FrameError, HelperLost, UnreadableInput
-from waxseal.core.frames.headers import Header, look
+from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.job.model import (
     Alpha,
     Files,
@@ -110,6 +110,10 @@ def examine(
     if usual is not None and not sequence.found.format:
         reading = first_reading(usual, Habits())
     looked_at = with_still_seen(change(sequence, found=now, reading=reading), sequence)
+    if now.format == Format.EXR:
+        from waxseal.core.arrive.datalike import with_part_seen  # NumPy: only where needed
+
+        return with_part_seen(looked_at)
     if reading.alpha.value is Alpha.NONE:
         return looked_at
     from waxseal.core.arrive.alpha import with_alpha_seen  # NumPy: only where there is alpha

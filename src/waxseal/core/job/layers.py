@@ -56,10 +56,11 @@ def is_beauty(name: str) -> bool:
 
 
 def is_picture(part: Part) -> bool:
-    """Whether it has colours, by its channels, and is no data by its name."""
+    """Whether it has colours, by its channels, and is no data by its name or its numbers."""
     short = {short_name(channel) for channel in part.channels}
     said = layer_name(part.name) if part.name else None
     is_data = said is not None and said.kind.is_data
+    is_data = is_data or part.is_whole_numbers
     return not is_data and not short & AXES and any(colours <= short for colours in PICTURE)
 
 

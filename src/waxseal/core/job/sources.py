@@ -131,6 +131,7 @@ class Part(Value):
     name: str  # as the file has it; empty for the one without a name
     place: Count = 0  # the file's part or page, from 0
     channels: tuple[str, ...]  # by their full names: red, green, blue, alpha, or whatever there is
+    is_whole_numbers: bool = False  # as ids are
 
     @property
     def has_alpha(self) -> bool:
@@ -154,6 +155,7 @@ class FindingKind(StrEnum):
     BORDER = "black border"
     # Of its files.
     ODD_SIZE = "odd size"  # of the file
+    DATA = "data"  # no picture, by its pixels
     ODD_FILE = "odd file"  # something unusual in it that harms nothing
     STATED_COLOUR = "states another colour"
     STRAY = "stray"  # another file has the same number

@@ -54,8 +54,16 @@ def describe(file_parts: list[Attributes], flags: int) -> Header:
     channels_by_part = [kinds_of(part["channels"]) for part in file_parts]
     names_by_part = [part.get("name", b"").decode("latin-1") for part in file_parts]
     parts = parts_of(
-        (name, tuple(sorted(channels, key=picture_first)))
-        for name, channels in zip(names_by_part, channels_by_part, strict=True)
+        [
+            (name, tuple(sorted(channels, key=picture_first)))
+            for name, channels in zip(names_by_part, channels_by_part, strict=True)
+        ],
+        {
+            (place, name)
+            for place, channels in enumerate(channels_by_part)
+            for name, kind in channels.items()
+            if kind == "uint32"
+        },
     )
     first = parts[0]
     kinds = {channels_by_part[first.place][name] for name in first.channels}

@@ -6,7 +6,7 @@ documentation, "Layers and channel names".
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from waxseal.core.job.layers import chosen_picture, is_picture, short_name
 from waxseal.core.job.model import Part
@@ -23,13 +23,20 @@ ROLES = {
 AXES = {"x": 0, "y": 1, "z": 2}
 
 
-def parts_of(parts: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[Part, ...]:
+def parts_of(
+    parts: Iterable[tuple[str, tuple[str, ...]]], whole_numbers: Collection[tuple[int, str]] = ()
+) -> tuple[Part, ...]:
     """The pictures in a file: first the one that is its picture, then others, then data.
 
-    parts: for each part of the file its name and the names of its channels.
+    parts: for each part of the file its name and the names of its channels. whole_numbers: those
+    that hold them, each with the place of its part.
     """
+
+    def is_counted(part: Part) -> bool:
+        return any((part.place, channel) in whole_numbers for channel in part.channels)
+
     found = [
-        part
+        part.model_copy(update={"is_whole_numbers": True}) if is_counted(part) else part
         for place, (name, channels) in enumerate(parts)
         for part in parts_in(name, place, channels)
     ]
