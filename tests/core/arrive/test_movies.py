@@ -28,6 +28,7 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     Sound,
+    colour_words,
 )
 from waxseal.core.plan.programme import programme, recipe
 from waxseal.core.progress import CancelToken, silent
@@ -114,24 +115,37 @@ def test_a_close_look_decodes_every_frame_of_a_movie(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize(
-    ("transfer", "colour", "origin"),
+    ("primaries", "transfer", "words", "origin"),
     [
-        (1, Colour.BT709, Origin.WRITTEN),
-        (2, Colour.BT709, Origin.HABIT),
-        (8, Colour.LINEAR, Origin.WRITTEN),
-        (13, Colour.SRGB, Origin.WRITTEN),
-        (16, Colour.BT709, Origin.HABIT),
+        (1, 1, "BT.709 display", Origin.WRITTEN),
+        (2, 2, "BT.709 display", Origin.HABIT),
+        (1, 8, "scene-linear BT.709", Origin.WRITTEN),
+        (9, 8, "scene-linear BT.2020", Origin.WRITTEN),
+        (1, 13, "sRGB", Origin.WRITTEN),
+        (12, 13, "sRGB P3", Origin.WRITTEN),
+        (9, 14, "BT.2020 display", Origin.WRITTEN),
+        (9, 16, "PQ", Origin.WRITTEN),
+        (12, 16, "PQ P3", Origin.WRITTEN),
+        (2, 16, "PQ", Origin.WRITTEN),
+        (1, 16, "PQ", Origin.WRITTEN),
+        (9, 18, "HLG", Origin.WRITTEN),
+        (12, 18, "HLG P3", Origin.WRITTEN),
     ],
 )
 def test_the_colour_is_that_of_the_tags(
-    tmp_path: Path, transfer: int, colour: Colour, origin: Origin
+    tmp_path: Path, primaries: int, transfer: int, words: str, origin: Origin
 ) -> None:
-    """ITU-T H.273, table 3, from memory: 1 BT.709, 8 linear, 13 sRGB, 16 PQ."""
-    facts = replace(movie_facts(write_movie(tmp_path / "a.mp4")), transfer=transfer)
-    told = reading_of(facts).colour
-    assert (told.value, told.origin) == (colour, origin)
+    """ITU-T H.273, tables 2 and 3, from memory: 1 BT.709, 8 linear, 13 sRGB, 16 PQ, 18 HLG;
+    primaries: 1 BT.709, 9 BT.2020, 12 P3 with the white of D65.
+    """
+    facts = movie_facts(write_movie(tmp_path / "a.mp4"))
+    facts = replace(facts, primaries=primaries, transfer=transfer)
+    reading = reading_of(facts)
+    assert colour_words(reading.colour.value, reading.chromaticities.value) == words
+    assert reading.colour.origin is origin
     kinds = [kind for kind, _, _ in oddities(facts)]
-    assert (FindingKind.HIGH_RANGE in kinds) is (transfer == 16)
+    is_odd = (primaries, transfer) in ((1, 16), (12, 18))  # no standard puts them together
+    assert (FindingKind.HIGH_RANGE in kinds) is is_odd
 
 
 def test_alpha_in_a_movie_is_laid_over_the_ground(tmp_path: Path) -> None:

@@ -77,6 +77,10 @@ HONOURED = {
         Colour.OWN,
         "sRGB Encoded P3-D65",
     ),
+    "code points of PQ": ((chunk(b"cICP", bytes((9, 16, 0, 1))),), Colour.PQ, ""),
+    "code points of PQ in P3": ((chunk(b"cICP", bytes((12, 16, 0, 1))),), Colour.PQ, ""),
+    "code points of HLG": ((chunk(b"cICP", bytes((9, 18, 0, 1))),), Colour.HLG, ""),
+    "code points of BT.2020": ((chunk(b"cICP", bytes((9, 14, 0, 1))),), Colour.BT709, ""),
     "linear light": ((gamma(1.0),), Colour.LINEAR, ""),
     "the profile of sRGB": ((profile_chunk(srgb_profile()),), Colour.SRGB, ""),
     "code points before a profile": (
@@ -97,7 +101,7 @@ def test_what_is_stated_is_honoured(tmp_path: Path, name: str) -> None:
 
 
 SAID = {
-    "PQ": ((chunk(b"cICP", bytes((9, 16, 0, 1))),), "BT.2020 PQ"),
+    "PQ of a limited range": ((chunk(b"cICP", bytes((9, 16, 0, 0))),), "code points 9, 16, 0"),
     "a gamma": ((gamma(1 / 1.8),), "a gamma of 1.80"),
     "a profile that is none": ((profile_chunk(b"nonsense"),), "cannot be read"),
     "a damaged profile": ((chunk(b"iCCP", b"profile\0\0nonsense"),), "cannot be read"),
@@ -109,8 +113,10 @@ def test_what_cannot_be_honoured_is_said(tmp_path: Path, name: str) -> None:
     chunks, words = SAID[name]
     source = png(tmp_path, *chunks)
     assert source.reading.colour.origin is Origin.HABIT
-    (finding,) = [one for one in source.findings if one.kind is FindingKind.STATED_COLOUR]
+    kinds = (FindingKind.STATED_COLOUR, FindingKind.HIGH_RANGE)
+    (finding,) = [one for one in source.findings if one.kind in kinds]
     assert words in finding.what
+    assert source.is_of_unread_range is ("PQ" in name)
 
 
 def test_the_gamma_that_everybody_means_srgb_by_is_no_finding(tmp_path: Path) -> None:

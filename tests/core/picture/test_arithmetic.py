@@ -77,6 +77,8 @@ PIXELS = {
 }
 # Lines of text are broken alike in every size, and files of several layers show their beauty.
 PIXELS[5] = PIXELS[4]
+# PQ and HLG are read, and primaries of what is no light; mattes follow what is shown.
+PIXELS[6] = PIXELS[5]
 
 
 def pixels(folder: Path, make_job: Callable[[Path], Job]) -> str:

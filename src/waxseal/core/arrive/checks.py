@@ -122,7 +122,9 @@ def stated_colour(seen: Seen) -> Iterator[Found]:
         stated = one.header.stated if one.header is not None else None
         if stated is not None and stated.colour is None:
             what = f"states {stated.words}, and is read as the card says: choose its colour there"
-            yield FindingKind.STATED_COLOUR, one.frame, seen.files.name_of(one.frame), what
+            is_high = stated.is_high_range
+            kind = FindingKind.HIGH_RANGE if is_high else FindingKind.STATED_COLOUR
+            yield kind, one.frame, seen.files.name_of(one.frame), what
             return
 
 

@@ -12,7 +12,6 @@ from waxseal.core.errors import FrameError
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.movies import MovieFacts, movie_facts
 from waxseal.core.job.model import (
-    BT709,
     Alpha,
     Colour,
     Files,
@@ -28,15 +27,21 @@ from waxseal.core.job.model import (
     Told,
     change,
     sentence_of,
+    usual_primaries,
 )
+from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import plain
 
 __all__ = ["examine_movie", "movie_source"]
 
-# ITU-T H.273, transfer characteristics.
+# ITU-T H.273: transfer characteristics, and primaries.
 DISPLAY = frozenset({1, 6, 14, 15})
 LINEAR, SRGB, PQ, HLG = 8, 13, 16, 18
+COLOURS = {LINEAR: Colour.LINEAR, SRGB: Colour.SRGB, PQ: Colour.PQ, HLG: Colour.HLG}
+TAGGED = {9: PRIMARIES["BT.2020"], 12: PRIMARIES["P3"]}
+UNTAGGED = 2
+READ_WITH = {PQ: (UNTAGGED, 9, 12), HLG: (UNTAGGED, 9)}  # the primaries that high range comes in
 WHOLE_SHARE = 0.995  # of the promised length: containers round it
 
 
@@ -108,18 +113,19 @@ def oddities(facts: MovieFacts) -> Iterator[tuple[FindingKind, int, str]]:
         yield FindingKind.UNEVEN, facts.uneven, what
     if facts.is_interlaced:
         yield FindingKind.FIELDS, 1, "the movie is interlaced: every frame holds two fields"
-    if facts.transfer in (PQ, HLG):
-        name = "PQ" if facts.transfer == PQ else "HLG"
-        yield FindingKind.HIGH_RANGE, 1, f"its colour is {name}: it is shown as if it were BT.709"
+    if facts.transfer in (PQ, HLG) and facts.primaries not in READ_WITH[facts.transfer]:
+        name = COLOURS[facts.transfer]
+        what = f"its colour is {name} with primaries that are not read: choose its colour"
+        yield FindingKind.HIGH_RANGE, 1, what
 
 
 def reading_of(facts: MovieFacts) -> Reading:
     colour, origin = Colour.BT709, Origin.HABIT
     if facts.transfer in DISPLAY:
         origin = Origin.WRITTEN
-    elif facts.transfer in (LINEAR, SRGB):
-        colour = Colour.LINEAR if facts.transfer == LINEAR else Colour.SRGB
-        origin = Origin.WRITTEN
+    elif facts.transfer in COLOURS:
+        colour, origin = COLOURS[facts.transfer], Origin.WRITTEN
+    tagged = TAGGED.get(facts.primaries)
     return Reading(
         rate=Told(value=facts.rate, origin=Origin.WRITTEN if facts.is_constant else Origin.GUESS),
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
@@ -128,7 +134,10 @@ def reading_of(facts: MovieFacts) -> Reading:
             origin=Origin.HABIT if facts.has_alpha else Origin.WRITTEN,
         ),
         colour=Told(value=colour, origin=origin),
-        chromaticities=Told(value=BT709, origin=Origin.HABIT),
+        chromaticities=Told(
+            value=tagged or usual_primaries(colour),
+            origin=Origin.WRITTEN if tagged else Origin.HABIT,
+        ),
         stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
         pixel_shape=Told(
             value=facts.pixel_shape,

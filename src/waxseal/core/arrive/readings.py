@@ -10,7 +10,6 @@ from waxseal.core.frames.headers import Format, Header
 from waxseal.core.frames.headers.stated import Stated
 from waxseal.core.job.layers import chosen_picture
 from waxseal.core.job.model import (
-    BT709,
     Alpha,
     Colour,
     Habits,
@@ -19,6 +18,7 @@ from waxseal.core.job.model import (
     Reading,
     Referred,
     Told,
+    usual_primaries,
 )
 
 __all__ = ["first_reading"]
@@ -57,14 +57,16 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
     is_custom = alpha is not Alpha.NONE and header is not None and header.format is not Format.EXR
     if is_custom and habits.alpha is not None:
         alpha = habits.alpha
+    told = colour_told(header, honoured, colour, is_log=is_log)
+    customary = habits.primaries if told.value is Colour.LINEAR else None
     return Reading(
         rate=rate,
         part=part_told(header),
         order=Told(value=Order.FORWARD, origin=Origin.HABIT),
         alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
-        colour=colour_told(header, honoured, colour, is_log=is_log),
+        colour=told,
         chromaticities=Told(
-            value=written or habits.primaries or BT709,
+            value=written or customary or usual_primaries(told.value),
             origin=Origin.WRITTEN if written else Origin.HABIT,
         ),
         stand_in=Told(value=habits.stand_in, origin=Origin.HABIT),

@@ -21,7 +21,13 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.levelling import level_notes, levelled
 from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.notes import light_notes, peak_notes, replaced_notes, stand_in_notes
+from waxseal.core.deliver.notes import (
+    beyond_notes,
+    light_notes,
+    peak_notes,
+    replaced_notes,
+    stand_in_notes,
+)
 from waxseal.core.deliver.overwrite_check import is_own_work, owner_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.publish import clear_up, publish, publish_without_seal
@@ -144,6 +150,7 @@ def make_held(
             *encoded.remarks,
             *peak_notes(measured),
             *light_notes(form.mastering, light),
+            *beyond_notes(film, form, kernels.current),
             *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),

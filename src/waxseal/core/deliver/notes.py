@@ -5,16 +5,24 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
+from waxseal.core.deliver.form import Form
+from waxseal.core.errors import FrameError
 from waxseal.core.job.mastering import mastering_of
-from waxseal.core.job.model import StandIn
+from waxseal.core.job.model import Space, StandIn
+from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.looking.beyond import beyond
+from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Pick
 from waxseal.core.seal.expected import LightLevels
 from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.timing.ranges import FrameRange, write_frames
+from waxseal.core.words import counted
 
-__all__ = ["light_notes", "peak_notes", "replaced_notes", "stand_in_notes"]
+__all__ = ["beyond_notes", "light_notes", "peak_notes", "replaced_notes", "stand_in_notes"]
 
+LOOKED_AT = 8  # frames
+LEAST_SHARE = 0.001  # of pixels
 FULL_SCALE = 0.05  # dBTP: what rounds to more than nothing
 STOOD_IN = {
     StandIn.HOLD: "the frame before stands in",
@@ -32,6 +40,33 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
             f"The film reaches {light[0]} cd/m², and the display that it was judged on shows "
             f"{display.peak:g}: nobody has seen how the brighter parts look."
         )
+
+
+def beyond_notes(film: Film, form: Form, kernels: Kernels) -> Iterator[str]:
+    """What of a wider colour or range a destination cannot show, and what becomes of it.
+
+    Of some frames of the film, evenly spread; nothing where one has gone meanwhile.
+    """
+    readings = [source.reading for source in film.timeline.used_sequences]
+    is_wide = any(one.is_wide for one in readings)
+    has_high_range = any(one.has_high_range for one in readings)
+    if form.space is Space.LINEAR or not (is_wide or has_high_range):
+        return
+    count = min(LOOKED_AT, film.frames.count)
+    places = [film.frames.first + at * film.frames.count // count for at in range(count)]
+    try:
+        found = beyond([film.recipe(frame) for frame in places], form.target, kernels)
+    except FrameError:
+        return
+    of = f"of the pixels of {counted(count, 'frame')} that were looked at"
+    if is_wide and found.coloured >= LEAST_SHARE:
+        yield (
+            f"{found.coloured:.1%} {of} have colours that {form.space} cannot show: each of their "
+            "channels is cut off where it ends."
+        )
+    if has_high_range and found.bright >= LEAST_SHARE:
+        most = "its brightest" if form.space.is_high_range else "white"
+        yield f"{found.bright:.1%} {of} are brighter than {form.space} goes: they become {most}."
 
 
 def peak_notes(measured: Measured) -> Iterator[str]:

@@ -31,6 +31,7 @@ from waxseal.core.job.joins import Join, JoinKind
 from waxseal.core.job.reading import (
     BT709,
     DISPLAY_ENCODED,
+    HIGH_RANGE,
     Alpha,
     Chromaticities,
     Colour,
@@ -46,6 +47,7 @@ from waxseal.core.job.reading import (
     parse_colour,
     parse_pixel_shape,
     shape_words,
+    usual_primaries,
 )
 from waxseal.core.job.reel import (
     Blend,
@@ -82,6 +84,7 @@ __all__ = [
     "BT709",
     "DISPLAY_ENCODED",
     "GRAPHICS_WHITES",
+    "HIGH_RANGE",
     "Alpha",
     "Bitrate",
     "Blend",
@@ -143,6 +146,7 @@ __all__ = [
     "shape_words",
     "shown_width",
     "usual",
+    "usual_primaries",
 ]
 
 

@@ -82,12 +82,16 @@ class Colour(StrEnum):
     SRGB = "sRGB"
     BT709 = "BT.709 display"
     FILM_LOG = "film log"  # densities of a scanned negative, as in Cineon and DPX files
+    PQ = "PQ"  # of a high-range display: ITU-R BT.2100
+    HLG = "HLG"
     RAW = "raw"  # no colour at all: shown as it is
     OWN = "of the config"  # a space of the OCIO config, by its name there
 
 
 # What a display is driven with, as it is.
 DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
+# The same of a display of high range: the white of graphics is 1, and what is brighter above it.
+HIGH_RANGE = (Colour.PQ, Colour.HLG)
 
 
 class Referred(StrEnum):
@@ -165,7 +169,7 @@ class Reading(Value):
     order: Told[Order]
     alpha: Told[Alpha]
     colour: Told[Colour]
-    chromaticities: Told[Chromaticities]  # only looked at where colour is scene-linear
+    chromaticities: Told[Chromaticities]
     stand_in: Told[StandIn]
     range: Told[tuple[FrameNumber, FrameNumber]] | None = None
     matte: Told[HexColour] = usual(Told[HexColour], value="#000000", origin=Origin.HABIT)
@@ -177,16 +181,27 @@ class Reading(Value):
 
     @property
     def taken_as(self) -> Referred:
-        """What is display-encoded is graphics, unless it is said."""
+        """What a display is driven with is graphics, unless it is said."""
         if self.referred is not None:
             return self.referred.value
-        is_graphics = self.colour.value in DISPLAY_ENCODED
+        is_graphics = self.colour.value in (*DISPLAY_ENCODED, *HIGH_RANGE)
         return Referred.GRAPHICS if is_graphics else Referred.SCENE
 
     @property
     def is_graphics(self) -> bool:
         """Whether it is laid over after the view."""
         return self.taken_as is Referred.GRAPHICS
+
+    @property
+    def has_high_range(self) -> bool:
+        """Whether its light goes on far above white."""
+        return self.colour.value in HIGH_RANGE
+
+    @property
+    def is_wide(self) -> bool:
+        """Whether it can hold colours that BT.709 has not."""
+        is_other = primaries_name(self.chromaticities.value) != primaries_name(BT709)
+        return is_other or self.colour.value is Colour.OWN
 
     @model_validator(mode="after")
     def range_runs_forward(self) -> Self:
@@ -207,14 +222,27 @@ class Reading(Value):
 
 
 def colour_words(colour: Colour, chromaticities: Chromaticities) -> str:
-    """`scene-linear ACEScg`, `sRGB`."""
+    """`scene-linear ACEScg`, `sRGB`, `BT.2020 display`, `PQ`."""
+    name = primaries_name(chromaticities)
     if colour is Colour.LINEAR:
-        return f"{colour} {primaries_name(chromaticities)}"
-    return str(colour)
+        return f"{colour} {name}"
+    if colour is Colour.BT709:
+        return f"{name} display"
+    return str(colour) if chromaticities == usual_primaries(colour) else f"{colour} {name}"
+
+
+def usual_primaries(colour: Colour) -> Chromaticities:
+    """Those that a colour has where nobody says others."""
+    return PRIMARIES["BT.2020"] if colour in HIGH_RANGE else BT709
 
 
 def colour_choices() -> tuple[tuple[Colour, Chromaticities], ...]:
     """All readings of colour, as pairs of values of a reading."""
     linear = tuple((Colour.LINEAR, primaries) for primaries in PRIMARIES.values())
     others = (one for one in Colour if one not in (Colour.LINEAR, Colour.OWN))
-    return (*linear, *((colour, BT709) for colour in others))
+    return (
+        *linear,
+        *((colour, usual_primaries(colour)) for colour in others),
+        (Colour.BT709, PRIMARIES["BT.2020"]),
+        (Colour.PQ, PRIMARIES["P3"]),
+    )

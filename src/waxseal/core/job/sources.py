@@ -164,7 +164,7 @@ class FindingKind(StrEnum):
     UNEVEN = "uneven"  # its frames do not come at one rate
     HELD = "last frame held"  # its stated length is longer than its frames
     FIELDS = "fields"  # two to a frame
-    HIGH_RANGE = "high range"  # a transfer function that is not read yet
+    HIGH_RANGE = "high range"  # of a kind that is not read
 
 
 class Finding(Value):
@@ -328,6 +328,13 @@ class Sequence(Value):
         """Whether the part that is shown is a guess; not where all are put together."""
         is_whole = self.stack is not None and self.stack.on
         return self.reading.part.origin is Origin.GUESS and not is_whole
+
+    @property
+    def is_of_unread_range(self) -> bool:
+        """Whether its colour is of a high range that is not read, and nobody has said another."""
+        is_said = self.reading.colour.origin is Origin.SAID
+        kinds = {finding.kind for finding in self.found.findings}
+        return not is_said and FindingKind.HIGH_RANGE in kinds
 
     @property
     def is_arriving(self) -> bool:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels
-from waxseal.core.job.model import DISPLAY_ENCODED, Alpha, Colour, Space, View, Working
+from waxseal.core.job.model import DISPLAY_ENCODED, HIGH_RANGE, Alpha, Colour, Space, View, Working
 from waxseal.core.picture.arrays import Light, Planes
 from waxseal.core.picture.banding import bands_of, flat_frames, light_bands
 from waxseal.core.picture.canvas import Canvas
@@ -49,7 +49,7 @@ from waxseal.core.plan.recipe import Layer, Recipe
 if TYPE_CHECKING:
     from waxseal.core.picture.colour import spaces
 
-__all__ = ["Picture", "encode", "light_for", "make"]
+__all__ = ["Picture", "composed_for", "encode", "light_for", "make"]
 
 
 GROUND_SIDE = 4  # pixels: room for chroma
@@ -219,16 +219,16 @@ def is_untouched(recipe: Recipe, target: Target) -> bool:
     if not recipe.finish.is_bare or target.lut is not None:
         return False
     read = shot.pick.read
-    if read.colour is Colour.OWN or read.lut is not None:
+    if read.colour in (Colour.OWN, *HIGH_RANGE) or read.lut is not None:
+        return False
+    if primaries_matrix(read.chromaticities) is not None:
         return False
     if read.colour in DISPLAY_ENCODED:
         # Its codes are what the display should get, whatever a view does to light.
         return target.space is Space.SRGB or (
             target.space is Space.BT709 and read.colour is not Colour.SRGB
         )
-    if target.space is not Space.SRGB or recipe.colour.view is not View.PLAIN:
-        return False
-    return read.colour is Colour.FILM_LOG or primaries_matrix(read.chromaticities) is None
+    return target.space is Space.SRGB and recipe.colour.view is View.PLAIN
 
 
 def keeps_its_alpha(recipe: Recipe, target: Target) -> bool:

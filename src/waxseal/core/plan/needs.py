@@ -21,7 +21,7 @@ class Missing:
     """Frames of a source that are asked for and cannot be shown themselves.
 
     is_stood_in: whether something else is shown for them. is_apart: whether none of all that
-    are asked for is among its numbers.
+    are asked for is among its numbers, of a source that belongs to another.
     """
 
     sequence: Sequence
@@ -93,11 +93,13 @@ def missing_frames(
 ) -> tuple[Missing, ...]:
     """What these reel frames need and do not have, a value for each source."""
     found = []
+    laid = {part.laid.source for part in (*timeline.shots, *timeline.overlays)}
     for source, needed in needed_frames(timeline, stand_ins, frames).items():
         sequence = timeline.sources[source]
         missing = stand_ins.missing(sequence, needed)
         if missing:
             is_stood_in = stand_ins.can_stand_in(sequence)
-            is_apart = not any(frame in sequence.files.range for frame in needed)
+            has = sequence.files.range
+            is_apart = source not in laid and not any(frame in has for frame in needed)
             found.append(Missing(sequence, frozenset(missing), is_stood_in, is_apart))
     return tuple(found)

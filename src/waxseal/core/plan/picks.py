@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from waxseal.core.job.model import Operation, Reading, Sequence, Stack
+from waxseal.core.job.model import BT709, Colour, Operation, Reading, Sequence, Stack
 from waxseal.core.plan.belonging import LIGHT, Shows
 from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Recipe, state_of
 
@@ -14,10 +14,12 @@ __all__ = ["pick_of", "pick_passes", "read_as", "source_recipe"]
 def read_as(reading: Reading, part: str = "") -> Read:
     """How frames are read; another part of their files where one is asked for."""
     lut = reading.lut.value
+    is_raw = reading.colour.value is Colour.RAW  # no colour, whatever its file says
+    chromaticities = BT709 if is_raw else reading.chromaticities.value
     return Read(
         alpha=reading.alpha.value,
         colour=reading.colour.value,
-        chromaticities=reading.chromaticities.value,
+        chromaticities=chromaticities,
         part=part or reading.part.value,
         matte=reading.matte.value,
         space=reading.space.value,

@@ -157,6 +157,12 @@ def source_colour(source: Sequence) -> str:
 
 
 def colour_reasons(m: Matched) -> Iterator[str]:
+    for source in m.timeline.used_sequences:
+        if source.is_of_unread_range:
+            yield (
+                f"{source.name} has a high range of a kind that is not read, and would be shown "
+                "in other light: choose its colour on its card, or say --colour."
+            )
     delivery = m.delivery
     trouble = m.container.colour_trouble(delivery.space, m.codec)
     if trouble:

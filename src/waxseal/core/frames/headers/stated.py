@@ -21,13 +21,15 @@ CLOSE = 0.01
 class Stated:
     """words: as people call it. colour: how it is read; None where it cannot be honoured.
 
-    chromaticities: of scene-linear colour. space: of the OCIO config, where it is one.
+    chromaticities: of the colour, where they are not usual for it. space: of the OCIO config,
+    where it is one. is_high_range: whether it is one that cannot be honoured.
     """
 
     words: str
     colour: Colour | None = None
     chromaticities: Chromaticities | None = None
     space: str = ""
+    is_high_range: bool = False
 
     @property
     def is_of_display(self) -> bool:
@@ -44,6 +46,7 @@ OPRGB_GAMMA = 563 / 256  # IEC 61966-2-5
 
 # ITU-T H.273, tables 2 and 3: primaries and transfer characteristics that mean one of ours.
 BT2020, P3_D65 = 9, 12
+PQ, HLG = 16, 18
 CODE_POINTS = {
     (1, 13): SRGB,
     (1, 1): BT709_VIDEO,
@@ -52,8 +55,12 @@ CODE_POINTS = {
     (P3_D65, 13): P3,
     (P3_D65, 8): Stated("linear P3", Colour.LINEAR, PRIMARIES["P3"]),
     (BT2020, 8): Stated("linear BT.2020", Colour.LINEAR, PRIMARIES["BT.2020"]),
-    (BT2020, 16): Stated("BT.2020 PQ"),
-    (BT2020, 18): Stated("BT.2020 HLG"),
+    (BT2020, 14): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 15): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 1): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 16): Stated("BT.2020 PQ", Colour.PQ, PRIMARIES["BT.2020"]),
+    (P3_D65, 16): Stated("P3 PQ", Colour.PQ, PRIMARIES["P3"]),
+    (BT2020, 18): Stated("BT.2020 HLG", Colour.HLG, PRIMARIES["BT.2020"]),
 }
 
 
@@ -70,7 +77,8 @@ def by_code_points(chunk: bytes) -> Stated | None:
     known = CODE_POINTS.get((primaries, transfer))
     if known is not None and is_full == 1:
         return known
-    return Stated(f"the colour of code points {primaries}, {transfer}, {is_full}")
+    words = f"the colour of code points {primaries}, {transfer}, {is_full}"
+    return Stated(words, is_high_range=transfer in (PQ, HLG))
 
 
 def by_gamma(gamma: float, points: Chromaticities | None) -> Stated | None:

@@ -22,6 +22,7 @@ class MovieFacts:
     width, height: as it is looked at, in its own pixels.
     rate: frames a second: exact where is_constant, the average elsewhere.
     uneven: the first frame that comes early or late; 0 where none does.
+    primaries, transfer: as it is tagged, by their numbers in ITU-T H.273.
     is_cut: whether samples that the file lists, or its end, are missing.
     share: how much of the length that the container states is there, a hint.
     """
@@ -36,6 +37,7 @@ class MovieFacts:
     bits: int
     has_alpha: bool
     pixel_shape: Fraction
+    primaries: int
     transfer: int
     is_interlaced: bool
     share: float
@@ -77,6 +79,7 @@ def facts_of(
         bits=max(component.bits for component in first.format.components),
         has_alpha=has_alpha(first),
         pixel_shape=ratio if Fraction(1, 4) <= ratio <= 4 else Fraction(1),
+        primaries=int(first.color_primaries),
         transfer=int(first.color_trc),
         is_interlaced=bool(first.interlaced_frame),
         share=share_there(times, unit, rate, stream, container),

@@ -17,6 +17,7 @@ import PyOpenColorIO as ocio
 from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
 from waxseal.core.job.model import BT709, Colourway, Space, View, Working
+from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
 from waxseal.core.picture.colour.files import FAILURES, first_line, read_config
@@ -37,6 +38,7 @@ __all__ = [
     "display_to_working",
     "forgetful",
     "graphics_to_display",
+    "high_range_to_light",
     "make_process",
     "own_config",
     "own_views",
@@ -204,11 +206,25 @@ def graphics_to_display(space: Space, white: int) -> Process:
     return make_process(shown_by(space, white))
 
 
-@lru_cache(maxsize=16)
 @lru_cache(maxsize=8)
 def display_to_graphics(space: Space, white: int) -> Process:
     """The other way round."""
     return make_process(shown_by(space, white, inverse=True))
+
+
+@lru_cache(maxsize=8)
+def high_range_to_light(space: Space, white: int) -> Process:
+    """From the numbers of a high-range display to light in BT.2020 primaries.
+
+    white: the cd/m² that are 1 in it. Source: ITU-R BT.2100-2, as the library has it; HLG as a
+    display of 1000 cd/m² shows it.
+    """
+    turn = np.eye(4)
+    turn[:3, :3] = np.linalg.inv(to_xyz(PRIMARIES["BT.2020"])) * (STANDARD_WHITE / white)
+    shown = ocio.BuiltinTransform(f"DISPLAY - CIE-XYZ-D65_to_{SHOWN_BY[space]}")
+    shown.setDirection(ocio.TRANSFORM_DIR_INVERSE)
+    matrix = ocio.MatrixTransform(turn.reshape(-1).tolist())
+    return make_process(ocio.GroupTransform([shown, matrix]))
 
 
 def shown_by(space: Space, white: int, *, inverse: bool = False) -> Any:

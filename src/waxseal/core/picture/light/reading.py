@@ -16,12 +16,15 @@ from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import (
     BT709,
     DISPLAY_ENCODED,
+    HIGH_RANGE,
     Alpha,
+    Chromaticities,
     Colour,
     Colourway,
     Space,
     View,
     Working,
+    change,
 )
 from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.clear import Transform, transform_premultiplied, transform_straight
@@ -31,6 +34,7 @@ from waxseal.core.picture.colour.curves import (
     codes_of,
     decode_film_log,
     decode_srgb,
+    encode_srgb,
     linear_of,
     linear_table,
     primaries_matrix,
@@ -63,6 +67,7 @@ Size = tuple[int, int]  # width, height
 MOST_HALF = float(np.finfo(np.float16).max)
 
 
+SPACES = {Colour.PQ: Space.PQ, Colour.HLG: Space.HLG}
 GRAPHICS = Colourway()  # the primaries that graphics are mixed in, and no view
 
 
@@ -94,7 +99,10 @@ class Means:
     @property
     def graphics(self) -> Means:
         """For the light of graphics."""
-        return self if self.is_one_light else replace(self, colourway=GRAPHICS, is_graphics=True)
+        if self.is_one_light:
+            return self
+        white = self.colourway.white
+        return replace(self, colourway=change(GRAPHICS, white=white), is_graphics=True)
 
     def of(self, layer: Layer) -> Means:
         """For the light that a layer is read in."""
@@ -239,7 +247,7 @@ def has_premultiplied_curve(pick: Pick) -> bool:
 def needs_numbers(pick: Pick, pixels: Pixels, means: Means) -> bool:
     """Whether even an opaque frame needs more than tables to become light."""
     read = pick.read
-    if read.lut is not None or read.colour is Colour.OWN or is_viewed(pick, means):
+    if read.lut is not None or read.colour in (Colour.OWN, *HIGH_RANGE) or is_viewed(pick, means):
         return True
     # Brighter than a half can say: the table would cut it.
     return pixels.values.dtype == np.float32 and bool((np.abs(pixels.values) > MOST_HALF).any())
@@ -274,7 +282,11 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
 
 def to_working(pick: Pick, means: Means) -> Transform:
     """From the numbers of a file, straight, to working light, in place. Raises JobError."""
-    from waxseal.core.picture.colour.spaces import display_to_working, source_to_working
+    from waxseal.core.picture.colour.spaces import (
+        display_to_working,
+        high_range_to_light,
+        source_to_working,
+    )
     from waxseal.core.picture.finish.grading import lut_process
 
     read, colourway = pick.read, means.colourway
@@ -284,9 +296,14 @@ def to_working(pick: Pick, means: Means) -> Transform:
     if read.colour is Colour.OWN:
         steps.append(source_to_working(read.space, colourway).apply)
     elif is_viewed(pick, means):
+        if primaries_matrix(read.chromaticities) is not None:
+            steps.append(partial(to_usual_display, read.chromaticities))
         steps.append(display_to_working(colourway, means.space).apply)
     else:
-        steps.append(partial(linearise, read.colour, is_bt1886(pick, means)))
+        if read.colour in HIGH_RANGE:
+            steps.append(high_range_to_light(SPACES[read.colour], colourway.white).apply)
+        else:
+            steps.append(partial(linearise, read.colour, is_bt1886(pick, means)))
         matrix = primaries_matrix(read.chromaticities, colourway.working.chromaticities)
         if matrix is not None:
             steps.append(partial(turn_primaries, matrix))
@@ -300,6 +317,14 @@ def to_working(pick: Pick, means: Means) -> Transform:
 
 def turn_primaries(matrix: NDArray[np.float32], light: Light, _kernels: object = None) -> None:
     light[..., :3] = light[..., :3] @ matrix.T
+
+
+def to_usual_display(chromaticities: Chromaticities, light: Light, _kernels: object = None) -> None:
+    """The numbers of a display of other primaries as those of a usual one, in place."""
+    matrix = primaries_matrix(chromaticities)
+    if matrix is not None:
+        values = light[..., :3]
+        values[:] = encode_srgb(decode_srgb(np.maximum(values, 0)) @ matrix.T)
 
 
 def linearise(colour: Colour, has_bt1886: bool, light: Light, _kernels: object = None) -> None:  # noqa: FBT001
