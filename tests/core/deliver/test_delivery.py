@@ -11,6 +11,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
+import PyOpenColorIO
 import pytest
 
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
@@ -25,17 +26,21 @@ from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.deliver.written_check import CheckOfWritten
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.corrections import Lut
 from waxseal.core.job.edits import (
+    change_colourway,
     change_delivery,
     change_reading,
     mark,
     record_outcome,
+    set_correction,
     set_framing,
     set_reel_rate,
     set_reel_size,
 )
 from waxseal.core.job.model import (
     Bitrate,
+    Colour,
     ConstantQuality,
     DeliveryState,
     Framing,
@@ -82,6 +87,27 @@ def test_a_folder_becomes_a_sealed_file(job: Job) -> None:
     assert measured.sound is None
     assert measured.profile == "High"
     assert files_beside(job) == ["shot.mp4", "shot.mp4.seal.json"]
+
+
+def test_what_it_was_made_with_is_named_in_the_seal(job: Job, tmp_path: Path) -> None:
+    """The LUT of the delivery, of a shot, of a source, and the config that one is read by."""
+    looks = {}
+    for name in ("show", "shot", "camera"):
+        looks[name] = tmp_path / f"{name}.cube"
+        looks[name].write_text(f"TITLE {name}\nLUT_1D_SIZE 2\n0 0 0\n1 1 1\n")
+    config = tmp_path / "config.ocio"
+    usual = PyOpenColorIO.Config.CreateFromBuiltinConfig("studio-config-latest")
+    config.write_text(usual.serialize())
+    job = change_reading(job, source="s1", lut=str(looks["camera"]))
+    job = set_correction(job, of="a1", correction=Lut(path=str(looks["shot"])))
+    plainly = change_delivery(job, delivery="d1", lut=str(looks["show"]))
+    job = change_reading(plainly, source="s1", colour=Colour.OWN, space="ACEScct")
+    job = change_colourway(job, config=str(config))
+    for one, files in ((plainly, [*looks.values()]), (job, [config, *looks.values()])):
+        sealed(one)
+        said = (read_seal(path_of(one.deliveries[0])) or {})["made_with"]
+        wanted = {(f.name, hashlib.sha256(f.read_bytes()).hexdigest()) for f in files}
+        assert {(each["name"], each["sha256"]) for each in said} == wanted
 
 
 @pytest.mark.parametrize(

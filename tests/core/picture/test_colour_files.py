@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from pathlib import Path
+from zipfile import ZipFile, ZipInfo
 
 import numpy as np
 import pytest
@@ -205,3 +206,127 @@ def test_a_file_of_transforms_brings_no_other_along(tmp_path: Path) -> None:
     (tmp_path / "config.ocio").write_text(CONFIG.replace("NAME", "a.ctf"))
     with pytest.raises(JobError, match="reads another file"):
         files.read_config(str(tmp_path / "config.ocio"))
+
+
+HALVING = "Version 1\nFrom 0 1\nLength 2\nComponents 1\n{\n0.0\n0.5\n}\n"
+REFERRING = '<ProcessList id="a" compCLFversion="3"><Reference path="b.ctf"/></ProcessList>'
+
+
+def config_naming(folder: Path, name: str, search: str = "luts") -> Path:
+    folder.mkdir(exist_ok=True)
+    path = folder / "config.ocio"
+    text = CONFIG.replace('search_path: "."', f'search_path: "{search}"').replace("NAME", name)
+    path.write_text(text)
+    return path
+
+
+def halved(config: Path) -> float:
+    light = np.ones((1, 1, 3), np.float32)
+    source_to_working("film", Colourway(config=str(config))).apply(light)
+    return float(light[0, 0, 0])
+
+
+def archived(folder: Path, members: dict[str, str | ZipInfo]) -> Path:
+    path = folder / "a.ocioz"
+    with ZipFile(path, "w") as archive:
+        for name, text in members.items():
+            archive.writestr(name, text) if isinstance(text, str) else archive.writestr(text, "x")
+    return path
+
+
+def test_an_archive_is_a_config_with_its_files(tmp_path: Path) -> None:
+    text = config_naming(tmp_path / "c", "half.spi1d").read_text()
+    path = archived(tmp_path, {"config.ocio": text, "luts/half.spi1d": HALVING})
+    assert halved(path) == pytest.approx(0.5)
+    before = config_states(str(path))
+    assert len(before) == 2  # the archive, and the variables: none
+    archived(tmp_path, {"config.ocio": text, "luts/half.spi1d": HALVING.replace("0.5", "0.25")})
+    os.utime(path, (1, 1))
+    assert config_states(str(path)) != before
+    assert halved(path) == pytest.approx(0.25)
+
+
+def test_a_variable_in_an_archive_is_part_of_what_is_made(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    text = config_naming(tmp_path / "c", "${SHOT}.spi1d").read_text()
+    path = archived(tmp_path, {"config.ocio": text, "luts/a.spi1d": HALVING})
+    monkeypatch.setenv("SHOT", "a")
+    before = config_states(str(path))
+    monkeypatch.setenv("SHOT", "b")
+    assert config_states(str(path)) != before
+
+
+def link() -> ZipInfo:
+    member = ZipInfo("luts/half.spi1d")
+    member.external_attr = 0o120777 << 16
+    return member
+
+
+def large() -> str:
+    return "0" * (64 * 1024 * 1024 + 1)
+
+
+HOSTILE: dict[str, tuple[dict[str, Callable[[], str | ZipInfo]], str]] = {
+    "nothing in it": ({}, "holds no config.ocio"),
+    "one that leads out": ({"../a.spi1d": lambda: HALVING}, "leads out of it"),
+    "one from the root": ({"/etc/a": lambda: HALVING}, "leads out of it"),
+    "a link": ({"luts/half.spi1d": link}, "no ordinary file"),
+    "one that is huge": ({"luts/half.spi1d": large}, "more than any LUT"),
+}
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_a_hostile_archive_gets_a_sentence(tmp_path: Path, name: str) -> None:
+    members, says = HOSTILE[name]
+    text = config_naming(tmp_path / "c", "half.spi1d").read_text()
+    made = {one: make() for one, make in members.items()}
+    path = archived(tmp_path, {"config.ocio": text, **made} if made else {"a": "b"})
+    with pytest.raises(JobError, match=says):
+        own_config(str(path))
+
+
+@pytest.mark.parametrize(
+    ("name", "says"),
+    [
+        ("absent.spi1d", "cannot be read"),
+        ("/etc/hostname", "outside its folders"),
+        ("a.ctf", "reads another file"),
+    ],
+)
+def test_an_archive_names_what_is_in_it_alone(tmp_path: Path, name: str, says: str) -> None:
+    text = config_naming(tmp_path / "c", name).read_text()
+    path = archived(tmp_path, {"config.ocio": text, "luts/a.ctf": REFERRING})
+    with pytest.raises(JobError, match=says):
+        halved(path)
+
+
+def test_what_is_no_archive_gets_a_sentence(tmp_path: Path) -> None:
+    (tmp_path / "a.ocioz").write_bytes(b"PK\3\4 and no more")
+    with pytest.raises(JobError, match="no archive"):
+        own_config(str(tmp_path / "a.ocioz"))
+
+
+@pytest.mark.parametrize(
+    ("name", "search", "is_taken"),
+    [
+        ("half.spi1d", "luts", True),
+        ("half.spi1d", "../shared", True),  # where the config itself says that it looks
+        ("../beside/half.spi1d", "luts", False),
+        ("ABSOLUTE", "luts", False),
+    ],
+)
+def test_a_config_reads_from_its_folders_alone(
+    tmp_path: Path, name: str, search: str, *, is_taken: bool
+) -> None:
+    for folder in ("c/luts", "shared", "beside"):
+        (tmp_path / folder).mkdir(parents=True)
+        (tmp_path / folder / "half.spi1d").write_text(HALVING)
+    absolute = str(tmp_path / "beside" / "half.spi1d")
+    name = name.replace("ABSOLUTE", absolute).replace("../beside", "../../beside")
+    config = config_naming(tmp_path / "c", name, search)
+    if is_taken:
+        assert halved(config) == pytest.approx(0.5)
+    else:
+        with pytest.raises(JobError, match="outside its folders"):
+            own_config(str(config))

@@ -19,6 +19,7 @@ from waxseal.core.deliver.expecting import expected_of
 from waxseal.core.deliver.fitting import Fitted, encode_fitted, fitting_notes
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.levelling import level_notes, levelled
+from waxseal.core.deliver.made_with import made_with
 from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.naming import aside_of, path_of
 from waxseal.core.deliver.notes import (
@@ -171,6 +172,7 @@ def make_held(
             **loudness_facts(measured),
             flashes=flash_facts(checked.flashes),
             sources=sources_of(programme),
+            made_with=made_with(film, form.target),
             notes=list(notes),
         )
         sealed = Outcome(

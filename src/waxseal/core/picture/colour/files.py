@@ -17,6 +17,7 @@ import PyOpenColorIO as ocio
 
 from waxseal.core.errors import JobError
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
+from waxseal.core.picture.colour.archives import check_archive, is_archive, text_in
 from waxseal.core.picture.colour.cubes import check_cube
 from waxseal.core.plan.recipe import FileState
 from waxseal.core.words import bytes_words, plain
@@ -84,15 +85,15 @@ def check_file(path: str) -> None:
         raise JobError(f"{name} has {size}, more than any LUT or config: choose another.")
 
 
-def check_alone(path: str) -> None:
+def check_alone(path: str, content: bytes | None = None) -> None:
     """See that a file of transforms brings in no other, which nobody has looked at.
 
-    Raises JobError.
+    content: of a file that is in an archive. Raises JobError.
     """
     if not path.lower().endswith((".ctf", ".clf")):
         return
     try:
-        content = read_foreign(Path(path), LARGEST_BYTES)
+        content = read_foreign(Path(path), LARGEST_BYTES) if content is None else content
     except (FileNotFoundError, ForeignTextError):
         return  # it is said where it is read
     if REFERENCE.search(content):
@@ -105,12 +106,36 @@ def read_config(path: str) -> Any:
     if path.startswith("ocio://"):
         return ocio.Config.CreateFromFile(path)
     check_file(path)
+    inside = check_archive(path) if is_archive(path) else None
     config = ocio.Config.CreateFromFile(path)
     config.validate()
+    folders = folders_of(config, path)
     for found in files_of(config):
+        if inside is not None:
+            if found not in inside:
+                raise outside(path, found)
+            check_alone(found, text_in(path, found))
+            continue
         check_file(found)
+        if not any(Path(found).resolve().is_relative_to(one) for one in folders):
+            raise outside(path, found)
         check_alone(found)
     return config
+
+
+def folders_of(config: Any, path: str) -> tuple[Path, ...]:
+    """Where the files of a config may be: in its own folder, and where it looks for them."""
+    own = Path(path).resolve().parent
+    context = config.getCurrentContext()
+    searched = (context.resolveStringVar(one) for one in config.getSearchPaths())
+    return (own, *((own / one).resolve() for one in searched))
+
+
+def outside(path: str, found: str) -> JobError:
+    names = plain(Path(path).name), plain(found)
+    return JobError(
+        f"{names[0]} reads {names[1]}, which is outside its folders: put that file beside it."
+    )
 
 
 def files_of(config: Any) -> Iterator[str]:

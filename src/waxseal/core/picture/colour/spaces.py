@@ -22,6 +22,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
 from waxseal.core.picture.colour.files import FAILURES, first_line, read_config
 from waxseal.core.picture.colour.processes import Process
+from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light, rough_cells
 
 if TYPE_CHECKING:
@@ -59,6 +60,7 @@ DISPLAYS = {
 }
 NOT_TONE_MAPPED = "Un-tone-mapped"
 
+States = tuple[object, ...]  # see `config_states`
 Shows = Process | ViewTable  # what makes the numbers of a display
 
 
@@ -75,23 +77,23 @@ def own_config(path: str) -> Any:
     path = path or config_around()
     if not path:
         return built_in()
-    return config_from(path, modified_ns(path))
+    return config_from(path, config_states(path))
+
+
+_last_states: dict[str, States] = {}
 
 
 @lru_cache(maxsize=8)
-def config_from(path: str, _modified_ns: int) -> Any:
+def config_from(path: str, states: States) -> Any:
+    """The library keeps what it read by name alone: that is forgotten where a file is another."""
+    if _last_states.setdefault(path, states) != states:
+        _last_states[path] = states
+        ocio.ClearAllCaches()
     try:
         return read_config(path)
     except FAILURES as error:
         why = first_line(error)
         raise JobError(f"{Path(path).name} cannot be used as an OCIO config: {why}") from None
-
-
-def modified_ns(path: str) -> int:
-    try:
-        return Path(path).stat().st_mtime_ns
-    except OSError:
-        return 0
 
 
 def make_process(transform: Any, config: Any = None) -> Process:
@@ -124,11 +126,12 @@ def source_spaces(config: str) -> tuple[str, ...]:
 
 def source_to_working(space: str, colourway: Colourway) -> Process:
     """From a space of the config to working light. Raises JobError."""
-    return ready_source(space, colourway.config, colourway.working)
+    config = colourway.config
+    return ready_source(space, config, colourway.working, config_states(config))
 
 
 @lru_cache(maxsize=32)
-def ready_source(space: str, config: str, working: Working) -> Process:
+def ready_source(space: str, config: str, working: Working, _states: States) -> Process:
     own = own_config(config)
     if own.getColorSpace(space) is None:
         own = built_in()  # what files state is named as it names it
@@ -164,7 +167,13 @@ def display_of(colourway: Colourway, space: Space, *, exact: bool = False) -> Sh
     is_plain = colourway.view is View.PLAIN
     if is_plain and space is Space.SRGB:
         return None if colourway.working is Working.BT709 else working_to_srgb(colourway.working)
-    return ready_display(colourway, space, exact=exact or is_plain)
+    states = states_of_view(colourway)
+    return ready_display(colourway, space, states, exact=exact or is_plain)
+
+
+def states_of_view(colourway: Colourway) -> States:
+    """What a view depends on besides its name: of ACES and of plain ones nothing."""
+    return config_states(colourway.config) if colourway.view is View.OWN else ()
 
 
 @lru_cache(maxsize=2)
@@ -176,7 +185,7 @@ def working_to_srgb(working: Working) -> Process:
 
 
 @lru_cache(maxsize=16)
-def ready_display(colourway: Colourway, space: Space, *, exact: bool) -> Shows:
+def ready_display(colourway: Colourway, space: Space, _states: States, *, exact: bool) -> Shows:
     whole = exact_display(colourway, space)
     if exact:
         return whole
@@ -337,11 +346,12 @@ def every_colour_of(axis: Light) -> Light:
 
 def display_to_working(colourway: Colourway, space: Space) -> Process:
     """From the numbers of a display to the working light that the view shows as them."""
-    return ready_inverse(colourway, Space.SRGB if space is Space.LINEAR else space)
+    shown = Space.SRGB if space is Space.LINEAR else space
+    return ready_inverse(colourway, shown, states_of_view(colourway))
 
 
 @lru_cache(maxsize=8)
-def ready_inverse(colourway: Colourway, space: Space) -> Process:
+def ready_inverse(colourway: Colourway, space: Space, _states: States) -> Process:
     """Exactly: display codes are few enough, and seldom taken as light."""
     return exact_display(colourway, space, inverse=True)
 

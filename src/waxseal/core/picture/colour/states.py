@@ -10,6 +10,7 @@ from pathlib import Path
 from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
+from waxseal.core.picture.colour.archives import is_archive, text_in
 from waxseal.core.plan.recipe import FileState, state_of
 
 __all__ = ["config_states"]
@@ -39,7 +40,10 @@ def config_states(path: str) -> tuple[object, ...]:
 def variables_in(config: FileState) -> tuple[str, ...]:
     """The names of all variables that its text may mean."""
     try:
-        text = read_foreign(Path(config.path), LARGEST_BYTES)
+        if is_archive(config.path):
+            text = text_in(config.path)
+        else:
+            text = read_foreign(Path(config.path), LARGEST_BYTES)
     except (FileNotFoundError, ForeignTextError):
         return ()  # it is said where a picture needs it
     found = {(one or other).decode() for one, other in VARIABLE.findall(text)}
@@ -52,6 +56,8 @@ def files_named(config: FileState, _said: Said) -> tuple[str, ...]:
 
     from waxseal.core.picture.colour.files import FAILURES, check_file, files_of
 
+    if is_archive(config.path):
+        return ()  # they are in it
     try:
         check_file(config.path)
         return tuple(files_of(ocio.Config.CreateFromFile(config.path)))
