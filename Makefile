@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill siege screenshots specs-table lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill siege sizes screenshots specs-table lock clean
 
 PYTHON := .venv/bin/python
 
@@ -14,6 +14,7 @@ help:
 	@echo "make wander       a hand that does whatever there is in the window: nothing raises, all is undone"
 	@echo "make kill         end or halt 400 deliveries at random moments and look at what is left"
 	@echo "make siege        hostile folders, caches, clusters and jobs: nothing is obeyed, nothing falls"
+	@echo "make sizes        one frame of the smallest and the largest sizes in every codec"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
 	@echo "make specs-table  write the guide's table of specs again from their files"
 	@echo "make lock         resolve what pyproject.toml depends on again"
@@ -56,6 +57,9 @@ kill: setup
 
 siege: setup
 	$(PYTHON) -m benchmarks.siege
+
+sizes: setup
+	$(PYTHON) -m benchmarks.sizes
 
 screenshots: setup
 	$(PYTHON) scripts/screenshots.py

@@ -6,11 +6,21 @@ from pathlib import Path
 
 import pytest
 
+from benchmarks.sizes import large_frame
 from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.codecs.codec import StreamEncoder
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.job.edits import change_delivery, lift_sound, set_reel_rate
-from waxseal.core.job.model import ConstantQuality, DeliveryState, Grade, Graded, Job, Quality, Size
+from waxseal.core.job.model import (
+    ConstantQuality,
+    DeliveryState,
+    Grade,
+    Graded,
+    Job,
+    Quality,
+    Size,
+)
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.timing.rates import parse_rate
 
@@ -85,3 +95,18 @@ def test_every_size(tmp_path: Path, codec: Codec, width: int, height: int) -> No
         return
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.reasons == (trouble,)
+
+
+def test_a_large_frame_is_encoded(tmp_path: Path) -> None:
+    """Its slices were too large with alpha. `make sizes` delivers every size in every codec."""
+    assert_sealed(large_frame(film(tmp_path, CODECS["FFV1"], 1), Size(width=8192, height=4320)))
+
+
+def test_what_the_library_cannot_hold_is_refused() -> None:
+    """FFmpeg counts 8 bytes a pixel, and a margin, in 31 bits: the largest admitted fits."""
+    for codec in CODECS.values():
+        if isinstance(codec.coding, StreamEncoder):
+            for width in (codec.longest, 16_384):
+                height = codec.most_pixels // width // 16 * 16
+                if not codec.size_trouble(Size(width=width, height=height)):
+                    assert (8 * width + 1024) * (height + 128) < 2**31 - 1

@@ -29,6 +29,8 @@ if TYPE_CHECKING:  # no NumPy for those who only ask for names
 
 __all__ = [
     "HIGH_RANGE",
+    "LARGE",
+    "LARGEST_PIXELS",
     "LAYOUTS",
     "STANDARD_RANGE",
     "Codec",
@@ -69,6 +71,9 @@ FINEST_STEP, MORE_STEP, USUAL_STEP = 0.8, 1.5, 1.8
 
 SHORT = 2  # frames: no picture can be reordered
 LARGE = 6_000_000  # pixels
+# The library has no larger frame: 8 bytes for each pixel and a margin are counted in 31 bits.
+# Source: av_image_check_size in imgutils.c of FFmpeg.
+LARGEST_PIXELS = 16_384 * 15_900
 
 
 def always(bits: float) -> Callable[[float], float]:
@@ -117,7 +122,8 @@ class StreamEncoder:
     profile, so each picture is asked to be a key frame instead.
     delay: frames that it is ahead of what is shown, where pictures lean on later ones.
     if_short: options in place of those where there are fewer frames than are reordered.
-    if_large: the same where frames are so large that it cannot look ahead as far: it holds each.
+    if_large: the same of frames with more pixels than that, the most last: where it holds each it
+    cannot look ahead as far.
     """
 
     library: str
@@ -138,7 +144,7 @@ class StreamEncoder:
     mend: Callable[[bytes, Tags], bytes] = as_it_is
     weave: Callable[[bytes, Plane], bytes] | None = None
     if_short: Mapping[str, str] = field(default_factory=dict)
-    if_large: Mapping[str, str] = field(default_factory=dict)
+    if_large: tuple[tuple[int, Mapping[str, str]], ...] = ()
 
     def library_for(self, width: int) -> str:
         return self.other if self.other and width % 2 else self.library
@@ -151,8 +157,9 @@ class StreamEncoder:
         frames: of the film. pixels: of one.
         """
         options = dict(self.options)
-        if pixels > LARGE:
-            options |= self.if_large
+        for least_pixels, others in self.if_large:
+            if pixels > least_pixels:
+                options |= others
         if frames <= SHORT:
             options |= self.if_short
         if has_alpha:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from waxseal.core.deliver.codecs.codec import STANDARD_RANGE, Codec, Facts, StreamEncoder
+from waxseal.core.deliver.codecs.codec import LARGE, STANDARD_RANGE, Codec, Facts, StreamEncoder
 from waxseal.core.job.model import Grade
 from waxseal.core.picture.target import Layout
 
@@ -35,7 +35,7 @@ H264 = Codec(
             # cpu-independent: without it the bytes depend on the processor.
             "x264-params": "open-gop=0:cpu-independent=1",
         },
-        if_large={"rc-lookahead": "20"},
+        if_large=((LARGE, {"rc-lookahead": "20"}),),
         finest=1,  # below it is lossless, in a profile that few players have
     ),
     bits_a_pixel=bits_at_figure,

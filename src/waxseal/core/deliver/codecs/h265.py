@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from waxseal.core.deliver.codecs.codec import (
     HIGH_RANGE,
+    LARGE,
     STANDARD_RANGE,
     Codec,
     Facts,
@@ -34,7 +35,7 @@ H265 = Codec(
         options={"preset": "medium", "x265-params": PARAMS},
         tag="hvc1",
         # The library takes the times of pictures from one that does not come here.
-        if_large={"x265-params": f"{PARAMS}:rc-lookahead=6"},
+        if_large=((LARGE, {"x265-params": f"{PARAMS}:rc-lookahead=6"}),),
         if_short={"x265-params": f"{PARAMS}:bframes=0"},
     ),
     bits_a_pixel=bits_at_figure,

@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from waxseal.core.deliver.codecs.codec import Codec, Facts, StreamEncoder, always, of_rgb
+from waxseal.core.deliver.codecs.codec import (
+    LARGEST_PIXELS,
+    Codec,
+    Facts,
+    StreamEncoder,
+    always,
+    of_rgb,
+)
 from waxseal.core.job.model import Alpha
 from waxseal.core.picture.target import Layout
 
@@ -35,9 +42,11 @@ def lossless(
         spaces=of_rgb(is_full=is_full),
         facts=Facts(measured, "", opaque, clear),
         containers=containers,
-        coding=StreamEncoder(library, opaque, options, clear_format=clear),
+        coding=StreamEncoder(
+            library, opaque, options, clear_format=clear, if_large=SLICES.get(library, ())
+        ),
         bits_a_pixel=always(bits),
-        most_pixels=16_384 * 16_384,
+        most_pixels=LARGEST_PIXELS,
         longest=32_768,
         shortest=16,
         is_lossless=True,
@@ -47,7 +56,9 @@ def lossless(
 
 
 # RFC 9043, version 3 with a checksum a slice; every frame a key frame. The number of slices
-# is fixed, because the bytes depend on it.
+# follows the size alone, because the bytes depend on it; the library limits the pixels of a slice
+# (31 million of three channels of 16 bits in 16 slices are too many).
+SLICES = {"ffv1": ((20_000_000, {"slices": "64"}), (80_000_000, {"slices": "256"}))}
 FFV1 = ("ffv1", "ffv1", {"level": "3", "slicecrc": "1", "slices": "16", "g": "1"})
 PNG = ("png", "png", {"pred": "mixed"})
 

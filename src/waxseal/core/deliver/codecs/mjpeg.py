@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from waxseal.core.deliver.codecs.codec import Codec, Facts, StreamEncoder
+from waxseal.core.deliver.codecs.codec import LARGEST_PIXELS, Codec, Facts, StreamEncoder
 from waxseal.core.job.model import Grade, Space
 from waxseal.core.picture.target import Layout
 
@@ -32,7 +32,7 @@ MJPEG = Codec(
         is_whole=True,
     ),
     bits_a_pixel=bits_at,
-    most_pixels=16_384 * 16_384,
+    most_pixels=LARGEST_PIXELS,
     longest=32_768,
     shortest=16,
     grades={Grade.DRAFT: 8, Grade.GOOD: 4, Grade.HIGH: 2, Grade.MASTER: 1},
