@@ -27,6 +27,7 @@ class Nothing(QObject):
     """In place of pictures and peaks: there are none yet."""
 
     made = Signal(str)
+    learned = Signal()
 
     def get(self, _key: object) -> None:
         return None

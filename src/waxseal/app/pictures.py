@@ -22,12 +22,14 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 from shiboken6 import isValid
 
+from waxseal.app.filebook import FileBook
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
 from waxseal.core.job.model import Job
 from waxseal.core.job.values import ready_all
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
+from waxseal.core.plan.filestates import UNKNOWN
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
@@ -85,16 +87,22 @@ Asked = tuple[Wish, int, "ScreenKey | None", "Work | None"]
 
 
 class Pictures(QObject):
-    """made: a key whose picture is there now. failed: key, sentence. sampled: a frame's values."""
+    """made: a key whose picture is there now. failed: key, sentence. sampled: a frame's values.
+
+    learned: that files are others than was known: who wished for pictures of them asks again.
+    """
 
     made = Signal(object)
     failed = Signal(object, str)
     sampled = Signal(object)
+    learned = Signal()
     _arrived = Signal(object, object)
     _broke = Signal(object, str)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
+        self._files = FileBook(self)
+        self._files.learned.connect(self.learned)
         self._queue: PriorityQueue[Asked] = PriorityQueue()
         self._asked: dict[ScreenKey, Wish] = {}
         self._told: dict[ScreenKey, list[WeakMethod[Any]]] = {}
@@ -196,10 +204,13 @@ class Pictures(QObject):
     ) -> ScreenKey:
         """Wish for a picture; `made` says when it is there.
 
+        Nothing is made of files that nobody has looked at yet: `learned` says when somebody has.
         tell: a QObject's method that is called then, for those who are many: of
             hundreds of cards that all hear of each picture, the window stops.
         """
         key = ScreenKey(recipe.key, width, height, lightly, inspection.key)
+        if any(file.size_bytes == UNKNOWN for file in recipe.files()):
+            return key
         return self._wish(key, wish, partial(self._make, key, recipe, inspection), tell)
 
     def ask_beside(self, pair: Pair, show: Show, width: int, height: int, wish: Wish) -> ScreenKey:
@@ -327,6 +338,7 @@ class Pictures(QObject):
 
     def close(self) -> None:
         self._sample_key = ""
+        self._files.close()
         self._asked.clear()
         for number in range(len(self._threads)):
             self._queue.put((Wish.NOW, -1 - number, None, None))

@@ -17,7 +17,7 @@ from waxseal.core.deliver.process.words import Before
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.edits import refresh_sources
 from waxseal.core.job.model import Delivery, Job, Sequence
-from waxseal.core.plan.recipe import FileState, state_of
+from waxseal.core.plan.filestates import FileState, state_of
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.words import counted, left_words, plain
 

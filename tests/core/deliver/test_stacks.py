@@ -37,8 +37,9 @@ from waxseal.core.job.model import (
 from waxseal.core.job.rerender import rerender_text
 from waxseal.core.picture.light.stacking import Pass, multiply
 from waxseal.core.plan.differences import reel_differences
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import programme
-from waxseal.core.plan.recipe import PassPick, Pick, Read, state_of
+from waxseal.core.plan.recipe import PassPick, Pick, Read
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import read_seal
 from waxseal.core.timing.ranges import FrameRange

@@ -41,9 +41,10 @@ from waxseal.core.picture.light.reading import decode_pick, key_of
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.picks import source_recipe
 from waxseal.core.plan.programme import programme
-from waxseal.core.plan.recipe import Pick, state_of
+from waxseal.core.plan.recipe import Pick
 
 FRAMES = 8
 TARGET = Target(96, 54, Layout.YUV420)

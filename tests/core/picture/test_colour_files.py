@@ -18,7 +18,7 @@ from waxseal.core.picture.colour.spaces import own_config, source_spaces, source
 from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.finish import grading
 from waxseal.core.picture.finish.grading import lut_process
-from waxseal.core.plan.recipe import state_of
+from waxseal.core.plan.filestates import state_of
 
 CONFIG = """ocio_profile_version: 2
 environment: {}

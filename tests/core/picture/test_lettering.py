@@ -14,7 +14,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.finish import lettering
 from waxseal.core.picture.finish.lettering import draw_text, own_font
 from waxseal.core.picture.framing import Box
-from waxseal.core.plan.recipe import state_of
+from waxseal.core.plan.filestates import state_of
 
 LONG = "The Brass Orrery, an open night at Tarn Hill Observatory with all of its planets"
 

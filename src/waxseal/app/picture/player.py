@@ -52,7 +52,8 @@ class Looked:
 class Player(QObject):
     """moved: the playhead's frame. playing_changed: whether it runs. rate_changed: real rate.
 
-    looked_changed: whether a delivery is looked at, and which.
+    looked_changed: whether a delivery is looked at, and which. refreshed: the files of what is
+    shown are others than was known.
     """
 
     moved = Signal(int)
@@ -60,6 +61,7 @@ class Player(QObject):
     rate_changed = Signal(float)
     programme_changed = Signal(object)
     looked_changed = Signal()
+    refreshed = Signal()
 
     def __init__(
         self, parent: QObject, pictures: Pictures, clock: Callable[[], float] = time.monotonic
@@ -92,6 +94,7 @@ class Player(QObject):
         self._standing = QTimer(self, interval=STANDING_MS, singleShot=True)
         self._standing.timeout.connect(self._read_ahead)
         pictures.made.connect(self._fetch_on)
+        pictures.learned.connect(self._refresh)
 
     def show_job(self, job: Job, planned: Programme | None = None) -> None:
         """Take over a changed reel; the playhead stays where it is, if there is something.
@@ -108,6 +111,13 @@ class Player(QObject):
         self.frame = self._on_reel(self.frame)  # before anybody asks for its picture
         self.programme_changed.emit(self.programme)
         self.go(self.frame)
+
+    def _refresh(self) -> None:
+        self._recipes.clear()
+        if self.looked is not None:
+            self._hold_afresh(self.looked)
+        self._fetch()
+        self.refreshed.emit()
 
     def show_before(self, before: bool) -> None:
         """Show what everything was before any finish, or what it is."""

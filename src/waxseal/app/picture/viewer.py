@@ -83,6 +83,7 @@ class Viewer(Drawn):
         self._pointer: QPointF | None = None
         self._sampled: object = None
         player.moved.connect(self._moved)
+        player.refreshed.connect(self._refresh)
         player.looked_changed.connect(self._look_elsewhere)
         player.programme_changed.connect(self._show_programme)
         player.rate_changed.connect(self._show_rate)
@@ -239,6 +240,10 @@ class Viewer(Drawn):
         if image is not None:
             self._image = image
             self._ask_looking()
+
+    def _refresh(self) -> None:
+        self._take_picture()
+        self.update()
 
     def _made(self, key: ScreenKey) -> None:
         if key == self._player.key_of(self._player.frame):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -39,6 +41,8 @@ class LaidRow(CardWithMenu):
         self._pictures = pictures
         self._thumb: ScreenKey | None = None
         self._recipe: Recipe | None = None
+        self._recipe_now: Callable[[], Recipe] | None = None
+        pictures.learned.connect(self._refresh)
         self._docket: LaidDocket | None = None
         self._is_open = False
         self.opened.connect(self._toggle)
@@ -62,8 +66,13 @@ class LaidRow(CardWithMenu):
         self.cells.add_to(line)
         self.cells.give_way_on(self)
 
-    def show_recipe(self, recipe: Recipe) -> None:
-        """What its small picture shows."""
+    def show_picture(self, recipe_now: Callable[[], Recipe]) -> None:
+        """What its small picture shows, of files as they are known now."""
+        self._recipe_now = recipe_now
+        self._refresh()
+
+    def _refresh(self) -> None:
+        recipe = self._recipe_now() if self._recipe_now is not None else self._recipe
         if recipe != self._recipe:
             self._recipe, self._thumb = recipe, None
             self.update()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
@@ -47,7 +49,7 @@ class OverlayRow(LaidRow):
         self.setAccessibleName(words.format(source.name, span.first))
         self.bar.show_overlay(span.first, span.last, timeline.length)
         self.cells.show_part(part, timeline)
-        self.show_recipe(source_recipe(source, overlay.first))
+        self.show_picture(partial(source_recipe, source, overlay.first))
         self.show_docket(overlay, timeline, is_open=is_open)
 
     def _move(self, at: int) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QMouseEvent
 from typing_extensions import override
@@ -59,7 +61,7 @@ class ShotRow(LaidRow):
         self.bar.show_job(job)
         self.bar.show_joins(*joined_shares(timeline, number))
         self.cells.show_part(timeline.shots[number], timeline)
-        self.show_recipe(recipe)
+        self.show_picture(partial(programme.recipe, alone.first))
         self.show_docket(shot, timeline, is_open=is_open)
 
     def _look(self, frame: int) -> None:

@@ -61,6 +61,7 @@ class Rule(Drawn):
         self._drawing = QTimer(self, singleShot=True, interval=0)
         self._drawing.timeout.connect(self._forget_still)
         pictures.made.connect(self._made)
+        pictures.learned.connect(lambda: self.show_programme(self._programme))
         peaks.made.connect(self._heard)
 
     def show_programme(self, programme: Programme | None) -> None:

@@ -56,6 +56,7 @@ class SourceCard(CardWithMenu):
         self._pen = pen
         self.opened.connect(self._toggle)
         self._pictures = pictures
+        pictures.learned.connect(self._ask_again)
         self._wanted: dict[ScreenKey, list[int]] = {}  # the places of each picture: often one
         whole = QVBoxLayout(self)
         whole.setContentsMargins(8, 8, 8, 8)
@@ -184,6 +185,10 @@ class SourceCard(CardWithMenu):
             self._column.addSpacing(6)
             self._column.addWidget(docket)
         self._is_asked = False
+
+    def _ask_again(self) -> None:
+        self._is_asked = False
+        self.update()
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -16,9 +16,10 @@ from waxseal.core.deliver.settings import film_of, form_of, shown_frame_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery, Subject
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.filestates import FileState, state_of
 from waxseal.core.plan.keys import Keyed
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.recipe import FileState, Recipe, state_of
+from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["BESIDE_TIMES", "Beside", "Pair", "Show", "code_target"]
 

@@ -44,9 +44,9 @@ from waxseal.core.deliver.written_check import CheckOfWritten, flash_facts
 from waxseal.core.errors import Cancelled, DeliveryRefused, FrameError, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change
 from waxseal.core.picture.kernels.choice import KernelChoice
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.recipe import FileState
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import flush_to_disk, partial_name, remove_partial
 from waxseal.core.seal.judge import judge

@@ -13,8 +13,9 @@ from pathlib import Path
 from waxseal.core.job.model import Colour, View
 from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.target import Target
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import Film
-from waxseal.core.plan.recipe import FileState, Recipe
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.regular import open_regular
 from waxseal.core.words import plain
 

@@ -15,10 +15,10 @@ from waxseal.core.job.model import Bitrate, Delivery, Framing, Size
 from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.film import Film, Stretch
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.recipe import state_of
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.sound.timeline import SoundPlan, sound_plan
 from waxseal.core.timing.ranges import FrameRange

@@ -23,7 +23,8 @@ from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
-from waxseal.core.plan.recipe import BARE, CENTRED, FileState, Finished, Layer, Pick
+from waxseal.core.plan.filestates import FileState
+from waxseal.core.plan.recipe import BARE, CENTRED, Finished, Layer, Pick
 
 __all__ = [
     "covers",

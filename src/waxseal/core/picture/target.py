@@ -10,8 +10,9 @@ from enum import StrEnum
 
 from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.framing import Box
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.keys import LATER, Keyed
-from waxseal.core.plan.recipe import FileState, Pick
+from waxseal.core.plan.recipe import Pick
 
 __all__ = ["DIFFERENCE_TIMES", "PICTURE", "Aspect", "Filter", "Inspection", "Layout", "Target"]
 

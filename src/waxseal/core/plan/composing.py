@@ -22,6 +22,7 @@ from waxseal.core.job.model import (
     Subject,
 )
 from waxseal.core.plan.belonging import helper_number, picture_number
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.needs import frame_behind
 from waxseal.core.plan.picks import pick_of, pick_passes, read_as
 from waxseal.core.plan.recipe import (
@@ -40,7 +41,6 @@ from waxseal.core.plan.recipe import (
     Read,
     Recipe,
     Shown,
-    state_of,
 )
 from waxseal.core.plan.standing import StandIns
 from waxseal.core.plan.timeline import Asked, Part, Timeline, Together

@@ -12,8 +12,9 @@ from fractions import Fraction
 from typing import Protocol
 
 from waxseal.core.plan.composing import Composer
+from waxseal.core.plan.filestates import FileState, state_of
 from waxseal.core.plan.keys import store_key
-from waxseal.core.plan.recipe import FileState, Pick, Recipe, state_of
+from waxseal.core.plan.recipe import Pick, Recipe
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.matching import index_at, length_on_reel, matched_rate
 from waxseal.core.timing.ranges import FrameRange

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 
 from waxseal.core.job.model import BT709, Colour, Operation, Reading, Sequence, Stack
 from waxseal.core.plan.belonging import LIGHT, Shows
-from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Recipe, state_of
+from waxseal.core.plan.filestates import state_of
+from waxseal.core.plan.recipe import Layer, PassPick, Pick, Placement, Read, Recipe
 
 __all__ = ["pick_of", "pick_passes", "read_as", "source_recipe"]
 

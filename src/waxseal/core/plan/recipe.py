@@ -8,11 +8,9 @@ is not in it, so that frames that look alike have one key.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from pathlib import Path
 
 from waxseal.core.job.corrections import WHOLE, Correction, Cover, Values
 from waxseal.core.job.model import (
@@ -27,6 +25,7 @@ from waxseal.core.job.model import (
     Subject,
     usual,
 )
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.keys import LATER, Keyed
 
 __all__ = [
@@ -36,7 +35,6 @@ __all__ = [
     "Beside",
     "Between",
     "Dipped",
-    "FileState",
     "Finished",
     "Joined",
     "Layer",
@@ -48,27 +46,9 @@ __all__ = [
     "Read",
     "Recipe",
     "Shown",
-    "state_of",
 ]
 
 CENTRED, USUAL, MIDDLE = usual(Placing), usual(Colourway), usual(Subject)
-
-
-@dataclass(frozen=True, slots=True)
-class FileState:
-    """A file as it was when the recipe was made: a changed size or time makes it another file."""
-
-    path: str
-    size_bytes: int  # -1: not there
-    modified_ns: int
-
-
-def state_of(path: Path | str) -> FileState:
-    try:
-        status = os.stat(path)  # noqa: PTH116 - Path.stat costs twice as much, once a frame
-    except OSError:
-        return FileState(str(path), -1, 0)
-    return FileState(str(path), status.st_size, status.st_mtime_ns)
 
 
 @dataclass(frozen=True)

@@ -30,9 +30,9 @@ from waxseal.core.deliver.work import Who, Work
 from waxseal.core.errors import DeliveryRefused, WaxSealError
 from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.work import work_of_film
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import changed_files
 from waxseal.core.plan.keys import ARITHMETIC
-from waxseal.core.plan.recipe import FileState
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.measure.facts import checksum
 from waxseal.core.words import names_words, plain

@@ -11,9 +11,10 @@ from waxseal.core.deliver.segments.pictures import encoder_of, stream_key
 from waxseal.core.deliver.segments.stills import file_key
 from waxseal.core.job.model import Bitrate, Quality
 from waxseal.core.picture.colour.states import config_states
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import Recipes, changed_files
 from waxseal.core.plan.keys import store_key
-from waxseal.core.plan.recipe import FileState, Recipe
+from waxseal.core.plan.recipe import Recipe
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Piece", "pieces_of"]

@@ -12,7 +12,7 @@ from waxseal.core.job.values import change
 from waxseal.core.picture.colour.files import FAILURES, take_file
 from waxseal.core.picture.colour.spaces import built_in
 from waxseal.core.picture.finish.grading import cdl
-from waxseal.core.plan.recipe import state_of
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.safely import save_safely
 
 __all__ = ["read_cdl", "write_cdl"]

@@ -19,7 +19,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.picture.colour.archives import check_archive, is_archive, text_in
 from waxseal.core.picture.colour.cubes import check_cube
-from waxseal.core.plan.recipe import FileState
+from waxseal.core.plan.filestates import FileState
 from waxseal.core.words import bytes_words, plain
 
 __all__ = ["FAILURES", "files_of", "first_line", "read_config", "take_file"]

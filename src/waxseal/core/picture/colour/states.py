@@ -11,7 +11,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.picture.colour.archives import is_archive, text_in
-from waxseal.core.plan.recipe import FileState, state_of
+from waxseal.core.plan.filestates import FileState, state_of
 
 __all__ = ["config_states"]
 

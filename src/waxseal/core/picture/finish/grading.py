@@ -31,7 +31,7 @@ from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.files import take_file
 from waxseal.core.picture.colour.spaces import Process, curve, forgetful, make_process
 from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.plan.recipe import FileState
+from waxseal.core.plan.filestates import FileState
 
 __all__ = ["balance_gains", "grade", "lut_process"]
 

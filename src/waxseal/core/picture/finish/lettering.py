@@ -17,7 +17,7 @@ from waxseal.core.job.corrections import Text
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import linear_of
 from waxseal.core.picture.framing import Box
-from waxseal.core.plan.recipe import FileState, state_of
+from waxseal.core.plan.filestates import FileState, state_of
 from waxseal.core.words import plain
 
 __all__ = ["SAFE", "draw_text", "own_font"]
