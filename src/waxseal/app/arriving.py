@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app import sentences
 from waxseal.app.desk import Desk
 from waxseal.app.elsewhere import CROWD, Elsewhere
+from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
 from waxseal.core.arrive.known import without_known
 from waxseal.core.job.edits import Edit, add_sources, refresh_sources
@@ -48,23 +49,24 @@ class Arriving(QObject):
         self._waiting: deque[tuple[Sequence, bool, int]] = deque()
         self._running = 0  # looks at single sources
         self._examined: list[Sequence] = []  # looked at, and not yet in the job
+        self._drops: list[Callable[[], None]] = []  # what came, and is not in the job yet
+        self._is_taking = False
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._put_in)
         desk.job_begun.connect(self._examined.clear)
+        desk.job_begun.connect(self._drops.clear)
 
     @property
     def is_busy(self) -> bool:
         looking = self._running > 0 or bool(self._waiting)
-        is_put_in = self._timer.isActive() or self._elsewhere.is_busy
+        is_put_in = self._timer.isActive() or self._elsewhere.is_busy or bool(self._drops)
         return self._open > 0 or looking or is_put_in
 
     def take(self, paths: list[Path]) -> None:
         """Bring in folders and files that were dropped or chosen."""
         self._open += 1
-        self.dropped.emit([path for path in paths if path.is_dir()])
-        folder = paths[0].parent if paths[0].is_dir() else paths[0].parent.parent
-        if not folder.is_dir() or folder == folder.parent:
-            folder = paths[0].parent
+        folders, folder = wait_for(partial(folders_of, paths))
+        self.dropped.emit(folders)
         work = partial(list_and_look, paths, self._desk.job.habits)
         drop = Drop(self, str(folder), self._desk.number)
         self.said.emit(self.tr("Looking…"))
@@ -89,7 +91,23 @@ class Arriving(QObject):
         self._elsewhere.after(partial(self._take_in, found, folder, is_watched=is_watched))
 
     def _take_in(self, found: Scan, folder: str, *, is_watched: bool) -> None:
-        fresh, again = without_known(self._desk.job, found.sources)
+        self._drops.append(partial(self._take_one, found, folder, is_watched=is_watched))
+        self._take_next()
+
+    def _take_next(self) -> None:
+        """One after the other: what the one before brought is in the job by then."""
+        if self._is_taking or not self._drops:
+            return
+        self._is_taking = True
+        try:
+            self._drops.pop(0)()
+        finally:
+            self._is_taking = False
+        if self._drops:
+            self._elsewhere.after(self._take_next)
+
+    def _take_one(self, found: Scan, folder: str, *, is_watched: bool) -> None:
+        fresh, again = wait_for(partial(without_known, self._desk.job, found.sources))
         if fresh:
             words = self.tr("add {0}").format(counted(len(fresh), "source"))
             take = (
@@ -256,3 +274,12 @@ def look_at(source: Sequence, is_known: bool, report: Report, token: CancelToken
         # Elsewhere: hundreds of such looks in this process would keep the window waiting.
         return elsewhere(look, source)
     return look(source, report=report, token=token)
+
+
+def folders_of(paths: list[Path]) -> tuple[list[Path], Path]:
+    """Which of what was dropped are folders, and where deliveries of it go: beside it."""
+    folders = [path for path in paths if path.is_dir()]
+    folder = paths[0].parent if paths[0] in folders else paths[0].parent.parent
+    if not folder.is_dir() or folder == folder.parent:
+        folder = paths[0].parent
+    return folders, folder

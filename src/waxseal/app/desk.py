@@ -47,6 +47,7 @@ class Desk(QObject):
         self.path: Path | None = None
         self.stamp = ""  # of the job's file, as it was read or written last
         self.number = 0  # another for each job that was put here: late results ask for it
+        self._origin: tuple[tuple[Path | None, int], str] | None = None  # of a path and a number
         self._is_closed = False
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(self._autosave_elsewhere)
@@ -58,7 +59,10 @@ class Desk(QObject):
     @property
     def origin(self) -> str:
         """Where the job comes from: what its deliveries made, they may make again."""
-        return origin_of(self.path, self.number)
+        asked = (self.path, self.number)
+        if self._origin is None or self._origin[0] != asked:
+            self._origin = (asked, wait_for(partial(origin_of, *asked)))
+        return self._origin[1]
 
     @property
     def history(self) -> History:

@@ -19,6 +19,7 @@ from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers, put_broken_aside
 from waxseal.core.job.file import stamp_of
 from waxseal.core.job.model import Job, usual
+from waxseal.core.plan.filestates import GONE, state_of
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import counted, left_words, plain
 
@@ -180,7 +181,8 @@ class JobFiles(QObject):
 
     def recent(self) -> list[Path]:
         """The jobs that were open last and are still there."""
-        return [Path(one) for one in self._settings.recent if Path(one).is_file()]
+        kept = self._settings.recent
+        return [Path(one) for one in kept if state_of(one).size_bytes != GONE]
 
     def open_recent(self, path: Path) -> None:
         if self.may_leave():

@@ -237,7 +237,7 @@ class Pictures(QObject):
 
     @property
     def is_busy(self) -> bool:
-        return bool(self._asked)
+        return bool(self._asked) or self._files.is_busy
 
     def has(self, key: ScreenKey) -> bool:
         return key in self._kept

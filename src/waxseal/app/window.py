@@ -55,7 +55,7 @@ from waxseal.app.relinking import Relinking
 from waxseal.app.rerenderlists import RerenderLists
 from waxseal.app.settings import Settings
 from waxseal.app.tray.lane import Tray
-from waxseal.app.waiting import is_waiting
+from waxseal.app.waiting import is_waiting, wait_for
 from waxseal.app.watching import Watching
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import path_of
@@ -192,6 +192,7 @@ class Window(QMainWindow):
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
         self.proving.serve(self.outbox)
+        self.pictures.learned.connect(self.outbox.files_changed)
         self.proving.said.connect(self.say)
         self.proving.made.connect(open_file)
         for asks in (self.outbox, self.header):
@@ -346,7 +347,8 @@ class Window(QMainWindow):
         if is_waiting():
             self.say(self.tr(sentences.BRING_IT_AGAIN))
             return
-        jobs = [path for path in paths if path.suffix == ".waxseal" and path.is_file()]
+        named = [path for path in paths if path.suffix == ".waxseal"]
+        jobs = wait_for(partial(filter_files, named)) if named else []
         rest = [path for path in paths if path not in jobs]
         if jobs and not self.files.open_one_of(jobs):
             return
@@ -498,3 +500,7 @@ class Window(QMainWindow):
         self.viewer.looking.close()
         self.pictures.close()
         self.desk.close(is_orderly=is_orderly)
+
+
+def filter_files(paths: list[Path]) -> list[Path]:
+    return [path for path in paths if path.is_file()]

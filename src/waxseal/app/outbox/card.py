@@ -36,6 +36,7 @@ from waxseal.core.job.model import (
     Delivery,
     DeliveryState,
 )
+from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
@@ -249,7 +250,7 @@ class DeliveryCard(Card):
             show = partial(self.show_asked.emit, self.delivery)
             wanted.append((self.tr("Look at it"), partial(self.look_asked.emit, self.delivery)))
             wanted.append((self.tr("Show in folder"), show))
-        elif status.state is DeliveryState.REFUSED and path_of(delivery).exists():
+        elif status.state is DeliveryState.REFUSED and state_of(path_of(delivery)).is_there:
             over = partial(self.overwrite_asked.emit, self.delivery)
             wanted.append((self.tr("Overwrite"), over))
         elif status.state is DeliveryState.REFUSED and programme is not None:

@@ -21,7 +21,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import frames_shown
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
-from waxseal.core.job.model import Job, usual
+from waxseal.core.job.model import DeliveryState, Job, usual
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
@@ -145,6 +145,12 @@ class Outbox(Lane["DeliveryCard"]):
             if delivery in ("", one.id) and one.id in self.cards:
                 self.fill_card(one.id, self.cards[one.id])
         self._show_button()
+
+    def files_changed(self) -> None:
+        """A file that was in the way may be gone, or be there by now."""
+        for one in self._job.deliveries:
+            if one.id in self.cards and self._sending.status(one).state is DeliveryState.REFUSED:
+                self.fill_card(one.id, self.cards[one.id])
 
     def close_all(self) -> None:
         """Another job: no docket stays open."""

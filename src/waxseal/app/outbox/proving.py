@@ -13,6 +13,7 @@ from waxseal.app.desk import Desk
 from waxseal.app.outbox import sentences
 from waxseal.app.outbox.background import encoder
 from waxseal.app.picture.player import Looked, Player
+from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
 from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.naming import file_made, path_of
@@ -106,7 +107,7 @@ class Proving(QObject):
 
         Where nothing is made yet, it is what it will be.
         """
-        file = file or file_made(self._desk.job.delivery(delivery))
+        file = file or wait_for(partial(file_made, self._desk.job.delivery(delivery)))
         show = Show.BOTH if file is not None else Show.REEL
         try:
             self._player.look_at(Looked(delivery, file, show))

@@ -12,7 +12,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 from pathlib import Path
 
-__all__ = ["UNKNOWN", "FileState", "answer_by", "look_at", "state_of"]
+__all__ = ["GONE", "UNKNOWN", "FileState", "answer_by", "look_at", "state_of"]
 
 GONE, UNKNOWN = -1, -2  # in place of a size
 
@@ -24,6 +24,11 @@ class FileState:
     path: str
     size_bytes: int  # GONE: not there. UNKNOWN: nobody has looked yet
     modified_ns: int
+
+    @property
+    def is_there(self) -> bool:
+        """As far as is known."""
+        return self.size_bytes >= 0
 
 
 Answers = Callable[[str], FileState]
