@@ -5,6 +5,8 @@ from __future__ import annotations
 import builtins
 import io
 import os
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -89,9 +91,10 @@ def test_the_windows_thread_asks_no_disk(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     window.outbox.toggle("d1")
     QApplication.processEvents()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert disk.asked == []
-    key = window.player.key_of(1)
-    assert key is not None
+    assert window.player.key_of(1) is not None
+    monkeypatch.undo()
 
 
 def test_what_is_not_known_yet_is_asked_for_and_told(
@@ -128,6 +131,7 @@ def test_a_window_ends_though_a_disk_never_answers(
         gone.wait()
 
     monkeypatch.setattr("waxseal.app.filebook.look_at", never)
+    window.bench.start(lambda _report, _token: gone.wait())  # as one that reads a folder there
     for frame in range(1, 9):
         window.player.go(frame)
         QApplication.processEvents()
@@ -135,7 +139,18 @@ def test_a_window_ends_though_a_disk_never_answers(
     put_away(window)
     took = time.monotonic() - begun
     gone.set()
-    assert took < 3
+    assert took < 6
+
+
+def test_a_process_ends_though_a_thread_never_does(tmp_path: Path) -> None:
+    hanging = (
+        "import threading\n"
+        "from waxseal.app.leaving import end_process\n"
+        "threading.Thread(target=threading.Event().wait).start()\n"
+        "end_process(7)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", hanging], check=False, timeout=60)
+    assert done.returncode == 7
 
 
 @pytest.fixture(autouse=True)

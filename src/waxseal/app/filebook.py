@@ -12,6 +12,7 @@ from queue import SimpleQueue
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
+from waxseal.app.leaving import join_all
 from waxseal.core.plan.filestates import UNKNOWN, FileState, answer_by, look_at
 
 __all__ = ["FileBook"]
@@ -98,6 +99,4 @@ class FileBook(QObject):
         answer_by(None)
         for _ in self._threads:
             self._queue.put(None)
-        until = time.monotonic() + LEAVE_S
-        for thread in self._threads:
-            thread.join(max(0.0, until - time.monotonic()))
+        join_all(self._threads, LEAVE_S)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
+from waxseal.app.leaving import end_process
 from waxseal.app.look.icons import icon_file
 from waxseal.app.look.palette import Look, desktop_look, set_look
 from waxseal.app.look.sheet import load_font
@@ -93,4 +94,5 @@ def open_window(paths: list[Path]) -> int:
     waking.stop()
     window.deleteLater()
     app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    end_process(code)
     return code

@@ -23,6 +23,7 @@ from PySide6.QtGui import QImage
 from shiboken6 import isValid
 
 from waxseal.app.filebook import FileBook
+from waxseal.app.leaving import join_all, shut
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
@@ -342,9 +343,8 @@ class Pictures(QObject):
         self._asked.clear()
         for number in range(len(self._threads)):
             self._queue.put((Wish.NOW, -1 - number, None, None))
-        for thread in self._threads:
-            thread.join()
+        join_all(self._threads)
         self._threads = []
-        self._sampling.shutdown(wait=True, cancel_futures=True)
+        shut(self._sampling)
         if self._kernels is not None:
             self._kernels.wait()

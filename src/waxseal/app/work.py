@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from shiboken6 import isValid
 from typing_extensions import override
 
+from waxseal.app.leaving import shut
 from waxseal.core.errors import Cancelled
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 
@@ -163,7 +164,7 @@ class Workbench(QObject):
         self._is_closed = True
         for task in self._tasks:
             task.token.cancel()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        shut(self._pool)
         self._tasks.clear()
         self._pulse.end()
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 
+from waxseal.app.leaving import shut
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.errors import WaxSealError
 from waxseal.core.picture.target import Target
@@ -71,4 +72,4 @@ class Looking(QObject):
     def close(self) -> None:
         self._is_closed = True
         self.forget()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        shut(self._pool)
