@@ -22,7 +22,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from benchmarks.seeds import try_each
-from tests.making import write_tone
+from tests.making import write_layered, write_stated, write_tone
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.against import against_words, check_against
 from waxseal.core.deliver.codecs import CODECS, Codec
@@ -47,6 +47,7 @@ from waxseal.core.job.corrections import (
     Values,
     Vignette,
 )
+from waxseal.core.job.finish import Inside
 from waxseal.core.job.model import (
     Bitrate,
     ConstantQuality,
@@ -58,9 +59,11 @@ from waxseal.core.job.model import (
     Job,
     JoinKind,
     Size,
+    StandIn,
     Turn,
     View,
 )
+from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import check
 
@@ -163,6 +166,59 @@ def timing(chance: random.Random) -> dict[str, object]:
     return chance.choice(ways)
 
 
+# Seeds from here on draw layers, mattes, holes and high range besides.
+RICHER = 20_000
+BEAUTIES = ("beauty", "View.Combined", "rgba", "Main", "layer.color", "left.final")
+HIGH = ((9, 16), (9, 18), (12, 16), (9, 14))
+
+
+def directions(number: int, width: int, height: int) -> Picture:
+    """Of a ball that moves: data by its pixels, whatever it is called."""
+    y, x = np.mgrid[:height, :width].astype(np.float64)
+    x, y = (x - width / 2 - number) / height * 2, (y - height / 2) / height * 2
+    z = np.sqrt(np.clip(1 - x**2 - y**2, 0, 1))
+    inside = (x**2 + y**2 < 1)[..., None]
+    values: Picture = np.where(inside, np.stack([x, y, z], axis=2), 0)
+    return values
+
+
+def write_more(folder: Path, chance: random.Random) -> str:
+    """Frames of layers, of high range or with a matte beside them; the layer that is the picture.
+
+    Empty where there are no layers. Some of the frames may be missing.
+    """
+    kind, size = chance.choice(("layers", "high", "matte")), chance.choice(SIZES)
+    numbers = range(1, 1 + chance.choice((3, 5, 8)))
+    there = [one for one in numbers if one in (numbers[0], numbers[-1]) or chance.random() < 0.8]
+    name = folder.name
+    beauty, points = chance.choice(BEAUTIES), chance.choice(HIGH)
+    if kind == "layers":
+        folder.mkdir(parents=True)
+        for number in there:
+            layers = {
+                "aaa": directions(number, *size),
+                "View.AO": picture("board", number, *size),
+                beauty: picture("moving", number, *size),
+            }
+            halves = {layer: values.astype(np.float16) for layer, values in layers.items()}
+            write_layered(folder / f"{name}.{number:04}.exr", halves)
+        return beauty
+    folder.mkdir(parents=True)
+    for number in there:
+        path = folder / f"{name}.{number:04}.png"
+        if kind == "high":
+            write_stated(path, picture("soft", number, *size), points)
+            continue
+        write_pixels(path, (picture("soft", number, *size) * 255).astype(np.uint8))
+    if kind == "matte":
+        matte = folder.parent / "m"
+        matte.mkdir()
+        for number in numbers:
+            values = (picture("board", number, *size) * 255).astype(np.uint8)
+            write_pixels(matte / f"m.{number:04}.png", values)
+    return ""
+
+
 class Reel:
     """A job that chance changes; what it cannot be changed to is left as it was."""
 
@@ -201,6 +257,22 @@ class Reel:
         self.maybe(0.2, edits.lay_over, source=last, at=choose((1, 2, 5)))
         self.maybe(0.2, edits.set_ground, colour="#336699")
         self.maybe(0.2, edits.change_colourway, view=choose(list(View)))
+
+    def finish_more(self, more: random.Random) -> None:
+        """Stand-ins for what is missing, and the matte where there is one."""
+        stand_ins = (StandIn.HOLD, StandIn.NEAREST, StandIn.BLACK)
+        for source in self.job.sequences:
+            self.maybe(1, edits.change_reading, source=source.id, stand_in=more.choice(stand_ins))
+        mattes = [one.id for one in self.job.sequences if one.name == "m"]
+        for matte in mattes:
+            lit = next(shot for shot in self.job.reel.shots if shot.source != matte)
+            inside = Inside(source=matte, inverted=more.random() < 0.5)
+            brighter = Exposure(stops=1.0)
+            self.maybe(1, edits.set_correction, of=lit.id, correction=brighter)
+            self.maybe(1, edits.keep_inside, of=lit.id, inside=inside)
+            laid = next((one for one in self.job.reel.shots if one.source == matte), None)
+            if laid is not None:
+                self.maybe(1, edits.remove_shot, shot=laid.id)
 
     def order(self, part: str) -> None:
         """A delivery of what goes together; part: of the codec's name."""
@@ -266,6 +338,9 @@ def trouble(job: Job) -> str:
         is_asked = any(words in told for words in ASKED)
         return "" if is_asked else f"{outcome.state}: {told}"
     path = path_of(delivery)
+    stood_in = [one for one in programme(job).missing() if one.is_stood_in]
+    if stood_in and delivery.range is None and "stand" not in " ".join(outcome.notes):
+        return f"sealed without a word of frames that are missing: {outcome.notes}"
     if 0 < delivery.most_bytes < path.stat().st_size:
         return f"over its limit: {path.stat().st_size} of {delivery.most_bytes} bytes"
     checked = check(path)
@@ -285,11 +360,18 @@ def try_one(folder: Path, seed: int, codec: str) -> str:
     }
     if chance.random() < 0.5:
         write_tone(folder / "src" / "tone.wav", seconds=chance.choice((0.2, 1.0, 2.0)))
+    more = random.Random(f"{seed} more")  # noqa: S311
+    beauty = write_more(folder / "src" / "more", more) if seed >= RICHER else ""
     out = folder / "out"
     out.mkdir()
     sources = scan([folder / "src"]).sources
+    taken = next((one.reading.part.value for one in sources if one.name == "more"), "")  # type: ignore[union-attr]
+    if beauty and taken != beauty:
+        return f"of layers with {beauty} it takes {taken}"
     reel = Reel(edits.take_in(Job(), sources=sources, folder=str(out)), chance)
     reel.finish()
+    if seed >= RICHER:
+        reel.finish_more(more)
     reel.order(codec)
     try:
         found = trouble(reel.job)
@@ -303,7 +385,7 @@ def try_one(folder: Path, seed: int, codec: str) -> str:
 def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--count", type=int, default=1000)
-    parser.add_argument("--seed", type=int, default=1, help="of the first one")
+    parser.add_argument("--seed", type=int, default=RICHER, help="of the first one")
     parser.add_argument("--codec", default="", help="part of the name of those that are tried")
     wishes = parser.parse_args()
     seeds = range(wishes.seed, wishes.seed + wishes.count)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import os
+import struct
 import subprocess
 import sys
 import time
+import zlib
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -300,17 +302,35 @@ def sound(id_: str = "s9", *, samples: int = 48_000, rate: int = 48_000) -> Soun
     )
 
 
-def write_layers(folder: Path, layers: dict[str, NDArray[np.float16]], count: int = 2) -> Path:
-    """EXR frames of one part with these layers, (h, w, 3 or 4) each, by the reference library."""
-    import OpenEXR
-
+def write_layers(folder: Path, layers: dict[str, NDArray[Any]], count: int = 2) -> Path:
+    """EXR frames of one part with these layers, (h, w, 3 or 4) each."""
     folder.mkdir()
     for number in range(1, count + 1):
-        channels = {
-            f"{name}.{letter}" if name else letter: np.ascontiguousarray(values[..., at])
-            for name, values in layers.items()
-            for at, letter in enumerate("RGBA"[: values.shape[2]])
-        }
-        head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-        OpenEXR.File(head, channels).write(str(folder / f"a.{number:04}.exr"))
+        write_layered(folder / f"a.{number:04}.exr", layers)
     return folder
+
+
+def write_layered(path: Path, layers: dict[str, NDArray[Any]]) -> None:
+    """An EXR of one part with these layers, by the reference library."""
+    import OpenEXR
+
+    channels = {
+        f"{name}.{letter}" if name else letter: np.ascontiguousarray(values[..., at])
+        for name, values in layers.items()
+        for at, letter in enumerate("RGBA"[: values.shape[2]])
+    }
+    head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(head, channels).write(str(path))
+
+
+def write_stated(path: Path, values: NDArray[Any], points: tuple[int, int]) -> None:
+    """A PNG of 16 bits, values of 0 to 1, that says its primaries and transfer function.
+
+    A cICP chunk behind the header. Source: W3C, PNG (third edition).
+    """
+    write_pixels(path, np.rint(values * 65_535).astype(np.uint16))
+    content = path.read_bytes()
+    chunk = b"cICP" + bytes((*points, 0, 1))
+    stated = struct.pack(">I", 4) + chunk + struct.pack(">I", zlib.crc32(chunk))
+    end = 8 + 25  # the signature, and the header's own chunk
+    path.write_bytes(content[:end] + stated + content[end:])

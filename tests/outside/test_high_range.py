@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import re
-import struct
 import warnings
-import zlib
 from fractions import Fraction
 from pathlib import Path
 
@@ -14,12 +12,11 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from tests.making import aged, job_of
+from tests.making import aged, job_of, write_stated
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.codes import read_codes
 from waxseal.core.deliver.deliver import make_delivery
 from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_colourway, change_delivery, change_reading, take_in
 from waxseal.core.job.model import (
     BT709,
@@ -58,20 +55,10 @@ def codes() -> Codes:
     return np.concatenate([greys, np.stack([red, green, 0.7 - red], axis=2)])
 
 
-def write_png(path: Path, values: Codes, points: tuple[int, int]) -> None:
-    """16 bits, with a cICP chunk behind the header. Source: W3C, PNG (third edition)."""
-    write_pixels(path, np.rint(values * 65_535).astype(np.uint16))
-    content = path.read_bytes()
-    chunk = b"cICP" + bytes((*points, 0, 1))
-    stated = struct.pack(">I", 4) + chunk + struct.pack(">I", zlib.crc32(chunk))
-    end = 8 + 25  # the signature, and the header's own chunk
-    path.write_bytes(content[:end] + stated + content[end:])
-
-
 def shot(folder: Path, points: tuple[int, int], count: int = 1) -> Job:
     (folder / "sh").mkdir()
     for number in range(1, count + 1):
-        write_png(folder / "sh" / f"sh.{number:04}.png", codes(), points)
+        write_stated(folder / "sh" / f"sh.{number:04}.png", codes(), points)
     return change_reading(job_of(folder / "sh"), source="s1", rate=Fraction(24))
 
 
