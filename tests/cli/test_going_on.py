@@ -247,3 +247,27 @@ def test_a_check_counts_what_it_looks_at(job: Path) -> None:
         done = run_as_process("check", path)
         assert " of 0" not in done.stderr
         assert len(done.stderr.splitlines()) < 6
+
+
+def test_a_worker_whose_command_is_gone_ends_without_a_traceback(tmp_path: Path) -> None:
+    """It writes to a pipe that nobody reads any more; what it has to say is for nobody."""
+    frames = write_sequence(tmp_path / "frames", frames=range(1, 200), width=320, height=180)
+    words = ("assemble", str(frames), "--rate", "24", "--quality", "master")
+    command = subprocess.Popen(
+        [sys.executable, "-m", "waxseal.cli.main", *words, "--out", str(tmp_path / "a.mp4")],
+        stderr=subprocess.PIPE,
+        stdout=subprocess.DEVNULL,
+    )
+    assert command.stderr is not None
+    said = b""
+    while b"encoding" not in said:
+        part = os.read(command.stderr.fileno(), 4096)
+        assert part, said
+        said += part
+    command.kill()
+    while part := os.read(command.stderr.fileno(), 4096):  # until the last who could write is gone
+        said += part
+    command.wait()
+    command.stderr.close()
+    assert b"Traceback" not in said
+    assert b"Broken pipe" not in said

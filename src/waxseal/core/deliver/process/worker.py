@@ -18,7 +18,7 @@ from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, BinaryIO
+from typing import TYPE_CHECKING, Any
 
 from waxseal.core.apart import use_helpers
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
@@ -61,14 +61,16 @@ def main() -> None:
     threading.Thread(target=wait_for_end, args=(token,), daemon=True).start()
 
     def say(**message: object) -> None:
-        answers.write(json.dumps(message).encode() + b"\n")
-        answers.flush()
+        """Where nobody listens any more there is nothing to do, and nobody to tell."""
+        left = json.dumps(message).encode() + b"\n"
+        try:
+            while left:
+                left = left[os.write(answers, left) :]
+        except OSError:
+            token.cancel()
 
     def report(progress: Progress) -> None:
-        try:
-            say(progress=asdict(progress))
-        except OSError:
-            token.cancel()  # nobody listens any more
+        say(progress=asdict(progress))
 
     delivery = job.delivery(order["delivery"])
     settle_memory(job, delivery)
@@ -110,9 +112,12 @@ def act_before(order: dict[str, Any]) -> Callable[..., Outcome] | None:
     return None
 
 
-def claim_output() -> BinaryIO:
-    """The output for answers alone: what a library prints goes to the errors instead."""
-    answers = os.fdopen(os.dup(1), "wb")
+def claim_output() -> int:
+    """The output for answers alone: what a library prints goes to the errors instead.
+
+    A file descriptor, without a buffer that would be written when all is over.
+    """
+    answers = os.dup(1)
     os.dup2(2, 1)
     return answers
 
