@@ -9,7 +9,7 @@ import os
 import re
 import stat
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -19,10 +19,20 @@ from waxseal.core.errors import JobError
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.picture.colour.archives import check_archive, is_archive, text_in
 from waxseal.core.picture.colour.cubes import check_cube
+from waxseal.core.picture.colour.largeconfig import LargeConfig, large_config
 from waxseal.core.plan.filestates import FileState
 from waxseal.core.words import bytes_words, plain
 
-__all__ = ["FAILURES", "files_of", "first_line", "read_config", "take_file"]
+__all__ = [
+    "FAILURES",
+    "check_file",
+    "files_of",
+    "first_line",
+    "large_config_in",
+    "load_config",
+    "read_config",
+    "take_file",
+]
 
 # A missing file is no kind of the library's usual exception, and a message that quotes
 # bytes that are no text cannot be turned into one.
@@ -101,13 +111,37 @@ def check_alone(path: str, content: bytes | None = None) -> None:
         raise JobError(f"{name} reads another file: put what that holds into it instead.")
 
 
-def read_config(path: str) -> Any:
-    """An OCIO config, with all files that it names looked at. Raises JobError."""
+def large_config_in(path: str) -> LargeConfig | None:
+    """None of what is no text, or not large. Raises JobError."""
+    if path.startswith("ocio://") or is_archive(path):
+        return None
+    check_file(path)
+    try:
+        return large_config(read_foreign(Path(path), LARGEST_BYTES).decode())
+    except (FileNotFoundError, ForeignTextError, UnicodeDecodeError):
+        return None  # it is said where the library reads it
+
+
+def load_config(path: str, spaces: Iterable[str]) -> Any:
+    """As the library has it; of a large one with those spaces, and what all of it refers to."""
+    large = large_config_in(path)
+    if large is None:
+        return ocio.Config.CreateFromFile(path)
+    config = ocio.Config.CreateFromStream(large.with_only(spaces))
+    config.setWorkingDir(str(Path(path).parent))
+    return config
+
+
+def read_config(path: str, spaces: Iterable[str] = ()) -> Any:
+    """An OCIO config, with all files that it names looked at. Raises JobError.
+
+    spaces: that are asked for, of a config that has thousands.
+    """
     if path.startswith("ocio://"):
         return ocio.Config.CreateFromFile(path)
     check_file(path)
     inside = check_archive(path) if is_archive(path) else None
-    config = ocio.Config.CreateFromFile(path)
+    config = load_config(path, spaces)
     config.validate()
     folders = folders_of(config, path)
     for found in files_of(config):
@@ -138,10 +172,10 @@ def outside(path: str, found: str) -> JobError:
     )
 
 
-def files_of(config: Any) -> Iterator[str]:
-    """The files that a config names, where they are; in one order."""
+def files_of(config: Any, named: Iterable[str] | None = None) -> Iterator[str]:
+    """The files that a config names, where they are; in one order. named: instead of its own."""
     context = config.getCurrentContext()
-    for name in sorted(set(named_files(config))):
+    for name in sorted(set(named_files(config) if named is None else named)):
         try:
             yield context.resolveFileLocation(name)
         except FAILURES:

@@ -20,7 +20,7 @@ from waxseal.core.job.model import BT709, Colourway, Space, View, Working
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.curves import to_xyz
-from waxseal.core.picture.colour.files import FAILURES, first_line, read_config
+from waxseal.core.picture.colour.files import FAILURES, first_line, large_config_in, read_config
 from waxseal.core.picture.colour.processes import Process
 from waxseal.core.picture.colour.states import config_states
 from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light, rough_cells
@@ -50,6 +50,7 @@ __all__ = [
 ]
 
 BUILT_IN = "studio-config-latest"
+BUILT_IN_PATH = f"ocio://{BUILT_IN}"
 LINEAR = {Working.BT709: "Linear Rec.709 (sRGB)", Working.ACESCG: "ACEScg"}
 DISPLAYS = {
     Space.SRGB: "sRGB - Display",
@@ -69,28 +70,30 @@ def built_in() -> Any:
     return ocio.Config.CreateFromBuiltinConfig(BUILT_IN)
 
 
-def own_config(path: str) -> Any:
+def own_config(path: str, space: str = "") -> Any:
     """The user's config: that of the job, or of the environment, or the built-in one.
 
-    Raises JobError for a file that is not one.
+    space: that it is asked for, of a config that has thousands. Raises JobError for a file that is
+    not one.
     """
     path = path or config_around()
     if not path:
         return built_in()
-    return config_from(path, config_states(path))
+    asked = (space,) if space and large_config_in(path) is not None else ()
+    return config_from(path, config_states(path), asked)
 
 
 _last_states: dict[str, States] = {}
 
 
 @lru_cache(maxsize=8)
-def config_from(path: str, states: States) -> Any:
+def config_from(path: str, states: States, spaces: tuple[str, ...]) -> Any:
     """The library keeps what it read by name alone: that is forgotten where a file is another."""
     if _last_states.setdefault(path, states) != states:
         _last_states[path] = states
         ocio.ClearAllCaches()
     try:
-        return read_config(path)
+        return read_config(path, spaces)
     except FAILURES as error:
         why = first_line(error)
         raise JobError(f"{Path(path).name} cannot be used as an OCIO config: {why}") from None
@@ -121,7 +124,8 @@ def curve(*, encode: bool) -> Any:
 
 def source_spaces(config: str) -> tuple[str, ...]:
     """The names of the spaces that a source can be read as."""
-    return tuple(space.getName() for space in own_config(config).getColorSpaces())
+    large = large_config_in(config or config_around() or BUILT_IN_PATH)
+    return large.names if large is not None else tuple(own_config(config).getColorSpaceNames())
 
 
 def source_to_working(space: str, colourway: Colourway) -> Process:
@@ -132,7 +136,7 @@ def source_to_working(space: str, colourway: Colourway) -> Process:
 
 @lru_cache(maxsize=32)
 def ready_source(space: str, config: str, working: Working, _states: States) -> Process:
-    own = own_config(config)
+    own = own_config(config, space)
     if own.getColorSpace(space) is None:
         own = built_in()  # what files state is named as it names it
     if own.getColorSpace(space) is None:

@@ -52,14 +52,19 @@ def variables_in(config: FileState) -> tuple[str, ...]:
 
 @lru_cache(maxsize=16)
 def files_named(config: FileState, _said: Said) -> tuple[str, ...]:
-    import PyOpenColorIO as ocio
-
-    from waxseal.core.picture.colour.files import FAILURES, check_file, files_of
+    from waxseal.core.picture.colour.files import (
+        FAILURES,
+        check_file,
+        files_of,
+        large_config_in,
+        load_config,
+    )
 
     if is_archive(config.path):
         return ()  # they are in it
     try:
         check_file(config.path)
-        return tuple(files_of(ocio.Config.CreateFromFile(config.path)))
+        large = large_config_in(config.path)
+        return tuple(files_of(load_config(config.path, ()), large.files if large else None))
     except (JobError, *FAILURES):
         return ()
