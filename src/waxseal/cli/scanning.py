@@ -130,6 +130,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         for source in found.sources
         if isinstance(source, Sequence)
     )
+    is_whole = is_whole and not any(one.damage for one in found.sources if isinstance(one, Sound))
     return DONE if is_whole and not found.troubles else FINDINGS
 
 
@@ -226,6 +227,7 @@ def source_facts(source: Sequence | Sound) -> dict[str, Any]:
             "seconds": round(source.samples / source.sample_rate, 6),
             "format": source.format,
             "start": source.start,
+            "damage": source.damage,
         }
     files, found, reading = source.files, source.found, source.reading
     return {
@@ -303,7 +305,8 @@ def lines_of(source: Sequence | Sound) -> list[str]:
         seconds = source.samples / source.sample_rate
         return [
             f"{source.name}: sound, {seconds:.3f} s, {source.sample_rate} Hz, "
-            f"{counted(source.channels, 'channel')}"
+            f"{counted(source.channels, 'channel')}",
+            *([f"  {source.name} is not whole: {source.damage}"] if source.damage else []),
         ]
     files, found, reading = source.files, source.found, source.reading
     rate = rate_words(reading.rate.value)

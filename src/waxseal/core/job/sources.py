@@ -373,6 +373,7 @@ class Sound(Value):
 
     start: where it begins in the day, in samples, as a recorder wrote it.
     of_movie: whether the file is a movie.
+    damage: what of its file is missing or cannot be read, as the rest of a sentence.
     speed: how many times as fast as it was recorded it is heard, higher with it: as the
         frames that it belongs to, where those are read at another rate.
     """
@@ -387,6 +388,7 @@ class Sound(Value):
     samples: int = Field(ge=0, le=MOST_SAMPLES)
     start: int | None = Field(default=None, ge=-MOST_SAMPLES, le=MOST_SAMPLES)
     of_movie: bool = False
+    damage: str = ""
     speed: Speed = Fraction(1)
 
     @property

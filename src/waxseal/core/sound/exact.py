@@ -21,7 +21,7 @@ from waxseal.core.words import plain
 if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
     from waxseal.core.sound.samples import Samples
 
-__all__ = ["open_exact", "probe_exact", "read_exact"]
+__all__ = ["has_end", "open_exact", "probe_exact", "read_exact"]
 
 # What libsndfile reads to the sample, by its own names, and how people call it.
 EXACT = {
@@ -82,7 +82,18 @@ def read_exact(path: Path, file: Any, *, start: int, block: int) -> Iterator[Sam
             while len(heard := file.read(block, "float32", always_2d=True)):
                 yield heard
         except RuntimeError as error:
-            raise SoundError(f"{plain(path.name)} is damaged: {error}.", path=path) from error
+            words = f"{plain(path.name)} is damaged: its samples cannot be decoded."
+            raise SoundError(words, path=path) from error
+
+
+def has_end(file: Any) -> bool:
+    """Whether the last samples that an open file promises are there."""
+    with file:
+        try:
+            file.seek(max(0, file.frames - 1))
+            return len(file.read(1, "float32", always_2d=True)) == 1
+        except RuntimeError:
+            return False
 
 
 def start_written(path: Path) -> int | None:

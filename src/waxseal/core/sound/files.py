@@ -11,8 +11,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from waxseal.core.job.model import Sound
-from waxseal.core.sound.exact import open_exact, probe_exact, read_exact
+from waxseal.core.job.model import Sound, change
+from waxseal.core.sound.exact import has_end, open_exact, probe_exact, read_exact
+from waxseal.core.sound.wholeness import damage_in
 
 __all__ = ["probe_sound", "read_blocks"]
 
@@ -21,13 +22,27 @@ if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not 
 
 
 def probe_sound(path: Path) -> Sound:
-    """What a sound file holds. Raises SoundError."""
+    """What a sound file holds, and whether all of it is there. Raises SoundError."""
     file = open_exact(path)
     if file is not None:
-        return probe_exact(path, file)
-    from waxseal.core.sound.streams import probe_stream
+        found = probe_exact(path, file)
+    else:
+        from waxseal.core.sound.streams import probe_stream
 
-    return probe_stream(path)
+        found = probe_stream(path)
+    if found.of_movie:
+        return found  # its frames say whether it is whole
+    try:
+        damage = damage_in(path, found.format) or torn_end(path, found)
+    except OSError as error:
+        damage = f"it cannot be read: {error.strerror}"
+    return change(found, damage=damage)
+
+
+def torn_end(path: Path, found: Sound) -> str:
+    """Of a FLAC, which says how long it is: whether its last samples can be read."""
+    file = open_exact(path) if found.format == "FLAC" else None
+    return "" if file is None or has_end(file) else "it is cut short, or damaged at its end"
 
 
 def read_blocks(path: Path, *, start: int, block: int) -> Iterator[Samples]:

@@ -25,6 +25,14 @@ def sound(m: Matched) -> Row:
         notes = tuple(f"{done}: {one.name} is left out." for one in laid)
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "none", done, State.LOST, notes)
+    broken = tuple(
+        f"{one.name} is not whole: {one.damage}. Bring it again, or leave it out."
+        for one in laid
+        if one.damage
+    )
+    if broken:
+        reel = counted(len(laid), "sound")
+        return Row("sound", words, reel, "–", " ".join(broken), State.DECIDE, reasons=broken)
     try:
         plan = sound_of(m.timeline, m.delivery)
     except SoundError as error:
