@@ -211,6 +211,11 @@ def test_a_file_of_the_name_can_be_overwritten_there(
     assert delivery is not None
     until_says(qtbot, delivery, "there already")
     assert (tmp_path / "shot.mp4").read_bytes() == b"before"
+
+    def is_offered() -> bool:
+        return any(one.text() == "Overwrite" for one in delivery.findChildren(QPushButton))
+
+    qtbot.waitUntil(is_offered)  # once somebody has looked at the disk
     press(button(delivery, "Overwrite"))
     until_says(qtbot, delivery, "sealed")
 
