@@ -207,7 +207,7 @@ class SourceCard(CardWithMenu):
         against = " · ".join(("", *filter(None, self._shown[4])))
         self._column.addWidget(Elided(f"{length}{against}"))
         if source.damage:
-            self._column.addWidget(Elided(self.tr("not whole: {0}").format(source.damage), "bad"))
+            self._column.addWidget(Elided(source.damage, "bad"))
         about = Elided(kind, "small")
         wave.loudness_known.connect(lambda words: about.say(f"{kind} · {words}"))
         self._column.addWidget(about)
