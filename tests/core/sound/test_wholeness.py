@@ -63,6 +63,13 @@ def test_a_part_of_one_is_cut_short(tmp_path: Path, name: str, share: float) -> 
     assert "cut short" in probe_sound(path).damage
 
 
+@pytest.mark.parametrize("name", ["a.wav", "a.aiff"])
+def test_a_single_sample_that_is_missing_is_missing(tmp_path: Path, name: str) -> None:
+    path = write(tmp_path / name)
+    path.write_bytes(path.read_bytes()[:-4])
+    assert "about 99% of it is there" in probe_sound(path).damage
+
+
 def test_an_ogg_with_a_hole_is_damaged(tmp_path: Path) -> None:
     path = write(tmp_path / "a.ogg")
     content = bytearray(path.read_bytes())

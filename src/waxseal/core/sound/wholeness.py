@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 from waxseal.core.regular import open_regular
 
-__all__ = ["damage_in", "share_there"]
+__all__ = ["damage_in"]
 
 MOST_CHUNKS = 1000
 UNKNOWN = (0, 0xFFFF_FFFF)  # lengths that a writer leaves who does not know them yet
@@ -20,7 +20,7 @@ PAGE = b"OggS"
 PAGE_HEAD = struct.Struct("<4sBBqIIIB")  # RFC 3533, 6
 LAST_PAGE = 4  # of the flags
 LOOKED_AT = 1 << 16  # bytes of an MP3's beginning
-ALMOST = 0.995  # of what is promised: the last packet may be padded
+FRAME = 2000  # bytes, more than any packet of an MP3: where the first begins is not sure
 
 
 def damage_in(path: Path, kind: str) -> str:
@@ -41,12 +41,9 @@ def damage_in(path: Path, kind: str) -> str:
 
 
 def cut_words(there: int, promised: int) -> str:
-    return f"it is cut short: about {there / promised:.0%} of it is there"
-
-
-def share_there(there: int, promised: int) -> str:
-    """The same in words; empty where almost all is there."""
-    return cut_words(there, promised) if there < promised * ALMOST else ""
+    """Never that all of it is there."""
+    share = min(99, max(0, there) * 100 // promised)
+    return f"it is cut short: about {share}% of it is there"
 
 
 def chunks_end(file: BinaryIO, size: int, wanted: bytes, order: str) -> str:
@@ -63,7 +60,8 @@ def chunks_end(file: BinaryIO, size: int, wanted: bytes, order: str) -> str:
         if name == wanted:
             if length in UNKNOWN and not long_size:
                 return ""
-            return share_there(size - at - 8, long_size or length)
+            there, promised = size - at - 8, long_size or length
+            return cut_words(there, promised) if there < promised else ""
         at += 8 + length + length % 2
     return ""
 
@@ -110,7 +108,8 @@ def mp3(file: BinaryIO, size: int) -> str:
         return ""
     (promised,) = struct.unpack(">I", head[at + 12 : at + 16])
     frame = head.rfind(b"\xff", 0, at - 3)  # the frame that it is in begins a few bytes before
-    return share_there(size - max(frame, 0), promised) if promised else ""
+    there = size - max(frame, 0)
+    return cut_words(there, promised) if there < promised - FRAME else ""
 
 
 LOOKS: dict[str, Callable[[BinaryIO, int], str]] = {
