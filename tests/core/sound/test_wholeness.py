@@ -108,12 +108,16 @@ def test_what_is_odd_and_whole_is_whole(
     assert probe_sound(path).damage == ""
 
 
-def test_a_delivery_that_needs_it_is_refused(tmp_path: Path) -> None:
-    """Half a WAV was sealed with silence behind it."""
+@pytest.mark.parametrize("is_cut_later", [False, True])
+def test_a_delivery_that_needs_it_is_refused(tmp_path: Path, *, is_cut_later: bool) -> None:
+    """Half a WAV was sealed with silence behind it; also one that was whole when it came."""
     folder = write_sequence(tmp_path / "frames", frames=range(1, 25))
     path = write(folder / "shot.wav")
-    path.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
+    half = path.read_bytes()[: path.stat().st_size // 2]
+    if not is_cut_later:
+        path.write_bytes(half)
     job = change_reading(job_of(folder), source="s1", rate=24)
+    path.write_bytes(half)
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.state is DeliveryState.REFUSED
     assert "shot.wav is not whole: it is cut short: about 50% of it is there" in outcome.reasons[0]

@@ -19,13 +19,15 @@ from waxseal.core.deliver.specs.ordering import spec_troubles
 from waxseal.core.errors import (
     DeliveryRefused,
     JobError,
+    SoundError,
     UnreadableInput,
 )
 from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.job.model import Delivery, Job
+from waxseal.core.job.model import Delivery, Job, Sound
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.seal.signing import load_signer
+from waxseal.core.sound.files import damage_now, not_whole
 from waxseal.core.words import bytes_words, plain
 
 __all__ = ["preflight"]
@@ -77,8 +79,21 @@ def gone_files(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
             yield f"{plain(Path(file).name)} is not there any more: choose it again."
     job = timeline.job
     for sound in dict.fromkeys(job.sound(laid.source) for laid in job.reel.sounds):
-        if container_of(delivery).sounds and not Path(sound.path).is_file():
+        if not container_of(delivery).sounds:
+            continue
+        if not Path(sound.path).is_file():
             yield f"The sound {sound.name} is not there any more."
+        elif not sound.damage and not sound.of_movie:  # it was whole when it was looked at
+            damage = damage_of(sound)
+            if damage:
+                yield not_whole(sound.name, damage)
+
+
+def damage_of(sound: Sound) -> str:
+    try:
+        return damage_now(Path(sound.path), sound.format)
+    except SoundError as error:
+        return str(error).rstrip(".")
 
 
 def files_beside(timeline: Timeline, delivery: Delivery) -> Iterator[str]:

@@ -15,7 +15,7 @@ from waxseal.core.job.model import Sound, change
 from waxseal.core.sound.exact import has_end, open_exact, probe_exact, read_exact
 from waxseal.core.sound.wholeness import damage_in
 
-__all__ = ["probe_sound", "read_blocks"]
+__all__ = ["damage_now", "not_whole", "probe_sound", "read_blocks"]
 
 if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
     from waxseal.core.sound.samples import Samples
@@ -32,16 +32,24 @@ def probe_sound(path: Path) -> Sound:
         found = probe_stream(path)
     if found.of_movie:
         return found  # its frames say whether it is whole
+    return change(found, damage=damage_now(path, found.format))
+
+
+def damage_now(path: Path, kind: str) -> str:
+    """What is missing of a file as it is now, as the rest of a sentence. Raises SoundError."""
     try:
-        damage = damage_in(path, found.format) or torn_end(path, found)
+        return damage_in(path, kind) or torn_end(path, kind)
     except OSError as error:
-        damage = f"it cannot be read: {error.strerror}"
-    return change(found, damage=damage)
+        return f"it cannot be read: {error.strerror}"
 
 
-def torn_end(path: Path, found: Sound) -> str:
+def not_whole(name: str, damage: str) -> str:
+    return f"{name} is not whole: {damage}. Bring it again, or leave it out."
+
+
+def torn_end(path: Path, kind: str) -> str:
     """Of a FLAC, which says how long it is: whether its last samples can be read."""
-    file = open_exact(path) if found.format == "FLAC" else None
+    file = open_exact(path) if kind == "FLAC" else None
     return "" if file is None or has_end(file) else "it is cut short, or damaged at its end"
 
 

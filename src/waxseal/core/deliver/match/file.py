@@ -8,6 +8,7 @@ from waxseal.core.deliver.match.row import Matched, Row, State, listed
 from waxseal.core.deliver.settings import bytes_of, sound_of
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Bitrate, Delivery
+from waxseal.core.sound.files import not_whole
 from waxseal.core.sound.timeline import SoundPlan
 from waxseal.core.words import bytes_words, counted, numbered
 
@@ -25,11 +26,7 @@ def sound(m: Matched) -> Row:
         notes = tuple(f"{done}: {one.name} is left out." for one in laid)
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "none", done, State.LOST, notes)
-    broken = tuple(
-        f"{one.name} is not whole: {one.damage}. Bring it again, or leave it out."
-        for one in laid
-        if one.damage
-    )
+    broken = tuple(not_whole(one.name, one.damage) for one in laid if one.damage)
     if broken:
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "–", " ".join(broken), State.DECIDE, reasons=broken)
