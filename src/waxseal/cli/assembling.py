@@ -7,6 +7,7 @@ from subprocess import Popen
 from typing import Any
 
 from waxseal.cli.ordering import Orders
+from waxseal.cli.sounding import lay_sounds, sounds_found, sounds_words
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
@@ -23,8 +24,6 @@ from waxseal.core.job.edits import (
     change_reading,
     change_timing,
     join_all,
-    lay_sound,
-    leading_pass,
     make_stack,
     mark,
     put_on_reel,
@@ -38,18 +37,17 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
+from waxseal.core.job.families import leading_pass
 from waxseal.core.job.model import (
     DeliveryState,
     Job,
     Order,
     Outcome,
     Sequence,
-    Sound,
 )
 from waxseal.core.plan.joins import joins_words
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.seal.record import read_seal, seal_path
-from waxseal.core.sound.files import probe_sound
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
@@ -117,11 +115,9 @@ def has_guess(job: Job, orders: Orders) -> bool:
 def job_of(orders: Orders, found: Scan) -> Job:
     """A job that holds just this. Raises WrongUse where the folder leaves a choice."""
     sequences = choose_sequences(found, orders.path, quietly=orders.with_passes)
-    sound = choose_sound(found, orders)
+    sounds = sounds_found(found.sources, orders.sounds)
     beside = passes_beside(sequences, found) if orders.with_passes else []
-    job = add_sources(
-        Job(name=orders.out.stem), sources=[*sequences, *beside, *([sound] if sound else [])]
-    )
+    job = add_sources(Job(name=orders.out.stem), sources=[*sequences, *beside, *sounds])
     for source in job.sequences[: len(sequences)]:
         said: dict[str, object] = {"stand_in": orders.stand_in}
         if orders.rate is not None:
@@ -150,8 +146,7 @@ def job_of(orders: Orders, found: Scan) -> Job:
     if orders.with_passes:
         for source in job.sequences[: len(sequences)]:
             job = make_stack(job, source=source.id)
-    for laid in job.sounds:
-        job = lay_sound(job, source=laid.id)
+    job = lay_sounds(job, orders.sounds)
     job = set_ground(job, colour=orders.ground)
     spec = spec_book().named(orders.spec) if orders.spec else None
     shape = spec.pixel_shape if spec is not None else orders.pixel_shape
@@ -227,18 +222,6 @@ def choose_sequences(found: Scan, path: Path, *, quietly: bool = False) -> list[
     return moving
 
 
-def choose_sound(found: Scan, orders: Orders) -> Sound | None:
-    if orders.without_sound:
-        return None
-    if orders.sound is not None:
-        return probe_sound(orders.sound.absolute())
-    sounds = [source for source in found.sources if isinstance(source, Sound)]
-    if len(sounds) > 1:
-        names = ", ".join(sound.name for sound in sounds)
-        say(f"There are several sounds ({names}): none is laid. Choose one with --sound.")
-    return sounds[0] if len(sounds) == 1 else None
-
-
 def mark_range(job: Job, frames: FrameRange) -> Job:
     length = timeline_of(job).length
     if frames.first < 1 or frames.last > length:
@@ -285,11 +268,11 @@ def summary(job: Job) -> str:
     )
     if timeline.frames.count < timeline.length:
         sources += f" (frames {timeline.frames} of the reel)"
-    sound = f", with {job.sounds[0].name}" if job.sounds else ", no sound"
     count, rate = timeline.frames.count, timeline.rate
     length = f"{seconds_words(count, rate)} at {rate_words(rate)}"
     joins = "".join(f", {words}" for words in joins_words(timeline.joins_in(timeline.frames)))
-    return f"{sources} → {timeline.size}, {counted(count, 'frame')}, {length}{joins}{sound}"
+    made = f"{timeline.size}, {counted(count, 'frame')}, {length}{joins}{sounds_words(job)}"
+    return f"{sources} → {made}"
 
 
 def outcome_facts(path: Path, outcome: Outcome) -> dict[str, Any]:

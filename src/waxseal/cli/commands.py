@@ -82,6 +82,8 @@ def new(
     join: options.JoinBy = "cut",
     spec: options.Specs = None,
     passes: options.Passes = False,
+    sound: options.Sounds = None,
+    no_sound: options.NoSound = False,
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
@@ -90,6 +92,7 @@ def new(
     def work() -> int:
         from waxseal.cli.jobs import NewWishes, run_new
         from waxseal.cli.ordering import parse_join
+        from waxseal.cli.sounding import read_sound_orders
         from waxseal.core.job.sizes import parse_size
         from waxseal.core.timing.rates import parse_rate
 
@@ -99,6 +102,7 @@ def new(
             join=parse_join(join),
             specs=tuple(spec or ()),
             with_passes=passes,
+            sounds=read_sound_orders({"sound": sound, "no_sound": no_sound}),
             overwrite=overwrite,
         )
         return run_new(job, paths, wishes, as_json=as_json)
@@ -202,8 +206,9 @@ def assemble(
     reverse: options.Reverse = False,
     quality: options.Quality = None,
     bitrate: options.Bitrate = None,
-    sound: options.Sound = None,
+    sound: options.Sounds = None,
     no_sound: options.NoSound = False,
+    reversed_sound: options.ReversedSound = None,
     stand_in: options.StandIn = "stop",
     join: options.JoinBy = "cut",
     ground: options.Ground = "black",

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.cli.assembling import outcome_facts
+from waxseal.cli.sounding import SoundOrders, lay_sounds, sound_facts, sounds_found
 from waxseal.cli.talking import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable, tell
 from waxseal.cli.waiting import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
@@ -43,6 +44,7 @@ from waxseal.core.job.model import (
     Join,
     JoinKind,
     Outcome,
+    Sequence,
     Size,
     change,
 )
@@ -72,6 +74,7 @@ class NewWishes:
     join: Join
     specs: tuple[str, ...]
     with_passes: bool
+    sounds: SoundOrders
     overwrite: bool
 
 
@@ -87,7 +90,9 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
         found = scan(sources, report=report, token=token)
     for trouble in found.troubles:
         say(trouble)
-    job = take_in(Job(name=path.stem), sources=found.sources, folder=folder)
+    frames = [one for one in found.sources if isinstance(one, Sequence)]
+    heard = sounds_found(found.sources, wishes.sounds)
+    job = take_in(Job(name=path.stem), sources=[*frames, *heard], folder=folder)
     if not job.reel.shots:
         names = ", ".join(plain(one) for one in sources)
         raise WrongUse(f"There are no frames in {names}: {WHAT_IS_READ}.")
@@ -100,6 +105,7 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
             source = job.sequence(shot.source)
             if source.belongs is not None and source.stack is None:
                 job = make_stack(job, source=source.id)
+    job = lay_sounds(job, wishes.sounds)
     job = join_all(set_reel_size(job, size=wishes.size), join=wishes.join)
     if specs:
         job = change(job, deliveries=())
@@ -173,6 +179,7 @@ def job_facts(job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]) 
             for number, one in enumerate(timeline.joins, 1)
             if one is not None
         ],
+        "sounds": list(sound_facts(timeline)),
         "deliveries": [
             {
                 "name": one.name,

@@ -38,10 +38,11 @@ __all__ = [
     "Range",
     "Rate",
     "Reverse",
+    "ReversedSound",
     "Size",
-    "Sound",
     "SoundBitrate",
     "SoundCodec",
+    "Sounds",
     "Space",
     "Spec",
     "Specs",
@@ -78,7 +79,18 @@ Quality = Annotated[
     text("quality", "draft, good, high, master, or the codec's own figure; high if left out."),
 ]
 Bitrate = Annotated[str | None, text("bitrate", "Instead of a quality: 5M, 800k.")]
-Sound = Annotated[Path | None, text("sound", "A sound, laid from the start.")]
+Sounds = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--sound",
+        metavar="FILE[@FRAME][-3dB]",
+        help="A sound, from the reel's start or a frame of it, by a gain; more than once.",
+    ),
+]
+ReversedSound = Annotated[
+    str | None,
+    text("reversed-sound", "What the sound of frames that run backwards does: turned, left out."),
+]
 NoSound = Annotated[bool, text("no-sound", "Leave out the sound beside the frames.")]
 StandIn = Annotated[
     str, text("stand-in", "For frames that are missing: stop, hold, nearest, black.")

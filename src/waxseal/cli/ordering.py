@@ -10,6 +10,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any, cast
 
+from waxseal.cli.sounding import SoundOrders, read_sound_orders
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
 from waxseal.core.deliver.naming import named_container
@@ -66,8 +67,7 @@ class Orders:
     frames: FrameRange | None
     expected: FrameRange | None
     is_reversed: bool
-    sound: Path | None
-    without_sound: bool
+    sounds: SoundOrders
     stand_in: StandIn
     join: Join
     ground: str
@@ -162,8 +162,7 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
         path=said["path"],
         out=said["out"],
         is_reversed=said["reverse"],
-        sound=said["sound"],
-        without_sound=said["no_sound"],
+        sounds=read_sound_orders(said),
         colour=parse_colour(said["colour"], config) if said["colour"] is not None else None,
         config=str(config.absolute()) if config is not None else "",
         looks=looks_of(said),

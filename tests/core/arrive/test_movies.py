@@ -70,12 +70,12 @@ def test_a_movie_is_delivered_frame_for_frame(tmp_path: Path) -> None:
         assert number_in(read_movie_frame(path_of(job.deliveries[0]), frame)) == frame - 1
 
 
-def test_the_sound_of_a_movie_that_is_not_first_is_offered_and_not_laid(tmp_path: Path) -> None:
+def test_the_sound_of_a_movie_is_bound_to_it_wherever_it_is(tmp_path: Path) -> None:
     write_sequence(tmp_path / "frames", "a.%04d.png")
     write_movie(tmp_path / "frames" / "live.mp4", sound_seconds=1)
     job = job_of(tmp_path / "frames")
     assert [source.name for source in job.sounds] == ["live.mp4"]
-    assert not job.reel.sounds
+    assert [(one.shot, one.bound) for one in job.reel.sounds] == [("a2", True)]
 
 
 def test_a_variable_rate_stays_a_guess(tmp_path: Path) -> None:

@@ -68,7 +68,7 @@ def test_one_frame_in_every_container(tmp_path: Path, codec: Codec) -> None:
         fields["space"] = codec.usual_space
         job = change_delivery(job, delivery=job.deliveries[0].id, **fields)
         assert_sealed(job)
-        mute = change_delivery(lift_sound(job), delivery="d1", name=f"{container} mute")
+        mute = change_delivery(lift_sound(job, sound="m1"), delivery="d1", name=f"{container} mute")
         assert_sealed(mute)
 
 

@@ -55,7 +55,7 @@ def job(tmp_path: Path) -> Job:
     for number in range(1, 7):
         write_pixels(tmp_path / "a" / f"a.{number:04}.png", clear)
     write_sequence(tmp_path / "b", "b.%04d.png", frames=range(1, 13), width=320, height=180)
-    write_tone(tmp_path / "a.wav", seconds=1.0, channels=2)
+    write_tone(tmp_path / "a.wav", seconds=0.5, channels=2)
     job = take_in(Job(), sources=scan([tmp_path]).sources, folder=str(tmp_path))
     by_name = {one.name: one.id for one in job.sequences}
     job = change_reading(job, source=by_name["a"], rate=Fraction(12), alpha=Alpha.STRAIGHT)

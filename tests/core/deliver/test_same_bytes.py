@@ -269,7 +269,7 @@ DIGESTS: dict[Callable[[Path], Job], str] = {
     laid_over: "aec0ea1d353318e8",
     as_light: "fc6ba9ac943fb27c",
     holes_held: "de33ebb98db8564c",
-    movie_in_high_range: "9c4ea43a09c4c357",
+    movie_in_high_range: "4832af1a72808de1",
     codes_before_a_plate: "01cfad7b6a19985a",
     joined_shots: "0a35c63e8a7c872c",
 }

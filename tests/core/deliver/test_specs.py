@@ -155,7 +155,7 @@ def test_a_delivery_is_as_its_spec_wants_it_and_says_where_it_is_not(
 
 def test_what_is_too_long_or_lacks_its_sound_is_refused(reel: Job, tmp_path: Path) -> None:
     spec = spec_in(SQUARE.replace("2.0", "0.1") + 'sound = "needed"\n', "it.toml")
-    job = lift_sound(add_as(reel, spec, folder=str(tmp_path)))
+    job = lift_sound(add_as(reel, spec, folder=str(tmp_path)), sound="m1")
     said = list(spec_troubles(spec, timeline_of(job), job.deliveries[-1]))
     assert said == [
         "our square takes 0.1 s at the most, and this is 0.20 s: choose a range.",

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import pytest
 
-from tests.making import sequence, sound
-from waxseal.core.job.model import Job, Sequence, change
+from tests.making import reading, sequence, sound
+from waxseal.core.job.edits import add_sources
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, change
 from waxseal.core.plan.differences import sound_against
 
 
@@ -21,6 +23,12 @@ def job_of(*sequences: Sequence) -> Job:
     )
 
 
+def against(job: Job, one: Sound) -> str:
+    return sound_against(
+        change(job, sources=(*job.sources, change(one, id="s9"))), change(one, id="s9")
+    )
+
+
 @pytest.mark.parametrize(
     ("samples", "words"),
     [
@@ -31,13 +39,27 @@ def job_of(*sequences: Sequence) -> Job:
     ],
 )
 def test_its_length_is_said_beside_the_frames(samples: int, words: str) -> None:
-    assert sound_against(job_of(shot()), sound(samples=samples)) == words
+    assert against(job_of(shot()), sound(samples=samples)) == words
 
 
 def test_it_is_held_against_the_frames_of_its_name_or_those_alone_beside_it() -> None:
     two = job_of(shot("sh010"), shot("tone", 48))
-    assert sound_against(two, sound()) == "1.00 s shorter than tone"
-    assert sound_against(job_of(shot("sh010"), shot("sh020")), sound()) == ""
+    assert against(two, sound()) == "1.00 s shorter than tone"
+    assert against(job_of(shot("sh010"), shot("sh020")), sound()) == ""
     elsewhere: Any = change(sound(), path="/other/x.wav")
-    assert sound_against(job_of(shot()), elsewhere) == ""
-    assert sound_against(Job(), sound()) == ""
+    assert against(job_of(shot()), elsewhere) == ""
+    assert against(Job(), sound()) == ""
+
+
+def test_one_of_two_sounds_in_a_folder_is_of_no_frames() -> None:
+    other = change(sound(), id="s8", path=str(Path(sound().path).with_name("music.wav")))
+    job = change(job_of(shot()), sources=(*job_of(shot()).sources, other))
+    assert against(job, sound()) == ""
+
+
+def test_a_length_that_gives_the_rate_is_said() -> None:
+    guessed = change(shot("tone", 45), reading=reading(origin=Origin.GUESS))
+    job = add_sources(Job(), sources=[guessed, sound(samples=72_000)])
+    assert job.sequences[0].reading.rate.value == 30
+    assert job.sequences[0].reading.rate.origin is Origin.GUESS
+    assert sound_against(job, job.sounds[0]) == "45 frames beside 1.500 s: 30 a second"

@@ -21,9 +21,9 @@ from waxseal.core.job.edits import (
     set_reel_rate,
 )
 from waxseal.core.job.model import Conversion, Job
+from waxseal.core.plan.hearing import sound_plan
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.timeline import sound_plan
 from waxseal.core.timing.ranges import FrameRange
 
 FILM = Fraction(24_000, 1001)
@@ -73,25 +73,20 @@ def test_the_sound_that_belongs_to_the_frames_runs_along(tmp_path: Path) -> None
     """A thousandth shorter, to the sample, and a thousandth higher."""
     tone = write_tone(tmp_path / "s1.wav", seconds=20)
     job = job_of(480, FILM, Fraction(24))
-    job = add_sources(job, sources=scan([tone]).sources)
+    job = plain = add_sources(job, sources=scan([tone]).sources)
     sound = job.sounds[0]
     job = lay_sound(conform(job, source="s1"), source=sound.id)
     heard = job.sound(sound.id)
     assert heard.speed == Fraction(1001, 1000)
     assert heard.seconds == sound.seconds * 1000 / 1001
-    plan = sound_plan(job, FrameRange(1, 480), Fraction(24))
+    plan = sound_plan(timeline_of(job), FrameRange(1, 480))
     assert plan is not None
     assert any("0.10% faster" in note for note in plan.notes)
     samples = np.concatenate(list(mix_blocks(plan, 48_000)))[:, 0]
     crossings = np.flatnonzero(np.diff(np.signbit(samples[4800:-9600])))
-    before = sound_plan(
-        lay_sound(job_without_conform(tone), source="s1"), FrameRange(1, 480), Fraction(24)
-    )
+    unconformed = lay_sound(plain, source=sound.id)
+    before = sound_plan(timeline_of(unconformed), FrameRange(1, 480))
     assert before is not None
     whole = np.concatenate(list(mix_blocks(before, 48_000)))[:, 0]
     others = np.flatnonzero(np.diff(np.signbit(whole[4800:-9600])))
     assert len(crossings) / len(others) == pytest.approx(1.001, abs=2e-4)
-
-
-def job_without_conform(tone: Path) -> Job:
-    return add_sources(Job(), sources=scan([tone]).sources)

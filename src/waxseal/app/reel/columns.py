@@ -5,7 +5,7 @@ A new column is a line in the table, and a function.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -15,11 +15,12 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from waxseal.app.look.givingway import GivesWay
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, label
-from waxseal.core.job.model import Order, Overlay, Sequence, Shot, Timing
+from waxseal.core.job.model import Order, Overlay, Shot, Timing
+from waxseal.core.job.model import Sequence as Frames
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.timecode import length_words
 
-__all__ = ["AHEAD", "LEFT", "RIGHT", "Cells", "Column", "fit", "tr", "widths_of_left"]
+__all__ = ["AHEAD", "LEFT", "RIGHT", "Cells", "Column", "fit", "give_way", "tr", "widths_of_left"]
 
 tr = partial(QCoreApplication.translate, "columns")
 GAP, AHEAD = 8, 4  # between two cells, and before the first
@@ -81,7 +82,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     return str(laid.framing.value) if source.shown_size != timeline.size else ""
 
 
-def holes_in(source: Sequence, shot: Shot) -> int:
+def holes_in(source: Frames, shot: Shot) -> int:
     """How many frames of a shot are missing or not whole."""
     return len(source.to_rerender.within(shot.range))
 
@@ -113,7 +114,7 @@ class Cells:
             line.addWidget(cell)
 
     def give_way_on(self, row: QWidget) -> None:
-        GivesWay(row, {self.by_name[one.name]: one.gives_way for one in RIGHT})
+        give_way(row, tuple(self.by_name.values()))
 
     def show_part(self, part: Part, timeline: Timeline) -> None:
         for one in RIGHT:
@@ -122,6 +123,11 @@ class Cells:
                 cell.say(words)
             else:
                 cell.setText(words)
+
+
+def give_way(row: QWidget, cells: Sequence[QWidget]) -> None:
+    """Leave out the cells of a row that a narrow ledger has no room for."""
+    GivesWay(row, {cell: one.gives_way for cell, one in zip(cells, RIGHT, strict=True)})
 
 
 def fit(cell: QWidget, width: int) -> None:

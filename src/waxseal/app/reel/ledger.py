@@ -25,7 +25,6 @@ from waxseal.app.reel.waveform import Peaks
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
     Edit,
-    lift_sound,
     move_overlay,
     move_shot,
     remove_overlay,
@@ -67,7 +66,9 @@ class Ledger(QFrame):
             self._new_row, self._fill_row, usual=ROW_TALL, spacing=0
         )
         self._overlays: dict[str, OverlayRow] = {}
-        self._sound: SoundRow | None = None
+        self._sounds: InSight[SoundRow] = InSight(
+            self._new_sound, self._fill_sound, usual=ROW_TALL, spacing=0
+        )
         self._open = ""
         self._target: int | None = None
         self.setMinimumWidth(px(NARROWEST))
@@ -94,6 +95,7 @@ class Ledger(QFrame):
         self._over.setSpacing(0)
         self._list.addWidget(over)
         self._list.addWidget(self._shots)
+        self._list.addWidget(self._sounds)
         self._list.addStretch(1)
         self._reel = Unfolding(self._new_reel, self._fill_reel)
         outer = QWidget()
@@ -105,6 +107,7 @@ class Ledger(QFrame):
         self._area = scrolling(outer)
         column.addWidget(self._area, 1)
         self._shots.follow(self._area)
+        self._sounds.follow(self._area)
         self._bringing = Bringing(self._area)
         self._line = QFrame(self._shots)
         self._line.setObjectName("drop")
@@ -163,7 +166,9 @@ class Ledger(QFrame):
         self._shots.held = self._open
         self._shots.show_ids(shots, has_changed=True)
         self._show_overlays(programme, job)
-        self._show_sound(programme, job)
+        self._sounds.held = self._open
+        sounds = [one.id for one in job.reel.sounds] if programme is not None else []
+        self._sounds.show_ids(sounds, has_changed=True)
         self._open_reel.setEnabled(programme is not None)
         count = len(job.reel.finish.working)
         self._open_reel.setText(
@@ -233,7 +238,7 @@ class Ledger(QFrame):
     @property
     def is_busy(self) -> bool:
         """Whether rows are still being made."""
-        return self._shots.is_busy
+        return self._shots.is_busy or self._sounds.is_busy
 
     def _show_reel(self, programme: Programme | None, job: Job) -> None:
         for widget in (self._size, self._rate, self._back, self._follows):
@@ -268,21 +273,21 @@ class Ledger(QFrame):
             number = self._numbers[shot]
             row.show_programme(self._programme, number, is_open=shot == self._open)
 
-    def _show_sound(self, programme: Programme | None, job: Job) -> None:
-        if programme is None or not job.reel.sounds:
-            if self._sound is not None:
-                self._list.removeWidget(self._sound)
-                self._sound.hide()
-                self._sound.deleteLater()
-                self._sound = None
-            return
-        if self._sound is None:
-            from waxseal.app.reel.soundrow import SoundRow
+    def _new_sound(self, laid: str) -> SoundRow:
+        from waxseal.app.reel.soundrow import SoundRow
 
-            self._sound = SoundRow(self._peaks)
-            self._sound.lift_asked.connect(self._lift)
-            self._list.insertWidget(self._list.count() - 1, self._sound)
-        self._sound.show_timeline(programme.timeline)
+        row = SoundRow(laid, self._peaks, self._pen)
+        row.toggled.connect(self.toggle)
+        self._fill_sound(laid, row)
+        return row
+
+    def _fill_sound(self, laid: str, row: SoundRow) -> None:
+        if self._programme is not None:
+            row.show_timeline(self._programme.timeline, is_open=laid == self._open)
+
+    def sound(self, laid: str) -> SoundRow | None:
+        """The row of a sound, by its id on the reel."""
+        return self._sounds.need(laid)
 
     def row(self, shot: str) -> ShotRow | None:
         """The row of a shot, made now if it was out of sight."""
@@ -298,6 +303,8 @@ class Ledger(QFrame):
         if self._programme is not None:
             self._shots.held = self._open
             self._shots.tell(before, self._open)
+            self._sounds.held = self._open
+            self._sounds.tell(before, self._open)
             self._show_overlays(self._programme, self._programme.timeline.job)
             self._bringing.to_top(partial(self._row_or_overlay, self._open))
 
@@ -318,8 +325,8 @@ class Ledger(QFrame):
             # The docket has its size when the events of its layout are through.
             QTimer.singleShot(0, partial(self._area.ensureWidgetVisible, words))
 
-    def _row_or_overlay(self, laid: str) -> ShotRow | OverlayRow | None:
-        return self._shots.need(laid) or self._overlays.get(laid)
+    def _row_or_overlay(self, laid: str) -> ShotRow | OverlayRow | SoundRow | None:
+        return self._shots.need(laid) or self._overlays.get(laid) or self._sounds.need(laid)
 
     # ---- order -----------------------------------------------------------------------------
 
@@ -379,9 +386,6 @@ class Ledger(QFrame):
 
     def _follow(self) -> None:
         self._pen.asked.emit(Edit(self.tr(sentences.THE_REEL_AS_ITS_SHOTS), follow_first))
-
-    def _lift(self) -> None:
-        self._pen.asked.emit(Edit(self.tr(sentences.TAKE_THE_SOUND_OFF), lift_sound))
 
 
 def follow_first(job: Job) -> Job:

@@ -24,14 +24,15 @@ from waxseal.app.look.scale import px
 from waxseal.app.look.speaking import Acts, Drawn, say_value
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
-from waxseal.app.reel.waveform import Peaks, draw_peaks
+from waxseal.app.reel.waveform import Peaks, drawable_pieces
 from waxseal.core.plan.programme import Programme
 
 __all__ = ["Rule"]
 
-SIDE, TALL = 14, 72
+SIDE, TALL = 14, 76
 BAR_TALL, MOST_OVERLAYS = 3, 4  # pixels, and how many have room
-SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 18
+SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 24
+BOUND_TALL = 10  # of the waves, where sounds are bound
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
@@ -307,15 +308,22 @@ class Rule(Drawn):
             painter.fillRect(tick, current().colour("accent"))
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
-        for laid in programme.timeline.job.reel.sounds:
-            sound = programme.timeline.job.sound(laid.source)
-            frames = sound.seconds * programme.timeline.rate
-            right = self.place_of(float(frames) + 1)
-            room = QRectF(SIDE, BLOCK_TOP + BLOCK_TALL + 3, right - SIDE, WAVE_TALL)
-            painter.save()
-            painter.setClipRect(QRectF(SIDE, 0, self.width() - 2 * SIDE, TALL))
-            draw_peaks(painter, room, self._peaks.get(sound.path))
-            painter.restore()
+        """Bound sounds in a band of their own, below them the free ones."""
+        timeline = programme.timeline
+        wide = (self.width() - 2 * SIDE) * timeline.rate / timeline.length
+        top = BLOCK_TOP + BLOCK_TALL + 2
+        has_bound = any(one.bound for one in timeline.job.reel.sounds)
+        free_top = top + (BOUND_TALL if has_bound else 0)
+        free_tall = WAVE_TALL - (BOUND_TALL if has_bound else 0)
+        painter.setClipRect(QRectF(SIDE, 0, self.width() - 2 * SIDE, TALL))
+        for laid in timeline.job.reel.sounds:
+            peaks = self._peaks.get(timeline.job.sound(laid.source).path)
+            y, tall = (top, BOUND_TALL) if laid.bound else (free_top, free_tall)
+            for piece in drawable_pieces(timeline, laid):
+                left = SIDE + piece.at * float(wide)
+                room = QRectF(left, y, piece.count * float(wide), tall - 1)
+                piece.draw(painter, room, peaks)
+        painter.setClipping(False)
 
     def _draw_playhead(self, painter: QPainter) -> None:
         accent = current().colour("accent")

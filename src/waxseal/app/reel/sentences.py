@@ -66,7 +66,25 @@ HELD_FRAMES = "A source frame and how often it is shown: 24×12, 48×6"
 
 # ---- soundrow ----------------------------------------------------------------------------------
 
-EXACTLY_AS_LONG_AS_THE_PICTURE = "Exactly as long as the picture."
+IT_IS_BOUND = "Bound: it belongs to its shot's frames, and follows them in every edit."
+IT_IS_FREE = "Free: it lies on the reel by itself."
+KEYS_OF_A_SOUND = (
+    "Return opens it. Alt+Left and Alt+Right move it by a frame, with Shift by a tenth of one, "
+    "with Ctrl by a sample. Delete takes it off the reel."
+)
+SECONDS_LEFT_OUT = "Seconds of the sound that are left out; the rest is heard when it was"
+FRAMES_OF_THE_REEL = "The reel frame with which it begins: 25, or 25.1 for a tenth later"
+FRAMES_OF_ITS_SHOT = "The frame of its shot with which it begins: 1 is the shot's first"
+FRAMES_OF_ITS_SOURCE = "The frame of its source with which it begins: 1 is the first there is"
+AT_ANOTHER_SPEED = "What it does where its frames are shown faster or slower than they are read"
+HEARD_BACKWARDS = "heard backwards with its frames"
+BIND_TO_ITS_SHOT = "bind to its shot"
+SET_FREE = "set free"
+TAKE_OFF_IT = "take off the reel"
+TIE_TO_THE_SHOT = "tie to the shot there"
+LIES_WHERE_IT_SHOULD = "it lies where it should"
+PAN = "From -100, left, to 100, right"
+FADE_SECONDS = "Seconds of the fade"
 
 # ---- what could lie over its neighbour ---------------------------------------------------------
 

@@ -1,122 +1,151 @@
-"""The sound's row of the ledger: its waveform over the reel's length."""
+"""A sound's row of the ledger: where it is heard on the reel, and its docket."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
+from fractions import Fraction
+from functools import partial
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 from typing_extensions import override
 
-from waxseal.app.look.givingway import GivesWay
-from waxseal.app.look.palette import current
+from waxseal.app.look.card import Card
+from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, button, label
+from waxseal.app.look.small import Elided, label, restyle
 from waxseal.app.look.tooltips import set_tip
 from waxseal.app.reel import sentences
-from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT
-from waxseal.app.reel.waveform import Peaks, draw_peaks
-from waxseal.core.errors import SoundError
+from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT, fit, give_way
+from waxseal.app.reel.soundbar import SoundBar
+from waxseal.app.reel.sounddocket import SoundDocket
+from waxseal.app.reel.waveform import Peaks
+from waxseal.core.job.edits import lift_sound
+from waxseal.core.job.model import LaidSound, Sound
+from waxseal.core.plan.loosening import move_sound, nudge_sound, trim_sound
+from waxseal.core.plan.sound_notes import place_words
+from waxseal.core.plan.spans import span_of
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.timeline import sound_plan
-from waxseal.core.timing.ranges import FrameRange
-from waxseal.core.words import lines_text
+from waxseal.core.words import numbered
 
 __all__ = ["SoundRow"]
 
+BOUND, FREE = "▼", "○"  # a weight on a line; a ring
 
-class SoundRow(QFrame):
-    lift_asked = Signal()
 
-    def __init__(self, peaks: Peaks) -> None:
+class SoundRow(Card):
+    """toggled: its docket shall open or close, by the sound's id on the reel."""
+
+    toggled = Signal(str)
+
+    def __init__(self, laid: str, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
         self.setObjectName("row")
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        line = QHBoxLayout(self)
-        line.setContentsMargins(AHEAD, 3, 0, 3)
+        self.laid, self._pen = laid, pen
+        self._sound: Sound | None = None
+        self._timeline: Timeline | None = None
+        self._docket: SoundDocket | None = None
+        self._is_open = False
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(AHEAD, 2, 0, 2)
+        self._column.setSpacing(2)
+        line = QHBoxLayout()
         line.setSpacing(8)
-        ahead = QLabel()
-        ahead.setFixedWidth(px(LEFT["number"]))
-        self._kind = label(self.tr("sound"), "small")
-        self._kind.setFixedWidth(px(LEFT["picture"]))
+        self._column.addLayout(line)
+        self._sign = label("", "quiet")
+        self._sign.setFixedWidth(px(LEFT["number"]))
+        kind = label(self.tr("sound"), "small")
+        kind.setFixedWidth(px(LEFT["picture"]))
         self._name = Elided("", "name")
         self._name.setFixedWidth(px(LEFT["name"]))
-        self._bar = SoundBar(peaks)
-        self._seconds = label("")
-        self._against = label("", "small")
-        for widget, column in zip((self._seconds, self._against), RIGHT, strict=False):
-            widget.setFixedWidth(px(column.width))
-            widget.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        lift = button(self.tr("take off"), self.lift_asked.emit, "word")
-        lift.setFixedWidth(px(RIGHT[-1].width))
-        for left in (ahead, self._kind, self._name):
+        self.bar = SoundBar(laid, peaks)
+        self.bar.moved.connect(self._move)
+        self.bar.trimmed.connect(self._trim)
+        self.bar.settled.connect(pen.settled)
+        self._where, self._length, self._gain = (label("") for _ in RIGHT)
+        for left in (self._sign, kind, self._name):
             line.addWidget(left)
-        line.addWidget(self._bar, 1)
-        for right in (self._seconds, self._against, lift):
-            line.addWidget(right)
-        GivesWay(
-            self,
-            {
-                one: column.gives_way
-                for one, column in zip((self._seconds, self._against, lift), RIGHT, strict=True)
-            },
-        )
+        line.addWidget(self.bar, 1)
+        cells: tuple[QLabel, ...] = (self._where, self._length, self._gain)
+        for cell, column in zip(cells, RIGHT, strict=True):
+            fit(cell, column.width)
+            line.addWidget(cell)
+        give_way(self, cells)
+        self.opened.connect(partial(self.toggled.emit, laid))
 
-    def show_timeline(self, timeline: Timeline) -> None:
+    def show_timeline(self, timeline: Timeline, *, is_open: bool) -> None:
         job = timeline.job
-        sound = job.sound(job.reel.sounds[0].source)
+        laid = job.laid_sound(self.laid)
+        sound = job.sound(laid.source)
+        self._timeline, self._sound = timeline, sound
+        self._sign.setText(BOUND if laid.bound else FREE)
         self._name.say(sound.name)
-        self.setAccessibleName(self.tr("Sound {0}").format(sound.name))
-        self._seconds.setText(f"{float(sound.seconds):.3f} s")
-        try:
-            plan = sound_plan(job, FrameRange(1, timeline.length), timeline.rate)
-        except SoundError as error:  # channels that cannot be delivered: the seal would say so too
-            self._against.setText(self.tr("refused"))
-            set_tip(self._against, str(error))
+        where = place_words(timeline, laid) or self.tr("{0} from frame 1").format(sound.name)
+        self.setAccessibleName(self.tr("Sound {0}").format(where))
+        set_tip(self._sign, self.tr(sentences.IT_IS_BOUND if laid.bound else sentences.IT_IS_FREE))
+        self._where.setText(where_words(timeline, laid))
+        span = span_of(timeline, laid)
+        seconds = float(span.last - max(span.first, Fraction(0))) if span is not None else 0.0
+        self._length.setText(f"{seconds:.3f} s")
+        self._gain.setText(f"{numbered(laid.gain, 1)} dB" if laid.gain else "")
+        self.bar.show_timeline(timeline)
+        self._show_docket(timeline, is_open=is_open)
+
+    def _show_docket(self, timeline: Timeline, *, is_open: bool) -> None:
+        self._is_open = is_open
+        self.say_open(is_open=is_open)
+        self.setAccessibleDescription(self.tr(sentences.KEYS_OF_A_SOUND))
+        restyle(self, chosen=is_open or self.hasFocus())
+        if not is_open:
+            if self._docket is not None:
+                self._docket.hide()
+                self._docket.deleteLater()
+                self._docket = None
+            return
+        if self._docket is None:
+            self._docket = SoundDocket(self.laid, self._name.whole, self._pen)
+            self._docket.setContentsMargins(26, 2, 0, 6)
+            self._column.addWidget(self._docket)
+        self._docket.show_timeline(timeline)
+
+    def _ask(self, words: str, change: object, merges: str = "") -> None:
+        self._pen.ask(f"{self._name.whole}: {words}", change, merges)
+
+    def _move(self, to: int) -> None:
+        change = partial(move_sound, sound=self.laid, to=to)
+        self._ask(self.tr("move"), change, f"move {self.laid}")
+
+    def _trim(self, end: str, seconds: Fraction) -> None:
+        if end == "head":
+            change = partial(trim_sound, sound=self.laid, head=seconds)
         else:
-            over = plan.seconds_over(plan.placed[0]) if plan else 0
-            words = f"{float(over):+.3f} s" if over else self.tr("exact")
-            self._against.setText(words)
-            notes = lines_text(plan.notes) if plan else ""
-            set_tip(self._against, notes or self.tr(sentences.EXACTLY_AS_LONG_AS_THE_PICTURE))
-        self._bar.show_timeline(timeline)
+            change = partial(trim_sound, sound=self.laid, tail=seconds)
+        self._ask(self.tr("trim"), change, f"trim {end} {self.laid}")
+
+    def _nudge(self, way: int, keys: Qt.KeyboardModifier) -> None:
+        if self._timeline is None or self._sound is None:
+            return
+        step = 1 / self._timeline.rate
+        if keys & Qt.KeyboardModifier.ControlModifier:
+            step = Fraction(1, self._sound.sample_rate)
+        elif keys & Qt.KeyboardModifier.ShiftModifier:
+            step = step / 10
+        change = partial(nudge_sound, sound=self.laid, seconds=way * step)
+        self._ask(self.tr("nudge"), change)
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Delete:
-            self.lift_asked.emit()
+        key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
+        if key == Qt.Key.Key_Delete:
+            self._ask(self.tr(sentences.TAKE_THE_SOUND_OFF), partial(lift_sound, sound=self.laid))
+        elif alt and key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self._nudge(-1 if key == Qt.Key.Key_Left else 1, event.modifiers())
         else:
             super().keyPressEvent(event)
 
 
-class SoundBar(QWidget):
-    def __init__(self, peaks: Peaks) -> None:
-        super().__init__()
-        self._peaks = peaks
-        self._timeline: Timeline | None = None
-        self.setMinimumHeight(26)
-        peaks.made.connect(self._made)
-
-    def show_timeline(self, timeline: Timeline) -> None:
-        self._timeline = timeline
-        self.update()
-
-    def _made(self, _path: str) -> None:
-        self.update()
-
-    @override
-    def paintEvent(self, event: QPaintEvent) -> None:
-        timeline = self._timeline
-        if timeline is None or not timeline.job.reel.sounds:
-            return
-        sound = timeline.job.sound(timeline.job.reel.sounds[0].source)
-        frames = sound.seconds * timeline.rate
-        share = float(frames / timeline.length)
-        with QPainter(self) as painter:
-            room = QRectF(self.rect()).adjusted(3, 2, -3, -2)
-            painter.fillRect(
-                QRectF(room.x(), room.center().y() - 5, room.width(), 10),
-                current().colour("sunken"),
-            )
-            painter.setClipRect(room)
-            room.setWidth(room.width() * share)
-            draw_peaks(painter, room, self._peaks.get(sound.path))
+def where_words(timeline: Timeline, laid: LaidSound) -> str:
+    """What it goes with, or the frame from which on."""
+    if laid.shot:
+        return timeline.part_of(laid.shot).sequence.name
+    return f"{float(laid.at):.2f}".rstrip("0").rstrip(".") + "–"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -12,14 +13,17 @@ from typing_extensions import override
 from waxseal.app.look.palette import current
 from waxseal.app.look.speaking import Drawn
 from waxseal.app.work import Workbench
-from waxseal.core.job.model import Sound
+from waxseal.core.job.model import LaidSound, Sound
+from waxseal.core.plan.hearing import pieces_of
+from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.sound.peaks import peaks_of
 from waxseal.core.words import numbered
 
-__all__ = ["Peaks", "Waveform", "draw_peaks"]
+__all__ = ["Drawable", "Peaks", "Waveform", "draw_peaks", "drawable_pieces"]
 
 COLUMNS = 400
+DRAWN_RATE = 1000  # samples a second: to show where something is, not to hear it
 Heard = tuple[str, tuple[float, ...]]
 
 
@@ -110,13 +114,58 @@ class Waveform(Drawn):
                 self.loudness_known.emit(words)
 
 
+@dataclass(frozen=True, slots=True)
+class Drawable:
+    """A piece of a sound on the reel, as it is drawn. at, count: in seconds of the reel.
+
+    first, last: how far into the sound it begins and ends, 0..1; first > last: backwards.
+    """
+
+    at: float
+    count: float
+    first: float
+    last: float
+
+    @property
+    def end(self) -> float:
+        return self.at + self.count
+
+    def draw(self, painter: QPainter, room: QRectF, peaks: tuple[float, ...]) -> None:
+        low, high = sorted((self.first, self.last))
+        columns = peaks[int(low * len(peaks)) : max(1, round(high * len(peaks)))]
+        draw_peaks(
+            painter, room, columns[:: -1 if self.first > self.last else 1], max(peaks, default=0)
+        )
+
+
+def drawable_pieces(timeline: Timeline, laid: LaidSound) -> tuple[Drawable, ...]:
+    sound = timeline.job.sound(laid.source)
+    whole = max(1, round(sound.seconds * DRAWN_RATE))
+    made = []
+    for one in pieces_of(timeline, laid, DRAWN_RATE):
+        first, last = one.head, one.head + one.count
+        if one.run is not None:
+            first, last = one.run[:: -1 if one.is_backwards else 1]
+        elif one.is_backwards:
+            last = one.head - one.count
+        made.append(
+            Drawable(one.at / DRAWN_RATE, one.count / DRAWN_RATE, first / whole, last / whole)
+        )
+    return tuple(made)
+
+
 def draw_peaks(
-    painter: QPainter, room: QRectF, peaks: tuple[float, ...], name: str = "quiet"
+    painter: QPainter, room: QRectF, peaks: tuple[float, ...], loudest: float = 0.0
 ) -> None:
-    """Columns around the middle line; the loudest fills the room, so that quiet ones show."""
-    if not peaks:
+    """Columns around the middle line; the loudest fills the room, so that quiet ones show.
+
+    loudest: of the whole sound, where these are a part of it.
+    """
+    if not peaks or room.width() < 1:
         return
-    loudest = max(*peaks, 0.02)
+    loudest = max(*peaks, loudest, 0.02)
+    each = max(1, int(len(peaks) / room.width()))  # no more of them than there are pixels
+    peaks = tuple(max(peaks[at : at + each]) for at in range(0, len(peaks), each))
     colour = current().colour("quiet", 0.7)
     step = room.width() / len(peaks)
     for place, peak in enumerate(peaks):

@@ -12,7 +12,7 @@ from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
 from waxseal.core.job.model import Bitrate, Chromaticities, Quality, Space
 from waxseal.core.picture.target import Target
-from waxseal.core.sound.timeline import SoundPlan
+from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Form"]

@@ -19,9 +19,9 @@ from waxseal.core.progress import CancelToken
 from waxseal.core.seal.rules import LOUDNESS_TOLERANCE
 from waxseal.core.sound.loudness import Loudness, loudness_in
 from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.pieces import Level, SoundPlan
 from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.streams import decode_all
-from waxseal.core.sound.timeline import Level, SoundPlan
 from waxseal.core.words import numbered
 
 __all__ = ["coded", "coded_bytes", "level_notes", "levelled"]

@@ -17,10 +17,11 @@ from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.film import Film, Stretch
+from waxseal.core.plan.hearing import sound_plan
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.timeline import SoundPlan, sound_plan
+from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = [
@@ -168,7 +169,7 @@ def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
     seconds = None
     if stretch.rate != stretch.reel_rate:
         seconds = stretch.shown.count / stretch.rate
-    return sound_plan(timeline.job, stretch.reel, timeline.rate, codec.rates, seconds=seconds)
+    return sound_plan(timeline, stretch.reel, codec.rates, seconds=seconds)
 
 
 def form_of(timeline: Timeline, delivery: Delivery) -> Form:

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from waxseal.core.job.model import Sequence
 from waxseal.core.job.passes import PassKind
 
-__all__ = ["families"]
+__all__ = ["families", "leading_pass", "leading_passes"]
 
 ORDER = {kind: place for place, kind in enumerate(PassKind)}
 
@@ -28,3 +28,22 @@ def families(sequences: Iterable[Sequence]) -> dict[str, tuple[str, ...]]:
             lead = min(members)
             found[lead[2]] = tuple(member[2] for member in members if member is not lead)
     return found
+
+
+def leading_passes(sequences: Iterable[Sequence]) -> dict[str, Sequence]:
+    """The pass that is shown for a shot's passes, by the shot: the beauty, else the first light."""
+    leading: dict[str, Sequence] = {}
+    for one in sequences:
+        if one.belongs is None:
+            continue
+        first = leading.setdefault(one.belongs.shot, one)
+        if first.belongs is not None and ORDER[one.belongs.kind] < ORDER[first.belongs.kind]:
+            leading[one.belongs.shot] = one
+    return leading
+
+
+def leading_pass(source: Sequence, sequences: Iterable[Sequence]) -> Sequence:
+    """The pass that is shown for a source; a source that is no pass leads itself."""
+    if source.belongs is None:
+        return source
+    return leading_passes(sequences)[source.belongs.shot]

@@ -53,7 +53,6 @@ from waxseal.core.job.reel import (
     Blend,
     Conversion,
     Framing,
-    LaidSound,
     Overlay,
     Placing,
     Reel,
@@ -63,6 +62,7 @@ from waxseal.core.job.reel import (
     Timing,
     Turn,
 )
+from waxseal.core.job.sounds import Curve, Fade, LaidSound, Retimed
 from waxseal.core.job.sources import (
     Files,
     Finding,
@@ -93,8 +93,10 @@ __all__ = [
     "Colourway",
     "ConstantQuality",
     "Conversion",
+    "Curve",
     "Delivery",
     "DeliveryState",
+    "Fade",
     "Files",
     "Finding",
     "FindingKind",
@@ -121,6 +123,7 @@ __all__ = [
     "Reading",
     "Reel",
     "Referred",
+    "Retimed",
     "Scaling",
     "Sequence",
     "Shot",
@@ -174,6 +177,7 @@ class Job(Value):
             ("sources", [source.id for source in self.sources]),
             ("shots", [shot.id for shot in self.reel.shots]),
             ("overlays", [overlay.id for overlay in self.reel.overlays]),
+            ("sounds on the reel", [laid.id for laid in self.reel.sounds]),
             ("deliveries", [delivery.id for delivery in self.deliveries]),
         ):
             if len(set(ids)) != len(ids):
@@ -192,9 +196,12 @@ class Job(Value):
             if source not in sequences:
                 raise ValueError("a source that is used is not in the in-tray.")
         sounds = {source.id for source in self.sounds}
+        on_reel = {one.id for one in (*self.reel.shots, *self.reel.overlays)}
         for laid in self.reel.sounds:
             if laid.source not in sounds:
                 raise ValueError("a sound on the reel is not in the in-tray.")
+            if laid.shot and laid.shot not in on_reel:
+                raise ValueError("a sound goes with a shot that is not on the reel.")
         return self
 
     # A leading underscore keeps what is remembered out of the fields, and so out of every copy.
@@ -243,6 +250,9 @@ class Job(Value):
         every: tuple[Shot | Overlay, ...] = (*self.reel.shots, *self.reel.overlays)
         return one_of(every, laid_id, "shot or overlay")
 
+    def laid_sound(self, laid_id: str) -> LaidSound:
+        return one_of(self.reel.sounds, laid_id, "sound on the reel")
+
     def delivery(self, delivery_id: str) -> Delivery:
         return one_of(self.deliveries, delivery_id, "delivery")
 
@@ -285,7 +295,7 @@ class Job(Value):
         return self.reel.shots[0]
 
 
-W = TypeVar("W", Shot, Overlay, Shot | Overlay, Delivery)
+W = TypeVar("W", Shot, Overlay, Shot | Overlay, LaidSound, Delivery)
 
 
 def one_of(values: tuple[W, ...], wanted: str, kind: str) -> W:

@@ -5,9 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import StrEnum
 from fractions import Fraction
+from itertools import count
 from typing import Any, Self
 
-from pydantic import Field, SerializerFunctionWrapHandler, model_serializer, model_validator
+from pydantic import (
+    Field,
+    SerializerFunctionWrapHandler,
+    field_validator,
+    model_serializer,
+    model_validator,
+)
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.colourway import Colourway
@@ -15,9 +22,10 @@ from waxseal.core.job.corrections import Values
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.joins import CUT, Join
 from waxseal.core.job.reading import HexColour
+from waxseal.core.job.sounds import LaidSound
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
-from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, usual
+from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change, usual
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
@@ -27,7 +35,6 @@ __all__ = [
     "Blend",
     "Conversion",
     "Framing",
-    "LaidSound",
     "Overlay",
     "Placing",
     "Reel",
@@ -212,12 +219,6 @@ class Overlay(Laid):
     values: Values = Values.LINEAR
 
 
-class LaidSound(Value):
-    """A sound on the reel, from the reel's start."""
-
-    source: str
-
-
 class Reel(Value):
     """The programme. A size that is not said is the first shot's, a rate that of
     the first that moves and is no guess.
@@ -237,6 +238,16 @@ class Reel(Value):
     colour: Colourway = usual(Colourway)
     marked: tuple[FrameNumber, FrameNumber] | None = None  # reel frames from 1, both ends included
     counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame
+
+    @field_validator("sounds")
+    @classmethod
+    def every_sound_has_an_id(cls, sounds: tuple[LaidSound, ...]) -> tuple[LaidSound, ...]:
+        """Once a reel had one sound, from its start, which needed none."""
+        if all(one.id for one in sounds):
+            return sounds
+        taken = {one.id for one in sounds}
+        free = (name for n in count(1) if (name := f"m{n}") not in taken)
+        return tuple(one if one.id else change(one, id=next(free)) for one in sounds)
 
     @model_validator(mode="after")
     def marks_run_forward(self) -> Self:

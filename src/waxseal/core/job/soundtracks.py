@@ -1,21 +1,78 @@
-"""Which frames a sound belongs to."""
+"""Which sound came with which frames, and what its length says of their rate."""
 
 from __future__ import annotations
 
+from collections import Counter, defaultdict
+from fractions import Fraction
 from pathlib import Path
 
+from waxseal.core.job.families import leading_passes
 from waxseal.core.job.model import Job, Sequence, Sound
 
-__all__ = ["frames_of"]
+__all__ = ["frames_of", "is_of_name", "own_sounds", "rate_by_sound"]
+
+# What is written from the same film ends together, but for the rounding of its samples.
+NEAR = Fraction(1, 1000)  # of a second
+USUAL_RATES = tuple(
+    Fraction(rate) for rate in ("24000/1001", 24, 25, "30000/1001", 30, 50, "60000/1001", 60)
+)
+
+
+def own_sounds(job: Job) -> dict[str, Sound]:
+    """The sound that came with a sequence, by the sequence's id.
+
+    A movie's own; else that of the frames' name; else the only one in the folder of the only
+    frames. None where two would be it. Of passes the one has it that is shown for all.
+    """
+    if not job.sounds:
+        return {}
+    leads = leading_passes(job.sequences)
+    moving = [
+        one
+        for one in job.sequences
+        if one.kind != "still" and (one.belongs is None or leads[one.belongs.shot] is one)
+    ]
+    movies = {str(one.files.path_of(one.files.range.first)): one for one in moving}
+    named: dict[str, list[Sequence]] = defaultdict(list)
+    beside: dict[str, list[Sequence]] = defaultdict(list)
+    for one in moving:
+        for name in {one.name, one.belongs.shot if one.belongs is not None else one.name}:
+            named[name.casefold()].append(one)
+        beside[one.files.folder].append(one)
+    loose = Counter(str(Path(one.path).parent) for one in job.sounds if not one.of_movie)
+    claims: dict[str, dict[int, list[Sound]]] = defaultdict(lambda: defaultdict(list))
+    for sound in job.sounds:
+        folder = str(Path(sound.path).parent)
+        alike = named[Path(sound.path).stem.casefold()]
+        if sound.of_movie:
+            rank, frames = 0, [movies[sound.path]] if sound.path in movies else []
+        elif alike:
+            near = [one for one in alike if one.files.folder == folder]
+            rank, frames = (1, near) if near else (2, alike)
+        else:
+            rank, frames = 3, beside[folder] if loose[folder] == 1 else []
+        if len(frames) == 1:
+            claims[frames[0].id][rank].append(sound)
+    strongest = {source: ranked[min(ranked)] for source, ranked in claims.items()}
+    return {source: sounds[0] for source, sounds in strongest.items() if len(sounds) == 1}
+
+
+def is_of_name(frames: Sequence, sound: Sound) -> bool:
+    """Whether a sound is more than the only one beside the frames: of their name, or in them."""
+    names = {frames.name, frames.belongs.shot if frames.belongs is not None else frames.name}
+    return sound.of_movie or Path(sound.path).stem.casefold() in {name.casefold() for name in names}
 
 
 def frames_of(job: Job, sound: Sound) -> Sequence | None:
-    """The movie that a sound is of, the frames of its name, or those alone beside it."""
-    path = Path(sound.path)
-    moving = [one for one in job.sequences if one.kind != "still"]
-    if sound.of_movie:
-        own = [one for one in moving if one.files.path_of(one.files.range.first) == path]
-        return own[0] if own else None
-    alike = [one for one in moving if one.name.casefold() == path.stem.casefold()]
-    beside = [one for one in moving if Path(one.files.folder) == path.parent]
-    return next((found[0] for found in (alike, beside) if len(found) == 1), None)
+    """The frames that a sound came with."""
+    for source, own in own_sounds(job).items():
+        if own.id == sound.id:
+            return job.sequence(source)
+    return None
+
+
+def rate_by_sound(frames: Sequence, sound: Sound) -> Fraction | None:
+    """The usual rate at which frames last exactly as long as their sound; None if there is none."""
+    count, seconds = frames.whole_range.count, sound.seconds
+    fitting = [rate for rate in USUAL_RATES if abs(count / rate - seconds) <= NEAR]
+    return min(fitting, key=lambda rate: abs(count / rate - seconds), default=None)

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from waxseal.core.job.misfits import misfits
-from waxseal.core.job.model import Job, Sequence, Sound
-from waxseal.core.job.soundtracks import frames_of
+from waxseal.core.job.model import Job, Origin, Sequence, Sound
+from waxseal.core.job.soundtracks import frames_of, rate_by_sound
 from waxseal.core.timing.matching import conversion_words
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
@@ -47,6 +47,10 @@ def sound_against(job: Job, sound: Sound) -> str:
     if frames is None:
         return ""
     rate = frames.reading.rate.value
+    fitting = rate_by_sound(frames, sound)
+    if fitting == rate and frames.reading.rate.origin is Origin.GUESS:
+        count, seconds = frames.whole_range.count, float(sound.seconds)
+        return f"{count} frames beside {seconds:.3f} s: {rate_words(rate)} a second"
     more = sound.seconds - Fraction(frames.range.count) / rate
     if abs(more) < 1 / rate / 2:
         return f"as long as {frames.name}"

@@ -247,6 +247,11 @@ class Timeline:
             and self.join_length(number) < shot.join.length
         )
 
+    def part_of(self, laid: str) -> Part:
+        """A shot or an overlay in its place."""
+        number = self._numbers.get(laid)
+        return self.shots[number] if number is not None else self.overlay_part(laid)
+
     def overlay_part(self, overlay: str) -> Part:
         """An overlay in its place, some of which may come after the reel's end."""
         return next(part for part in self.overlays if part.laid.id == overlay)

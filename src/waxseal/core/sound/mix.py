@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from pathlib import Path
+import math
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 
 import numpy as np
-import soxr
+from numpy.typing import NDArray
 
-from waxseal.core.errors import SoundError
-from waxseal.core.sound.files import read_blocks
+from waxseal.core.job.model import Curve
+from waxseal.core.sound.channels import mixing
+from waxseal.core.sound.ducking import Ducking
+from waxseal.core.sound.heard import Heard, heard_sound, played
+from waxseal.core.sound.pieces import Piece, Slope, SoundPlan
 from waxseal.core.sound.samples import Samples
-from waxseal.core.sound.timeline import Placed, SoundPlan
-from waxseal.core.words import plain
 
-__all__ = ["mix_blocks"]
+__all__ = ["Mixer", "mix_blocks"]
 
-CHUNK = 1 << 16  # samples read at a time
+MOST_OPEN = 24  # sounds
 
 
 def mix_blocks(plan: SoundPlan, block: int) -> Iterator[Samples]:
@@ -56,64 +59,93 @@ def blocks_of(parts: Iterable[Samples], block: int) -> Iterator[Samples]:
 
 def added(plan: SoundPlan, block: int) -> Iterator[Samples]:
     """The sounds of a plan added up, as they are."""
-    tracks = [Track(one, plan) for one in plan.placed]
-    left = plan.count
-    while left > 0:
-        count = min(block, left)
-        mixed = tracks[0].take(count)
-        for track in tracks[1:]:
-            mixed = mixed + track.take(count)
-        yield mixed
-        left -= count
+    mixer = Mixer(plan)
+    try:
+        for at in range(plan.start, plan.start + plan.count, block):
+            yield mixer.read(at, min(block, plan.start + plan.count - at))
+    finally:
+        mixer.close()
 
 
-class Track:
-    """One placed sound, from the plan's start on."""
+class Mixer:
+    """Reads the mix of a plan from any sample of the reel on; the same wherever it begins."""
 
-    def __init__(self, placed: Placed, plan: SoundPlan) -> None:
-        if placed.sound.channels != plan.channels:
-            raise SoundError(
-                f"{plain(placed.sound.name)} has other channels than the sounds beside it: "
-                "give them all as mono, or all as stereo.",
-                path=Path(placed.sound.path),
-            )
-        self._gain = np.float32(placed.gain)
-        silence = max(0, placed.at - plan.start)  # before it begins
-        self._rest = np.zeros((silence, plan.channels), np.float32)
-        self._parts = read_placed(placed, plan)
+    def __init__(self, plan: SoundPlan) -> None:
+        self._plan = plan
+        self._open: OrderedDict[object, Heard] = OrderedDict()
+        alone = replace(plan, pieces=tuple(replace(one, ducked=None) for one in plan.pieces))
+        unders = {one.ducked.under for one in plan.pieces if one.ducked is not None}
+        self._ducking = {
+            under: Ducking(self._alone(alone, under), plan.sample_rate) for under in unders
+        }
 
-    def take(self, count: int) -> Samples:
-        """The next samples; silence after the sound's end."""
-        while len(self._rest) < count:
-            part = next(self._parts, None)
-            if part is None:
-                missing = count - len(self._rest)
-                part = np.zeros((missing, self._rest.shape[1]), np.float32)
-            elif self._gain != 1:
-                part = part * self._gain
-            self._rest = np.concatenate([self._rest, part])
-        taken, self._rest = self._rest[:count], self._rest[count:]
-        return taken
+    def read(self, at: int, count: int) -> Samples:
+        """Samples at..at+count of the reel, at the plan's rate. Raises SoundError."""
+        mixed = np.zeros((count, self._plan.channels), np.float32)
+        for piece in self._plan.pieces:
+            if piece.at >= at + count:
+                break
+            first, stop = max(at, piece.at), min(at + count, piece.end)
+            if first < stop:
+                mixed[first - at : stop - at] += self._part(piece, first, stop - first)
+        return mixed
+
+    def close(self) -> None:
+        while self._open:
+            self._open.popitem()[1].close()
+
+    def _alone(self, plan: SoundPlan, laid: str) -> Mixer:
+        return Mixer(replace(plan, pieces=tuple(one for one in plan.pieces if one.laid == laid)))
+
+    def _part(self, piece: Piece, at: int, count: int) -> Samples:
+        """What a piece adds: its samples in the plan's channels, as loud as they are there."""
+        into = at - piece.at
+        heard = self._heard(piece)
+        if piece.run is not None:
+            samples = heard.read(piece.head + into, count)
+        elif piece.is_backwards:
+            samples = heard.read(piece.head - into - count + 1, count)[::-1]
+        else:
+            samples = heard.read(piece.head + into, count)
+        factors = mixing(piece.sound.channels, self._plan.channels, piece.gain, piece.pan)
+        if factors is not None:
+            samples = samples @ factors.T
+        for slope in piece.slopes:
+            if at < slope.first + slope.count if slope.rises else at + count > slope.first:
+                samples = samples * slope_gains(slope, at, count)[:, None]
+        if piece.ducked is not None:
+            ducking = self._ducking[piece.ducked.under]
+            samples = samples * ducking.gains(at, count, piece.ducked.by)[:, None]
+        return samples
+
+    def _heard(self, piece: Piece) -> Heard:
+        rate = self._plan.sample_rate
+
+        def sound() -> Heard:
+            return self._opened(piece.sound, lambda: heard_sound(piece.sound, rate))
+
+        if piece.run is None:
+            return sound()
+        key = (piece.sound, piece.run, piece.speed, piece.is_backwards)
+        return self._opened(key, lambda: played(sound, piece, rate))
+
+    def _opened(self, key: object, make: Callable[[], Heard]) -> Heard:
+        if key not in self._open:
+            self._open[key] = make()
+            while len(self._open) > MOST_OPEN:
+                self._open.popitem(last=False)[1].close()
+        self._open.move_to_end(key)
+        return self._open[key]
 
 
-def read_placed(placed: Placed, plan: SoundPlan) -> Iterator[Samples]:
-    """A sound's samples at the plan's rate, from where the plan begins or the sound does."""
-    path, sound = Path(placed.sound.path), placed.sound
-    skip = max(0, plan.start - placed.at)
-    if sound.heard_rate == plan.sample_rate:
-        yield from read_blocks(path, start=placed.head + skip, block=CHUNK)
-        return
-    # From the sound's very start, so that a range sounds as it does in the whole.
-    stream = soxr.ResampleStream(
-        float(sound.heard_rate),
-        plan.sample_rate,
-        sound.channels,
-        dtype="float32",
-        quality="VHQ",
-    )
-    read = placed.head
-    for part in read_blocks(path, start=placed.head, block=CHUNK):
-        read += len(part)
-        turned = stream.resample_chunk(part, last=read >= sound.samples)
-        yield turned[skip:]
-        skip = max(0, skip - len(turned))
+def slope_gains(slope: Slope, at: int, count: int) -> NDArray[np.float32]:
+    """The factors of samples at..at+count of the reel."""
+    through = (np.arange(at, at + count) - slope.first + 0.5) / max(1, slope.count)
+    through = np.clip(through, 0, 1)
+    if not slope.rises:
+        through = 1 - through
+    if slope.curve is Curve.POWER:
+        through = np.sin(through * (math.pi / 2))
+    elif slope.curve is Curve.SOFT:
+        through = (1 - np.cos(through * math.pi)) / 2
+    return through.astype(np.float32)

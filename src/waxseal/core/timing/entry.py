@@ -8,7 +8,7 @@ from fractions import Fraction
 from waxseal.core.errors import WrongUse
 from waxseal.core.timing.timecode import Counting, from_timecode
 
-__all__ = ["parse_frames", "parse_number", "parse_place"]
+__all__ = ["parse_exact", "parse_frames", "parse_number", "parse_place", "parse_seconds"]
 
 TIMECODE, SECONDS = r"\d{1,9}(?:[:;]\d{1,2}){1,3}", r"\d{1,9}(?:[.,]\d{1,6})?\s*s"
 TERM = re.compile(rf"\s*([+-]?)\s*({TIMECODE}|{SECONDS}|\d{{1,9}})\s*")
@@ -52,6 +52,7 @@ def parse_place(text: str, rate: Fraction | None, counting: Counting = Counting.
     return frames + 1 if set(text) & set(":;s") else frames
 
 
+SIGNED = re.compile(r"\s*([+-]?\d{1,9}(?:[.,]\d{1,9})?)\s*")
 NUMBER = re.compile(r"\s*([+-]?)\s*(\d{1,9}(?:[.,]\d{0,9})?|[.,]\d{1,9})\s*")
 
 
@@ -68,6 +69,22 @@ def parse_number(text: str) -> float:
     if not at:
         raise WrongUse(f"“{text}” is not a number: write 0.5 or 1+0.25.")
     return total
+
+
+def parse_exact(text: str) -> Fraction:
+    """A number, exactly as it is written: `25`, `25.1`, `-3`. Raises WrongUse."""
+    found = SIGNED.fullmatch(text)
+    if not found:
+        raise WrongUse(f"“{text}” is not a number: write 25, 25.1 or -3.")
+    return Fraction(found[1].replace(",", "."))
+
+
+def parse_seconds(text: str) -> Fraction:
+    """A length in seconds: `1.5`, `0,25`, `2 s`. Raises WrongUse."""
+    seconds = parse_exact(text.strip().removesuffix("s"))
+    if seconds < 0:
+        raise WrongUse(f"“{text}” is less than nothing: write a number of seconds.")
+    return seconds
 
 
 def wrong(text: str) -> WrongUse:

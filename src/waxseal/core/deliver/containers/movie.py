@@ -21,8 +21,8 @@ from waxseal.core.errors import WrongUse
 from waxseal.core.safely import flush_to_disk
 from waxseal.core.seal.stream import StreamDigest
 from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.sound.samples import Samples
-from waxseal.core.sound.timeline import SoundPlan
 
 __all__ = ["MovieWriter", "SoundTrack", "write_wave"]
 

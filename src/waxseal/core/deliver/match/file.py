@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from waxseal.core.deliver.match.row import Matched, Row, State, listed
+from waxseal.core.deliver.match.row import Matched, Row, State, first_of, listed
 from waxseal.core.deliver.settings import bytes_of, sound_of
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Bitrate, Delivery
+from waxseal.core.plan.sound_notes import place_words
+from waxseal.core.plan.strayed import strayed_sounds
+from waxseal.core.sound.channels import LAYOUTS
 from waxseal.core.sound.files import not_whole
-from waxseal.core.sound.timeline import SoundPlan
+from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.words import bytes_words, counted, numbered
 
 __all__ = ["file_size", "sound"]
@@ -17,7 +20,7 @@ __all__ = ["file_size", "sound"]
 
 def sound(m: Matched) -> Row:
     job = m.timeline.job
-    laid = [job.sound(one.source) for one in job.reel.sounds]
+    laid = list(dict.fromkeys(job.sound(one.source) for one in job.reel.sounds))
     if not laid:
         return Row("sound", "none", "none", "none")
     words = listed(f"{one.name} {hertz(one.sample_rate)}" for one in laid)
@@ -35,13 +38,19 @@ def sound(m: Matched) -> Row:
     except SoundError as error:
         reel, why = counted(len(laid), "sound"), str(error)
         return Row("sound", words, reel, "–", why, State.DECIDE, reasons=(why,))
+    stray = tuple(
+        f"{job.sound(one.laid.source).name} {one.words}" for one in strayed_sounds(m.timeline)
+    )
+    if stray:
+        reel = counted(len(laid), "sound")
+        return Row("sound", words, reel, "–", " ".join(stray), State.DECIDE, reasons=stray)
     if plan is None or m.expected.sound is None:
-        return Row("sound", words, "none", "none")
+        return Row("sound", words, "none here", "none")
     done = " ".join((*plan.notes, *level_words(m.delivery)))
     return Row(
         "sound",
         words,
-        channels_words(plan),
+        f"{LAYOUTS[plan.channels]}{places_words(m, plan)}",
         f"{m.form.sound_codec.name}, {hertz(m.expected.sound.sample_rate)}",
         done,
         State.CHANGED if done else State.SAME,
@@ -60,8 +69,12 @@ def hertz(rate: int) -> str:
     return f"{rate / 1000:g} kHz"
 
 
-def channels_words(plan: SoundPlan) -> str:
-    return {1: "mono", 2: "stereo", 6: "5.1"}.get(plan.channels, str(plan.channels))
+def places_words(m: Matched, plan: SoundPlan) -> str:
+    """Where each sound is that is heard; nothing of one that fills the reel from its start."""
+    heard = {piece.laid for piece in plan.pieces}
+    words = [place_words(m.timeline, one) for one in m.timeline.job.reel.sounds if one.id in heard]
+    told = first_of([one for one in words if one])
+    return f": {told}" if told else ""
 
 
 def sound_bytes(m: Matched) -> int:

@@ -57,8 +57,6 @@ from waxseal.core.job.edits.reel import (
     change_join,
     join_all,
     join_shot,
-    lay_sound,
-    lift_sound,
     mark,
     move_shot,
     put_on_reel,
@@ -71,9 +69,15 @@ from waxseal.core.job.edits.reel import (
     trim_head,
     trim_tail,
 )
+from waxseal.core.job.edits.sounds import (
+    bind_sound,
+    change_sound,
+    lay_sound,
+    lift_sound,
+    with_own_sounds,
+)
 from waxseal.core.job.edits.sources import (
     add_sources,
-    leading_pass,
     refresh_sources,
     relink,
     remove_source,
@@ -98,6 +102,7 @@ __all__ = [
     "add_pass",
     "add_sources",
     "add_text",
+    "bind_sound",
     "change_colourway",
     "change_delivery",
     "change_join",
@@ -105,6 +110,7 @@ __all__ = [
     "change_pass",
     "change_placing",
     "change_reading",
+    "change_sound",
     "change_timing",
     "confirm_rates",
     "conform",
@@ -118,7 +124,6 @@ __all__ = [
     "keep_inside",
     "lay_over",
     "lay_sound",
-    "leading_pass",
     "lift_sound",
     "make_stack",
     "mark",
@@ -161,5 +166,6 @@ __all__ = [
     "trim_head",
     "trim_tail",
     "unmake_stack",
+    "with_own_sounds",
     "without_finishes",
 ]

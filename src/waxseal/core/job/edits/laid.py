@@ -6,6 +6,7 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
+from waxseal.core.job.edits.sounds import with_own_sounds, without_sounds_of
 from waxseal.core.job.model import Job, Overlay, Placing, Timing, change
 
 __all__ = [
@@ -71,15 +72,15 @@ def set_length(job: Job, *, of: str, frames: int, count: int) -> Job:
 
 
 def lay_over(job: Job, *, source: str, at: int) -> Job:
-    """Lay the whole of a source over the reel, from a reel frame on, above what is there.
+    """Lay the whole of a source over the reel, with its sound, above what is there.
 
-    A still stays as long as the reel does from there.
+    at: the reel frame from which on. A still stays as long as the reel does from there.
     """
     sequence = job.sequence(source)
     fresh = next(free_ids("o", [one.id for one in job.reel.overlays]))
     there = sequence.range
     overlay = Overlay(id=fresh, source=source, first=there.first, last=there.last, at=max(1, at))
-    return with_reel(job, overlays=(*job.reel.overlays, overlay))
+    return with_own_sounds(with_reel(job, overlays=(*job.reel.overlays, overlay)), [overlay])
 
 
 def change_overlay(job: Job, *, overlay: str, **values: object) -> Job:
@@ -98,7 +99,7 @@ def move_overlay(job: Job, *, overlay: str, to: int) -> Job:
 def remove_overlay(job: Job, *, overlay: str) -> Job:
     job.overlay(overlay)
     kept = tuple(one for one in job.reel.overlays if one.id != overlay)
-    return with_reel(job, overlays=kept)
+    return with_reel(without_sounds_of(job, [overlay]), overlays=kept)
 
 
 def put_behind(job: Job, *, source: str) -> Job:

@@ -15,12 +15,11 @@ from waxseal.core.job.model import (
     Origin,
     Reading,
     Sequence,
-    Sound,
     StandIn,
     Told,
     change,
 )
-from waxseal.core.job.soundtracks import frames_of
+from waxseal.core.job.soundtracks import own_sounds
 from waxseal.core.job.values import FrameNumber
 from waxseal.core.timing.matching import are_near
 from waxseal.core.words import names_words, plain
@@ -64,8 +63,15 @@ def set_expected(job: Job, *, source: str, expected: tuple[int, int] | None) -> 
 
 
 def change_reading(job: Job, *, source: str, **values: object) -> Job:
-    """Say how a source is read: each named value of its reading, by the user."""
+    """Say how a source is read: each named value of its reading, by the user.
+
+    A movie that is read at another rate runs faster or slower than it was recorded: its own
+    sound with it.
+    """
     sequence = job.sequence(source)
+    rate = values.get("rate")
+    if sequence.kind == "movie" and isinstance(rate, Fraction):
+        job = with_sound_speed(job, source, rate / sequence.reading.rate.value)
     told: dict[str, object] = {
         name: Told(value=value, origin=Origin.SAID) for name, value in values.items()
     }
@@ -124,18 +130,17 @@ def conform(job: Job, *, source: str) -> Job:
     if rate is None:
         raise JobError(f"{job.sequence(source).name} has another rate than the reel, or the same.")
     times = rate / job.sequence(source).reading.rate.value
-    own = {sound.id for sound in job.sounds if belongs(job, sound, source)}
-    job = change_reading(job, source=source, rate=rate)
-    sources = tuple(
-        change(one, speed=one.speed * times) if isinstance(one, Sound) and one.id in own else one
-        for one in job.sources
-    )
-    return change(job, sources=sources)
+    if job.sequence(source).kind != "movie":  # a movie's sound follows its reading anyway
+        job = with_sound_speed(job, source, times)
+    return change_reading(job, source=source, rate=rate)
 
 
-def belongs(job: Job, sound: Sound, source: str) -> bool:
-    frames = frames_of(job, sound)
-    return frames is not None and frames.id == source
+def with_sound_speed(job: Job, source: str, times: Fraction) -> Job:
+    """The sound that came with a source heard so many times as fast as now."""
+    own = own_sounds(job).get(source)
+    if own is None or times == 1:
+        return job
+    return change(job, sources=replace_part(job.sources, change(own, speed=own.speed * times)))
 
 
 def confirm_rates(job: Job, *, rate: Fraction) -> Job:

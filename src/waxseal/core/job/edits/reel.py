@@ -1,4 +1,4 @@
-"""The reel: its shots, its frame, its sound."""
+"""The reel: its shots and its frame."""
 
 from __future__ import annotations
 
@@ -7,16 +7,15 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, with_laid, with_reel
+from waxseal.core.job.edits.sounds import with_own_sounds, without_sounds_of
 from waxseal.core.job.joins import CUT, Join
-from waxseal.core.job.model import Framing, Job, JoinKind, LaidSound, Shot, Size, change
+from waxseal.core.job.model import Framing, Job, JoinKind, Shot, Size, change
 from waxseal.core.timing.timecode import Counting
 
 __all__ = [
     "change_join",
     "join_all",
     "join_shot",
-    "lay_sound",
-    "lift_sound",
     "mark",
     "move_shot",
     "put_on_reel",
@@ -32,16 +31,16 @@ __all__ = [
 
 
 def put_on_reel(job: Job, *, sources: Iterable[str]) -> Job:
-    """Lay the whole of each sequence at the reel's tail, one after the other."""
+    """Lay the whole of each sequence at the reel's tail, one after the other, with its sound."""
     names = free_ids("a", [shot.id for shot in job.reel.shots])
     ranges = {one.id: one.range for one in job.sequences}
-    shots = list(job.reel.shots)
+    fresh = []
     for source in sources:
         if source not in ranges:
             raise JobError(f"There is no sequence “{source}” in this job.")
         there = ranges[source]
-        shots.append(Shot(id=next(names), source=source, first=there.first, last=there.last))
-    return with_reel(job, shots=tuple(shots))
+        fresh.append(Shot(id=next(names), source=source, first=there.first, last=there.last))
+    return with_own_sounds(with_reel(job, shots=(*job.reel.shots, *fresh)), fresh)
 
 
 def move_shot(job: Job, *, shot: str, to: int) -> Job:
@@ -53,9 +52,10 @@ def move_shot(job: Job, *, shot: str, to: int) -> Job:
 
 
 def remove_shot(job: Job, *, shot: str) -> Job:
-    """Take a shot off the reel; its source stays in the in-tray."""
+    """Take a shot off the reel, with its sound; its source stays in the in-tray."""
     job.shot(shot)
-    return with_reel(job, shots=tuple(one for one in job.reel.shots if one.id != shot))
+    kept = tuple(one for one in job.reel.shots if one.id != shot)
+    return with_reel(without_sounds_of(job, [shot]), shots=kept)
 
 
 def trim_head(job: Job, *, shot: str, first: int) -> Job:
@@ -119,14 +119,3 @@ def mark(job: Job, *, first: int | None, last: int | None) -> Job:
     if first is None or last is None:
         return with_reel(job, marked=None)
     return with_reel(job, marked=(min(first, last), max(first, last)))
-
-
-def lay_sound(job: Job, *, source: str) -> Job:
-    """Lay a sound from the reel's start; this slice of the reel carries one."""
-    job.sound(source)
-    return with_reel(job, sounds=(LaidSound(source=source),))
-
-
-def lift_sound(job: Job) -> Job:
-    """Take the sound off the reel; its source stays in the in-tray."""
-    return with_reel(job, sounds=())

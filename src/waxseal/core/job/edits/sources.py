@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from pathlib import Path
+from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.deliveries import add_delivery
 from waxseal.core.job.edits.parts import L, free_ids, replace_part, with_sequences
-from waxseal.core.job.edits.reel import lay_sound, put_on_reel
-from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, change
-from waxseal.core.job.passes import PassKind
+from waxseal.core.job.edits.reel import put_on_reel
+from waxseal.core.job.edits.sounds import lay_sound, without_sounds_of
+from waxseal.core.job.families import leading_pass
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, Told, change
+from waxseal.core.job.soundtracks import own_sounds, rate_by_sound
 
-__all__ = ["add_sources", "leading_pass", "refresh_sources", "relink", "remove_source", "take_in"]
+__all__ = ["add_sources", "refresh_sources", "relink", "remove_source", "take_in"]
 
 STILL_SECONDS = 5
 
@@ -21,15 +23,33 @@ def add_sources(job: Job, *, sources: Iterable[Sequence | Sound]) -> Job:
     """Put what has arrived into the in-tray; each gets an id that is free here."""
     names = free_ids("s", [one.id for one in job.sources])
     fresh = tuple(change(source, id=next(names)) for source in sources)
-    return change(job, sources=(*job.sources, *fresh))
+    return guess_by_sounds(change(job, sources=(*job.sources, *fresh)), fresh)
+
+
+def guess_by_sounds(job: Job, fresh: Iterable[Sequence | Sound]) -> Job:
+    """Guess the rate of frames from the length of their sound, where nothing says it."""
+    own = own_sounds(job)
+    guessed = []
+    for one in fresh:
+        sound = own.get(one.id)
+        if not isinstance(one, Sequence) or sound is None:
+            continue
+        rate = rate_by_sound(one, sound)
+        if rate is not None and one.reading.rate.origin is Origin.GUESS:
+            count, seconds = one.whole_range.count, float(sound.seconds)
+            why = f"{count} frames beside {seconds:.3f} s of sound"
+            told = Told[Fraction](value=rate, origin=Origin.GUESS, why=why)
+            guessed.append(change(one, reading=change(one.reading, rate=told)))
+    return with_sequences(job, guessed) if guessed else job
 
 
 def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Job:
     """What a drop does: sources into the in-tray, sequences onto the reel in their order.
 
     Of the passes of a shot one is shown for all: the beauty, else the first light.
-    A sound that comes alone, or has the first shot's name, is laid, and the
-    first drop puts a delivery into the outbox, beside the frames' folder.
+    Sounds that came with frames are bound to their shots; one that came alone is laid free
+    from the reel's start. The first drop puts a delivery into the outbox, beside the frames'
+    folder.
     """
     before = {source.id for source in job.sources}
     job = add_sources(job, sources=sources)
@@ -38,10 +58,9 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
     leading = [one for one in readable if leading_pass(one, readable) == one]
     job = put_on_reel(job, sources=[one.id for one in leading])
     job = with_stills_held(job, {one.id for one in fresh})
-    sounds = [source for source in fresh if isinstance(source, Sound)]
-    offered = sound_for(job, [sound for sound in sounds if fits_reel(job, sound)])
-    if offered is not None and not job.reel.sounds:
-        job = lay_sound(job, source=offered.id)
+    alone = lone_sound(job, fresh)
+    if alone is not None and all(one.bound for one in job.reel.sounds):
+        job = lay_sound(job, source=alone.id)
     if not job.deliveries and job.reel.shots:
         first = job.sequence(job.reel.shots[0].source)
         name = first.name if job.name == "Untitled" else job.name
@@ -62,38 +81,19 @@ def with_stills_held(job: Job, fresh: set[str]) -> Job:
     return change(job, reel=change(job.reel, shots=tuple(shots)))
 
 
-def sound_for(job: Job, sounds: list[Sound]) -> Sound | None:
-    """The sound that belongs to the reel: the only one, or that of the first shot's name."""
-    if len(sounds) == 1 or not job.reel.shots:
-        return sounds[0] if len(sounds) == 1 else None
-    name = job.sequence(job.reel.shots[0].source).name.casefold()
-    alike = [sound for sound in sounds if Path(sound.path).stem.casefold() == name]
-    return alike[0] if len(alike) == 1 else None
-
-
-def leading_pass(source: Sequence, sequences: list[Sequence]) -> Sequence:
-    """The pass that is shown for a shot's passes; a source that is no pass leads itself."""
-    if source.belongs is None:
-        return source
-    order = list(PassKind)
-    passes = [
-        (order.index(one.belongs.kind), one)
-        for one in sequences
-        if one.belongs is not None and one.belongs.shot == source.belongs.shot
+def lone_sound(job: Job, fresh: Iterable[Sequence | Sound]) -> Sound | None:
+    """The only sound among what has arrived that came with no frames, and is no movie's."""
+    own = {sound.id for sound in own_sounds(job).values()}
+    lone = [
+        one for one in fresh if isinstance(one, Sound) and one.id not in own and not one.of_movie
     ]
-    return min(passes, key=lambda entry: entry[0])[1]
-
-
-def fits_reel(job: Job, sound: Sound) -> bool:
-    """Whether a sound can begin where the reel does: a movie's own does where the movie does."""
-    if not sound.of_movie or not job.reel.shots:
-        return True
-    first = job.sequence(job.reel.shots[0].source)
-    return first.kind == "movie" and str(first.files.path_of(1)) == sound.path
+    return lone[0] if len(lone) == 1 else None
 
 
 def remove_source(job: Job, *, source: str) -> Job:
     """Take a source out of the in-tray, and off the reel and out of stacks and finishes."""
+    on_reel = (*job.reel.shots, *job.reel.overlays)
+    job = without_sounds_of(job, [one.id for one in on_reel if one.source == source])
     reel = job.reel
     reel = change(
         reel,

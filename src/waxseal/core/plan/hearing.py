@@ -1,0 +1,220 @@
+"""What is heard at each moment of the reel: (timeline, range) to pieces of sounds.
+
+A bound sound belongs to the frames of its shot. Each stretch of frames that are shown one after
+the other gives one piece, which begins with its first frame: so the sound is trimmed, moved,
+turned and left out with its picture, to the sample.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from collections.abc import Sequence as Ordered
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from waxseal.core.job.model import LaidSound, Retimed, Shot, Sound, change
+from waxseal.core.plan.sound_notes import sound_notes
+from waxseal.core.plan.spans import Span, heard_between, is_silent, runs_heard, sound_at, span_of
+from waxseal.core.plan.timeline import Part, Timeline
+from waxseal.core.sound.channels import check_channels
+from waxseal.core.sound.pieces import Ducked, Piece, Slope, SoundPlan
+from waxseal.core.timing.ranges import FrameRange
+
+__all__ = ["pieces_of", "sound_plan"]
+
+KEPT_RATES = (44_100, 48_000)  # delivered as they are; every other becomes 48 kHz
+MOST_PIECES = 100_000
+
+
+def sound_plan(
+    timeline: Timeline,
+    frames: FrameRange,
+    rates: tuple[int, ...] = (),
+    *,
+    seconds: Fraction | None = None,
+    channels: int = 0,
+) -> SoundPlan | None:
+    """The sound of these reel frames (from 1), to the sample; None if none is heard there.
+
+    rates: the sample rates that its codec takes; empty for any. seconds: how long it lasts,
+    where that is not as long as the frames. channels: 0 for as many as its sounds have.
+    Raises SoundError for a number of channels that is not delivered.
+    """
+    job, rate = timeline.job, timeline.rate
+    first, stop = Fraction(frames.first - 1) / rate, Fraction(frames.last) / rate
+    heard = [
+        (one, span)
+        for one in job.reel.sounds
+        if (span := span_of(timeline, one)) is not None and span.first < stop and span.last > first
+    ]
+    if not heard:
+        return None
+    sounds = [job.sound(one.source) for one, _ in heard]
+    for sound in sounds:
+        check_channels(sound.channels, sound.name)
+    sample_rate = common_rate([one.sample_rate for one in sounds], rates)
+    start, end = round(first * sample_rate), round(stop * sample_rate)
+    if seconds is not None:
+        end = start + round(seconds * sample_rate)
+    pieces = [
+        piece
+        for one, _ in heard
+        for piece in pieces_of(timeline, one, sample_rate)
+        if piece.at < end and piece.end > start
+    ]
+    pieces.sort(key=lambda piece: piece.at)
+    channels = channels or max(one.channels for one in sounds)
+    return SoundPlan(
+        sample_rate,
+        channels,
+        start,
+        end - start,
+        tuple(pieces),
+        notes=tuple(sound_notes(timeline, [one for one, _ in heard], sample_rate, frames)),
+    )
+
+
+def common_rate(there: Ordered[int], rates: tuple[int, ...]) -> int:
+    """The rate that all sounds have, where it can be kept; else 48 kHz."""
+    known = set(there)
+    only = known.pop() if len(known) == 1 else 0
+    return only if only in (rates or KEPT_RATES) else 48_000
+
+
+def pieces_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator[Piece]:
+    """Where a sound is heard on the reel, and which of it."""
+    span = span_of(timeline, laid)
+    if span is None:
+        return
+    sound = timeline.job.sound(laid.source)
+    if laid.bound:
+        part = timeline.part_of(laid.shot)
+        pieces = bound_pieces(part, laid, sound, sample_rate)
+        slopes = tuple(join_slopes(timeline, part, sample_rate))
+    else:
+        pieces = free_pieces(laid, sound, span, sample_rate)
+        slopes = ()
+    factor = 10 ** (laid.gain / 20)
+    ducked = Ducked(laid.under, laid.duck) if laid.under and laid.duck else None
+    made = list(pieces)
+    if not made:
+        return
+    slopes = (*slopes, *fade_slopes(laid, made[0].at, made[-1].end, sample_rate))
+    for piece in made:
+        yield replace(piece, gain=factor, pan=laid.pan, slopes=slopes, ducked=ducked)
+
+
+def free_pieces(laid: LaidSound, sound: Sound, span: Span, rate: int) -> Iterator[Piece]:
+    low, high = round(laid.head * rate), round((sound.seconds - laid.tail) * rate)
+    at, end = round(span.first * rate), round(span.last * rate)
+    for _ in range(MOST_PIECES):
+        count = min(high - low, end - at)
+        if count <= 0:
+            return
+        yield Piece(laid.id, sound, at, count, low)
+        at += high - low
+
+
+def bound_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[Piece]:
+    """One for each run of its frames that can be heard."""
+    reading = part.sequence.reading.rate.value
+    start, end = heard_between(part)
+    runs = list(runs_heard(part))
+    for number, (run, speed) in enumerate(runs):
+        if is_silent(laid, run, speed):
+            continue
+        at = start + Fraction(run.index) / part.speed
+        until = start + Fraction(run.index + run.length) / part.speed
+        until = end if number == len(runs) - 1 else min(until, end)
+        piece = Piece(laid.id, sound, 0, 0, is_backwards=run.step < 0, speed=speed)
+        of = sound_at(part.sequence, laid, run.lowest)
+        moment = Moment(
+            at, until, of, of + run.count / reading, laid.head, sound.seconds - laid.tail
+        )
+        if speed == 1:
+            made = as_it_is(piece, moment, rate)
+        elif laid.retimed is Retimed.PITCH:
+            made = pitch_kept(piece, moment, rate)
+        else:
+            made = as_it_is(with_speed(piece), moment.times(speed), rate)
+        if made.count > 0:
+            yield made
+
+
+@dataclass(frozen=True, slots=True)
+class Moment:
+    """When frames are shown and what of their sound belongs to them, in seconds.
+
+    at, until: of the reel. of, to: of the sound. low, high: what of the sound is kept.
+    """
+
+    at: Fraction
+    until: Fraction
+    of: Fraction
+    to: Fraction
+    low: Fraction
+    high: Fraction
+
+    def times(self, speed: Fraction) -> Moment:
+        """The same of a sound that is heard so many times as fast."""
+        of, to, low, high = (one / speed for one in (self.of, self.to, self.low, self.high))
+        return Moment(self.at, self.until, of, to, low, high)
+
+
+def with_speed(piece: Piece) -> Piece:
+    faster = change(piece.sound, speed=piece.sound.speed * piece.speed)
+    return replace(piece, sound=faster, speed=Fraction(1))
+
+
+def as_it_is(piece: Piece, moment: Moment, rate: int) -> Piece:
+    """The samples one by one: which of them is heard depends on nothing but the distance
+    from sound to picture, so that shots that are split go on without a seam.
+    """
+    at, end = round(moment.at * rate), round(moment.until * rate)
+    low, high = round(moment.low * rate), round(moment.high * rate)
+    if piece.is_backwards:
+        mirror = round((moment.to + moment.at) * rate) - 1  # a sample and its place add up to it
+        at, end = max(at, mirror - high + 1), min(end, mirror - low + 1)
+        return replace(piece, at=at, count=end - at, head=mirror - at)
+    shift = round((moment.of - moment.at) * rate)
+    at, end = max(at, low - shift), min(end, high - shift)
+    return replace(piece, at=at, count=end - at, head=at + shift)
+
+
+def pitch_kept(piece: Piece, moment: Moment, rate: int) -> Piece:
+    """The whole run at another speed."""
+    of, to = max(moment.of, moment.low), min(moment.to, moment.high)
+    late = moment.to - to if piece.is_backwards else of - moment.of
+    at = moment.at + late / piece.speed
+    until = min(moment.until, at + (to - of) / piece.speed)
+    run = (round(of * rate), round(to * rate))
+    return replace(
+        piece, at=round(at * rate), count=round(until * rate) - round(at * rate), run=run
+    )
+
+
+def join_slopes(timeline: Timeline, part: Part, rate: int) -> Iterator[Slope]:
+    """Both sounds of a dissolve cross at equal power, over its frames."""
+    if not isinstance(part.laid, Shot):
+        return
+    number = timeline.number_of(part.laid.id)
+    own = timeline.joins[number]
+    following = timeline.joins[number + 1] if number + 1 < len(timeline.joins) else None
+
+    def sample(frame: int) -> int:
+        return round((frame - 1) * rate / timeline.rate)
+
+    if own is not None and own.is_dissolve:
+        first = sample(part.first)
+        yield Slope(first, sample(part.first + own.after) - first, rises=True)
+    if following is not None and following.is_dissolve:
+        first = sample(part.last + 1 - following.before)
+        yield Slope(first, sample(part.last + 1) - first, rises=False)
+
+
+def fade_slopes(laid: LaidSound, at: int, end: int, rate: int) -> Iterator[Slope]:
+    rise, fall = (round(one.seconds * rate) for one in (laid.fade_in, laid.fade_out))
+    if rise:
+        yield Slope(at, rise, rises=True, curve=laid.fade_in.curve)
+    if fall:
+        yield Slope(end - fall, fall, rises=False, curve=laid.fade_out.curve)
