@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from pathlib import Path
 
 import pytest
 
+from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import CODECS, codec_named
 from waxseal.core.deliver.quality import parse_bitrate, parse_quality
-from waxseal.core.deliver.settings import estimate_bytes
+from waxseal.core.deliver.settings import estimate_bytes, form_of
 from waxseal.core.errors import JobError, WrongUse
+from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import (
     Bitrate,
     ConstantQuality,
@@ -20,6 +23,7 @@ from waxseal.core.job.model import (
     Size,
 )
 from waxseal.core.picture.target import Layout
+from waxseal.core.plan.timeline import timeline_of
 
 
 @pytest.mark.parametrize(
@@ -107,3 +111,11 @@ def test_half_the_bitrate_is_about_half_the_file() -> None:
         for figure in (12, 18)
     )
     assert fine > 1.8 * coarse
+
+
+def test_a_bitrate_is_never_taken_for_a_fine_quality(tmp_path: Path) -> None:
+    """Three pictures of grain alone at 300k: two of them are one in the file, and nobody sees it."""
+    job = job_of(write_sequence(tmp_path, frames=range(1, 4)))
+    for bits in (20_000, 300_000, 50_000_000):
+        job = change_delivery(job, delivery="d1", quality=Bitrate(bits_per_second=bits))
+        assert form_of(timeline_of(job), job.deliveries[0]).coarseness > 0

@@ -63,7 +63,8 @@ class Form:
         """How coarse the quality is, as `seal.sketches.Coarseness` counts."""
         if isinstance(self.quality, Bitrate):
             pixels = self.target.width * self.target.height * self.rate
-            return 3 if self.quality.bits_per_second < COARSE_BITS * pixels else 0
+            # How fine a bitrate turns out depends on the film: it is never taken for fine.
+            return 3 if self.quality.bits_per_second < COARSE_BITS * pixels else 1
         figure = self.codec.figure_for(self.quality)
         if figure is None:
             return 0
