@@ -26,7 +26,7 @@ class Going(QObject):
 
     def to_frame(self, reel_frame: int) -> None:
         self._player.stop()
-        self._player.go(reel_frame)
+        self._player.look_for(reel_frame)
 
     def to_source(self, source: str) -> None:
         """To the first shot of a source."""

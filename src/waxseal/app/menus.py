@@ -60,6 +60,8 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
         "&Reel",
         (
             ("play", "&Play or stop", "Space"),
+            ("play back", "Play back&wards", "Shift+Space"),
+            ("mute", "M&ute the sound", "M"),
             ("back", "One frame &back", "Left"),
             ("forth", "One frame o&n", "Right"),
             ("first", "To the &first frame", "Home"),

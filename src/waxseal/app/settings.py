@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QSettings
 
 from waxseal.app.look.palette import Look
+from waxseal.app.picture.sounding import Listening
 
 __all__ = ["Settings"]
 
@@ -41,6 +42,26 @@ class Settings:
     def remember(self, path: Path) -> None:
         recent = [str(path.absolute()), *self.recent]
         self._kept.setValue("recent", list(dict.fromkeys(recent))[:RECENT])
+
+    @property
+    def listening(self) -> Listening:
+        """How the window is heard."""
+        kept = Listening()
+        volume, late = (self._kept.value(f"sound/{one}") for one in ("volume", "late"))
+        try:
+            volume, late = float(str(volume)), float(str(late))
+        except ValueError:
+            return kept
+        device, is_mute = (self._kept.value(f"sound/{one}") for one in ("device", "mute"))
+        if not (0 <= volume <= 1 and -1 <= late <= 3):
+            return kept
+        return Listening(volume, str(is_mute) == "true", late, str(device or ""))
+
+    def keep_listening(self, listening: Listening) -> None:
+        self._kept.setValue("sound/volume", listening.volume)
+        self._kept.setValue("sound/mute", "true" if listening.is_mute else "false")
+        self._kept.setValue("sound/late", listening.late)
+        self._kept.setValue("sound/device", listening.device)
 
     def layout(self, part: str) -> QByteArray:
         """How wide a part's pieces were; empty where that is not known."""

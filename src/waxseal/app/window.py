@@ -90,6 +90,7 @@ class Window(QMainWindow):
         self.comparing = Comparing(self.desk, self.bench)
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
+        self.player.sounding.listen(self._settings.listening)
         self.going = Going(self.desk, self.player)
         self.generating = Generating(self.desk, self.player, self.bench, self)
         self.copying = Copying(self, self.pictures, self.closely)
@@ -156,6 +157,7 @@ class Window(QMainWindow):
         self.ledger.menu_asked.connect(self.menus.shot)
         self.ledger.overlay_menu_asked.connect(self.menus.overlay)
         self.ledger.frame_asked.connect(self.going.to_frame)
+        self.ledger.listen_asked.connect(self.player.listen_to)
         self.tray.add_asked.connect(self.add_folder)
         self.tray.demo_asked.connect(self.files.open_demo)
         self.files.said.connect(self.say)
@@ -202,11 +204,18 @@ class Window(QMainWindow):
         self.sending.status_changed.connect(self._let_others_work)
         self.player.moved.connect(self.rule.show_frame)
         self.player.playing_changed.connect(self._let_others_work)
+        self.player.sounding.complained.connect(self.say)
+        self.player.sounding.changed.connect(self._heard_otherwise)
         self.player.programme_changed.connect(self._show_programme)
         self.rule.frame_asked.connect(self.going.to_frame)
         self.viewer.size_wanted.connect(self.player.show_size)
         self.viewer.cut_dragged.connect(self.going.drag_subject)
         self.viewer.cut_let_go.connect(desk.settle)
+
+    def _heard_otherwise(self) -> None:
+        sounding = self.player.sounding
+        self._settings.keep_listening(sounding.listening)
+        self.ledger.show_listening(sounding.muted, sounding.solo)
 
     def _offer(self, fresh: frozenset[str]) -> None:
         self.ledger.offer.offer(self.desk.job, fresh)
@@ -237,6 +246,8 @@ class Window(QMainWindow):
             "save lists": self.lists.ask,
             "copy": self.lists.copy,
             "play": player.toggle,
+            "play back": player.toggle_back,
+            "mute": player.sounding.toggle_mute,
             "back": partial(player.step, -1),
             "forth": partial(player.step, 1),
             "first": player.to_first,
@@ -488,6 +499,7 @@ class Window(QMainWindow):
     def end(self, *, is_orderly: bool = False) -> None:
         """Stop everything that still runs. What is not saved comes back unless it is orderly."""
         self.player.stop()
+        self.player.sounding.close()
         self.watching.close()
         self.jobwatch.close()
         self.sending.close()

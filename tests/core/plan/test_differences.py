@@ -62,4 +62,5 @@ def test_a_length_that_gives_the_rate_is_said() -> None:
     job = add_sources(Job(), sources=[guessed, sound(samples=72_000)])
     assert job.sequences[0].reading.rate.value == 30
     assert job.sequences[0].reading.rate.origin is Origin.GUESS
-    assert sound_against(job, job.sounds[0]) == "45 frames beside 1.500 s: 30 a second"
+    assert job.sequences[0].reading.rate.why == "45 frames beside 1.500 s of sound"
+    assert sound_against(job, job.sounds[0]) == "as long as tone at 30"

@@ -169,6 +169,7 @@ QToolButton {{ background: transparent; border: 1px solid transparent; border-ra
 QToolButton:hover {{ background: {sunken}; }}
 QToolButton:checked {{ background: {sunken}; }}
 QToolButton:focus {{ border-color: {accent}; }}
+QToolButton::menu-button {{ border: none; width: 12px; }}
 #mark {{ border: 1px solid {quiet}; border-radius: 3px; padding: 0 5px; font-size: 12px; }}
 #mark[tone="good"] {{ color: {good}; border-color: {good}; }}
 #mark[tone="bad"] {{ color: {accent}; border-color: {accent}; }}

@@ -11,11 +11,13 @@ import time
 from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from waxseal.app.look.gradually import Gradually
+from waxseal.app.picture.sounding import Sounding
 from waxseal.app.pictures import Pictures, ScreenKey, Wish, key_beside
 from waxseal.core.deliver.beside import Beside, Pair, Show
 from waxseal.core.errors import JobError, WaxSealError
@@ -25,6 +27,7 @@ from waxseal.core.picture.target import PICTURE, Aspect, Inspection
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["Looked", "Player"]
 
@@ -34,6 +37,7 @@ READ_AHEAD, STANDING_MS = 120, 800  # and how many once the playhead has stood s
 MOST_AHEAD = 500_000_000  # bytes of them
 A_FEW_S = 0.008  # that asking for them takes in one go
 MOST_RECIPES = 5000
+MOST_PASSED = 12  # more frames at once, and it began anew elsewhere: none was left out
 AVERAGE = 24  # frames over which the real rate is taken
 
 
@@ -51,6 +55,7 @@ class Looked:
 
 class Player(QObject):
     """moved: the playhead's frame. playing_changed: whether it runs. rate_changed: real rate.
+    dropped: how many pictures were not there in time since it began to play.
 
     looked_changed: whether a delivery is looked at, and which. refreshed: the files of what is
     shown are others than was known.
@@ -59,14 +64,19 @@ class Player(QObject):
     moved = Signal(int)
     playing_changed = Signal(bool)
     rate_changed = Signal(float)
+    dropped = Signal(int)
     programme_changed = Signal(object)
     looked_changed = Signal()
     refreshed = Signal()
 
     def __init__(
-        self, parent: QObject, pictures: Pictures, clock: Callable[[], float] = time.monotonic
+        self,
+        parent: QObject,
+        pictures: Pictures,
+        clock: Callable[[], float] = time.monotonic,
+        sounding: Sounding | None = None,
     ) -> None:
-        """clock: seconds that go on while it plays: the wall's, or those a sound device played."""
+        """clock: seconds that go on while a reel without sound plays."""
         super().__init__(parent)
         self._pictures = pictures
         self._clock = clock
@@ -78,7 +88,12 @@ class Player(QObject):
         self._beside: Beside | None = None
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
+        self.sounding = sounding or Sounding(self)
+        self._follows_sound = False
+        self._dropped = 0
         self.loops = True
+        self.speed = Fraction(1)
+        self.is_backwards = False
         self.may_be_light = True  # whether playing may take light copies
         self._size = (640, 360)
         self._due = 0.0
@@ -108,6 +123,9 @@ class Player(QObject):
             self.stop()
         self._before = None
         self._recipes.clear()
+        self.sounding.show_timeline(self.timeline)
+        if self.is_playing:
+            self._begin_sound()
         self.frame = self._on_reel(self.frame)  # before anybody asks for its picture
         self.programme_changed.emit(self.programme)
         self.go(self.frame)
@@ -266,6 +284,15 @@ class Player(QObject):
     def step(self, frames: int) -> None:
         self.stop()
         self.go(self.frame + frames)
+        self.sounding.scrub(self.frame)
+
+    def look_for(self, frame: int) -> None:
+        """Go to a frame by hand: it is heard, and what plays goes on from there."""
+        self.go(frame)
+        if self.is_playing:
+            self._begin_sound()
+        else:
+            self.sounding.scrub(self.frame)
 
     def to_first(self) -> None:
         """To the first frame of the marked range, or of the reel."""
@@ -280,42 +307,112 @@ class Player(QObject):
         if self.is_playing:
             self.stop()
         elif self.programme is not None:
+            at_end = self.first if self.is_backwards else self.last
             if not self.first <= self.frame <= self.last or (
-                self.frame == self.last and not self.loops
+                self.frame == at_end and not self.loops
             ):
-                self.go(self.first)
+                self.go(self.last if self.is_backwards else self.first)
             self._due = self._clock() + self._step()
             self._shown.clear()
+            self._dropped = 0
+            self._begin_sound()
             self._timer.start()
             self.playing_changed.emit(True)
 
+    def toggle_back(self) -> None:
+        """Play backwards from here, or stop; to play afterwards is to play on again."""
+        if self.is_playing:
+            self.stop()
+        else:
+            self.is_backwards = True
+            self.toggle()
+
     def stop(self) -> None:
+        self.is_backwards = False
         if self._timer.isActive():
             self._timer.stop()
+            self.sounding.stop()
             self._pictures.forget_ahead()
             self._fetch()  # a picture that stands still is judged: never a light copy
             self.playing_changed.emit(False)
 
+    def listen_to(self, laid: str, how: str, is_so: bool) -> None:
+        """Hear the reel without one of its sounds (`muted`), or that one `alone`."""
+        self.sounding.hear(laid, how, is_so=is_so)
+        if self.is_playing:
+            self._begin_sound()
+
+    def play_at(self, speed: Fraction, *, is_backwards: bool) -> None:
+        """Play so many times as fast, 1/2, 1 or 2, on or back."""
+        self.speed, self.is_backwards = speed, is_backwards
+        if self.is_playing:
+            self._due = self._clock() + self._step()
+            self._begin_sound()
+
+    def _begin_sound(self) -> None:
+        """From the playhead on; a reel without sound goes by the clock."""
+        self._follows_sound = self.programme is not None and self.sounding.begin(
+            self.frame,
+            FrameRange(self.first, self.last),
+            loops=self.loops,
+            speed=self.speed,
+            is_backwards=self.is_backwards,
+        )
+
     def _step(self) -> float:
-        return float(1 / self.programme.timeline.rate) if self.programme else 1.0
+        rate = self.programme.timeline.rate if self.programme else Fraction(1)
+        return float(1 / (rate * self.speed))
+
+    def _following(self, frame: int) -> int | None:
+        """The frame after one in the order of playing; None at the end of what does not loop."""
+        following = frame + (-1 if self.is_backwards else 1)
+        if self.first <= following <= self.last:
+            return following
+        if not self.loops:
+            return None
+        return self.last if self.is_backwards else self.first
 
     def _tick(self) -> None:
+        if self._follows_sound:
+            self._tick_with_sound()
+            return
         now = self._clock()
         if self.programme is None or now < self._due:
             return
-        following = self.frame + 1
-        if following > self.last:
-            if not self.loops:
-                self.stop()
-                return
-            following = self.first
+        following = self._following(self.frame)
+        if following is None:
+            self.stop()
+            return
         key = self.key_of(following)
         if key is not None and not self._pictures.has(key):
             self._fetch()
             return  # late rather than left out
         self._due = max(self._due + self._step(), now - self._step())
+        self._show(following, now)
+
+    def _tick_with_sound(self) -> None:
+        """The picture follows what is heard; one that is not there in time is left out."""
+        heard = self.sounding.frame
+        if self.programme is None or heard is None or heard == self.frame:
+            return
+        is_over = heard < self.first if self.is_backwards else heard > self.last
+        if is_over and not self.loops:
+            end = self.first if self.is_backwards else self.last
+            if self.frame != end:
+                self._show(end, self._clock())
+            self.stop()
+            return
+        passed = abs(heard - self.frame) - 1 if abs(heard - self.frame) < MOST_PASSED else 0
+        key = self.key_of(heard)
+        is_there = key is None or self._pictures.has(key)
+        if passed or not is_there:
+            self._dropped += passed + (not is_there)
+            self.dropped.emit(self._dropped)
+        self._show(heard, self._clock())
+
+    def _show(self, frame: int, now: float) -> None:
         self._shown.append(now)
-        self.frame = following
+        self.frame = frame
         self._fetch()
         self.moved.emit(self.frame)
         if len(self._shown) > 2:
@@ -342,7 +439,8 @@ class Player(QObject):
     def _frames_to_come(self) -> Iterator[int]:
         frame = self.frame
         for _ in range(self._reach):
-            frame = frame + 1 if frame < self.last else self.first
+            following = self._following(frame)
+            frame = following if following is not None else self.first
             yield frame
 
     def _ask_some(self) -> bool:

@@ -12,6 +12,11 @@ PLAY_OR_STOP_SPACE = "Play or stop (Space)"
 ONE_FRAME_ON_RIGHT = "One frame on (Right)"
 TO_THE_LAST_FRAME_END = "To the last frame (End)"
 FRAME_OF_THE_REEL = "Frame of the reel"
+HOW_FAST_IT_PLAYS = "How fast it plays; the pitch of the sound is kept"
+PLAY_BACKWARDS = "Play backwards (Shift+Space)"
+MUTE_AND_MENU = "Mute the sound of the window (M); its menu: another device, and how late it is"
+VOLUME_OF_LISTENING = "How loud the window is; deliveries are as loud as the reel says"
+HOW_LATE = "Milliseconds by which the sound comes after its picture:"
 
 # ---- viewer ------------------------------------------------------------------------------------
 

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
 from waxseal.app.look.givingway import LeavesOut
 from waxseal.app.look.icons import icon
-from waxseal.app.look.keys import ToolButton
+from waxseal.app.look.keys import Choice, ToolButton
 from waxseal.app.look.scale import px
 from waxseal.app.look.small import Field, label
 from waxseal.app.picture import sentences
 from waxseal.app.picture.player import Player
+from waxseal.app.picture.soundbox import SoundBox
 from waxseal.core.timing.entry import parse_place
 from waxseal.core.timing.timecode import length_words, to_timecode
 
 __all__ = ["Transport"]
+
+SPEEDS = ((Fraction(1, 2), "½×"), (Fraction(1), "1×"), (Fraction(2), "2×"))
 
 
 class Transport(QFrame):
@@ -42,6 +47,15 @@ class Transport(QFrame):
             made.clicked.connect(act)
             row.addWidget(made)
             self._buttons[name] = made
+        self._speed = Choice()
+        self._speed.setObjectName("speed")
+        self._speed.setAccessibleName(self.tr("Speed"))
+        self._speed.setToolTip(self.tr(sentences.HOW_FAST_IT_PLAYS))
+        for speed, words in SPEEDS:
+            self._speed.addItem(words, speed)
+        self._speed.setCurrentIndex([speed for speed, _ in SPEEDS].index(player.speed))
+        self._speed.activated.connect(self._play_at)
+        row.addWidget(self._speed)
         self._buttons["loop"].setCheckable(True)
         self._buttons["loop"].setChecked(player.loops)
         row.addSpacing(14)
@@ -60,9 +74,14 @@ class Transport(QFrame):
         self._code = label("", "name")
         row.addWidget(self._code)
         row.addStretch(1)
+        self.sound = SoundBox(player.sounding)
+        row.addWidget(self.sound)
+        row.addSpacing(10)
         self._part = label("", "quiet")
         row.addWidget(self._part)
-        LeavesOut(self, row, (self._part, title, self._of, self._code))
+        LeavesOut(
+            self, row, (self._part, title, self.sound.volume, self._of, self._speed, self._code)
+        )
         self.setMinimumWidth(px(280))
         self.draw_icons()
         player.moved.connect(self._moved)
@@ -72,6 +91,7 @@ class Transport(QFrame):
 
     def draw_icons(self) -> None:
         """Again after the look has changed."""
+        self.sound.draw_icon()
         for name, made in self._buttons.items():
             lit = name == "loop" and self._player.loops
             playing = name == "play" and self._player.is_playing
@@ -114,6 +134,9 @@ class Transport(QFrame):
 
     def _forth(self) -> None:
         self._player.step(1)
+
+    def _play_at(self, _index: int) -> None:
+        self._player.play_at(self._speed.currentData(), is_backwards=self._player.is_backwards)
 
     def show_loop(self) -> None:
         """Draw the loop's button as the player has it."""

@@ -75,7 +75,7 @@ class Viewer(Drawn):
         self._image: QImage | None = None
         self._place: Place | None = None
         self._trouble = ""
-        self._rate = 0.0
+        self._rate, self._dropped = 0.0, 0
         self._has_tab = False
         self._zoom = FIT
         self.edge = Edge()
@@ -87,6 +87,7 @@ class Viewer(Drawn):
         player.looked_changed.connect(self._look_elsewhere)
         player.programme_changed.connect(self._show_programme)
         player.rate_changed.connect(self._show_rate)
+        player.dropped.connect(self._show_dropped)
         player.playing_changed.connect(self._playing_changed)
         pictures.made.connect(self._made)
         pictures.failed.connect(self._failed)
@@ -259,7 +260,11 @@ class Viewer(Drawn):
         self._rate = rate
         self.update()
 
+    def _show_dropped(self, count: int) -> None:
+        self._dropped = count
+
     def _playing_changed(self, is_playing: bool) -> None:
+        self._dropped = 0
         if not is_playing:
             self._rate = 0.0
             self._ask_values()
@@ -483,6 +488,8 @@ class Viewer(Drawn):
             right = self.tr(sentences.DRAG_WHAT_IS_KEPT)
         if self._player.is_playing and self._rate:
             right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
+            if self._dropped:
+                right += self.tr(" · {0} dropped").format(self._dropped)
             if self._player.shows_light:
                 right += self.tr(" · light copy")
         shown = self.room()

@@ -54,6 +54,7 @@ class Ledger(QFrame):
     menu_asked = Signal(str, object)
     overlay_menu_asked = Signal(str, object)
     frame_asked = Signal(int)
+    listen_asked = Signal(str, str, bool)
 
     def __init__(self, pictures: Pictures, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
@@ -69,6 +70,8 @@ class Ledger(QFrame):
         self._sounds: InSight[SoundRow] = InSight(
             self._new_sound, self._fill_sound, usual=ROW_TALL, spacing=0
         )
+        self._muted: frozenset[str] = frozenset()  # sounds, while somebody listens
+        self._solo: frozenset[str] = frozenset()
         self._open = ""
         self._target: int | None = None
         self.setMinimumWidth(px(NARROWEST))
@@ -278,12 +281,21 @@ class Ledger(QFrame):
 
         row = SoundRow(laid, self._peaks, self._pen)
         row.toggled.connect(self.toggle)
+        row.listen_asked.connect(self.listen_asked)
         self._fill_sound(laid, row)
         return row
 
     def _fill_sound(self, laid: str, row: SoundRow) -> None:
         if self._programme is not None:
             row.show_timeline(self._programme.timeline, is_open=laid == self._open)
+            if laid in self._muted or laid in self._solo:
+                row.show_listening(is_muted=laid in self._muted, is_alone=laid in self._solo)
+
+    def show_listening(self, muted: frozenset[str], solo: frozenset[str]) -> None:
+        """Which sounds are left out, or alone, while somebody listens."""
+        self._muted, self._solo = muted, solo
+        for laid, row in self._sounds.widgets.items():
+            row.show_listening(is_muted=laid in muted, is_alone=laid in solo)
 
     def sound(self, laid: str) -> SoundRow | None:
         """The row of a sound, by its id on the reel."""

@@ -83,6 +83,7 @@ SET_FREE = "set free"
 TAKE_OFF_IT = "take off the reel"
 TIE_TO_THE_SHOT = "tie to the shot there"
 LIES_WHERE_IT_SHOULD = "it lies where it should"
+LISTENING_ONLY = "While you listen in this window; a delivery has it all the same"
 PAN = "From -100, left, to 100, right"
 FADE_SECONDS = "Seconds of the fade"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from functools import partial
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxseal.app.look.keys import Choice
@@ -23,6 +24,10 @@ __all__ = ["SoundDocket"]
 
 
 class SoundDocket(QWidget):
+    """listen_asked: `muted` or `alone`, and whether it shall be so."""
+
+    listen_asked = Signal(str, bool)
+
     def __init__(self, laid: str, name: str, pen: Pen) -> None:
         super().__init__()
         self.setObjectName("soundDocket")
@@ -33,6 +38,17 @@ class SoundDocket(QWidget):
         column.setSpacing(6)
         column.addWidget(self._place)
         column.addWidget(self._level)
+        self._muted = check(self.tr("muted"), partial(self.listen_asked.emit, "muted"))
+        self._alone = check(self.tr("heard alone"), partial(self.listen_asked.emit, "alone"))
+        listening = Section(self.tr("Listening"), laid, name, pen)
+        for box in (self._muted, self._alone):
+            box.setToolTip(self.tr(sentences.LISTENING_ONLY))
+            listening.add("", box)
+        column.addWidget(listening)
+
+    def show_listening(self, is_muted: bool, is_alone: bool) -> None:
+        self._muted.setChecked(is_muted)
+        self._alone.setChecked(is_alone)
 
     def show_timeline(self, timeline: Timeline) -> None:
         self._place.show_timeline(timeline)

@@ -16,7 +16,7 @@ from waxseal.app.look.scale import px
 from waxseal.app.look.small import Elided, label, restyle
 from waxseal.app.look.tooltips import set_tip
 from waxseal.app.reel import sentences
-from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT, fit, give_way
+from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT, fit, give_way, tr
 from waxseal.app.reel.soundbar import SoundBar
 from waxseal.app.reel.sounddocket import SoundDocket
 from waxseal.app.reel.waveform import Peaks
@@ -34,9 +34,13 @@ BOUND, FREE = "▼", "○"  # a weight on a line; a ring
 
 
 class SoundRow(Card):
-    """toggled: its docket shall open or close, by the sound's id on the reel."""
+    """toggled: its docket shall open or close, by the sound's id on the reel.
+
+    listen_asked: whether it shall be left out, or heard alone, while somebody listens.
+    """
 
     toggled = Signal(str)
+    listen_asked = Signal(str, str, bool)
 
     def __init__(self, laid: str, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
@@ -46,6 +50,7 @@ class SoundRow(Card):
         self._timeline: Timeline | None = None
         self._docket: SoundDocket | None = None
         self._is_open = False
+        self._listening = (False, False)  # muted, alone
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(AHEAD, 2, 0, 2)
         self._column.setSpacing(2)
@@ -87,9 +92,20 @@ class SoundRow(Card):
         span = span_of(timeline, laid)
         seconds = float(span.last - max(span.first, Fraction(0))) if span is not None else 0.0
         self._length.setText(f"{seconds:.3f} s")
-        self._gain.setText(f"{numbered(laid.gain, 1)} dB" if laid.gain else "")
+        gain = f"{numbered(laid.gain, 1)} dB" if laid.gain else ""
+        self._gain.setText(self._heard_words() or gain)
         self.bar.show_timeline(timeline)
         self._show_docket(timeline, is_open=is_open)
+
+    def show_listening(self, *, is_muted: bool, is_alone: bool) -> None:
+        """For listening only: the row says that a delivery is not meant."""
+        self._listening = (is_muted, is_alone)
+        if self._timeline is not None:
+            self.show_timeline(self._timeline, is_open=self._is_open)
+
+    def _heard_words(self) -> str:
+        is_muted, is_alone = self._listening
+        return tr("muted here") if is_muted else tr("alone here") if is_alone else ""
 
     def _show_docket(self, timeline: Timeline, *, is_open: bool) -> None:
         self._is_open = is_open
@@ -105,8 +121,10 @@ class SoundRow(Card):
         if self._docket is None:
             self._docket = SoundDocket(self.laid, self._name.whole, self._pen)
             self._docket.setContentsMargins(26, 2, 0, 6)
+            self._docket.listen_asked.connect(partial(self.listen_asked.emit, self.laid))
             self._column.addWidget(self._docket)
         self._docket.show_timeline(timeline)
+        self._docket.show_listening(*self._listening)
 
     def _ask(self, words: str, change: object, merges: str = "") -> None:
         self._pen.ask(f"{self._name.whole}: {words}", change, merges)
@@ -148,4 +166,4 @@ def where_words(timeline: Timeline, laid: LaidSound) -> str:
     """What it goes with, or the frame from which on."""
     if laid.shot:
         return timeline.part_of(laid.shot).sequence.name
-    return f"{float(laid.at):.2f}".rstrip("0").rstrip(".") + "–"
+    return tr("from {0}").format(f"{float(laid.at):.2f}".rstrip("0").rstrip("."))

@@ -23,6 +23,7 @@ from waxseal.core.words import numbered
 __all__ = ["Drawable", "Peaks", "Waveform", "draw_peaks", "drawable_pieces"]
 
 COLUMNS = 400
+LEAST_GAP = 2.5  # pixels of a column that has a gap beside it
 DRAWN_RATE = 1000  # samples a second: to show where something is, not to hear it
 Heard = tuple[str, tuple[float, ...]]
 
@@ -168,11 +169,10 @@ def draw_peaks(
     peaks = tuple(max(peaks[at : at + each]) for at in range(0, len(peaks), each))
     colour = current().colour("quiet", 0.7)
     step = room.width() / len(peaks)
+    wide = step * 0.8 if step > LEAST_GAP else step + 0.5  # else the gaps would make a pattern
     for place, peak in enumerate(peaks):
         tall = max(1.0, peak / loudest * room.height())
         painter.fillRect(
-            QRectF(
-                room.x() + place * step, room.center().y() - tall / 2, max(1.0, step * 0.8), tall
-            ),
+            QRectF(room.x() + place * step, room.center().y() - tall / 2, max(1.0, wide), tall),
             colour,
         )

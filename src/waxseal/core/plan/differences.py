@@ -49,8 +49,7 @@ def sound_against(job: Job, sound: Sound) -> str:
     rate = frames.reading.rate.value
     fitting = rate_by_sound(frames, sound)
     if fitting == rate and frames.reading.rate.origin is Origin.GUESS:
-        count, seconds = frames.whole_range.count, float(sound.seconds)
-        return f"{count} frames beside {seconds:.3f} s: {rate_words(rate)} a second"
+        return f"as long as {frames.name} at {rate_words(rate)}"
     more = sound.seconds - Fraction(frames.range.count) / rate
     if abs(more) < 1 / rate / 2:
         return f"as long as {frames.name}"

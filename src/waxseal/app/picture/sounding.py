@@ -1,0 +1,198 @@
+"""The reel's sound while it is played or scrubbed; the device that plays it is the clock."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from waxseal.core.errors import WaxSealError
+from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.ranges import FrameRange
+
+if TYPE_CHECKING:  # they bring codecs along: imported when something is to be heard
+    from waxseal.core.sound.pieces import SoundPlan
+    from waxseal.core.sound.speaker import Feed, Opener, Speaker
+
+__all__ = ["Listening", "Sounding"]
+
+IDLE_MS = 4000  # a device that nobody needs for so long is let go
+WATCH_MS = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Listening:
+    """How the window is heard; deliveries know nothing of it.
+
+    volume: 0..1. late: seconds by which what is heard comes later than the device says, to be
+    set by ear. device: its name; empty for the usual one.
+    """
+
+    volume: float = 1.0
+    is_mute: bool = False
+    late: float = 0.0
+    device: str = ""
+
+
+class Sounding(QObject):
+    """complained: a sentence, where something is not heard. changed: how it is heard.
+
+    muted, solo: ids of sounds on the reel; for listening only, never for a delivery.
+    """
+
+    complained = Signal(str)
+    changed = Signal()
+
+    def __init__(self, parent: QObject, opener: Opener | None = None) -> None:
+        super().__init__(parent)
+        self.opener = opener
+        self._made: Speaker | None = None
+        self._timeline: Timeline | None = None
+        self._plan: SoundPlan | None = None
+        self._is_planned = False
+        self._feed: Feed | None = None
+        self._told = ""
+        self._listening = Listening()
+        self.muted: frozenset[str] = frozenset()
+        self.solo: frozenset[str] = frozenset()
+        self._idle = QTimer(self, interval=IDLE_MS, singleShot=True)
+        self._idle.timeout.connect(self.close)
+        self._watch = QTimer(self, interval=WATCH_MS)
+        self._watch.timeout.connect(self._tell_trouble)
+
+    # ---- what is heard -----------------------------------------------------------------------
+
+    def show_timeline(self, timeline: Timeline | None) -> None:
+        """The reel from now on; what is played goes on as it was until it is begun again."""
+        self._timeline, self._plan, self._is_planned = timeline, None, False
+
+    def hear(self, laid: str, how: str, *, is_so: bool) -> None:
+        """Listen without a sound (`muted`), or to it `alone`, or no longer."""
+        before = self.muted if how == "muted" else self.solo
+        after = before | {laid} if is_so else before - {laid}
+        if how == "muted":
+            self.muted = after
+        else:
+            self.solo = after
+        self._is_planned = False
+        self.changed.emit()
+
+    def _plan_now(self) -> SoundPlan | None:
+        if not self._is_planned and self._timeline is not None:
+            self._is_planned = True
+            try:
+                found = sound_plan(self._timeline, FrameRange(1, self._timeline.length))
+            except WaxSealError as error:
+                found = None
+                self.complained.emit(str(error))
+            self._plan = self._heard_of(found) if found is not None else None
+        return self._plan
+
+    def _heard_of(self, plan: SoundPlan) -> SoundPlan:
+        def is_heard(laid: str) -> bool:
+            return laid not in self.muted and (not self.solo or laid in self.solo)
+
+        return replace(plan, pieces=tuple(one for one in plan.pieces if is_heard(one.laid)))
+
+    # ---- playing -----------------------------------------------------------------------------
+
+    def begin(
+        self, frame: int, frames: FrameRange, *, loops: bool, speed: Fraction, is_backwards: bool
+    ) -> bool:
+        """Play from a frame of the reel; whether there is a sound that says how time goes."""
+        plan, timeline = self._plan_now(), self._timeline
+        if plan is None or timeline is None:
+            return False
+        from waxseal.core.sound.speaker import Feed
+
+        rate = plan.sample_rate
+        first, last, at, following = (
+            round(n * rate / timeline.rate)
+            for n in (frames.first - 1, frames.last, frame - 1, frame)
+        )
+        at = following - 1 if is_backwards else at
+        self._feed = Feed(
+            *(plan, first, last, at), loops=loops, speed=speed, is_backwards=is_backwards
+        )
+        self._speaker.play(self._feed)
+        self._idle.stop()
+        self._watch.start()
+        return True
+
+    @property
+    def frame(self) -> int | None:
+        """The reel frame that is heard now, also past the end; None while a device opens."""
+        plan, timeline = self._plan, self._timeline
+        place = self._speaker.place
+        if place is None or plan is None or timeline is None:
+            return None
+        return 1 + math.floor(place * float(timeline.rate) / plan.sample_rate + 1e-6)
+
+    def scrub(self, frame: int) -> None:
+        """Let a frame's worth be heard, where the playhead has come to."""
+        plan, timeline = self._plan_now(), self._timeline
+        if plan is None or timeline is None or self._listening.is_mute:
+            return
+        from waxseal.core.sound.speaker import Feed
+
+        at, end = (round(n * plan.sample_rate / timeline.rate) for n in (frame - 1, frame))
+        self._speaker.play(Feed(plan, at, end, at))
+        self._idle.start()
+
+    def stop(self) -> None:
+        self._watch.stop()
+        if self._made is not None:
+            self._made.pause()
+            self._idle.start()
+        self._feed = None
+
+    def close(self) -> None:
+        self._idle.stop()
+        self._watch.stop()
+        if self._made is not None:
+            self._made.close()
+
+    def _tell_trouble(self) -> None:
+        trouble = self._made.trouble if self._made is not None else ""
+        if trouble and trouble != self._told:
+            self.complained.emit(trouble)
+        self._told = trouble
+
+    # ---- how it is heard ---------------------------------------------------------------------
+
+    @property
+    def _speaker(self) -> Speaker:
+        if self._made is None:
+            from waxseal.core.sound.speaker import Speaker
+
+            self._made = Speaker(self.opener) if self.opener is not None else Speaker()
+            self._set_up()
+        return self._made
+
+    def _set_up(self) -> None:
+        if self._made is not None:
+            wanted = self._listening
+            self._made.volume = 0.0 if wanted.is_mute else wanted.volume
+            self._made.late, self._made.device = wanted.late, wanted.device
+
+    @property
+    def listening(self) -> Listening:
+        """How it is heard."""
+        return self._listening
+
+    def listen(self, listening: Listening) -> None:
+        """Hear it otherwise: louder, later, on another device, or not at all."""
+        before, self._listening = self._listening, listening
+        if listening == before:
+            return
+        if listening.device != before.device:
+            self.close()
+        self._set_up()
+        self.changed.emit()
+
+    def toggle_mute(self) -> None:
+        self.listen(replace(self._listening, is_mute=not self._listening.is_mute))

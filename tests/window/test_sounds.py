@@ -1,0 +1,211 @@
+"""Sounds in the window: their rows, their docket, and how they are heard."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from tests.making import write_sequence, write_tone
+from tests.window.driving import PATIENCE, button, choice, choose, drag, drop, field, texts, typed
+from waxseal.app.reel.soundrow import SoundRow
+from waxseal.app.window import Window
+from waxseal.core.job.edits import Edit, lay_sound, trim_head
+from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.sound.mix import mix_blocks
+from waxseal.core.sound.outlets import SilentOutlet
+from waxseal.core.timing.ranges import FrameRange
+
+RATE = 48_000
+
+
+@pytest.fixture
+def frames(tmp_path: Path) -> Path:
+    """A second at 24, with the noise of its name, and a tone that came alone."""
+    folder = write_sequence(tmp_path / "sh010", "sh010.%04d.png", frames=range(1, 25))
+    noise = np.random.default_rng(1).standard_normal((RATE, 2)) * 0.1
+    soundfile.write(folder / "sh010.wav", noise, RATE, subtype="FLOAT")
+    return folder
+
+
+@pytest.fixture
+def outlets(window: Window) -> list[SilentOutlet]:
+    """Those that the window opens, which keep what they are given."""
+    made: list[SilentOutlet] = []
+
+    def opened(sample_rate: int, channels: int, _name: str) -> SilentOutlet:
+        made.append(SilentOutlet(sample_rate, channels, keeps=True))
+        return made[-1]
+
+    window.player.sounding.opener = opened
+    return made
+
+
+def row(window: Window, laid: str) -> SoundRow:
+    found = window.ledger.sound(laid)
+    assert found is not None
+    return found
+
+
+def test_a_bound_sound_has_a_row_and_is_set_free_and_bound_again(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    (laid,) = window.desk.job.reel.sounds
+    assert laid.bound
+    window.desk.do(Edit("trim", lambda job: trim_head(job, shot="a1", first=7)))
+    window.ledger.toggle(laid.id)
+    shown = row(window, laid.id)
+    assert "with sh010" in shown.accessibleName()
+    button(shown, "set free").click()
+    (free,) = window.desk.job.reel.sounds
+    assert free.is_free
+    assert (free.at, free.head) == (1, Fraction(1, 4)), "it is heard as before"
+    button(shown, "bind to its shot").click()
+    assert window.desk.job.reel.sounds[0].bound
+    window.desk.undo()
+    assert window.desk.job.reel.sounds[0] == free
+
+
+def test_a_free_sound_is_dragged_trimmed_and_nudged(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    drop(window, qtbot, write_tone(tmp_path / "bell.wav", seconds=0.5))
+    laid = window.desk.job.reel.sounds[-1]
+    assert laid.is_free
+    shown = row(window, laid.id)
+    bar = shown.bar
+    middle = QPoint(bar.width() // 4, bar.height() // 2)
+    drag(bar, middle, middle + QPoint(bar.width() // 4, 0))
+    moved = window.desk.job.laid_sound(laid.id)
+    assert moved.at == pytest.approx(7, abs=1)  # a quarter of 24 frames later
+    assert moved.placed
+    left = QPoint(bar.width() // 4 + 2, bar.height() // 2)
+    drag(bar, left, left + QPoint(bar.width() // 10, 0))
+    trimmed = window.desk.job.laid_sound(laid.id)
+    assert float(trimmed.head) == pytest.approx(0.1, abs=0.03)
+    assert trimmed.at - moved.at == trimmed.head * 24, "what is left is heard when it was"
+    shown.setFocus()
+    alt, ctrl = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
+    QTest.keyClick(shown, Qt.Key.Key_Right, alt)
+    assert window.desk.job.laid_sound(laid.id).at == trimmed.at + 1
+    QTest.keyClick(shown, Qt.Key.Key_Left, alt | ctrl)
+    assert window.desk.job.laid_sound(laid.id).at == trimmed.at + 1 - Fraction(24, RATE)
+    QTest.keyClick(shown, Qt.Key.Key_Delete)
+    assert [one.id for one in window.desk.job.reel.sounds] != [laid.id]
+    assert len(window.desk.job.reel.sounds) == 1
+
+
+def test_gain_fades_and_what_it_ducks_under_are_said_in_its_docket(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    drop(window, qtbot, write_tone(tmp_path / "bell.wav", seconds=0.5))
+    bound, free = window.desk.job.reel.sounds
+    window.ledger.toggle(free.id)
+    shown = row(window, free.id)
+    for name, text in (("gain", "-6"), ("fade_in", "0.25"), ("sound from", "3.5")):
+        typed(field(shown, name), text)
+    laid = window.desk.job.laid_sound(free.id)
+    assert (laid.gain, laid.fade_in.seconds, laid.at) == (-6, Fraction(1, 4), Fraction(7, 2))
+    choose(choice(shown, "under"), "sh010.wav")
+    assert window.desk.job.laid_sound(free.id).under == bound.id
+    assert "under sh010.wav" in shown.accessibleName()
+
+
+def test_what_is_played_is_what_is_delivered_and_the_picture_follows(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    player = window.player
+    player.loops = False
+    seen: list[int] = []
+    player.moved.connect(seen.append)
+    player.toggle()
+    qtbot.waitUntil(lambda: not player.is_playing, timeout=PATIENCE)
+    assert player.frame == 24
+    assert seen == sorted(seen)
+    player.sounding.close()
+    timeline = timeline_of(window.desk.job)
+    plan = sound_plan(timeline, FrameRange(1, 24))
+    assert plan is not None
+    mixed = np.concatenate(list(mix_blocks(plan, 1000)))
+    given = np.concatenate(outlets[0].given)
+    first = np.flatnonzero(np.abs(given).max(axis=1))[0]
+    whole = given[first : first + len(mixed)]
+    np.testing.assert_array_equal(whole, mixed[: len(whole)])
+    assert len(whole) > 0.9 * len(mixed)
+
+
+def test_a_step_lets_its_frame_be_heard(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    window.player.step(5)
+
+    def loud() -> int:
+        given = [part for one in outlets for part in one.given]
+        return int(sum((np.abs(part).max(axis=1) > 0).sum() for part in given))
+
+    qtbot.waitUntil(lambda: loud() > 1900, timeout=PATIENCE)
+    qtbot.wait(200)
+    assert loud() <= 2000  # a frame at 24 a second
+    window.player.sounding.close()
+
+
+def test_muted_and_alone_are_for_listening_only(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    laid = window.desk.job.reel.sounds[0].id
+    before = window.desk.job
+    window.ledger.toggle(laid)
+    window.ledger.listen_asked.emit(laid, "muted", True)
+    assert "muted here" in texts(row(window, laid))
+    assert window.desk.job == before, "a delivery knows nothing of it"
+    window.player.loops = False
+    window.player.toggle()
+    qtbot.waitUntil(lambda: window.player.frame > 6, timeout=PATIENCE)
+    window.player.stop()
+    window.player.sounding.close()
+    assert not any(np.abs(part).max(initial=0) for part in outlets[0].given)
+
+
+def test_how_it_is_heard_is_kept(window: Window, qtbot: QtBot) -> None:
+    window.transport.sound.volume.setValue(30)
+    window.actions_["mute"].trigger()
+    kept = window._settings.listening
+    assert (kept.volume, kept.is_mute) == (0.3, True)
+    window.actions_["mute"].trigger()
+    assert not window._settings.listening.is_mute
+
+
+def test_playing_backwards_goes_to_the_first_frame(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    window.player.loops = False
+    window.player.go(20)
+    window.actions_["play back"].trigger()
+    qtbot.waitUntil(lambda: not window.player.is_playing, timeout=PATIENCE)
+    assert window.player.frame == 1
+    window.player.sounding.close()
+
+
+def test_a_reel_with_a_sound_on_it_by_many_edits(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    sound = window.desk.job.sounds[0].id
+    for number in range(20):
+        window.desk.do(Edit("lay", lambda job, at=number: lay_sound(job, source=sound, at=at + 1)))
+    assert len(window.desk.job.reel.sounds) == 21
+    assert row(window, window.desk.job.reel.sounds[-1].id).isVisibleTo(window.ledger)
