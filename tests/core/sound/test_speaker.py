@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 import soundfile
 from numpy.typing import NDArray
+from typing_extensions import override
 
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.sound.mix import mix_blocks
@@ -141,6 +142,7 @@ class Dying(SilentOutlet):
     """A device that is pulled out once it has played a little."""
 
     @property
+    @override
     def is_alive(self) -> bool:
         return self.heard < 0.1 * RATE
 
@@ -154,6 +156,7 @@ def test_a_device_that_goes_away_is_said_and_time_goes_on(plan: SoundPlan) -> No
 
 
 class Refusing(SilentOutlet):
+    @override
     def start(self, take: Take) -> None:
         raise OSError("it is in use")
 

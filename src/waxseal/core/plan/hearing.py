@@ -16,7 +16,7 @@ from waxseal.core.job.model import LaidSound, Retimed, Shot, Sound, change
 from waxseal.core.plan.sound_notes import sound_notes
 from waxseal.core.plan.spans import Span, heard_between, is_silent, runs_heard, sound_at, span_of
 from waxseal.core.plan.timeline import Part, Timeline
-from waxseal.core.sound.channels import check_channels
+from waxseal.core.sound.layouts import check_channels
 from waxseal.core.sound.pieces import Ducked, Piece, Slope, SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 

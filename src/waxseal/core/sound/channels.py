@@ -12,12 +12,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.errors import SoundError
-from waxseal.core.words import counted
+__all__ = ["mixing"]
 
-__all__ = ["LAYOUTS", "check_channels", "mixing"]
-
-LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}
 HALF = math.sqrt(0.5)
 
 # Rows: the channels that are made. Columns: those that are there.
@@ -29,14 +25,6 @@ TABLES: dict[tuple[int, int], list[list[float]]] = {
     (6, 1): [[HALF, HALF, 1, 0, 0.5, 0.5]],
     (6, 2): [[1, 0, HALF, 0, HALF, 0], [0, 1, HALF, 0, 0, HALF]],
 }
-
-
-def check_channels(channels: int, name: str) -> None:
-    """Raises SoundError for a number of channels that is not mixed."""
-    if channels not in LAYOUTS:
-        raise SoundError(
-            f"{name} has {counted(channels, 'channel')}: give the sound as mono, stereo or 5.1."
-        )
 
 
 def mixing(there: int, wanted: int, gain: float, pan: float) -> NDArray[np.float32] | None:

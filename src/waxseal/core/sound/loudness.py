@@ -15,6 +15,7 @@ from av.error import FFmpegError
 from waxseal.core.errors import SoundError
 from waxseal.core.progress import CancelToken
 from waxseal.core.sound.files import probe_sound, read_blocks
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.sound.samples import Samples
 from waxseal.core.words import plain
 
@@ -22,7 +23,6 @@ __all__ = ["Loudness", "loudness_in", "loudness_of"]
 
 SILENCE_LUFS = -70.0  # the absolute gate of BS.1770: below it nothing counts
 QUIETEST_DBTP = -120.0
-LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ import av
 import numpy as np
 from av.error import BlockingIOError as NotYet
 
-from waxseal.core.sound.channels import LAYOUTS
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.sound.samples import Samples
 

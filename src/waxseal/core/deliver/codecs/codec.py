@@ -22,6 +22,7 @@ from waxseal.core.job.model import (
     Space,
 )
 from waxseal.core.picture.target import Layout
+from waxseal.core.sound.layouts import LAYOUTS
 
 if TYPE_CHECKING:  # no NumPy for those who only ask for names
     from waxseal.core.deliver.form import Form
@@ -61,8 +62,6 @@ def of_rgb(*, is_full: bool) -> dict[Space, Tags]:
     """
     return {space: (*tags[:2], 0, is_full) for space, tags in STANDARD_RANGE.items()}
 
-
-LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels, for the library
 
 # How far apart neighbours have to be for their order to be judged, in codes of 8 bits: of the
 # finest figure, so much more of the coarsest, and where there is no figure. Measured on slow

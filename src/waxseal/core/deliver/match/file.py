@@ -10,8 +10,8 @@ from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Bitrate, Delivery
 from waxseal.core.plan.sound_notes import place_words
 from waxseal.core.plan.strayed import strayed_sounds
-from waxseal.core.sound.channels import LAYOUTS
 from waxseal.core.sound.files import not_whole
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.words import bytes_words, counted, numbered
 
