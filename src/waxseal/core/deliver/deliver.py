@@ -7,6 +7,7 @@ import os
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import ExitStack, suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -35,7 +36,7 @@ from waxseal.core.deliver.publish import clear_up, publish, publish_without_seal
 from waxseal.core.deliver.segments.store import SegmentStore
 from waxseal.core.deliver.settings import film_of, form_of, frames_of, made_of
 from waxseal.core.deliver.smaller import coarse_words
-from waxseal.core.deliver.sound_check import SoundVerdict, sound_faults
+from waxseal.core.deliver.sound_check import sound_faults
 from waxseal.core.deliver.supply import Unreadable
 from waxseal.core.deliver.target_record import Made, TargetRecord
 from waxseal.core.deliver.together import encode_together
@@ -142,13 +143,14 @@ def make_held(
         likeness = checked.likeness
         sound = sound_faults(partial, form, measured, token)
         if sound.not_compared:  # what cannot be checked is refused
-            sound = SoundVerdict((*sound.faults, *sound.not_compared))
+            sound = replace(sound, faults=(*sound.faults, *sound.not_compared))
         reasons = judge(measured, expected, likeness, checked.judged_psnr, flashes, sound.faults)
         notes = (
             *notes_in(match(programme, delivery)),
             *level_notes(form),
             *fitting_notes(fitted),
             *encoded.remarks,
+            *sound.notes,
             *peak_notes(measured),
             *light_notes(form.mastering, light),
             *beyond_notes(film, form, kernels.current),

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import math
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+
+import numpy as np
 
 from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.containers import CONTAINERS
@@ -21,13 +24,19 @@ from waxseal.core.sound.streams import decode_all, open_stream
 
 __all__ = ["SoundVerdict", "sound_faults"]
 
+LEAST_OVER = 0.05  # dB over full scale that are told
+
 
 @dataclass(frozen=True, slots=True)
 class SoundVerdict:
-    """faults: what is wrong, in sentences. not_compared: what could not be told."""
+    """faults: what is wrong, in sentences. not_compared: what could not be told.
+
+    notes: what is as the reel is, and a listener should know.
+    """
 
     faults: tuple[str, ...] = ()
     not_compared: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
 
 
 def sound_faults(file: Path, form: Form, measured: Measured, token: CancelToken) -> SoundVerdict:
@@ -46,11 +55,12 @@ def sound_faults(file: Path, form: Form, measured: Measured, token: CancelToken)
         return SoundVerdict(
             not_compared=(f"The sound was not compared: {found.codec} is not known here.",)
         )
-    rate = plan.sample_rate
+    rate, cutting = plan.sample_rate, Cutting(plan.sample_rate)
+    mixed = mix_blocks(plan, rate)
     try:
         with heard(file) as blocks:
             faults = compare_sounds(
-                mix_blocks(plan, rate),
+                cutting.of(mixed) if codec.bits else mixed,
                 blocks,
                 rate,
                 coded=None if codec.bits else coded(plan, codec),
@@ -58,7 +68,37 @@ def sound_faults(file: Path, form: Form, measured: Measured, token: CancelToken)
             )
     except SoundError as error:
         return SoundVerdict(faults=(str(error),))
-    return SoundVerdict(tuple(one.words for one in faults))
+    return SoundVerdict(tuple(one.words for one in faults), notes=tuple(cutting.notes))
+
+
+class Cutting:
+    """What whole numbers make of samples beyond full scale, and how far and where they were."""
+
+    def __init__(self, sample_rate: int) -> None:
+        self._rate = sample_rate
+        self._most, self._first, self._count = 1.0, -1, 0
+
+    def of(self, blocks: Iterable[Samples]) -> Iterator[Samples]:
+        """The same samples, cut at full scale."""
+        for block in blocks:
+            swings = np.abs(block).max(axis=1, initial=0)
+            most = float(swings.max(initial=0))
+            if most > 1:
+                if self._first < 0:
+                    self._first = self._count + int(np.argmax(swings > 1))
+                self._most = max(self._most, most)
+            self._count += len(block)
+            yield np.clip(block, -1, 1) if most > 1 else block
+
+    @property
+    def notes(self) -> Iterator[str]:
+        over = 20 * math.log10(self._most)
+        if over >= LEAST_OVER:
+            yield (
+                f"The sound swings {over:.1f} dB over full scale, first at "
+                f"{self._first / self._rate:.3f} s, and is cut there: turn it down, or hold its "
+                "peaks."
+            )
 
 
 def codec_of(form: Form, measured_as: str) -> SoundCodec | None:
