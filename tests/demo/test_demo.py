@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +21,7 @@ from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.timing.ranges import write_frames
 from waxseal.demo import making, scenes
-from waxseal.demo.chimes import write_chimes
+from waxseal.demo.chimes import write_chimes, write_gears
 
 
 @pytest.fixture(scope="module")
@@ -46,7 +47,10 @@ def test_the_demo_is_what_its_story_says(folder: Path) -> None:
     assert sh030.found.depth == "uint16"
     reel = programme(job)
     assert (reel.timeline.length, str(reel.timeline.size)) == (240, "96 × 54")
-    assert job.sounds[0].samples == 480_000  # ten seconds, as long as the reel
+    by_name = {heard.name: heard for heard in job.sounds}
+    assert by_name["chimes.wav"].samples == 480_000  # ten seconds, as long as the reel
+    bound = {job.sound(one.source).name: one.bound for one in job.reel.sounds}
+    assert bound == {"sh010.wav": True, "chimes.wav": False}
 
 
 def test_the_demo_is_refused_until_somebody_decides(folder: Path) -> None:
@@ -134,12 +138,18 @@ def test_pictures_are_light_with_alpha_the_same_each_time(monkeypatch: pytest.Mo
     assert (scenes.moonrise(3, 72)[..., 3] == 1).all()
 
 
-def test_the_sound_is_seeded_and_does_not_clip(tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("write", "rate", "shape"),
+    [(write_chimes, 48_000, (144_000, 2)), (write_gears, 44_100, (132_300,))],
+)
+def test_the_sounds_are_seeded_and_leave_room_for_each_other(
+    tmp_path: Path, write: Callable[[Path, float], None], rate: int, shape: tuple[int, ...]
+) -> None:
     digests = set()
     for name in ("a.wav", "b.wav"):
-        write_chimes(tmp_path / name, 3.0)
+        write(tmp_path / name, 3.0)
         digests.add(hashlib.sha256((tmp_path / name).read_bytes()).hexdigest())
     assert len(digests) == 1
-    samples, rate = soundfile.read(tmp_path / "a.wav")
-    assert (rate, samples.shape) == (48_000, (144_000, 2))
-    assert 0.05 < np.abs(samples).max() < 0.99
+    samples, written = soundfile.read(tmp_path / "a.wav")
+    assert (written, samples.shape) == (rate, shape)
+    assert 0.05 < np.abs(samples).max() < 0.5

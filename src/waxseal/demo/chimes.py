@@ -1,4 +1,4 @@
-"""The demo's sound: a clockwork that ticks, and chimes that ring out."""
+"""The demo's sounds: a clockwork that ticks, chimes that ring out, gears that turn."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-__all__ = ["write_chimes"]
+__all__ = ["write_chimes", "write_gears"]
 
-RATE = 48_000
+RATE, OTHER_RATE = 48_000, 44_100
 Samples = NDArray[np.float64]
 
 # Chimes: when (seconds), how high (Hz), where (0 left, 1 right).
@@ -52,6 +52,17 @@ def write_chimes(path: Path, seconds: float) -> None:
         add(mix, 0.16 * ring(hertz, 3.0), at=at, right=right)
     fade = np.minimum(1, np.arange(len(mix))[::-1] / (0.4 * RATE))
     soundfile.write(path, mix * fade[:, None], RATE, subtype="PCM_24")
+
+
+def write_gears(path: Path, seconds: float) -> None:
+    """Write what is heard of the first shot: gears that turn, at 44.1 kHz, 16 bits, in mono."""
+    time = np.arange(int(seconds * OTHER_RATE)) / OTHER_RATE
+    random = np.random.default_rng(12)
+    hum = sum(np.sin(2 * np.pi * 55 * times * time) / times for times in (1, 2, 3, 5))
+    teeth = random.standard_normal(len(time)) * np.exp(-((time * 8) % 1) * 14)
+    swell = np.sin(np.pi * time / seconds) ** 0.5
+    mix = (0.06 * hum + 0.10 * teeth) * swell
+    soundfile.write(path, mix, OTHER_RATE, subtype="PCM_16")
 
 
 def add(mix: Samples, sound: Samples, *, at: float, right: float) -> None:

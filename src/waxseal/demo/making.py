@@ -41,7 +41,7 @@ if TYPE_CHECKING:
 __all__ = ["NAME", "demo_job", "make_demo", "with_stand_ins"]
 
 NAME = "The Brass Orrery"
-VERSION = "2"
+VERSION = "3"
 GONE, CUT_SHORT = (14, 27), 33  # of sh030
 SECONDS = 10.0
 THREADS = 2
@@ -73,7 +73,7 @@ def make_demo(folder: Path, *, report: Report = silent, token: CancelToken | Non
 
 
 def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
-    from waxseal.demo.chimes import write_chimes
+    from waxseal.demo.chimes import write_chimes, write_gears
     from waxseal.demo.scenes import moonrise, passing, plate, title, wide_with_passes
 
     shots = (
@@ -84,6 +84,7 @@ def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
     for shot in shots:
         (folder / shot.pattern).parent.mkdir(parents=True, exist_ok=True)
     write_chimes(folder / "chimes.wav", SECONDS)
+    write_gears(folder / "sh010/sh010.wav", shots[0].count / 24)
     store_png(folder / "plate.png", plate())
     store_png(folder / "title.png", title())
     tasks = [partial(trace_frame, folder, shot, n) for shot in shots for n in range(shot.count)]
@@ -160,7 +161,7 @@ DELIVERED_TO = ("square feed", "overlay with alpha", "chat attachment")
 
 
 def build_job(folder: Path) -> Job:
-    """The demo as a job: three shots, a sound, four deliveries that sh030 still holds up."""
+    """The demo as a job: three shots, two sounds, four deliveries that sh030 still holds up."""
     out = folder / "delivered"
     out.mkdir(exist_ok=True)
     found = scan([folder / "frames"])
