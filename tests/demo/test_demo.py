@@ -47,8 +47,8 @@ def test_the_demo_is_what_its_story_says(folder: Path) -> None:
     assert sh030.found.depth == "uint16"
     reel = programme(job)
     assert (reel.timeline.length, str(reel.timeline.size)) == (240, "96 × 54")
-    by_name = {heard.name: heard for heard in job.sounds}
-    assert by_name["chimes.wav"].samples == 480_000  # ten seconds, as long as the reel
+    sounds = {heard.name: heard for heard in job.sounds}
+    assert sounds["chimes.wav"].samples == 480_000  # ten seconds, as long as the reel
     bound = {job.sound(one.source).name: one.bound for one in job.reel.sounds}
     assert bound == {"sh010.wav": True, "chimes.wav": False}
 

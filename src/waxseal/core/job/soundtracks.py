@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from fractions import Fraction
-from pathlib import Path
 
 from waxseal.core.job.families import leading_passes
 from waxseal.core.job.model import Job, Sequence, Sound
@@ -24,6 +23,17 @@ def own_sounds(job: Job) -> dict[str, Sound]:
     A movie's own; else that of the frames' name; else the only one in the folder of the only
     frames. None where two would be it. Of passes the one has it that is shown for all.
     """
+    kept = KEPT.get("last")
+    if kept is None or kept[0] is not job.sources:  # edits of the reel leave the sources alone
+        KEPT["last"] = kept = (job.sources, found_in(job))
+    return kept[1]
+
+
+# Of the sources that were last asked about.
+KEPT: dict[str, tuple[tuple[Sequence | Sound, ...], dict[str, Sound]]] = {}
+
+
+def found_in(job: Job) -> dict[str, Sound]:
     if not job.sounds:
         return {}
     leads = leading_passes(job.sequences)
@@ -32,35 +42,46 @@ def own_sounds(job: Job) -> dict[str, Sound]:
         for one in job.sequences
         if one.kind != "still" and (one.belongs is None or leads[one.belongs.shot] is one)
     ]
-    movies = {str(one.files.path_of(one.files.range.first)): one for one in moving}
+    movies = {
+        str(one.files.path_of(one.files.range.first)): one for one in moving if one.kind == "movie"
+    }
     named: dict[str, list[Sequence]] = defaultdict(list)
     beside: dict[str, list[Sequence]] = defaultdict(list)
     for one in moving:
         for name in {one.name, one.belongs.shot if one.belongs is not None else one.name}:
             named[name.casefold()].append(one)
         beside[one.files.folder].append(one)
-    loose = Counter(str(Path(one.path).parent) for one in job.sounds if not one.of_movie)
+    loose = Counter(folder_of(one) for one in job.sounds if not one.of_movie)
     claims: dict[str, dict[int, list[Sound]]] = defaultdict(lambda: defaultdict(list))
     for sound in job.sounds:
-        folder = str(Path(sound.path).parent)
-        alike = named[Path(sound.path).stem.casefold()]
+        folder = folder_of(sound)
+        alike = named.get(stem_of(sound), [])
         if sound.of_movie:
             rank, frames = 0, [movies[sound.path]] if sound.path in movies else []
         elif alike:
             near = [one for one in alike if one.files.folder == folder]
             rank, frames = (1, near) if near else (2, alike)
         else:
-            rank, frames = 3, beside[folder] if loose[folder] == 1 else []
+            rank, frames = 3, beside.get(folder, []) if loose[folder] == 1 else []
         if len(frames) == 1:
             claims[frames[0].id][rank].append(sound)
     strongest = {source: ranked[min(ranked)] for source, ranked in claims.items()}
     return {source: sounds[0] for source, sounds in strongest.items() if len(sounds) == 1}
 
 
+def folder_of(sound: Sound) -> str:
+    return sound.path.rpartition("/")[0]  # thousands are asked: no Path is made of each
+
+
+def stem_of(sound: Sound) -> str:
+    name = sound.path.rpartition("/")[2]
+    return (name.rpartition(".")[0] or name).casefold()
+
+
 def is_of_name(frames: Sequence, sound: Sound) -> bool:
     """Whether a sound is more than the only one beside the frames: of their name, or in them."""
     names = {frames.name, frames.belongs.shot if frames.belongs is not None else frames.name}
-    return sound.of_movie or Path(sound.path).stem.casefold() in {name.casefold() for name in names}
+    return sound.of_movie or stem_of(sound) in {name.casefold() for name in names}
 
 
 def frames_of(job: Job, sound: Sound) -> Sequence | None:

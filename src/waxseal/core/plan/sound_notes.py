@@ -6,9 +6,10 @@ from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from waxseal.core.job.model import LaidSound, Retimed
-from waxseal.core.plan.spans import is_silent, runs_heard, sound_at, span_of
-from waxseal.core.plan.timeline import Timeline
+from waxseal.core.plan.spans import is_silent, origin_of, runs_heard, span_of
+from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.runs import Run
 from waxseal.core.words import names_words
 
 __all__ = ["place_words", "sound_notes"]
@@ -46,7 +47,9 @@ def place_words(timeline: Timeline, laid: LaidSound) -> str:
     else:
         where = f"from frame {at}" if laid.at != 1 else ""
     gain = f"{laid.gain:+g} dB".replace("-", "−") if laid.gain else ""
-    under = next((one for one in job.reel.sounds if one.id == laid.under), None)
+    under = None
+    if laid.under:
+        under = next((one for one in job.reel.sounds if one.id == laid.under), None)
     ducks = f"under {job.sound(under.source).name}" if under is not None else ""
     said = ", ".join(one for one in (where, gain, ducks) if one)
     return f"{name} {said}" if said else ""
@@ -72,6 +75,9 @@ def follows(timeline: Timeline, laid: LaidSound) -> Iterator[Template]:
     """What a bound sound does with its frames."""
     part = timeline.part_of(laid.shot)
     runs = list(runs_heard(part))
+    if part.is_plain:
+        yield from ends(timeline, laid, part, runs)
+        return
     if any(run.step == 0 for run, _ in runs):
         yield ("{who} is silent while a frame is held.", "{who} are silent while a frame is held.")
     if any(run.step < 0 for run, _ in runs):
@@ -98,24 +104,33 @@ def follows(timeline: Timeline, laid: LaidSound) -> Iterator[Template]:
             f"{{who}} runs at {at} of its speed, as its frames, its pitch {pitch}.",
             f"{{who}} run at {at} of their speed, as their frames, their pitch {pitch}.",
         )
+    yield from ends(timeline, laid, part, runs)
+
+
+def ends(
+    timeline: Timeline, laid: LaidSound, part: Part, runs: Sequence[tuple[Run, Fraction]]
+) -> Iterator[Template]:
+    """Whether a bound sound is longer or shorter than its frames, by half a frame or more."""
     sound = timeline.job.sound(laid.source)
-    reading = part.sequence.reading.rate.value
+    reading = float(part.sequence.reading.rate.value)
+    there = sound.samples / float(sound.heard_rate) - float(laid.tail)
+    begins = float(laid.head) - float(laid.at - 1) / reading
+    origin, last = origin_of(part.sequence), part.sequence.whole_range.last
     wanted = max(
         (
-            sound_at(part.sequence, laid, run.lowest) + run.count / reading
+            begins + (run.lowest - origin + run.count) / reading
             for run, speed in runs
             if not is_silent(laid, run, speed)
         ),
-        default=Fraction(0),
+        default=0.0,
     )
-    last = part.sequence.whole_range.last
-    more = sound.seconds - laid.tail - sound_at(part.sequence, laid, last + 1)
+    more = there - begins - (last + 1 - origin) / reading
     if more * reading * 2 > 1 and any(run.shows(last) for run, _ in runs):
         yield (
             f"{{who}} is {float(more):.3f} s longer than its frames: its tail is cut.",
             f"{{who}} are {float(more):.3f} s longer than their frames: their tails are cut.",
         )
-    less = wanted - (sound.seconds - laid.tail)
+    less = wanted - there
     if less * reading * 2 > 1:
         yield (
             f"{{who}} is {float(less):.3f} s shorter than its frames: silence follows.",
@@ -129,17 +144,17 @@ def length_notes(
     """Of free sounds: what the end of the reel cuts off, and where it is silent."""
     end = Fraction(frames.last) / timeline.rate
     silent_from = Fraction(0)
-    for one in laid:
+    free = [one for one in laid if not one.bound]
+    for one in free:
         span = span_of(timeline, one)
         if span is None:
             continue
         silent_from = max(silent_from, span.last)
         over = span.first + span.whole - end
-        if not one.bound and not one.loops and over > 0:
+        if not one.loops and over > 0:
             who = "The sound" if is_only else timeline.job.sound(one.source).name
             yield f"{who} is {float(over):.3f} s longer: its tail is cut."
-    is_free = all(not one.bound for one in laid)
-    if is_free and silent_from < end:
+    if len(free) == len(laid) and silent_from < end:
         less = float(end - silent_from)
         if len(laid) == 1:
             yield f"The sound is {less:.3f} s shorter: silence follows to the end."

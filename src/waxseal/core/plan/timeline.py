@@ -81,6 +81,16 @@ class Part:
         return self.last - self.first + 1
 
     @property
+    def is_plain(self) -> bool:
+        """Whether each frame is shown once, one after the other, at the rate that it is read at."""
+        return (
+            type(self.frames) is range
+            and self.frames.step == 1
+            and self.speed == self.rate == self.sequence.reading.rate.value
+            and self.laid.timing.speed == 1
+        )
+
+    @property
     def is_backwards(self) -> bool:
         """Whether the source's last frame is shown first."""
         is_reversed = self.sequence.reading.order.value is Order.REVERSED
@@ -235,6 +245,11 @@ class Timeline:
         for part, span in zip(self.shots, self.joins, strict=True):
             if span is not None and part.first in frames:
                 yield span
+
+    @cached_property
+    def has_joins(self) -> bool:
+        """Whether any shot meets the one before by more than a cut."""
+        return any(span is not None for span in self.joins)
 
     @cached_property
     def short_joins(self) -> tuple[int, ...]:

@@ -172,7 +172,7 @@ class Speaker:
         self._outlet: Outlet | None = None
         self._feed: Feed | None = None
         self._given = 0  # samples of this outlet before the feed began
-        self._count = 0
+        self._count, self._channels = 0, 2
         self._wanted: Feed | None = None
         self._opening: threading.Thread | None = None
         self._lock, self._opens = threading.Lock(), threading.Lock()
@@ -201,6 +201,7 @@ class Speaker:
             self._stop_outlet()
             self._count = 0
             sample_rate, channels = feed.plan.sample_rate, feed.plan.channels
+            self._channels = channels
             outlet = self._opener(sample_rate, channels, self.device)
             try:
                 outlet.start(self._take)
@@ -221,8 +222,7 @@ class Speaker:
             self._count += count
             volume = self.volume
         if feed is None:
-            channels = self._outlet.channels if self._outlet is not None else 2
-            return np.zeros((count, channels), np.float32)
+            return np.zeros((count, self._channels), np.float32)
         part = feed.take(count)
         return part if volume == 1 else part * np.float32(volume)
 

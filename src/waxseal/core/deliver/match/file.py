@@ -34,7 +34,7 @@ def sound(m: Matched) -> Row:
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "–", " ".join(broken), State.DECIDE, reasons=broken)
     try:
-        plan = sound_of(m.timeline, m.delivery)
+        plan = m.form.sound or sound_of(m.timeline, m.delivery)
     except SoundError as error:
         reel, why = counted(len(laid), "sound"), str(error)
         return Row("sound", words, reel, "–", why, State.DECIDE, reasons=(why,))
@@ -79,14 +79,8 @@ def places_words(m: Matched, plan: SoundPlan) -> str:
 
 def sound_bytes(m: Matched) -> int:
     """About how large the sound gets; 0 where that is not known, or there is none."""
-    codec = m.form.sound_codec
-    if codec is None or not m.timeline.job.reel.sounds:
-        return 0
-    try:
-        plan = sound_of(m.timeline, m.delivery)
-    except SoundError:
-        return 0
-    if plan is None:
+    codec, plan = m.form.sound_codec, m.form.sound
+    if codec is None or plan is None:
         return 0
     bits = codec.bits_per_second.get(plan.channels, 0) if codec.bits_per_second else 0
     return bits * plan.count // plan.sample_rate // 8

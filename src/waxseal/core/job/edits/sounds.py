@@ -56,7 +56,9 @@ def bind_sound(job: Job, *, sound: str) -> Job:
         raise JobError(f"{frames.name} is not on the reel: put it there first.")
     bound = {"bound": True, "at": Fraction(1), "head": Fraction(0), "placed": False}
     job = change_sound(job, sound=sound, shot=laid[0].id, **bound)
-    return bind_own(job, laid[1:], one)
+    names = free_ids("m", [one.id for one in job.reel.sounds])
+    more = tuple(change(one, id=next(names), shot=shot.id, **bound) for shot in laid[1:])
+    return with_reel(job, sounds=(*job.reel.sounds, *more)) if more else job
 
 
 def with_own_sounds(job: Job, laid: Iterable[Shot | Overlay]) -> Job:
@@ -66,19 +68,11 @@ def with_own_sounds(job: Job, laid: Iterable[Shot | Overlay]) -> Job:
     """
     own = own_sounds(job)
     free = {one.source for one in job.reel.sounds if not one.bound}
-    for one in laid:
-        sound = own.get(one.source)
-        if sound is not None and sound.id not in free:
-            job = bind_own(job, [one], LaidSound(source=sound.id))
-    return job
-
-
-def bind_own(job: Job, laid: Iterable[Shot | Overlay], like: LaidSound) -> Job:
-    """Bind one sound to several shots, as loud and so on as it is."""
     names = free_ids("m", [one.id for one in job.reel.sounds])
     fresh = tuple(
-        change(like, id=next(names), shot=one.id, bound=True, at=Fraction(1), head=Fraction(0))
+        LaidSound(id=next(names), source=sound.id, shot=one.id, bound=True)
         for one in laid
+        if (sound := own.get(one.source)) is not None and sound.id not in free
     )
     return with_reel(job, sounds=(*job.reel.sounds, *fresh)) if fresh else job
 
