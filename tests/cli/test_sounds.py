@@ -141,3 +141,16 @@ def test_sounds_that_are_too_loud_together_are_said(frames: Path, tmp_path: Path
     assert made.returncode == 0, made.stderr
     said = " ".join(answer(made)["notes"])
     assert "swings 5.1 dB over full scale, first at 0.500 s, and is cut there" in said
+
+
+def test_a_close_look_says_what_a_listener_would(tmp_path: Path) -> None:
+    samples = np.zeros((RATE * 4, 2), np.float32)
+    samples[:RATE] = 0.3 * np.sin(np.arange(RATE) / 20)[:, None]
+    samples[1000:1010] = 1.0
+    soundfile.write(tmp_path / "a.wav", samples, RATE, subtype="FLOAT")
+    (sound,) = json.loads(run("scan", tmp_path, "--deep", "--json").stdout)["sources"]
+    said = [one["what"] for one in sound["findings"]]
+    assert said[0].startswith("it is clipped at ")
+    assert said[1].endswith(" to 4.000 s")
+    told = run("scan", tmp_path, "--deep")
+    assert "a.wav: it is silent from" in told.stdout + told.stderr

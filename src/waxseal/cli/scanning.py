@@ -29,6 +29,7 @@ from waxseal.core.timing.timecode import seconds_words
 from waxseal.core.words import counted, names_words, plain
 
 if TYPE_CHECKING:
+    from waxseal.core.sound.closelook import SoundFinding
     from waxseal.core.sound.loudness import Loudness
 
 __all__ = ["Form", "Wishes", "run_scan"]
@@ -89,7 +90,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         sources = tuple(expecting(one, wishes.expected) for one in found.sources)
         return replace(found, sources=sources)
 
-    loud: dict[str, Loudness | None] = {}
+    listened: dict[str, Listened] = {}
     use_helpers()
     with stoppable() as token:
         if wishes.watch:
@@ -100,7 +101,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         if wishes.deep:
             with progress_line() as report:
                 found = replace(found, sources=tuple(deeply(found.sources, report, token)))
-            loud = loudness_by_path(found.sources, token)
+            listened = listen_to(found.sources, token)
     if wishes.list_to is not None:
         write_lists(found.sources, wishes.list_to)
     form = wishes.form
@@ -112,13 +113,17 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         answer(
             {
                 "sources": [
-                    source_facts(source) | loudness_facts(source, loud) for source in found.sources
+                    source_facts(source) | listened_facts(source, listened)
+                    for source in found.sources
                 ],
                 "troubles": list(found.troubles),
             }
         )
     elif found.sources:
         show(found.sources)
+        for path, heard in listened.items():
+            for one in heard.findings:
+                say(f"{plain(Path(path).name)}: {one.what}.")
     if not found.sources:
         if not found.troubles:
             say(f"There are no frames and no sounds: {WHAT_IS_READ}.")
@@ -170,31 +175,46 @@ def deeply(
             yield source
 
 
-def loudness_by_path(
-    sources: Iterable[Sequence | Sound], token: CancelToken
-) -> dict[str, Loudness | None]:
+@dataclass(frozen=True, slots=True)
+class Listened:
+    """What a close look at a sound found."""
+
+    loudness: Loudness | None
+    findings: tuple[SoundFinding, ...]
+
+
+def listen_to(sources: Iterable[Sequence | Sound], token: CancelToken) -> dict[str, Listened]:
+    """Of each sound, by its path; a sentence for one that cannot be heard."""
+    from waxseal.core.sound.closelook import look_closely
     from waxseal.core.sound.loudness import loudness_of
 
-    found: dict[str, Loudness | None] = {}
+    found: dict[str, Listened] = {}
     for source in sources:
         if isinstance(source, Sound):
+            path = Path(source.path)
             try:
-                found[source.path] = loudness_of(Path(source.path), token)
+                found[source.path] = Listened(loudness_of(path, token), look_closely(path, token))
             except SoundError as error:
                 say(str(error))
     return found
 
 
-def loudness_facts(
-    source: Sequence | Sound, loud: dict[str, Loudness | None]
-) -> dict[str, float | None]:
-    measured = loud.get(source.path) if isinstance(source, Sound) else None
-    if measured is None:
+def listened_facts(
+    source: Sequence | Sound, listened: dict[str, Listened]
+) -> dict[str, float | list[dict[str, object]] | None]:
+    heard = listened.get(source.path) if isinstance(source, Sound) else None
+    if heard is None:
         return {}
-    return {
-        "integrated_lufs": measured.integrated_lufs,
-        "true_peak_dbtp": round(measured.true_peak_dbtp, 2),
+    facts: dict[str, float | list[dict[str, object]] | None] = {
+        "findings": [
+            {"from": round(one.first, 6), "to": round(one.last, 6), "what": one.what}
+            for one in heard.findings
+        ]
     }
+    if heard.loudness is not None:
+        facts["integrated_lufs"] = heard.loudness.integrated_lufs
+        facts["true_peak_dbtp"] = round(heard.loudness.true_peak_dbtp, 2)
+    return facts
 
 
 def write_lists(sources: Iterable[Sequence | Sound], path: Path) -> None:

@@ -40,10 +40,15 @@ class Peaks(QObject):
         self._kept: dict[str, tuple[float, ...]] = {}
         self._asked: set[str] = set()
         self._loud: dict[str, str] = {}
+        self._findings: dict[str, str] = {}
 
     def loudness(self, path: str) -> str:
         """How loud a sound is, in words; empty while it is not known."""
         return self._loud.get(path, "")
+
+    def findings(self, path: str) -> str:
+        """What a close look found, in words; empty while it is not known, or nothing."""
+        return self._findings.get(path, "")
 
     def get(self, path: str) -> tuple[float, ...]:
         if path not in self._kept and path not in self._asked:
@@ -62,29 +67,33 @@ class Peaks(QObject):
         self.made.emit(path)
         self._bench.start(partial(measure_loudness, path), finished=self._keep_loudness)
 
-    def _keep_loudness(self, result: tuple[str, str]) -> None:
-        path, words = result
-        self._loud[path] = words
+    def _keep_loudness(self, result: tuple[str, str, str]) -> None:
+        path, words, findings = result
+        self._loud[path], self._findings[path] = words, findings
         self.measured.emit(path)
 
 
-def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[str, str]:
-    from waxseal.core.sound.loudness import loudness_of  # codecs: not in the window's first second
+def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[str, str, str]:
+    """How loud a sound is, and what a close look finds, in words."""
+    # They bring codecs along: not in the window's first second.
+    from waxseal.core.sound.closelook import look_closely
+    from waxseal.core.sound.loudness import loudness_of
 
+    found = "; ".join(one.what for one in look_closely(Path(path), token))
     loud = loudness_of(Path(path), token)
     if loud is None or loud.integrated_lufs is None:
-        return path, ""
+        return path, "", found
     lufs, peak = (numbered(one, 1) for one in (loud.integrated_lufs, loud.true_peak_dbtp))
-    return path, f"{lufs} LUFS · {peak} dBTP"
+    return path, f"{lufs} LUFS · {peak} dBTP", found
 
 
 class Waveform(Drawn):
     """Asks the window's Peaks, which it finds above itself when it is drawn.
 
-    loudness_known: how loud the sound is, in words.
+    loudness_known: how loud the sound is, and what a close look found, in words.
     """
 
-    loudness_known = Signal(str)
+    loudness_known = Signal(str, str)
 
     def __init__(self, sound: Sound) -> None:
         super().__init__()
@@ -110,9 +119,9 @@ class Waveform(Drawn):
 
     def _measured(self, path: str) -> None:
         if path == self._sound.path and self._source is not None:
-            words = self._source.loudness(path)
-            if words:
-                self.loudness_known.emit(words)
+            words, found = self._source.loudness(path), self._source.findings(path)
+            if words or found:
+                self.loudness_known.emit(words, found)
 
 
 @dataclass(frozen=True, slots=True)

@@ -208,9 +208,17 @@ class SourceCard(CardWithMenu):
         self._column.addWidget(Elided(f"{length}{against}"))
         if source.damage:
             self._column.addWidget(Elided(source.damage, "bad"))
-        about = Elided(kind, "small")
-        wave.loudness_known.connect(lambda words: about.say(f"{kind} · {words}"))
+        about, found = Elided(kind, "small"), Elided("", "heed")
+        found.hide()
+
+        def show(loud: str, findings: str) -> None:
+            about.say(f"{kind} · {loud}" if loud else kind)
+            found.say(findings)
+            found.setVisible(bool(findings))
+
+        wave.loudness_known.connect(show)
         self._column.addWidget(about)
+        self._column.addWidget(found)
 
     def _ask_thumbs(self, source: Sequence) -> None:
         """First, middle and last of the frames that can be read."""
