@@ -16,6 +16,10 @@ HOW_FAST_IT_PLAYS = "How fast it plays; the pitch of the sound is kept"
 PLAY_BACKWARDS = "Play backwards (Shift+Space)"
 MUTE_AND_MENU = "Mute the sound of the window (M); its menu: another device, and how late it is"
 VOLUME_OF_LISTENING = "How loud the window is; deliveries are as loud as the reel says"
+HOW_LOUD_IT_IS = (
+    "Since it began to play: momentary {0}, short-term {1}, integrated {2} LUFS, true peak {3} dBTP"
+)
+NOTHING_IS_PLAYED = "How loud the reel is, while it plays"
 HOW_LATE = "Milliseconds by which the sound comes after its picture:"
 
 # ---- viewer ------------------------------------------------------------------------------------

@@ -14,6 +14,7 @@ from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.scale import px
 from waxseal.app.picture import sentences
+from waxseal.app.picture.levelmeter import LevelMeter
 from waxseal.app.picture.sounding import Sounding
 
 __all__ = ["SoundBox"]
@@ -42,6 +43,8 @@ class SoundBox(QWidget):
         self.volume.setAccessibleName(self.tr("Volume"))
         self.volume.setToolTip(self.tr(sentences.VOLUME_OF_LISTENING))
         self.volume.valueChanged.connect(self._set_volume)
+        self.meter = LevelMeter(sounding)
+        row.addWidget(self.meter)
         row.addWidget(self.button)
         row.addWidget(self.volume)
         sounding.changed.connect(self.show_state)

@@ -15,6 +15,7 @@ from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.ranges import FrameRange
 
 if TYPE_CHECKING:  # they bring codecs along: imported when something is to be heard
+    from waxseal.core.sound.meter import Levels
     from waxseal.core.sound.pieces import SoundPlan
     from waxseal.core.sound.speaker import Feed, Opener, Speaker
 
@@ -40,12 +41,14 @@ class Listening:
 
 class Sounding(QObject):
     """complained: a sentence, where something is not heard. changed: how it is heard.
+    begun: it is played from now on.
 
     muted, solo: ids of sounds on the reel; for listening only, never for a delivery.
     """
 
     complained = Signal(str)
     changed = Signal()
+    begun = Signal()
 
     def __init__(self, parent: QObject, opener: Opener | None = None) -> None:
         super().__init__(parent)
@@ -121,6 +124,7 @@ class Sounding(QObject):
         self._speaker.play(self._feed)
         self._idle.stop()
         self._watch.start()
+        self.begun.emit()
         return True
 
     @property
@@ -131,6 +135,11 @@ class Sounding(QObject):
         if place is None or plan is None or timeline is None:
             return None
         return 1 + math.floor(place * float(timeline.rate) / plan.sample_rate + 1e-6)
+
+    @property
+    def levels(self) -> Levels | None:
+        """How loud it is what is heard now; None while nothing is."""
+        return self._made.levels if self._made is not None else None
 
     def scrub(self, frame: int) -> None:
         """Let a frame's worth be heard, where the playhead has come to."""

@@ -40,8 +40,7 @@ def look_closely(path: Path, token: CancelToken) -> tuple[SoundFinding, ...]:
     """Decode a whole sound and say what a listener would. Raises SoundError, Cancelled."""
     sound = probe_sound(path)
     blocks = read_blocks(path, start=0, block=sound.sample_rate)
-    found = findings_in(blocks, sound.sample_rate, token)
-    return found
+    return findings_in(blocks, sound.sample_rate, token)
 
 
 def findings_in(

@@ -15,6 +15,7 @@ import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.errors import SoundError
+from waxseal.core.sound.meter import Levels, Meter
 from waxseal.core.sound.mix import Mixer
 from waxseal.core.sound.outlets import Outlet, SilentOutlet, open_outlet
 from waxseal.core.sound.pieces import SoundPlan
@@ -26,6 +27,7 @@ __all__ = ["Feed", "Speaker"]
 BLOCK = 2048  # samples made at a time
 AHEAD = 1 << 14  # samples that wait to be asked for
 UNREADABLE = "A sound of the reel cannot be played: look at it in the in-tray."
+KEPT_LEVELS = 64  # more than wait to be heard
 SEAM = 96  # samples over which it comes and goes where the playhead jumps
 
 Opener = Callable[[int, int, str], Outlet]
@@ -56,6 +58,8 @@ class Feed:
         self.starved = 0  # samples of silence, because nothing was there in time
         self.trouble = ""
         self._parts: deque[Samples] = deque()
+        self._levels: deque[tuple[int, Levels]] = deque(maxlen=KEPT_LEVELS)
+        self._made = 0  # samples
         self._waiting = 0
         self._is_over = False
         self._wanted = threading.Condition()
@@ -64,6 +68,7 @@ class Feed:
 
     def _make(self) -> None:
         mixer = Mixer(self.plan)
+        meter = Meter(self.plan.sample_rate, self.plan.channels)
         stretching = Stretching(self.plan, self.speed) if self.speed != 1 else None
         at = self.at
         is_seam = at != (self.last - 1 if self.is_backwards else self.first)
@@ -78,7 +83,8 @@ class Feed:
                     at = self.last - 1 if self.is_backwards else self.first
                     is_seam = True
                 made = stretching.take(part, is_last=is_end) if stretching is not None else part
-                self._put(made)
+                if len(made):
+                    self._put(made, meter.take(made))
                 if is_end and not self.loops:
                     return
         except (SoundError, FFmpegError, OSError) as error:
@@ -97,10 +103,12 @@ class Feed:
         count = min(BLOCK, self.last - at)
         return mixer.read(at, count), at + count, at + count >= self.last
 
-    def _put(self, part: Samples) -> None:
+    def _put(self, part: Samples, levels: Levels) -> None:
         with self._wanted:
             while self._waiting >= AHEAD and not self._is_over:
                 self._wanted.wait(0.5)
+            self._made += len(part)
+            self._levels.append((self._made, levels))
             self._parts.append(part)
             self._waiting += len(part)
 
@@ -133,6 +141,13 @@ class Feed:
             into = self.at - self.first + (-gone if self.is_backwards else gone)
             return self.first + into % whole
         return self.at - gone if self.is_backwards else self.at + gone
+
+    def levels(self, heard: float) -> Levels | None:
+        """How loud it is once so many samples of this feed have been heard."""
+        with self._wanted:
+            there = tuple(self._levels)
+        last = there[-1][1] if there else None
+        return next((level for end, level in there if end >= heard), last)
 
     @property
     def is_ready(self) -> bool:
@@ -244,6 +259,14 @@ class Speaker:
             self.trouble = feed.trouble
         late = self.late * outlet.sample_rate
         return feed.place(max(0.0, outlet.heard - self._given - feed.starved - late))
+
+    @property
+    def levels(self) -> Levels | None:
+        """How loud it is what is heard now; None where nothing is played."""
+        feed, outlet = self._feed, self._outlet
+        if feed is None or outlet is None:
+            return None
+        return feed.levels(max(0.0, outlet.heard - self._given - feed.starved))
 
     def _go_on_silently(self, feed: Feed, gone: Outlet) -> None:
         """The device went away: the picture goes on by the wall's clock."""
