@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable, tell
@@ -19,10 +19,12 @@ from waxseal.core.job.model import Delivery, DeliveryState, Job
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key
+from waxseal.core.sound.lineup import LinedUp
 from waxseal.core.words import counted, plain
 
 __all__ = ["run_check"]
 
+LEAST_LATE_MS = 1.0  # less is what a clap and its flash differ by anyway
 UNFINISHED = (
     "A delivery was stopped while it gave this file its name: deliver it again to finish that."
 )
@@ -142,6 +144,7 @@ def facts(file: Path, looked: Looked | None) -> dict[str, object]:
         **(facts_of(checked.measured) if checked.measured is not None else {}),
         "seal": plain(checked.seal) if checked.seal else None,
         "signed_by": checked.signed_by or None,
+        **({"sync": asdict(checked.sync)} if checked.sync is not None else {}),
         **({} if against is None else against_facts(against)),
         **({"spec": list(looked.troubles)} if looked.troubles else {}),
     }
@@ -161,6 +164,17 @@ def against_facts(against: Against) -> dict[str, object]:
 def against_lines(against: Against) -> Iterator[str]:
     yield f"  against {plain(against.delivery.name)}: {counted(against.compared, 'frame')} compared"
     yield from (f"    {one}" for one in against_words(against))
+
+
+def sync_words(sync: LinedUp) -> str:
+    flashes = counted(len(sync.flashes), "flash", "flashes")
+    beside = f"{counted(len(sync.claps), 'clap')} beside {flashes}"
+    if sync.late is None:
+        return f"{beside}, none near another"
+    late = abs(sync.late) * 1000
+    if late < LEAST_LATE_MS:
+        return f"{beside}: together"
+    return f"{beside}: the sound is {late:.1f} ms {'late' if sync.late > 0 else 'early'}"
 
 
 def lines(file: Path, looked: Looked) -> list[str]:
@@ -184,6 +198,7 @@ def lines(file: Path, looked: Looked) -> list[str]:
         f"  {counted(found['frames'], 'frame')} {rate}, {length}"
         f"{width} × {height}, {found['codec']} {found['profile']}, {found['bytes']} bytes",
         f"  sound: {heard}",
+        *([f"  sync: {sync_words(checked.sync)}"] if checked.sync is not None else []),
         f"  sha256: {found['sha256']}",
         *([f"  signed by: {plain(checked.signed_by)}"] if checked.signed_by else []),
         *reasons,

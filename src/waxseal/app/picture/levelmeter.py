@@ -32,7 +32,7 @@ class LevelMeter(Drawn):
         self._sounding = sounding
         self._levels: Levels | None = None
         self._most: list[tuple[float, int]] = []  # of each channel, and for how long it stays
-        self.setFixedSize(px(110), px(20))
+        self.setFixedSize(px(86), px(20))
         self.setAccessibleName(self.tr("Level"))
         self.setToolTip(self.tr(sentences.NOTHING_IS_PLAYED))
         self._timer = QTimer(self, interval=EACH_MS)
@@ -41,7 +41,7 @@ class LevelMeter(Drawn):
 
     @override
     def sizeHint(self) -> QSize:
-        return QSize(px(110), px(20))
+        return QSize(px(86), px(20))
 
     @override
     def spoken_value(self) -> str:
@@ -80,7 +80,7 @@ class LevelMeter(Drawn):
     def paintEvent(self, event: QPaintEvent) -> None:
         palette = current()
         with QPainter(self) as painter:
-            words = px(44)
+            words = px(38)
             room = QRectF(0, 3, self.width() - words - 4, self.height() - 6)
             painter.fillRect(room, palette.colour("sunken"))
             if self._levels is None:

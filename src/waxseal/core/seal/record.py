@@ -19,8 +19,9 @@ from waxseal.core.seal.signing import Signer, is_genuine
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import names_words, plain
 
-if TYPE_CHECKING:  # the window asks for the names of seals only
+if TYPE_CHECKING:
     from waxseal.core.seal.measure.facts import Measured
+    from waxseal.core.sound.lineup import LinedUp  # the window asks for the names of seals only
 
 __all__ = [
     "Checked",
@@ -160,6 +161,7 @@ class Checked:
 
     measured: None where the file cannot be opened, which then is not the one that was sealed.
     signed_by: the key that signed it; empty where nobody did.
+    sync: how far its sound is behind its picture, where it has claps and flashes to tell it by.
     """
 
     state: DeliveryState
@@ -167,6 +169,7 @@ class Checked:
     measured: Measured | None
     seal: Path | None
     signed_by: str = ""
+    sync: LinedUp | None = None
 
 
 def check(
@@ -182,10 +185,12 @@ def check(
     Raises UnreadableInput where there is no video to measure and no seal of another, Cancelled.
     """
     from waxseal.core.seal.measure.anything import measure_anything
+    from waxseal.core.seal.sync import LightOfFrames, sync_of
 
     record = read_seal(video)
+    lights = LightOfFrames()
     try:
-        measured = measure_anything(video, report=report, token=token)
+        measured = measure_anything(video, look=lights.look, report=report, token=token)
     except UnreadableInput as error:
         if record is None or not is_another(record, video, token):
             raise
@@ -205,15 +210,16 @@ def check(
                 f"Its frames last {float(lasting):.3f} s, but the container states "
                 f"{float(measured.stated_seconds):.3f} s."
             )
+    sync = sync_of(video, measured, lights, token)
     if record is None:
         state = DeliveryState.REFUSED if reasons else DeliveryState.UNSEALED
-        return Checked(state, tuple(reasons), measured, None)
+        return Checked(state, tuple(reasons), measured, None, sync=sync)
     broken = differences(record, measured)
     if broken:
         return Checked(DeliveryState.SEAL_BROKEN, (*broken, *reasons), measured, seal_path(video))
     state = DeliveryState.REFUSED if reasons else DeliveryState.SEALED
     signer = str(record.get(SIGNED_BY, ""))
-    return Checked(state, tuple(reasons), measured, seal_path(video), signer)
+    return Checked(state, tuple(reasons), measured, seal_path(video), signer, sync)
 
 
 def is_another(record: dict[str, Any], video: Path, token: CancelToken | None) -> bool:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.seal.measure.animated import is_animation, measure_animation
-from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.facts import Look, Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
 
@@ -14,10 +14,18 @@ __all__ = ["measure_anything"]
 
 
 def measure_anything(
-    path: Path, *, report: Report = silent, token: CancelToken | None = None
+    path: Path,
+    *,
+    look: Look | None = None,
+    report: Report = silent,
+    token: CancelToken | None = None,
 ) -> Measured:
-    """Decode all of it. Raises UnreadableInput, Cancelled."""
+    """Decode all of it. look: called with each frame of a movie.
+
+    Raises UnreadableInput, Cancelled.
+    """
     if path.is_dir():
         return measure_frames(path, report=report, token=token)
-    measure = measure_animation if is_animation(path) else measure_movie
-    return measure(path, report=report, token=token)
+    if is_animation(path):
+        return measure_animation(path, report=report, token=token)
+    return measure_movie(path, look=look, report=report, token=token)
