@@ -18,6 +18,7 @@ from tests.making import write_sequence, write_tone
 from tests.window.driving import PATIENCE, button, choice, choose, drag, drop, field, texts, typed
 from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.window import Window
+from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import Edit, lay_sound, trim_head
 from waxseal.core.plan.hearing import sound_plan
 from waxseal.core.plan.timeline import timeline_of
@@ -210,3 +211,39 @@ def test_a_reel_of_many_sounds(window: Window, qtbot: QtBot, frames: Path) -> No
         window.desk.do(Edit("lay", partial(lay_sound, source=sound, at=number)))
     assert len(window.desk.job.reel.sounds) == 21
     assert row(window, window.desk.job.reel.sounds[-1].id).isVisibleTo(window.ledger)
+
+
+def test_a_clap_is_brought_to_its_flash(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    folder = tmp_path / "marks"
+    folder.mkdir()
+    for number in range(1, 49):
+        level = 250 if number == 25 else 20
+        write_pixels(folder / f"marks.{number:04}.png", np.full((36, 64, 3), level, np.uint8))
+    clap = np.zeros((2 * RATE, 2), np.float32)
+    random = np.random.default_rng(1)
+    first = RATE + 6000  # an eighth of a second late: three frames
+    clap[first : first + 2000] = random.uniform(-0.5, 0.5, (2000, 2))
+    soundfile.write(folder / "marks.wav", clap, RATE, subtype="FLOAT")
+    drop(window, qtbot, folder)
+    laid = window.desk.job.reel.sounds[0]
+    window.ledger.toggle(laid.id)
+    button(row(window, laid.id), "line up by clap and flash").click()
+    qtbot.waitUntil(lambda: window.desk.job.reel.sounds[0] != laid, timeout=PATIENCE)
+    moved = window.desk.job.reel.sounds[0]
+    assert float(moved.at) == pytest.approx(-2, abs=0.02)
+    assert "3.00 frames earlier" in window.message
+
+
+def test_a_card_is_heard_by_itself(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    window.player.sounding.play_alone(window.desk.job.sounds[0])
+
+    def loud() -> int:
+        given = [part for one in outlets for part in one.given]
+        return int(sum((np.abs(part).max(axis=1) > 0).sum() for part in given))
+
+    qtbot.waitUntil(lambda: loud() >= RATE - 100, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: window.player.sounding.levels is None, timeout=PATIENCE)
+    window.player.sounding.close()

@@ -23,7 +23,8 @@ from waxseal.core.job.edits import (
     put_on_reel,
     remove_source,
 )
-from waxseal.core.job.model import JoinKind, Sequence, Shot
+from waxseal.core.job.model import JoinKind, Sequence, Shot, Sound
+from waxseal.core.job.soundtracks import own_sounds
 
 __all__ = ["CardMenus"]
 
@@ -41,13 +42,17 @@ class CardMenus(QObject):
         one = self._desk.job.source(source)
         if isinstance(one, Sequence):
             self._add_for_sequence(menu, one)
+            own = own_sounds(self._desk.job).get(source)
+            if own is not None:
+                self._add_hearing(menu, own)
         else:
-            self._add(
-                menu,
-                self.tr(sentences.LAY_FROM_THE_REELS_START),
-                self.tr("lay {0}").format(one.name),
-                partial(lay_sound, source=source),
-            )
+            self._add_hearing(menu, one)
+            for words, at in (
+                (self.tr(sentences.LAY_FROM_THE_REELS_START), 1),
+                (self.tr(sentences.LAY_FROM_THE_PLAYHEAD), self._player.frame),
+            ):
+                change = partial(lay_sound, source=source, at=at, placed=at != 1)
+                self._add(menu, words, self.tr("lay {0}").format(one.name), change)
         menu.addAction(
             self.tr(sentences.FIND_ITS_FILES_ELSEWHERE), partial(self._relinking.ask, source)
         )
@@ -58,6 +63,16 @@ class CardMenus(QObject):
             partial(remove_source, source=source),
         )
         menu.popup(place)
+
+    def _add_hearing(self, menu: QMenu, sound: Sound) -> None:
+        """Hear it by itself; a second time it stops."""
+
+        def hear() -> None:
+            self._player.stop()
+            self._player.sounding.play_alone(sound)
+
+        menu.addAction(self.tr(sentences.HEAR_IT), hear)
+        menu.addAction(self.tr(sentences.STOP_HEARING), self._player.sounding.stop)
 
     def _add_for_sequence(self, menu: QMenu, one: Sequence) -> None:
         at = self._player.frame

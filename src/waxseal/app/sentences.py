@@ -13,6 +13,9 @@ NOTHING_FOUND_THERE = "No frames and no sounds were found there."
 # ---- cardmenus ---------------------------------------------------------------------------------
 
 LAY_FROM_THE_REELS_START = "Lay from the reel's start"
+LAY_FROM_THE_PLAYHEAD = "Lay from the playhead"
+HEAR_IT = "Hear it by itself"
+STOP_HEARING = "Stop hearing it"
 FIND_ITS_FILES_ELSEWHERE = "Find its files elsewhere…"
 TAKE_OUT_OF_THE_IN_TRAY = "Take out of the in-tray"
 PUT_ON_THE_REEL = "Put on the reel"

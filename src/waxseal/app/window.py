@@ -34,6 +34,7 @@ from waxseal.app.going import Going
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.jobwatch import JobWatch
 from waxseal.app.lanes import Lanes
+from waxseal.app.liningup import LiningUp
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.sheet import apply_look, dress
@@ -88,6 +89,7 @@ class Window(QMainWindow):
         self.lists = RerenderLists(self, self.desk)
         self.relinking = Relinking(self, self.desk, self.bench)
         self.comparing = Comparing(self.desk, self.bench)
+        self.lining_up = LiningUp(self.desk, self.bench, measures_folder())
         self.sending = Sending(self.desk)
         self.player = Player(self, self.pictures)
         self.player.sounding.listen(self._settings.listening)
@@ -158,6 +160,8 @@ class Window(QMainWindow):
         self.ledger.overlay_menu_asked.connect(self.menus.overlay)
         self.ledger.frame_asked.connect(self.going.to_frame)
         self.ledger.listen_asked.connect(self.player.listen_to)
+        self.ledger.line_up_asked.connect(self.lining_up.line_up)
+        self.lining_up.said.connect(self.say)
         self.tray.add_asked.connect(self.add_folder)
         self.tray.demo_asked.connect(self.files.open_demo)
         self.files.said.connect(self.say)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.core.errors import WaxSealError
+from waxseal.core.job.model import Sound
 from waxseal.core.plan.hearing import sound_plan
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.ranges import FrameRange
@@ -23,6 +24,7 @@ __all__ = ["Listening", "Sounding"]
 
 IDLE_MS = 4000  # a device that nobody needs for so long is let go
 WATCH_MS = 200
+ALONE_RATE = 48_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,6 +61,7 @@ class Sounding(QObject):
         self._is_planned = False
         self._feed: Feed | None = None
         self._told = ""
+        self._alone_until = 0  # samples of a sound that is heard by itself
         self._listening = Listening()
         self.muted: frozenset[str] = frozenset()
         self.solo: frozenset[str] = frozenset()
@@ -122,6 +125,7 @@ class Sounding(QObject):
             *(plan, first, last, at), loops=loops, speed=speed, is_backwards=is_backwards
         )
         self._speaker.play(self._feed)
+        self._alone_until = 0
         self._idle.stop()
         self._watch.start()
         self.begun.emit()
@@ -141,6 +145,25 @@ class Sounding(QObject):
         """How loud it is what is heard now; None while nothing is."""
         return self._made.levels if self._made is not None else None
 
+    def play_alone(self, sound: Sound) -> None:
+        """Hear a source by itself, from its start."""
+        from waxseal.core.sound.heard import heard_length
+        from waxseal.core.sound.layouts import LAYOUTS
+        from waxseal.core.sound.pieces import Piece, SoundPlan
+        from waxseal.core.sound.speaker import Feed
+
+        if sound.channels not in LAYOUTS:
+            self.complained.emit(self.tr("{0} has too many channels.").format(sound.name))
+            return
+        count = heard_length(sound, ALONE_RATE)
+        piece = Piece("", sound, 0, count)
+        plan = SoundPlan(ALONE_RATE, sound.channels, 0, count, (piece,))
+        self._speaker.play(Feed(plan, 0, count, 0))
+        self._alone_until = count
+        self._idle.stop()
+        self._watch.start()
+        self.begun.emit()
+
     def scrub(self, frame: int) -> None:
         """Let a frame's worth be heard, where the playhead has come to."""
         plan, timeline = self._plan_now(), self._timeline
@@ -154,6 +177,7 @@ class Sounding(QObject):
 
     def stop(self) -> None:
         self._watch.stop()
+        self._alone_until = 0
         if self._made is not None:
             self._made.pause()
             self._idle.start()
@@ -166,6 +190,9 @@ class Sounding(QObject):
             self._made.close()
 
     def _tell_trouble(self) -> None:
+        place = self._made.place if self._made is not None and self._alone_until else None
+        if place is not None and place >= self._alone_until:
+            self.stop()
         trouble = self._made.trouble if self._made is not None else ""
         if trouble and trouble != self._told:
             self.complained.emit(trouble)

@@ -55,6 +55,7 @@ class Ledger(QFrame):
     overlay_menu_asked = Signal(str, object)
     frame_asked = Signal(int)
     listen_asked = Signal(str, str, bool)
+    line_up_asked = Signal(str)
 
     def __init__(self, pictures: Pictures, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
@@ -282,6 +283,7 @@ class Ledger(QFrame):
         row = SoundRow(laid, self._peaks, self._pen)
         row.toggled.connect(self.toggle)
         row.listen_asked.connect(self.listen_asked)
+        row.line_up_asked.connect(self.line_up_asked)
         self._fill_sound(laid, row)
         return row
 

@@ -24,14 +24,19 @@ __all__ = ["SoundDocket"]
 
 
 class SoundDocket(QWidget):
-    """listen_asked: `muted` or `alone`, and whether it shall be so."""
+    """listen_asked: `muted` or `alone`, and whether it shall be so.
+
+    line_up_asked: its clap shall be with the flash of the picture.
+    """
 
     listen_asked = Signal(str, bool)
+    line_up_asked = Signal()
 
     def __init__(self, laid: str, name: str, pen: Pen) -> None:
         super().__init__()
         self.setObjectName("soundDocket")
         self._place = PlaceSection(laid, name, pen)
+        self._place.line_up_asked.connect(self.line_up_asked)
         self._level = LevelSection(laid, name, pen)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -72,6 +77,8 @@ class SoundSection(Section):
 class PlaceSection(SoundSection):
     """From where, what of it, and what it goes with."""
 
+    line_up_asked = Signal()
+
     def __init__(self, of: str, name: str, pen: Pen) -> None:
         super().__init__(self.tr("Place"), of, name, pen)
         self._at = self.field("sound from", parse_exact, 82)
@@ -101,6 +108,9 @@ class PlaceSection(SoundSection):
         )
         for act in (self._bind, self._free, self._tie, self._placed):
             self.add("", act)
+        line_up = button(self.tr(sentences.LINE_UP), self.line_up_asked.emit, "word")
+        line_up.setToolTip(self.tr(sentences.CLAP_AND_FLASH))
+        self.add("", line_up)
         self.add("", button(self.tr(sentences.TAKE_OFF_IT), self._ask_off, "word"))
 
     def show_timeline(self, timeline: Timeline) -> None:

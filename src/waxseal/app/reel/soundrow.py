@@ -41,6 +41,7 @@ class SoundRow(Card):
 
     toggled = Signal(str)
     listen_asked = Signal(str, str, bool)
+    line_up_asked = Signal(str)
 
     def __init__(self, laid: str, peaks: Peaks, pen: Pen) -> None:
         super().__init__()
@@ -122,6 +123,7 @@ class SoundRow(Card):
             self._docket = SoundDocket(self.laid, self._name.whole, self._pen)
             self._docket.setContentsMargins(26, 2, 0, 6)
             self._docket.listen_asked.connect(partial(self.listen_asked.emit, self.laid))
+            self._docket.line_up_asked.connect(partial(self.line_up_asked.emit, self.laid))
             self._column.addWidget(self._docket)
         self._docket.show_timeline(timeline)
         self._docket.show_listening(*self._listening)

@@ -20,9 +20,9 @@ from waxseal.core.job.model import Finding, FindingKind, Sequence, change
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
 
-__all__ = ["look_deep"]
+__all__ = ["lights_of", "look_deep"]
 
-BATCH = 32
+BATCH, WORKERS = 32, 2
 UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
 
 
@@ -36,7 +36,7 @@ def look_deep(
     *,
     memory: Memory | None = None,
     afresh: bool = False,
-    workers: int = 2,
+    workers: int = WORKERS,
     report: Report = silent,
     token: CancelToken | None = None,
 ) -> Sequence:
@@ -50,6 +50,16 @@ def look_deep(
     look.recall(afresh=afresh)
     look.measure_all(workers, report)
     return change(sequence, found=change(sequence.found, findings=look.findings()))
+
+
+def lights_of(
+    sequence: Sequence, *, memory: Memory | None = None, token: CancelToken | None = None
+) -> dict[int, float]:
+    """How bright each frame is on the whole, 0..1, of those that can be read. Raises Cancelled."""
+    look = CloseLook(sequence, memory, token or CancelToken())
+    look.recall(afresh=False)
+    look.measure_all(WORKERS, silent)
+    return look.lights
 
 
 class CloseLook:
@@ -100,6 +110,12 @@ class CloseLook:
             known_as = "" if error.is_passing else self._identities[frame]
             return Remembered(known_as, None, str(error))
         return Remembered(self._identities[frame], measure)
+
+    @property
+    def lights(self) -> dict[int, float]:
+        """The light of each frame that could be read."""
+        known = ((frame, one.measure) for frame, one in self._known.items())
+        return {frame: measure.light for frame, measure in known if measure is not None}
 
     def findings(self) -> tuple[Finding, ...]:
         """What the quick look found, and what follows from all measures together."""
