@@ -76,9 +76,7 @@ ACTS = st.one_of(
 )
 
 
-@settings(
-    max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
-)
+@settings(max_examples=150, deadline=None)
 @given(acts=st.lists(ACTS, max_size=8))
 def test_each_frame_keeps_its_sample(job: Job, acts: list[Act]) -> None:
     for act in acts:
