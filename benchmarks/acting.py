@@ -1,4 +1,5 @@
-"""How long each act keeps the event loop waiting, with 2 000 sources and 500 shots.
+"""How long each act keeps the event loop waiting, with 2 000 sources, 500 shots
+with their sounds, and 20 free ones.
 
 `python -m benchmarks.acting FOLDER [COUNT]`: prints one line of JSON, the gaps of all acts and
 the three longest by the act's name. The change of the look is left to `editing`.
@@ -13,6 +14,9 @@ from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication, QLineEdit
 
 from benchmarks.gaps import Gaps, fill, run_window, tell
@@ -22,15 +26,22 @@ from waxseal.core.job import edits
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, Size, change
 
-SHOTS = 500
+SHOTS, SOUNDS = 500, 20
 SHOWN_S, BETWEEN_S = 5.0, 0.8
 
 Act = tuple[str, Callable[[], object]]
 
 
 def main(folder: Path, count: int) -> None:
-    job = edits.take_in(Job(), sources=scan([fill(folder, count)]).sources, folder=str(folder))
-    job = change(job, reel=change(job.reel, shots=job.reel.shots[:SHOTS]))
+    whole = fill(folder, count)
+    give_sounds(whole)
+    job = edits.take_in(Job(), sources=scan([whole]).sources, folder=str(folder))
+    shots = job.reel.shots[:SHOTS]
+    there = {shot.id for shot in shots}
+    sounds = tuple(one for one in job.reel.sounds if one.shot in there)
+    job = change(job, reel=change(job.reel, shots=shots, sounds=sounds))
+    for sound in job.sounds[-SOUNDS:]:
+        job = edits.lay_sound(job, source=sound.id, at=1 + 40 * len(job.reel.sounds) % 900)
 
     def work(window: Window, gaps: Gaps) -> Callable[[], None]:
         window.desk.begin(job)
@@ -60,9 +71,25 @@ def main(folder: Path, count: int) -> None:
     run_window(work)
 
 
+def give_sounds(whole: Path) -> None:
+    """To each of the shots its own, and some that are free."""
+    second = np.zeros((4000, 2), np.float32)
+    for number in range(SHOTS):
+        write_once(whole / f"sh{number:04}" / f"sh{number:04}.wav", second)
+    for number in range(SOUNDS):
+        write_once(whole / "zz music" / f"music {number}.wav", np.tile(second, (20, 1)))
+
+
+def write_once(path: Path, samples: NDArray[np.float32]) -> None:
+    if not path.is_file():
+        path.parent.mkdir(exist_ok=True)
+        soundfile.write(path, samples, 48_000)
+
+
 def acts_in(window: Window, job: Job) -> Iterator[Act]:
     """What somebody does in a long day, each change followed by its undo."""
     source, shot = job.sequences[1].id, job.reel.shots[1].id
+    sound = job.reel.sounds[-1].id
     delivery, rate = job.deliveries[0].id, job.sequences[0].reading.rate.value
     (filtered, *_) = [one for one in window.tray.findChildren(QLineEdit) if one.isVisible()]
 
@@ -91,6 +118,7 @@ def acts_in(window: Window, job: Job) -> Iterator[Act]:
     for name, toggle in (
         ("docket of a source", partial(window.tray.toggle, source)),
         ("docket of a shot", partial(window.ledger.toggle, shot)),
+        ("docket of a sound", partial(window.ledger.toggle, sound)),
         ("docket of a delivery", partial(window.outbox.toggle, delivery)),
         ("docket of the reel", window.ledger.toggle_reel),
         ("habits", window.tray.toggle_habits),
@@ -109,6 +137,8 @@ def acts_in(window: Window, job: Job) -> Iterator[Act]:
     yield from changes("move a shot", edits.move_shot, shot=shot, to=40)
     yield from changes("remove a shot", edits.remove_shot, shot=shot)
     yield from changes("remove a source", edits.remove_source, source=source)
+    yield from changes("the gain of a sound", edits.change_sound, sound=sound, gain=-3.0)
+    yield from changes("take a sound off", edits.lift_sound, sound=sound)
     yield "a delivery", window.outbox.add
     yield "undo: a delivery", window.desk.undo
 

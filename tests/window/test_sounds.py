@@ -9,10 +9,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox
 from pytestqt.qtbot import QtBot
+from typing_extensions import override
 
 from tests.making import write_sequence, write_tone
 from tests.window.driving import PATIENCE, button, choice, choose, drag, drop, field, texts, typed
@@ -247,3 +248,26 @@ def test_a_card_is_heard_by_itself(
     qtbot.waitUntil(lambda: loud() >= RATE - 100, timeout=PATIENCE)
     qtbot.waitUntil(lambda: window.player.sounding.levels is None, timeout=PATIENCE)
     window.player.sounding.close()
+
+
+@pytest.mark.parametrize("width", [1024, 1180, 1280, 1330, 1400, 1600])
+def test_what_the_transport_has_room_for_comes_to_rest(
+    window: Window, qtbot: QtBot, width: int
+) -> None:
+    """What is shown, does not fit, and is hidden would be shown again for ever."""
+    window.resize(width, 800)
+    qtbot.wait(100)
+    asked: list[QEvent.Type] = []
+
+    class Watch(QObject):
+        @override
+        def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+            if event.type() is QEvent.Type.LayoutRequest:
+                asked.append(event.type())
+            return False
+
+    watch = Watch()
+    window.transport.installEventFilter(watch)
+    qtbot.wait(200)
+    window.transport.removeEventFilter(watch)
+    assert not asked

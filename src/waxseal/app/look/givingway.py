@@ -58,7 +58,8 @@ class LeavesOut(QObject):
         need = self._layout.minimumSize().width()
         hidden = [one for one in self._order if one.isHidden()]
         for one in reversed(hidden):
-            more = one.minimumSizeHint().width() + max(0, self._layout.spacing())
+            least = max(one.minimumSizeHint().width(), one.minimumWidth())
+            more = least + max(0, self._layout.spacing())
             if need + more > room:
                 break
             one.show()

@@ -24,8 +24,10 @@ from waxseal.app.look.scale import px
 from waxseal.app.look.speaking import Acts, Drawn, say_value
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
-from waxseal.app.reel.waveform import Peaks, drawable_pieces
+from waxseal.app.reel.waveform import Drawable, Peaks, drawable_pieces
+from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.programme import Programme
+from waxseal.core.plan.timeline import Timeline
 
 __all__ = ["Rule"]
 
@@ -36,6 +38,7 @@ BOUND_TALL = 10  # of the waves, where sounds are bound
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
 THUMB = (50, 28)
+WAVES_MS = 100  # waveforms that come meanwhile are drawn together
 MOST_PICTURES = 80  # shots: with more of them there is no room for one
 LEAST_FILLED = 3  # pixels of a shot between whose borders there is something
 LEAST_SLANT = 2  # pixels of a join that can be seen
@@ -56,18 +59,21 @@ class Rule(Drawn):
         self._programme: Programme | None = None
         self._frame = 1
         self._thumbs: dict[int, ScreenKey] = {}  # by shot: two may show the same picture
+        self._pieces: dict[str, tuple[Drawable, ...]] = {}  # of sounds on the reel
         self._still: QPixmap | None = None  # all but the playhead, drawn once
         self._still_in: Palette = current()
         # By itself, not within the act that changed the reel: each is short then.
         self._drawing = QTimer(self, singleShot=True, interval=0)
         self._drawing.timeout.connect(self._forget_still)
+        self._hearing = QTimer(self, singleShot=True, interval=WAVES_MS)
+        self._hearing.timeout.connect(self._forget_still)
         pictures.made.connect(self._made)
         pictures.learned.connect(lambda: self.show_programme(self._programme))
         peaks.made.connect(self._heard)
 
     def show_programme(self, programme: Programme | None) -> None:
         self._programme = programme
-        self._thumbs = {}
+        self._thumbs, self._pieces = {}, {}
         if programme is not None and len(programme.timeline.starts) <= MOST_PICTURES:
             for number in range(len(programme.timeline.starts)):
                 first = self._first_shown(programme, number)
@@ -111,7 +117,8 @@ class Rule(Drawn):
             self._draw_anew()
 
     def _heard(self, _path: str) -> None:
-        self._draw_anew()
+        if not self._hearing.isActive():
+            self._hearing.start()
 
     def _draw_anew(self) -> None:
         self._drawing.start()
@@ -119,7 +126,7 @@ class Rule(Drawn):
     @property
     def is_busy(self) -> bool:
         """Whether the reel is about to be drawn again."""
-        return self._drawing.isActive()
+        return self._drawing.isActive() or self._hearing.isActive()
 
     def _forget_still(self) -> None:
         self._still = None
@@ -310,20 +317,38 @@ class Rule(Drawn):
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
         """Bound sounds in a band of their own, below them the free ones."""
         timeline = programme.timeline
-        wide = (self.width() - 2 * SIDE) * timeline.rate / timeline.length
+        rate = float(timeline.rate)
+        wide = (self.width() - 2 * SIDE) * timeline.rate / timeline.length  # pixels a second
         top = BLOCK_TOP + BLOCK_TALL + 2
         has_bound = any(one.bound for one in timeline.job.reel.sounds)
         free_top = top + (BOUND_TALL if has_bound else 0)
         free_tall = WAVE_TALL - (BOUND_TALL if has_bound else 0)
         painter.setClipRect(QRectF(SIDE, 0, self.width() - 2 * SIDE, TALL))
+        narrow, drawn_to = [], -1  # of those that share a pixel the first is drawn
         for laid in timeline.job.reel.sounds:
-            peaks = self._peaks.get(timeline.job.sound(laid.source).path)
             y, tall = (top, BOUND_TALL) if laid.bound else (free_top, free_tall)
-            for piece in drawable_pieces(timeline, laid):
+            if laid.bound:
+                part = timeline.part_of(laid.shot)
+                left, right = (SIDE + n * float(wide) / rate for n in (part.first - 1, part.last))
+                if right - left < LEAST_FILLED:
+                    if int(right) > drawn_to:
+                        drawn_to = int(right)
+                        narrow.append(QRect(int(left), y + 3, 2, tall - 7))
+                    continue
+            peaks = self._peaks.get(timeline.job.sound(laid.source).path)
+            for piece in self._pieces_of(timeline, laid):
                 left = SIDE + piece.at * float(wide)
-                room = QRectF(left, y, piece.count * float(wide), tall - 1)
-                piece.draw(painter, room, peaks)
+                piece.draw(painter, QRectF(left, y, piece.count * float(wide), tall - 1), peaks)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(current().colour("quiet", 0.7))
+        painter.drawRects(narrow)
         painter.setClipping(False)
+
+    def _pieces_of(self, timeline: Timeline, laid: LaidSound) -> tuple[Drawable, ...]:
+        """Kept for the reel that is shown: it is drawn again with each waveform that comes."""
+        if laid.id not in self._pieces:
+            self._pieces[laid.id] = drawable_pieces(timeline, laid)
+        return self._pieces[laid.id]
 
     def _draw_playhead(self, painter: QPainter) -> None:
         accent = current().colour("accent")

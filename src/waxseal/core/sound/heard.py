@@ -22,9 +22,10 @@ from waxseal.core.words import plain
 
 __all__ = ["Heard", "heard_length", "heard_sound", "played"]
 
-CHUNK = 1 << 16  # samples read or made at a time
+CHUNK = 1 << 16  # samples decoded at a time
+STRETCH = 1 << 14  # samples that are resampled at a time: soon there, where playing begins
 IN_MEMORY = 16 << 20  # bytes of what has been decoded; more goes into a file
-AROUND = 8192  # samples on each side that a resampled one depends on, and more
+AROUND = 2048  # samples on each side that a resampled one depends on, and more
 MOST_PERIOD = 1 << 16
 KEPT = 4  # stretches of a resampled sound
 BYTES = np.dtype(np.float32).itemsize
@@ -129,7 +130,7 @@ class Resampled:
         self._made, self._read = times.numerator, times.denominator  # samples of a period
         self._raw, self._length = raw, heard_length(sound, sample_rate)
         self._around = -(-AROUND // self._read)  # periods
-        self._periods = max(1, CHUNK // self._made)
+        self._periods = max(1, STRETCH // self._made)
         self._kept: OrderedDict[int, Samples] = OrderedDict()
 
     def read(self, first: int, count: int) -> Samples:
@@ -186,8 +187,8 @@ def at_speed(samples: Samples, speed: Fraction, rate: int) -> Samples:
     stretch = Signalsmith.Stretch(1)  # a seed: the same samples every time
     stretch.preset(samples.shape[1], rate)
     stretch.setTimeFactor(float(speed))
-    made = stretch.process(np.ascontiguousarray(samples.T))
-    return padded(np.ascontiguousarray(made.T, np.float32)[:count], 0, count)
+    made = np.asarray(stretch.process(np.ascontiguousarray(samples.T)), np.float32).T
+    return padded(np.ascontiguousarray(made)[:count], 0, count)
 
 
 def padded(there: Samples, silence: int, count: int) -> Samples:
