@@ -11,7 +11,7 @@ import pytest
 import soundfile
 
 from tests.cli.test_commands import answer, run
-from tests.making import write_sequence, write_tone
+from tests.making import cut, write_sequence, write_tone
 from waxseal.core.job.edits import lay_sound, lift_sound, trim_head
 from waxseal.core.job.file import load, save
 from waxseal.core.sound.files import read_blocks
@@ -154,3 +154,20 @@ def test_a_close_look_says_what_a_listener_would(tmp_path: Path) -> None:
     assert said[1].endswith(" to 4.000 s")
     told = run("scan", tmp_path, "--deep")
     assert "a.wav: it is silent from" in told.stdout + told.stderr
+
+
+def test_a_sound_that_is_not_whole_is_refused_unless_said(frames: Path, tmp_path: Path) -> None:
+    write_tone(frames / "sh010.wav", seconds=1)
+    cut(frames / "sh010.wav")
+    out = tmp_path / "a.mov"
+    order = ("assemble", frames, "--rate", "24", "--out", out, "--json")
+    refused = run(*order)
+    assert refused.returncode == 1
+    assert "is not whole" in json.loads(refused.stdout)["reasons"][0]
+    made = run(*order, "--accept-damaged-sound")
+    assert made.returncode == 0, made.stderr
+    assert "It is used all the same." in " ".join(answer(made)["notes"])
+    samples = np.concatenate(list(read_blocks(out, start=0, block=RATE)))
+    assert len(samples) == RATE
+    assert samples[: RATE // 3].any()
+    assert not samples[RATE * 2 // 3 :].any()

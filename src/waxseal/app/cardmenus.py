@@ -14,6 +14,7 @@ from waxseal.app.reel.ledger import Ledger
 from waxseal.app.relinking import Relinking
 from waxseal.core.job.edits import (
     Edit,
+    accept_sound,
     join_shot,
     lay_over,
     lay_sound,
@@ -47,6 +48,13 @@ class CardMenus(QObject):
                 self._add_hearing(menu, own)
         else:
             self._add_hearing(menu, one)
+            if one.damage and not one.accepted:
+                self._add(
+                    menu,
+                    self.tr(sentences.USE_IT_ALL_THE_SAME),
+                    self.tr("use {0} all the same").format(one.name),
+                    partial(accept_sound, source=source),
+                )
             for words, at in (
                 (self.tr(sentences.LAY_FROM_THE_REELS_START), 1),
                 (self.tr(sentences.LAY_FROM_THE_PLAYHEAD), self._player.frame),

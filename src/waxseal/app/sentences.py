@@ -14,6 +14,7 @@ NOTHING_FOUND_THERE = "No frames and no sounds were found there."
 
 LAY_FROM_THE_REELS_START = "Lay from the reel's start"
 LAY_FROM_THE_PLAYHEAD = "Lay from the playhead"
+USE_IT_ALL_THE_SAME = "Use it though it is not whole"
 HEAR_IT = "Hear it by itself"
 STOP_HEARING = "Stop hearing it"
 FIND_ITS_FILES_ELSEWHERE = "Find its files elsewhere…"

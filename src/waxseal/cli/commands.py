@@ -84,6 +84,7 @@ def new(
     passes: options.Passes = False,
     sound: options.Sounds = None,
     no_sound: options.NoSound = False,
+    accept_damaged_sound: options.AcceptDamagedSound = False,
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
@@ -102,7 +103,13 @@ def new(
             join=parse_join(join),
             specs=tuple(spec or ()),
             with_passes=passes,
-            sounds=read_sound_orders({"sound": sound, "no_sound": no_sound}),
+            sounds=read_sound_orders(
+                {
+                    "sound": sound,
+                    "no_sound": no_sound,
+                    "accept_damaged_sound": accept_damaged_sound,
+                }
+            ),
             overwrite=overwrite,
         )
         return run_new(job, paths, wishes, as_json=as_json)
@@ -209,6 +216,7 @@ def assemble(
     sound: options.Sounds = None,
     no_sound: options.NoSound = False,
     reversed_sound: options.ReversedSound = None,
+    accept_damaged_sound: options.AcceptDamagedSound = False,
     stand_in: options.StandIn = "stop",
     join: options.JoinBy = "cut",
     ground: options.Ground = "black",

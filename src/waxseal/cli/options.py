@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 __all__ = [
+    "AcceptDamagedSound",
     "Alpha",
     "Between",
     "Bitrate",
@@ -86,6 +87,9 @@ Sounds = Annotated[
         metavar="FILE[@FRAME][-3dB]",
         help="A sound, from the reel's start or a frame of it, by a gain; more than once.",
     ),
+]
+AcceptDamagedSound = Annotated[
+    bool, text("accept-damaged-sound", "Use sounds that are cut short or damaged.")
 ]
 ReversedSound = Annotated[
     str | None,

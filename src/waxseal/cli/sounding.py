@@ -12,7 +12,13 @@ from typing import Any
 
 from waxseal.cli.talking import say
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.edits import add_sources, change_sound, lay_sound, lift_sound
+from waxseal.core.job.edits import (
+    accept_sound,
+    add_sources,
+    change_sound,
+    lay_sound,
+    lift_sound,
+)
 from waxseal.core.job.model import Job, Retimed, Sequence, Sound
 from waxseal.core.job.soundtracks import is_of_name, own_sounds
 from waxseal.core.plan.spans import span_of
@@ -48,12 +54,14 @@ class Named:
 @dataclass(frozen=True, slots=True)
 class SoundOrders:
     """named: by --sound. without_own: whether what came with the frames is left out.
+    accepts_damaged: whether sounds that are not whole are used.
 
     turned: whether a bound sound is heard backwards with its frames; else it is left out there.
     """
 
     named: tuple[Named, ...] = ()
     without_own: bool = False
+    accepts_damaged: bool = False
     turned: bool = True
     retimed: Retimed = Retimed.PITCH
 
@@ -67,6 +75,7 @@ def read_sound_orders(said: Any) -> SoundOrders:
     return SoundOrders(
         named=tuple(read_named(text) for text in said.get("sound") or ()),
         without_own=bool(said.get("no_sound")),
+        accepts_damaged=bool(said.get("accept_damaged_sound")),
         turned=REVERSED[reversed_words.casefold()],
     )
 
@@ -102,6 +111,9 @@ def lay_sounds(job: Job, orders: SoundOrders) -> Job:
     for laid in job.reel.sounds:
         if laid.bound:
             job = change_sound(job, sound=laid.id, turned=orders.turned, retimed=orders.retimed)
+    if orders.accepts_damaged:
+        for sound in job.sounds:
+            job = accept_sound(job, source=sound.id)
     return job
 
 

@@ -83,7 +83,7 @@ def gone_files(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
             continue
         if not Path(sound.path).is_file():
             yield f"The sound {sound.name} is not there any more."
-        elif not sound.damage and not sound.of_movie:  # it was whole when it was looked at
+        elif not (sound.damage or sound.accepted or sound.of_movie):  # it was whole at the look
             damage = damage_of(sound)
             if damage:
                 yield not_whole(sound.name, damage)

@@ -374,6 +374,7 @@ class Sound(Value):
     start: where it begins in the day, in samples, as a recorder wrote it.
     of_movie: whether the file is a movie.
     damage: what of its file is missing or cannot be read, as the rest of a sentence.
+    accepted: whether somebody has said that it is used though it is not whole.
     speed: how many times as fast as it was recorded it is heard, higher with it: as the
         frames that it belongs to, where those are read at another rate.
     """
@@ -389,6 +390,7 @@ class Sound(Value):
     start: int | None = Field(default=None, ge=-MOST_SAMPLES, le=MOST_SAMPLES)
     of_movie: bool = False
     damage: str = ""
+    accepted: bool = False
     speed: Speed = Fraction(1)
 
     @property

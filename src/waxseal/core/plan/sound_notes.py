@@ -57,6 +57,11 @@ def place_words(timeline: Timeline, laid: LaidSound) -> str:
 
 def templates_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator[Template]:
     sound = timeline.job.sound(laid.source)
+    if sound.damage:
+        yield (
+            f"{{who}} is not whole: {sound.damage}. It is used all the same.",
+            f"{{who}} are not whole: {sound.damage}. They are used all the same.",
+        )
     if sound.speed != 1:
         words = "faster" if sound.speed > 1 else "slower"
         more = f"{abs(float(sound.speed) - 1):.2%} {words}"

@@ -29,7 +29,9 @@ def sound(m: Matched) -> Row:
         notes = tuple(f"{done}: {one.name} is left out." for one in laid)
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "none", done, State.LOST, notes)
-    broken = tuple(not_whole(one.name, one.damage) for one in laid if one.damage)
+    broken = tuple(
+        not_whole(one.name, one.damage) for one in laid if one.damage and not one.accepted
+    )
     if broken:
         reel = counted(len(laid), "sound")
         return Row("sound", words, reel, "–", " ".join(broken), State.DECIDE, reasons=broken)

@@ -70,6 +70,7 @@ from waxseal.core.job.edits.reel import (
     trim_tail,
 )
 from waxseal.core.job.edits.sounds import (
+    accept_sound,
     bind_sound,
     change_sound,
     lay_sound,
@@ -98,6 +99,7 @@ from waxseal.core.job.edits.stacks import (
 __all__ = [
     "REEL",
     "Edit",
+    "accept_sound",
     "add_delivery",
     "add_pass",
     "add_sources",

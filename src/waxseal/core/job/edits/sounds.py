@@ -6,11 +6,12 @@ from collections.abc import Iterable
 from fractions import Fraction
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.edits.parts import free_ids, with_reel
+from waxseal.core.job.edits.parts import free_ids, replace_part, with_reel
 from waxseal.core.job.model import Job, LaidSound, Overlay, Shot, change, make
 from waxseal.core.job.soundtracks import frames_of, own_sounds
 
 __all__ = [
+    "accept_sound",
     "bind_sound",
     "change_sound",
     "lay_sound",
@@ -26,6 +27,12 @@ def lay_sound(job: Job, *, source: str, at: Fraction | int = 1, **values: object
     fresh = next(free_ids("m", [one.id for one in job.reel.sounds]))
     laid = make(LaidSound, id=fresh, source=source, at=Fraction(at), **values)
     return with_reel(job, sounds=(*job.reel.sounds, laid))
+
+
+def accept_sound(job: Job, *, source: str) -> Job:
+    """Say that a sound is used though its file is not whole."""
+    accepted = change(job.sound(source), accepted=True)
+    return change(job, sources=replace_part(job.sources, accepted))
 
 
 def lift_sound(job: Job, *, sound: str) -> Job:
