@@ -231,6 +231,7 @@ def assemble(
     alpha: options.Alpha = None,
     max_size: options.MaxSize = None,
     sound_codec: options.SoundCodec = None,
+    sound_channels: options.SoundChannels = None,
     sound_bitrate: options.SoundBitrate = None,
     loudness: options.Loudness = None,
     true_peak: options.TruePeak = None,

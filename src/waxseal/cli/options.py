@@ -42,6 +42,7 @@ __all__ = [
     "ReversedSound",
     "Size",
     "SoundBitrate",
+    "SoundChannels",
     "SoundCodec",
     "Sounds",
     "Space",
@@ -134,6 +135,9 @@ Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery f
 Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
 SoundCodec = Annotated[
     str | None, text("sound-codec", "AAC, Opus, FLAC, “PCM, 24 bits”, … where the file carries it.")
+]
+SoundChannels = Annotated[
+    str | None, text("sound-channels", "mono, stereo or 5.1; as the sounds are if left out.")
 ]
 SoundBitrate = Annotated[
     str | None, text("sound-bitrate", "Of AAC or Opus: 96k. The codec's usual if left out.")

@@ -41,6 +41,7 @@ from waxseal.core.job.model import (
     parse_pixel_shape,
 )
 from waxseal.core.job.sizes import parse_size
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate
@@ -217,6 +218,8 @@ def delivery_orders(said: Mapping[str, Any]) -> dict[str, Any]:
     if said["sound_codec"] is not None:
         found = container.sound_codec(said["sound_codec"])
         delivery["sound_codec"] = found.name if found is not None else ""
+    if said["sound_channels"] is not None:
+        delivery["sound_channels"] = channels_said(said["sound_channels"])
     if said["sound_bitrate"] is not None:
         delivery["sound_bits"] = parse_bitrate(said["sound_bitrate"]).bits_per_second
     for name in ("loudness", "true_peak"):
@@ -241,11 +244,27 @@ def pixel_shape_said(text: str) -> Fraction:
         raise WrongUse(str(error)) from None
 
 
+def channels_said(text: str) -> int:
+    """`mono`, `stereo` or `5.1`. Raises WrongUse."""
+    for count, name in LAYOUTS.items():
+        if text.casefold() == name:
+            return count
+    raise WrongUse(f"--sound-channels {text}: choose one of {', '.join(LAYOUTS.values())}.")
+
+
 def said_spec(said: Mapping[str, Any]) -> str:
     """The spec's name, as the book has it. Raises WrongUse, JobError."""
     beside = (
         *("codec", "container", "alpha", "quality", "bitrate", "space", "max_size"),
-        *("sound_codec", "sound_bitrate", "loudness", "true_peak", "timecode", "mastering"),
+        *(
+            "sound_codec",
+            "sound_channels",
+            "sound_bitrate",
+            "loudness",
+            "true_peak",
+            "timecode",
+            "mastering",
+        ),
         "pixel_shape",
     )
     both = [name for name in beside if said[name] is not None]

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from tests.making import write_sequence
+from tests.making import job_of, write_sequence
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
@@ -24,6 +24,7 @@ from waxseal.core.seal.measure.facts import Measured
 from waxseal.core.seal.measure.frames import measure_frames
 from waxseal.core.seal.measure.movies import measure_movie
 from waxseal.core.seal.record import check, read_seal
+from waxseal.core.sound.files import read_blocks
 
 FRAMES, RATE = 72, 48_000
 
@@ -198,3 +199,23 @@ def test_a_sound_that_its_codec_makes_too_loud_is_noted_unasked(
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert any("dBTP and may distort" in note for note in outcome.notes)
     assert any("dBTP and may distort" in note for note in (read_seal(file) or {})["notes"])
+
+
+@pytest.mark.parametrize(("channels", "words"), [(1, "mono"), (2, "stereo")])
+def test_surround_is_mixed_down_where_a_delivery_wants_that(
+    tmp_path: Path, channels: int, words: str
+) -> None:
+    """The centre of 5.1 alone, at 0.4: 0.7071 of it left and right, all of it in mono."""
+    write_sequence(tmp_path / "a", frames=range(1, 13))
+    surround = np.zeros((24_000, 6), np.float32)
+    surround[:, 2] = 0.4
+    soundfile.write(tmp_path / "a" / "shot.wav", surround, 48_000, subtype="FLOAT")
+    job = job_of(tmp_path / "a")
+    job = change_delivery(job, delivery="d1", codec="ProRes LT", sound_channels=channels)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert f"The sound is mixed down from 5.1 to {words}." in outcome.notes
+    heard = np.concatenate(list(read_blocks(path_of(job.deliveries[0]), start=0, block=48_000)))
+    level = 0.4 if channels == 1 else 0.4 * np.sqrt(0.5)
+    np.testing.assert_allclose(heard[:20_000], level, atol=1e-4)
+    assert heard.shape[1] == channels

@@ -37,6 +37,7 @@ from waxseal.core.job.model import (
     shape_words,
 )
 from waxseal.core.job.sizes import parse_size
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.entry import parse_number
 from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate, rate_words
@@ -198,6 +199,12 @@ class SettingRows(QObject):
             box.setCurrentIndex(max(0, box.findData(delivery.sound_codec)))
             box.activated.connect(partial(self._say_sound_codec, box))
             rows.append((self.tr("Sound"), box))
+            channels = named_choice("soundChannels", self.tr("Channels"))
+            for count, words in ((0, self.tr("as the reel")), *LAYOUTS.items()):
+                channels.addItem(words, count)
+            channels.setCurrentIndex(max(0, channels.findData(delivery.sound_channels)))
+            channels.activated.connect(partial(self._say_channels, channels))
+            rows.append((self.tr("Channels"), channels))
             codec = container.sound_codec(delivery.sound_codec)
             if codec is not None and codec.bits_per_second:
                 text = f"{delivery.sound_bits / 1000:g}k" if delivery.sound_bits else ""
@@ -309,6 +316,9 @@ class SettingRows(QObject):
                 fields["alpha"] = Alpha.NONE
         self._say(self.tr("deliver as {0}").format(name), **fields)
 
+    def _say_channels(self, box: QComboBox, _index: int) -> None:
+        self._say(self.tr("channels of a delivery"), sound_channels=box.currentData())
+
     def _say_sound_codec(self, box: QComboBox, _index: int) -> None:
         self._say(self.tr("sound of a delivery"), sound_codec=box.currentData())
 
@@ -351,7 +361,7 @@ def sound_bits_in(text: str) -> int:
 
 def without_what_it_lacks(name: str, codec: Codec) -> dict[str, object]:
     """What a delivery gives up in another container, by its name."""
-    lost: dict[str, object] = {"sound_codec": "", "sound_bits": 0}
+    lost: dict[str, object] = {"sound_codec": "", "sound_bits": 0, "sound_channels": 0}
     container = CONTAINERS[name]
     if not container.has_timecode:
         lost["timecode"] = ""

@@ -169,7 +169,11 @@ def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
     seconds = None
     if stretch.rate != stretch.reel_rate:
         seconds = stretch.shown.count / stretch.rate
-    return sound_plan(timeline, stretch.reel, codec.rates, seconds=seconds)
+    return sound_plan(
+        *(timeline, stretch.reel, codec.rates),
+        seconds=seconds,
+        channels=delivery.sound_channels,
+    )
 
 
 def form_of(timeline: Timeline, delivery: Delivery) -> Form:

@@ -38,7 +38,7 @@ LATER = (
     *("container", "alpha", "size", "framing", "rate", "range"),
     *("key_seconds", "most_bytes"),
     *("sound_codec", "loudness", "true_peak", "timecode", "no_flashes"),
-    *("mastering", "pixel_shape", "sound_bits"),
+    *("mastering", "pixel_shape", "sound_bits", "sound_channels"),
 )
 
 
@@ -122,6 +122,7 @@ class Delivery(Value):
     most_bytes: more is refused; 0 for any.
     sound_codec: by its name; empty for the container's usual one.
     sound_bits: of its sound, a second, where its codec has a bitrate; 0 for the usual.
+    sound_channels: 1, 2 or 6, that the mix is mixed to; 0 for as many as it has.
     loudness: of the whole sound, in LUFS; true_peak: the most, in dBTP; None to leave it.
     no_flashes: whether flashes that may harm are refused, and not only said.
     timecode: of the file's first frame, `01:00:00:00`; empty for none.
@@ -147,6 +148,7 @@ class Delivery(Value):
     most_bytes: Count = 0
     sound_codec: str = Field(default="", max_length=40)
     sound_bits: int = Field(default=0, ge=0, le=640_000)
+    sound_channels: Literal[0, 1, 2, 6] = 0
     loudness: float | None = Field(default=None, ge=-40, le=-5)
     true_peak: float | None = Field(default=None, ge=-20, le=0)
     timecode: StartTimecode = ""

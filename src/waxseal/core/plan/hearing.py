@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from waxseal.core.job.model import LaidSound, Retimed, Shot, Sound, change
-from waxseal.core.plan.sound_notes import sound_notes
+from waxseal.core.plan.sound_notes import layout_notes, sound_notes
 from waxseal.core.plan.spans import (
     Span,
     heard_between,
@@ -67,14 +67,18 @@ def sound_plan(
         if piece.at < end and piece.end > start
     ]
     pieces.sort(key=lambda piece: piece.at)
-    channels = channels or max(one.channels for one in sounds)
+    there = max(one.channels for one in sounds)
+    channels = channels or there
     return SoundPlan(
         sample_rate,
         channels,
         start,
         end - start,
         tuple(pieces),
-        notes=tuple(sound_notes(timeline, heard, sample_rate, frames)),
+        notes=(
+            *sound_notes(timeline, heard, sample_rate, frames),
+            *layout_notes(there, channels),
+        ),
     )
 
 

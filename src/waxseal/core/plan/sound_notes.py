@@ -8,11 +8,12 @@ from fractions import Fraction
 from waxseal.core.job.model import LaidSound, Retimed
 from waxseal.core.plan.spans import is_silent, origin_of, runs_heard, span_of
 from waxseal.core.plan.timeline import Part, Timeline
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.runs import Run
 from waxseal.core.words import names_words
 
-__all__ = ["place_words", "sound_notes"]
+__all__ = ["layout_notes", "place_words", "sound_notes"]
 
 Template = tuple[str, str]  # of one sound, of several; {who} are their names
 
@@ -33,6 +34,13 @@ def sound_notes(
         who = "The sound" if is_only else names_words(told)
         yield (one_words if len(told) == 1 else many_words).format(who=who)
     yield from length_notes(timeline, laid, frames, is_only=is_only)
+
+
+def layout_notes(there: int, channels: int) -> Iterator[str]:
+    """What is made of the layout of channels."""
+    if channels != there:
+        how = "mixed down" if channels < there else "spread"
+        yield f"The sound is {how} from {LAYOUTS[there]} to {LAYOUTS[channels]}."
 
 
 def place_words(timeline: Timeline, laid: LaidSound) -> str:

@@ -23,6 +23,7 @@ from waxseal.core.job.model import (
     Sequence,
     Shot,
     Size,
+    Sound,
     used_by,
 )
 from waxseal.core.plan.joins import JoinSpan, joins_of
@@ -201,6 +202,12 @@ class Timeline:
         """The sources that pictures of the reel depend on."""
         laid = {part.laid.source for part in (*self.shots, *self.overlays)}
         return frozenset(laid | set(used_by(self.job)))
+
+    @property
+    def sounds(self) -> tuple[Sound, ...]:
+        """The sounds on the reel, each once."""
+        used = dict.fromkeys(laid.source for laid in self.job.reel.sounds)
+        return tuple(self.job.sound(source) for source in used)
 
     @property
     def used_sequences(self) -> Iterator[Sequence]:

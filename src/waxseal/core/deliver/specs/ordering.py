@@ -20,6 +20,7 @@ from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import ConstantQuality, Delivery, Graded, Job, Size, make, shape_words
 from waxseal.core.job.sizes import inside
 from waxseal.core.plan.timeline import Timeline, timeline_of
+from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.words import counted, numbered
 
@@ -88,6 +89,7 @@ def settings_as(spec: Spec, timeline: Timeline | None) -> dict[str, Any]:
         "key_seconds": spec.key_seconds,
         "most_bytes": spec.most_bytes,
         "sound_codec": sound_codec_for(spec),
+        "sound_channels": channels_for(spec, timeline),
         "loudness": spec.loudness,
         "true_peak": spec.true_peak,
         "timecode": spec.timecode,
@@ -127,6 +129,7 @@ def spec_from(delivery: Delivery, name: str) -> Spec:
         key_seconds=delivery.key_seconds,
         max_size=f"{delivery.most_bytes} B" if delivery.most_bytes else "",
         sound_codec=delivery.sound_codec,
+        channels=(delivery.sound_channels,) if delivery.sound_channels else (),
         loudness=delivery.loudness,
         true_peak=delivery.true_peak,
         timecode=delivery.timecode,
@@ -141,6 +144,17 @@ def sound_codec_for(spec: Spec) -> str:
         return ""
     found = container_for(codec_named(spec.codec), spec.container).sound_codec(spec.sound_codec)
     return found.name if found is not None else ""
+
+
+def channels_for(spec: Spec, timeline: Timeline | None) -> int:
+    """0 where the reel's own will do; else as many as it has, or the most that are taken."""
+    if not spec.channels or timeline is None:
+        return 0
+    there = max((sound.channels for sound in timeline.sounds), default=0)
+    if not there or there in spec.channels:
+        return 0
+    fewer = [one for one in spec.channels if one in LAYOUTS and one < there]
+    return max(fewer) if fewer else min((one for one in spec.channels if one in LAYOUTS), default=0)
 
 
 def size_for(spec: Spec, timeline: Timeline | None) -> Size | None:
