@@ -426,7 +426,7 @@ def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBo
     choose(choice(window.outbox, "codec"), "EXR frames, half")
     assert (delivery().codec, delivery().space) == ("EXR", Space.LINEAR)
     boxes = [one for one in window.outbox.findChildren(QComboBox) if one.isVisible()]
-    names = ["codec", "container", "alpha", "soundCodec"]
+    names = ["codec", "container", "alpha", "soundCodec", "soundChannels"]
     assert [one.objectName() for one in boxes] == names
     press(button(window.outbox, "Seal this one"))
     qtbot.waitUntil(lambda: path_of(delivery()).is_dir(), timeout=PATIENCE)

@@ -8,16 +8,17 @@ from contextlib import suppress
 from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QApplication, QWidget
 
+from waxseal.app.picture.sounding import Sounding
 from waxseal.core.errors import WaxSealError
 from waxseal.core.sound.chime import chime_file
+from waxseal.core.sound.files import probe_sound
 
 __all__ = ["announce"]
 
-# The usual programs of a desktop that play a file, and that show a message.
-PLAYERS, NOTIFIER = ("pw-play", "paplay", "aplay"), "notify-send"
+NOTIFIER = "notify-send"  # the usual program of a desktop that shows a message
 
 
-def announce(window: QWidget, words: str, *, is_good: bool) -> None:
+def announce(window: QWidget, sounding: Sounding, words: str, *, is_good: bool) -> None:
     """Chime, show a message on the desktop, and mark the window where it is not in front."""
     QApplication.alert(window)
     if window.isActiveWindow():
@@ -26,9 +27,6 @@ def announce(window: QWidget, words: str, *, is_good: bool) -> None:
     if notifier is not None:
         told = ["--app-name=Wax Seal", "--expire-time=20000", "Wax Seal", words]
         QProcess.startDetached(notifier, told)
-    player = next((found for found in map(shutil.which, PLAYERS) if found), None)
-    with suppress(OSError, WaxSealError):
-        if player is None:
-            QApplication.beep()
-        else:
-            QProcess.startDetached(player, [str(chime_file(is_good=is_good))])
+    if sounding.levels is None:  # nothing is played that it would break off
+        with suppress(OSError, WaxSealError):
+            sounding.play_alone(probe_sound(chime_file(is_good=is_good)))

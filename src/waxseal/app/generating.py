@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import partial
 from pathlib import Path
 
@@ -27,6 +28,7 @@ __all__ = ["Generating"]
 
 USUAL = usual(Size, width=1920, height=1080)
 TONE_SECONDS = 10.0
+USUAL_RATE = Fraction(24)
 TITLE_GROUND = "#101216"
 
 Making = Callable[[Path, Size, Report, CancelToken], Path]
@@ -62,6 +64,11 @@ class Generating(QObject):
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
         work = partial(bars_and_tone, self._folder(), self._size())
+        self._bench.start(work, finished=self._made, failed=self._fail)
+
+    def add_marks(self) -> None:
+        """A flash and a clap each second, to see how late a destination plays its sound."""
+        work = partial(flash_and_clap, self._folder(), self._size(), self._rate())
         self._bench.start(work, finished=self._made, failed=self._fail)
 
     def add_slate(self) -> None:
@@ -122,6 +129,9 @@ class Generating(QObject):
     def _size(self) -> Size:
         return self._timeline.size if self._timeline else USUAL
 
+    def _rate(self) -> Fraction:
+        return self._timeline.rate if self._timeline else USUAL_RATE
+
     def _lines(self) -> tuple[str, ...]:
         lines = [self.tr(sentences.WHO_WHEN_WHICH_VERSION)]
         timeline = self._timeline
@@ -162,3 +172,11 @@ def bars_and_tone(folder: Path, size: Size, _report: Report, _token: CancelToken
     from waxseal.core.picture.cards import make_bars, make_tone
 
     return [make_bars(folder, size), make_tone(folder, TONE_SECONDS)]
+
+
+def flash_and_clap(
+    folder: Path, size: Size, rate: Fraction, _report: Report, _token: CancelToken
+) -> list[Path]:
+    from waxseal.core.picture.cards import make_marks
+
+    return [make_marks(folder, size, rate)]

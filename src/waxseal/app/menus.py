@@ -42,6 +42,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("add folder", "Add a &folder…", "Ctrl+D"),
             ("add files", "Add single f&iles…", None),
             ("bars", "Add colour &bars and tone", None),
+            ("marks", "Add flash an&d clap", None),
             ("title", "Add a &title card…", None),
             ("slate", "Add a &slate…", None),
             LINE,
@@ -60,7 +61,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
         "&Reel",
         (
             ("play", "&Play or stop", "Space"),
-            ("play back", "Play back&wards", "Shift+Space"),
+            ("play back", "Play bac&kwards", "Shift+Space"),
             ("mute", "M&ute the sound", "M"),
             ("back", "One frame &back", "Left"),
             ("forth", "One frame o&n", "Right"),

@@ -239,6 +239,7 @@ class Window(QMainWindow):
             "add folder": self.add_folder,
             "add files": self.add_files,
             "bars": self.generating.add_bars,
+            "marks": self.generating.add_marks,
             "title": self.generating.add_title,
             "slate": self.generating.add_slate,
             "look again": self.look_again,
@@ -425,7 +426,8 @@ class Window(QMainWindow):
             is_good = outcome.state is DeliveryState.SEALED
             from waxseal.app.announcing import announce
 
-            announce(self, f"{name}: {outcome.state.value}", is_good=is_good)
+            words = f"{name}: {outcome.state.value}"
+            announce(self, self.player.sounding, words, is_good=is_good)
 
     def show_delivery(self, delivery: str) -> None:
         open_file(self.desk.job.delivery(delivery).folder)

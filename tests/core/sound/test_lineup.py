@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +11,14 @@ import pytest
 import soundfile
 
 from tests.cli.test_commands import run
+from waxseal.core.arrive.sources import scan
 from waxseal.core.frames.writing import write_pixels
+from waxseal.core.job.edits import take_in
+from waxseal.core.job.model import Job, Size
+from waxseal.core.picture.cards import make_marks
+from waxseal.core.plan.liningup import line_up
+from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.progress import CancelToken
 from waxseal.core.sound.lineup import claps_in, flashes_in, lined_up
 
 RATE = 48_000
@@ -75,3 +83,16 @@ def test_a_file_is_checked_by_its_claps(tmp_path: Path) -> None:
         (told,) = [line for line in run("check", out).stdout.splitlines() if "sync:" in line]
         assert "2 claps beside 2 flashes" in told
         assert told.endswith(words)
+
+
+@pytest.mark.parametrize("rate", [Fraction(24), Fraction(30_000, 1001)])
+def test_marks_are_made_to_check_a_destination(tmp_path: Path, rate: Fraction) -> None:
+    """Their flashes and claps are together, and their sound says their rate."""
+    folder = make_marks(tmp_path, Size(width=64, height=36), rate)
+    job = take_in(Job(), sources=scan([folder]).sources, folder=str(tmp_path))
+    (frames,) = job.sequences
+    assert frames.reading.rate.value == rate
+    assert [one.bound for one in job.reel.sounds] == [True]
+    found = line_up(timeline_of(job), job.reel.sounds[0], None, CancelToken())
+    assert len(found.flashes) == len(found.claps) == 4
+    assert found.late == pytest.approx(0, abs=0.0005)

@@ -54,7 +54,7 @@ def test_a_whole_sound_is_whole(tmp_path: Path, name: str) -> None:
     assert abs(found.samples - RATE * SECONDS) < 3000  # codecs pad
 
 
-@pytest.mark.parametrize("name", ["a.wav", "a.aiff", "a.flac", "a.ogg", "a.opus", "a.mp3"])
+@pytest.mark.parametrize("name", ["a.wav", "a.aiff", "a.flac", "a.ogg", "a.opus", "a.mp3", "a.w64"])
 @pytest.mark.parametrize("share", [0.5, 0.97])
 def test_a_part_of_one_is_cut_short(tmp_path: Path, name: str, share: float) -> None:
     path = write(tmp_path / name)

@@ -42,6 +42,8 @@ class LeavesOut(QObject):
     def __init__(self, row: QWidget, layout: QLayout, order: Sequence[QWidget]) -> None:
         super().__init__(row)
         self._row, self._layout, self._order = row, layout, order
+        # The room and the need at which something was shown that did not fit: not tried again.
+        self._in_vain: tuple[int, int] | None = None
         row.installEventFilter(self)
 
     @override
@@ -56,6 +58,9 @@ class LeavesOut(QObject):
         margins = around.contentsMargins() if around is not None else inside
         room = self._row.width() - margins.left() - margins.right()
         need = self._layout.minimumSize().width()
+        before, has_shown = (room, need), False
+        if before == self._in_vain:
+            return
         hidden = [one for one in self._order if one.isHidden()]
         for one in reversed(hidden):
             least = max(one.minimumSizeHint().width(), one.minimumWidth())
@@ -63,10 +68,13 @@ class LeavesOut(QObject):
             if need + more > room:
                 break
             one.show()
-            need += more
+            need, has_shown = need + more, True
+        if has_shown:
+            need = self._layout.minimumSize().width()
         for one in self._order:
             if need <= room:
                 return
             if not one.isHidden():
                 one.hide()
                 need = self._layout.minimumSize().width()
+                self._in_vain = before if has_shown else None

@@ -37,6 +37,7 @@ READ_AHEAD, STANDING_MS = 120, 800  # and how many once the playhead has stood s
 MOST_AHEAD = 500_000_000  # bytes of them
 A_FEW_S = 0.008  # that asking for them takes in one go
 MOST_RECIPES = 5000
+MOST_WAITED_S = 3.0  # for a sound device to open
 MOST_PASSED = 12  # more frames at once, and it began anew elsewhere: none was left out
 AVERAGE = 24  # frames over which the real rate is taken
 
@@ -91,7 +92,8 @@ class Player(QObject):
         self.sounding = sounding or Sounding(self)
         self._follows_sound = False
         self._dropped = 0
-        self.loops = True
+        self._loops = True
+        self._waited = 0.0  # since when a device is being opened
         self.speed = Fraction(1)
         self.is_backwards = False
         self.may_be_light = True  # whether playing may take light copies
@@ -240,6 +242,17 @@ class Player(QObject):
         return self.programme.timeline.frames.last if self.programme else 1
 
     @property
+    def loops(self) -> bool:
+        """Whether it begins again at the end."""
+        return self._loops
+
+    @loops.setter
+    def loops(self, loops: bool) -> None:
+        self._loops = loops
+        if self.is_playing:
+            self._begin_sound()
+
+    @property
     def is_playing(self) -> bool:
         return self._timer.isActive()
 
@@ -269,8 +282,8 @@ class Player(QObject):
         return max(1, min(frame, length))
 
     def go(self, frame: int) -> None:
-        """Put the playhead on a frame of the reel."""
-        self.frame = self._on_reel(frame)
+        """Put the playhead on a frame of the reel; what plays goes on from there."""
+        before, self.frame = self.frame, self._on_reel(frame)
         self._recipes.clear()
         if self.looked is not None:
             self._hold_afresh(self.looked)
@@ -280,6 +293,8 @@ class Player(QObject):
         self._standing.start()
         self._fetch()
         self.moved.emit(self.frame)
+        if self.is_playing and self.frame != before:
+            self._begin_sound()
 
     def step(self, frames: int) -> None:
         self.stop()
@@ -287,11 +302,9 @@ class Player(QObject):
         self.sounding.scrub(self.frame)
 
     def look_for(self, frame: int) -> None:
-        """Go to a frame by hand: it is heard, and what plays goes on from there."""
+        """Go to a frame by hand, and hear it."""
         self.go(frame)
-        if self.is_playing:
-            self._begin_sound()
-        else:
+        if not self.is_playing:
             self.sounding.scrub(self.frame)
 
     def to_first(self) -> None:
@@ -351,6 +364,7 @@ class Player(QObject):
 
     def _begin_sound(self) -> None:
         """From the playhead on; a reel without sound goes by the clock."""
+        self._waited = time.monotonic()
         self._follows_sound = self.programme is not None and self.sounding.begin(
             self.frame,
             FrameRange(self.first, self.last),
@@ -393,6 +407,9 @@ class Player(QObject):
     def _tick_with_sound(self) -> None:
         """The picture follows what is heard; one that is not there in time is left out."""
         heard = self.sounding.frame
+        if heard is None and time.monotonic() - self._waited > MOST_WAITED_S:
+            self.sounding.stop()  # a device that hangs holds nothing up
+            self._follows_sound, self._due = False, self._clock()
         if self.programme is None or heard is None or heard == self.frame:
             return
         is_over = heard < self.first if self.is_backwards else heard > self.last

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+import threading
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -18,13 +19,14 @@ from waxseal.core.timing.ranges import FrameRange
 if TYPE_CHECKING:  # they bring codecs along: imported when something is to be heard
     from waxseal.core.sound.meter import Levels
     from waxseal.core.sound.pieces import SoundPlan
-    from waxseal.core.sound.speaker import Feed, Opener, Speaker
+    from waxseal.core.sound.speaker import Feed, Opener, SharedMixer, Speaker
 
 __all__ = ["Listening", "Sounding"]
 
 IDLE_MS = 4000  # a device that nobody needs for so long is let go
 WATCH_MS = 200
 ALONE_RATE = 48_000
+CLOSES_S = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +61,7 @@ class Sounding(QObject):
         self._timeline: Timeline | None = None
         self._plan: SoundPlan | None = None
         self._is_planned = False
-        self._feed: Feed | None = None
+        self._mixer: SharedMixer | None = None
         self._told = ""
         self._alone_until = 0  # samples of a sound that is heard by itself
         self._listening = Listening()
@@ -74,7 +76,7 @@ class Sounding(QObject):
 
     def show_timeline(self, timeline: Timeline | None) -> None:
         """The reel from now on; what is played goes on as it was until it is begun again."""
-        self._timeline, self._plan, self._is_planned = timeline, None, False
+        self._timeline, self._is_planned = timeline, False
 
     def hear(self, laid: str, how: str, *, is_so: bool) -> None:
         """Listen without a sound (`muted`), or to it `alone`, or no longer."""
@@ -95,8 +97,26 @@ class Sounding(QObject):
             except WaxSealError as error:
                 found = None
                 self.complained.emit(str(error))
-            self._plan = self._heard_of(found) if found is not None else None
-        return self._plan
+            plan = self._heard_of(found) if found is not None else None
+            if plan != self._plan:
+                self._plan = plan
+                self._let_mixer_go()
+        return self._plan if self._timeline is not None else None
+
+    def _let_mixer_go(self, *, wait: float = 0.0) -> None:
+        """On a thread: it may be decoding. wait: seconds, at the most, for that to end."""
+        mixer, self._mixer = self._mixer, None
+        if mixer is not None:
+            closing = threading.Thread(target=mixer.close, daemon=True)
+            closing.start()
+            closing.join(wait)
+
+    def _feed(self, plan: SoundPlan, first: int, last: int, at: int, **how: Any) -> Feed:
+        from waxseal.core.sound.speaker import Feed, SharedMixer
+
+        if self._mixer is None:
+            self._mixer = SharedMixer(plan)
+        return Feed(plan, first, last, at, mixer=self._mixer, **how)
 
     def _heard_of(self, plan: SoundPlan) -> SoundPlan:
         def is_heard(laid: str) -> bool:
@@ -113,18 +133,16 @@ class Sounding(QObject):
         plan, timeline = self._plan_now(), self._timeline
         if plan is None or timeline is None:
             return False
-        from waxseal.core.sound.speaker import Feed
-
         rate = plan.sample_rate
         first, last, at, following = (
             round(n * rate / timeline.rate)
             for n in (frames.first - 1, frames.last, frame - 1, frame)
         )
         at = following - 1 if is_backwards else at
-        self._feed = Feed(
+        feed = self._feed(
             *(plan, first, last, at), loops=loops, speed=speed, is_backwards=is_backwards
         )
-        self._speaker.play(self._feed)
+        self._speaker.play(feed)
         self._alone_until = 0
         self._idle.stop()
         self._watch.start()
@@ -169,10 +187,8 @@ class Sounding(QObject):
         plan, timeline = self._plan_now(), self._timeline
         if plan is None or timeline is None or self._listening.is_mute:
             return
-        from waxseal.core.sound.speaker import Feed
-
         at, end = (round(n * plan.sample_rate / timeline.rate) for n in (frame - 1, frame))
-        self._speaker.play(Feed(plan, at, end, at))
+        self._speaker.play(self._feed(plan, at, end, at))
         self._idle.start()
 
     def stop(self) -> None:
@@ -181,13 +197,13 @@ class Sounding(QObject):
         if self._made is not None:
             self._made.pause()
             self._idle.start()
-        self._feed = None
 
     def close(self) -> None:
         self._idle.stop()
         self._watch.stop()
         if self._made is not None:
             self._made.close()
+        self._let_mixer_go(wait=CLOSES_S)
 
     def _tell_trouble(self) -> None:
         place = self._made.place if self._made is not None and self._alone_until else None

@@ -364,6 +364,6 @@ def sources_of(programme: Programme) -> list[dict[str, Any]]:
             }
         )
     job = timeline.job
-    for laid in job.reel.sounds:
-        listed.append({"name": job.sound(laid.source).name, "sound": True})
+    for laid in dict.fromkeys(one.source for one in job.reel.sounds):
+        listed.append({"name": job.sound(laid).name, "sound": True})
     return listed

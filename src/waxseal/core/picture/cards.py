@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import string
 from collections.abc import Sequence
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -15,12 +16,21 @@ from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.model import Size
 from waxseal.core.picture.colour.curves import encode_srgb
 
-__all__ = ["make_bars", "make_card", "make_slate", "make_tone", "slate_texts", "title_text"]
+__all__ = [
+    "make_bars",
+    "make_card",
+    "make_marks",
+    "make_slate",
+    "make_tone",
+    "slate_texts",
+    "title_text",
+]
 
 # White, yellow, cyan, green, magenta, red, blue, black. ITU-R BT.471, 75 per cent.
 BARS = ((1, 1, 1), (1, 1, 0), (0, 1, 1), (0, 1, 0), (1, 0, 1), (1, 0, 0), (0, 0, 1), (0, 0, 0))
 SHARE = 0.75
 TONE_HZ, TONE_DBFS, SAMPLE_RATE = 1000, -18.0, 48_000  # EBU R 68: the alignment level
+MARKED_S, CLAP = 5, 2400  # seconds of marks; samples of a clap
 SLATE_DARK, SLATE_RULE = 0.012, 0.16  # scene-linear
 
 
@@ -46,6 +56,32 @@ def make_tone(folder: Path, seconds: float) -> Path:
     except (OSError, RuntimeError) as error:
         raise JobError(f"{path} cannot be written: {error}", path=path) from None
     return path
+
+
+def make_marks(folder: Path, size: Size, rate: Fraction) -> Path:
+    """A film that shows how late a destination plays its sound: each second a flash and a clap.
+
+    Frames and the sound of their name, in a folder of their own. Raises JobError.
+    """
+    name = f"{size.width}x{size.height}_{float(rate):g}fps_marks"
+    place = folder / name
+    count = round(MARKED_S * rate)
+    flashes = [round(second * rate) for second in range(1, MARKED_S)]  # frames from 0
+    dark = np.full((size.height, size.width, 3), 16, np.uint8)
+    for frame in range(count):
+        values = np.full_like(dark, 255) if frame in flashes else dark
+        write_card(place / f"{name}.{frame + 1:04}.png", values)
+    samples = np.zeros((round(count * SAMPLE_RATE / rate), 2))
+    random = np.random.default_rng(5)
+    clap = random.uniform(-0.7, 0.7, CLAP) * np.exp(-np.arange(CLAP) / (CLAP / 6))
+    for frame in flashes:
+        first = round(frame * SAMPLE_RATE / rate)
+        samples[first : first + CLAP] = clap[:, None]
+    try:
+        soundfile.write(place / f"{name}.wav", samples, SAMPLE_RATE, subtype="PCM_24")
+    except (OSError, RuntimeError) as error:
+        raise JobError(f"{place} cannot be written: {error}", path=place) from None
+    return place
 
 
 def make_slate(folder: Path, size: Size) -> Path:

@@ -90,8 +90,7 @@ class Film:
         self._composer = composer
         self._stretch = Stretch(frames, timeline.rate, rate or timeline.rate)
         self.frames = self._stretch.shown
-        job = timeline.job
-        self._sounds = tuple(state_of(job.sound(laid.source).path) for laid in job.reel.sounds)
+        self._sounds = tuple(state_of(sound.path) for sound in timeline.sounds)
         self.made: dict[int, Recipe] = {}
 
     def recipe(self, frame: int) -> Recipe:
@@ -124,7 +123,6 @@ class Film:
 
         Works out every recipe that nobody has asked for yet.
         """
-        job = self.timeline.job
         recipes = tuple(self.recipe(frame).key for frame in self.frames)
-        sounds = tuple(state_of(job.sound(laid.source).path) for laid in job.reel.sounds)
+        sounds = tuple(state_of(sound.path) for sound in self.timeline.sounds)
         return store_key(recipes, sounds)

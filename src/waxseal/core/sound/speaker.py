@@ -22,15 +22,33 @@ from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.sound.samples import Samples
 from waxseal.core.sound.stretching import Stretching
 
-__all__ = ["Feed", "Speaker"]
+__all__ = ["Feed", "SharedMixer", "Speaker"]
 
 BLOCK = 2048  # samples made at a time
 AHEAD = 1 << 14  # samples that wait to be asked for
 UNREADABLE = "A sound of the reel cannot be played: look at it in the in-tray."
+OPENS_S = 2.0  # that a device may take to open, before nobody waits for it
 KEPT_LEVELS = 64  # more than wait to be heard
 SEAM = 96  # samples over which it comes and goes where the playhead jumps
 
 Opener = Callable[[int, int, str], Outlet]
+
+
+class SharedMixer:
+    """A mix that several feeds read, one after the other, each on its own thread."""
+
+    def __init__(self, plan: SoundPlan) -> None:
+        self.plan = plan
+        self._mixer, self._lock = Mixer(plan), threading.Lock()
+
+    def read(self, at: int, count: int) -> Samples:
+        with self._lock:
+            return self._mixer.read(at, count)
+
+    def close(self) -> None:
+        """Waits for what is being read."""
+        with self._lock:
+            self._mixer.close()
 
 
 class Feed:
@@ -38,7 +56,8 @@ class Feed:
 
     first, last: samples of the reel, at the plan's rate; `last` is not heard. at: where it
     begins. loops: whether it goes on with the first after the last. speed: 1, 1/2 or 2, with
-    the pitch kept. is_backwards: whether time runs backwards.
+    the pitch kept. is_backwards: whether time runs backwards. mixer: of the same plan, which has
+    open and decoded already what other feeds asked for.
     """
 
     def __init__(
@@ -51,7 +70,10 @@ class Feed:
         loops: bool = False,
         speed: Fraction = Fraction(1),
         is_backwards: bool = False,
+        mixer: SharedMixer | None = None,
     ) -> None:
+        self._mixer = mixer or SharedMixer(plan)
+        self._is_own = mixer is None
         self.plan, self.first, self.last = plan, first, max(first + 1, last)
         self.at = min(max(at, first), self.last - 1)
         self.loops, self.speed, self.is_backwards = loops, speed, is_backwards
@@ -67,7 +89,7 @@ class Feed:
         self._thread.start()
 
     def _make(self) -> None:
-        mixer = Mixer(self.plan)
+        mixer = self._mixer
         meter = Meter(self.plan.sample_rate, self.plan.channels)
         stretching = Stretching(self.plan, self.speed) if self.speed != 1 else None
         at = self.at
@@ -90,11 +112,12 @@ class Feed:
         except (SoundError, FFmpegError, OSError) as error:
             self.trouble = str(error) if isinstance(error, SoundError) else UNREADABLE
         finally:
-            mixer.close()
+            if self._is_own:
+                mixer.close()
             with self._wanted:
                 self._is_over = True
 
-    def _next(self, mixer: Mixer, at: int) -> tuple[Samples, int, bool]:
+    def _next(self, mixer: SharedMixer, at: int) -> tuple[Samples, int, bool]:
         """The next samples in the order of time, where they end, and whether that is the end."""
         if self.is_backwards:
             count = min(BLOCK, at - self.first + 1)
@@ -159,8 +182,11 @@ class Feed:
             self._is_over = True
             self._parts.clear()
             self._waiting = 0
-            self._wanted.notify_all()
-        self._thread.join()
+            self._wanted.notify_all()  # its thread ends by itself: it may be decoding
+
+    def wait(self, seconds: float) -> None:
+        """Until its thread has ended, but no longer than that."""
+        self._thread.join(seconds)
 
 
 def eased(part: Samples, end: int) -> Samples:
@@ -290,11 +316,16 @@ class Speaker:
             feed.stop()
 
     def close(self) -> None:
+        """Let the device go."""
+        feed = self._wanted
         self.pause()
+        if feed is not None:
+            feed.wait(OPENS_S)
         if self._opening is not None:
-            self._opening.join()
-        with self._opens:
+            self._opening.join(OPENS_S)
+        if self._opens.acquire(timeout=OPENS_S):  # else the device hangs while it opens
             self._stop_outlet()
+            self._opens.release()
 
     def _stop_outlet(self) -> None:
         outlet, self._outlet = self._outlet, None

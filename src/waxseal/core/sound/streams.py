@@ -75,12 +75,12 @@ def open_stream(path: Path) -> Iterator[av.container.InputContainer]:
                     path=path,
                 )
             yield container
-    except (FFmpegError, OSError, ValueError) as error:
-        reason = getattr(error, "strerror", None) or str(error)
-        raise SoundError(
-            f"{plain(path.name)} cannot be heard: it cannot be read as a sound ({reason}).",
-            path=path,
-        ) from error
+    except (FFmpegError, ValueError) as error:  # whose own words say nothing to a reader
+        words = f"{plain(path.name)} cannot be heard: it cannot be read as a sound."
+        raise SoundError(words, path=path) from error
+    except OSError as error:
+        words = f"{plain(path.name)} cannot be heard: {error.strerror}."
+        raise SoundError(words, path=path) from error
 
 
 def decode_all(container: av.container.InputContainer) -> Iterator[Samples]:
