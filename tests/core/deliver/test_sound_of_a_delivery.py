@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
+import av
 import numpy as np
 import pytest
 import soundfile
@@ -219,3 +221,39 @@ def test_surround_is_mixed_down_where_a_delivery_wants_that(
     level = 0.4 if channels == 1 else 0.4 * np.sqrt(0.5)
     np.testing.assert_allclose(heard[:20_000], level, atol=1e-4)
     assert heard.shape[1] == channels
+
+
+@pytest.mark.parametrize(
+    ("rate", "channels", "seconds"), [(44_100, 2, 0.5), (48_000, 1, 0.5), (48_000, 2, 0.3)]
+)
+@pytest.mark.parametrize("suffix", ["wav", "m4a"])
+def test_a_sound_that_was_replaced_by_another_is_refused(
+    tmp_path: Path, rate: int, channels: int, seconds: float, suffix: str
+) -> None:
+    """It would be heard too slow, on one side, or as silence, as if the reel said so."""
+    write_sequence(tmp_path / "a", frames=range(1, 13))
+    sound = tmp_path / "a" / f"shot.{suffix}"
+    write_sound(sound, 48_000, 2, 0.5)
+    job = job_of(tmp_path / "a")
+    job = change_delivery(job, delivery="d1", codec="ProRes LT")
+    write_sound(sound, rate, channels, seconds)
+    outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
+    assert outcome.state is DeliveryState.REFUSED
+    assert "is another than when it was looked at" in outcome.reasons[0]
+
+
+def write_sound(path: Path, rate: int, channels: int, seconds: float) -> None:
+    values = np.full((round(rate * seconds), channels), 0.25, np.float32)
+    if path.suffix == ".wav":
+        soundfile.write(path, values, rate, subtype="PCM_24")
+        return
+    with av.open(str(path), "w", format="mp4") as out:
+        layout = {1: "mono", 2: "stereo"}[channels]
+        track: Any = out.add_stream("aac", rate=rate, layout=layout)
+        frame = av.AudioFrame.from_ndarray(
+            np.ascontiguousarray(values.T), format="fltp", layout=layout
+        )
+        frame.sample_rate, frame.pts = rate, 0
+        for part in av.AudioResampler("fltp", layout, rate, frame_size=1024).resample(frame):
+            out.mux(track.encode(part))
+        out.mux(track.encode(None))

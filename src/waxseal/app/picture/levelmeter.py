@@ -53,9 +53,9 @@ class LevelMeter(Drawn):
 
     def _look(self) -> None:
         levels = self._sounding.levels
-        if levels is None:
+        if levels is None and not self._sounding.is_heard:
             self._timer.stop()  # the last figures stay to be read
-        else:
+        if levels is not None:
             self._levels = levels
             self._hold(levels.peaks)
             self.setToolTip(self._words())

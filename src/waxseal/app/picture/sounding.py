@@ -79,7 +79,7 @@ class Sounding(QObject):
         self._timeline, self._is_planned = timeline, False
 
     def hear(self, laid: str, how: str, *, is_so: bool) -> None:
-        """Listen without a sound (`muted`), or to it `alone`, or no longer."""
+        """Change how one sound of the reel is listened to. how: `muted` or `alone`."""
         before = self.muted if how == "muted" else self.solo
         after = before | {laid} if is_so else before - {laid}
         if how == "muted":
@@ -159,8 +159,13 @@ class Sounding(QObject):
         return 1 + math.floor(place * float(timeline.rate) / plan.sample_rate + 1e-6)
 
     @property
+    def is_heard(self) -> bool:
+        """Whether something is played, or will be once its device has opened."""
+        return self._watch.isActive()
+
+    @property
     def levels(self) -> Levels | None:
-        """How loud it is what is heard now; None while nothing is."""
+        """The levels of what is heard now; None if nothing is."""
         return self._made.levels if self._made is not None else None
 
     def play_alone(self, sound: Sound) -> None:
@@ -243,6 +248,7 @@ class Sounding(QObject):
             return
         if listening.device != before.device:
             self.close()
+            self._made = None  # one that lost its device would stay silent
         self._set_up()
         self.changed.emit()
 

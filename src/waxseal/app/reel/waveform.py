@@ -53,7 +53,8 @@ class Peaks(QObject):
     def get(self, path: str) -> tuple[float, ...]:
         if path not in self._kept and path not in self._asked:
             self._asked.add(path)
-            self._bench.start(partial(self._read, path), finished=self._keep)
+            work, failed = partial(self._read, path), partial(self._fail, path)
+            self._bench.start(work, finished=self._keep, failed=failed)
         return self._kept.get(path, ())
 
     def _read(
@@ -65,7 +66,13 @@ class Peaks(QObject):
         path, peaks = result
         self._kept[path] = peaks
         self.made.emit(path)
-        self._bench.start(partial(measure_loudness, path), finished=self._keep_loudness)
+        work, failed = partial(measure_loudness, path), partial(self._fail, path)
+        self._bench.start(work, finished=self._keep_loudness, failed=failed)
+
+    def _fail(self, path: str, error: Exception) -> None:
+        """What cannot be decoded is what the close look found."""
+        self._findings[path] = str(error)
+        self.measured.emit(path)
 
     def _keep_loudness(self, result: tuple[str, str, str]) -> None:
         path, words, findings = result

@@ -27,7 +27,7 @@ from waxseal.core.job.model import Delivery, Job, Sound
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.seal.signing import load_signer
-from waxseal.core.sound.files import damage_now, not_whole
+from waxseal.core.sound.files import change_since, damage_now, not_whole
 from waxseal.core.words import bytes_words, plain
 
 __all__ = ["preflight"]
@@ -83,17 +83,23 @@ def gone_files(timeline: Timeline, delivery: Delivery) -> Iterator[str]:
             continue
         if not Path(sound.path).is_file():
             yield f"The sound {sound.name} is not there any more."
-        elif not (sound.damage or sound.accepted or sound.of_movie):  # it was whole at the look
-            damage = damage_of(sound)
+        elif not sound.damage:  # else the match table says so
+            yield from sound_troubles(sound)
+
+
+def sound_troubles(sound: Sound) -> Iterator[str]:
+    """Whether a sound is what it was when it was looked at: whole, and the same."""
+    try:
+        if not (sound.accepted or sound.of_movie):
+            damage = damage_now(Path(sound.path), sound.format)
             if damage:
                 yield not_whole(sound.name, damage)
-
-
-def damage_of(sound: Sound) -> str:
-    try:
-        return damage_now(Path(sound.path), sound.format)
+                return
+        changed = change_since(sound)
+        if changed:
+            yield changed
     except SoundError as error:
-        return str(error).rstrip(".")
+        yield str(error)
 
 
 def files_beside(timeline: Timeline, delivery: Delivery) -> Iterator[str]:

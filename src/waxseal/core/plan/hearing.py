@@ -12,6 +12,7 @@ from collections.abc import Sequence as Ordered
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+from waxseal.core.errors import SoundError
 from waxseal.core.job.model import LaidSound, Retimed, Shot, Sound, change
 from waxseal.core.plan.sound_notes import layout_notes, sound_notes
 from waxseal.core.plan.spans import (
@@ -31,7 +32,7 @@ from waxseal.core.timing.ranges import FrameRange
 __all__ = ["pieces_of", "sound_plan"]
 
 KEPT_RATES = (44_100, 48_000)  # delivered as they are; every other becomes 48 kHz
-MOST_PIECES = 100_000
+MOST_TIMES = 100_000  # that a sound is heard again
 
 
 def sound_plan(
@@ -132,12 +133,14 @@ def pieces_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator
 def free_pieces(laid: LaidSound, sound: Sound, span: Span, rate: int) -> Iterator[Piece]:
     low, high = round(laid.head * rate), round((sound.seconds - laid.tail) * rate)
     at, end = round(span.first * rate), round(span.last * rate)
-    for _ in range(MOST_PIECES):
-        count = min(high - low, end - at)
-        if count <= 0:
-            return
-        yield Piece(laid.id, sound, at, count, low)
-        at += high - low
+    if high <= low:
+        return
+    if end - at > MOST_TIMES * (high - low):
+        raise SoundError(
+            f"{sound.name} is too short to be heard again and again: lay a longer one."
+        )
+    for begins in range(at, end, high - low):
+        yield Piece(laid.id, sound, begins, min(high - low, end - begins), low)
 
 
 def plain_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[Piece]:

@@ -8,6 +8,7 @@ and right of 5.1, mono from its centre, and in stereo from both sides with its e
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +28,7 @@ TABLES: dict[tuple[int, int], list[list[float]]] = {
 }
 
 
+@lru_cache(maxsize=256)
 def mixing(there: int, wanted: int, gain: float, pan: float) -> NDArray[np.float32] | None:
     """What channels are multiplied with: (wanted, there) factors; None where nothing changes.
 

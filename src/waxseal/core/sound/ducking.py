@@ -14,10 +14,15 @@ __all__ = ["Ducking"]
 STEP = 100  # cells a second, in each of which the other sound is heard or not
 HEARD = 10 ** (-45 / 20)  # the least peak of a cell that counts as heard
 AHEAD, HOLD, BACK = 25, 40, 50  # cells: it goes down before, stays down, and comes up after
+# How far it is down for another that is heard in a cell from BACK + HOLD before to AHEAD after.
+SHARES = np.interp(
+    np.arange(-HOLD - BACK, AHEAD + 1), (-HOLD - BACK, -HOLD, 0, AHEAD), (0.0, 1.0, 1.0, 0.0)
+)
 
 
 class Readable(Protocol):
     def read(self, at: int, count: int) -> Samples: ...
+    def close(self) -> None: ...
 
 
 class Ducking:
@@ -35,24 +40,16 @@ class Ducking:
         """The factors of samples at..at+count of the reel; by: in dB."""
         first = at * STEP // self._rate - 1
         last = (at + count) * STEP // self._rate + 1
-        cells = np.arange(first, last + 1)
-        down = np.array([self._down(int(cell)) for cell in cells])
-        middles = (cells + 0.5) * self._rate / STEP
+        heard = [self._is_heard(cell) for cell in range(first - HOLD - BACK, last + AHEAD + 1)]
+        near = np.lib.stride_tricks.sliding_window_view(np.array(heard), len(SHARES))
+        down = (near * SHARES).max(axis=1)
+        middles = (np.arange(first, last + 1) + 0.5) * self._rate / STEP
         through = np.interp(np.arange(at, at + count) + 0.5, middles, down)
         factors: NDArray[np.float32] = np.power(10, -by * through / 20).astype(np.float32)
         return factors
 
-    def _down(self, cell: int) -> float:
-        """How far it is down in the middle of a cell, 0..1."""
-        most = 0.0
-        for other in range(cell - HOLD - BACK, cell + AHEAD + 1):
-            if other > cell:
-                share = 1 - (other - cell) / AHEAD
-            else:
-                share = min(1.0, 1 - (cell - HOLD - other) / BACK)
-            if share > most and self._is_heard(other):
-                most = share
-        return most
+    def close(self) -> None:
+        self._other.close()
 
     def _is_heard(self, cell: int) -> bool:
         if cell not in self._heard:

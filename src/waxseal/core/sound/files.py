@@ -15,7 +15,7 @@ from waxseal.core.job.model import Sound, change
 from waxseal.core.sound.exact import has_end, open_exact, probe_exact, read_exact
 from waxseal.core.sound.wholeness import damage_in
 
-__all__ = ["damage_now", "not_whole", "probe_sound", "read_blocks"]
+__all__ = ["another", "change_since", "damage_now", "not_whole", "probe_sound", "read_blocks"]
 
 if TYPE_CHECKING:  # NumPy starts slowly, and who only looks at sounds does not need it
     from waxseal.core.sound.samples import Samples
@@ -45,6 +45,28 @@ def damage_now(path: Path, kind: str) -> str:
 
 def not_whole(name: str, damage: str) -> str:
     return f"{name} is not whole: {damage}. Bring it again, or leave it out."
+
+
+def change_since(sound: Sound) -> str:
+    """A sentence if a file is not the one that was looked at; a shorter one of a codec whose
+    length only decoding tells is found when it is read. Raises SoundError.
+    """
+    path = Path(sound.path)
+    file = open_exact(path)
+    if file is not None:
+        with file:
+            there = (file.samplerate, file.channels)
+            is_shorter = file.frames < sound.samples and not sound.accepted
+    else:
+        from waxseal.core.sound.streams import kind_of_stream
+
+        there, is_shorter = kind_of_stream(path), False
+    is_same = there == (sound.sample_rate, sound.channels) and not is_shorter
+    return "" if is_same else another(sound)
+
+
+def another(sound: Sound) -> str:
+    return f"{sound.name} is another than when it was looked at: bring it again."
 
 
 def torn_end(path: Path, kind: str) -> str:

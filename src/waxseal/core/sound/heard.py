@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 from tempfile import SpooledTemporaryFile
@@ -15,14 +16,14 @@ import soxr
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Sound
 from waxseal.core.sound.exact import open_exact
+from waxseal.core.sound.files import another, change_since, read_blocks
 from waxseal.core.sound.pieces import Piece
 from waxseal.core.sound.samples import Samples
-from waxseal.core.sound.streams import read_stream
-from waxseal.core.words import plain
 
 __all__ = ["Heard", "heard_length", "heard_sound", "played"]
 
 CHUNK = 1 << 16  # samples decoded at a time
+TORN = 1 << 10  # of a sound that is not whole: what is read where it tears is lost
 STRETCH = 1 << 14  # samples that are resampled at a time: soon there, where playing begins
 IN_MEMORY = 16 << 20  # bytes of what has been decoded; more goes into a file
 AROUND = 2048  # samples on each side that a resampled one depends on, and more
@@ -41,13 +42,19 @@ class Heard(Protocol):
 
 
 def heard_sound(sound: Sound, sample_rate: int) -> Heard:
-    """A sound at a sample rate. Raises SoundError."""
+    """A sound at a sample rate. Raises SoundError, also if its file is another by now."""
     path = Path(sound.path)
-    file = open_exact(path)
+    trouble = change_since(sound)
+    if trouble:
+        raise SoundError(trouble, path=path)
+    file = open_exact(path) if not sound.accepted else None
     if file is not None:
-        raw: Heard = InFile(path, file)
+        raw: Heard = InFile(sound, file)
     else:
-        raw = Decoded(read_stream(path, start=0, block=CHUNK), sound.channels)
+        block = CHUNK if not sound.accepted else TORN
+        parts = read_blocks(path, start=0, block=block)
+        taken = what_there_is(parts) if sound.accepted else all_of(parts, sound)
+        raw = Decoded(taken, sound.channels)
     if sound.heard_rate == sample_rate:
         return raw
     return Resampled(raw, sound, sample_rate)
@@ -58,22 +65,43 @@ def heard_length(sound: Sound, sample_rate: int) -> int:
     return round(sound.samples * sample_rate / sound.heard_rate)
 
 
+def all_of(parts: Iterator[Samples], sound: Sound) -> Iterator[Samples]:
+    """The same. Raises SoundError at the end if samples are missing that were there at the look."""
+    count = 0
+    for part in parts:
+        count += len(part)
+        yield part
+    if count < sound.samples:
+        raise SoundError(another(sound), path=Path(sound.path))
+
+
+def what_there_is(parts: Iterator[Samples]) -> Iterator[Samples]:
+    """The same, as far as it can be decoded: of a sound that is used though it is not whole."""
+    with suppress(SoundError):
+        yield from parts
+
+
 class InFile:
     """A file of which any sample can be read."""
 
-    def __init__(self, path: Path, file: Any) -> None:
-        self._path, self._file = path, file
+    def __init__(self, sound: Sound, file: Any) -> None:
+        self._sound, self._file = sound, file
 
     def read(self, first: int, count: int) -> Samples:
         silence = min(count, max(0, -first))
         start = min(first + silence, self._file.frames)
+        wanted = min(count - silence, self._file.frames - start)
+        there = np.zeros((0, self._sound.channels), np.float32)
         try:
             if self._file.tell() != start:
                 self._file.seek(start)
-            there = self._file.read(count - silence, "float32", always_2d=True)
-        except RuntimeError as error:
-            words = f"{plain(self._path.name)} is damaged: its samples cannot be decoded."
-            raise SoundError(words, path=self._path) from error
+            there = self._file.read(wanted, "float32", always_2d=True)
+            is_there = len(there) == wanted
+        except RuntimeError:  # the library's, whose words are for programmers
+            is_there = False
+        if not is_there:
+            words = f"{self._sound.name} is damaged: samples that it promises cannot be read."
+            raise SoundError(words, path=Path(self._sound.path))
         return padded(there, silence, count)
 
     def close(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
+from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
 
@@ -20,6 +20,7 @@ from waxseal.core.sound.samples import Samples
 __all__ = ["Mixer", "mix_blocks"]
 
 MOST_OPEN = 24  # sounds
+CELL = 1 << 18  # samples: pieces are looked for in stretches of some seconds
 
 
 def mix_blocks(plan: SoundPlan, block: int) -> Iterator[Samples]:
@@ -73,6 +74,10 @@ class Mixer:
     def __init__(self, plan: SoundPlan) -> None:
         self._plan = plan
         self._open: OrderedDict[object, Heard] = OrderedDict()
+        self._cells: dict[int, list[int]] = defaultdict(list)  # pieces by when they are heard
+        for number, piece in enumerate(plan.pieces):
+            for cell in range(piece.at // CELL, piece.end // CELL + 1):
+                self._cells[cell].append(number)
         alone = replace(plan, pieces=tuple(replace(one, ducked=None) for one in plan.pieces))
         unders = {one.ducked.under for one in plan.pieces if one.ducked is not None}
         self._ducking = {
@@ -82,17 +87,23 @@ class Mixer:
     def read(self, at: int, count: int) -> Samples:
         """Samples at..at+count of the reel, at the plan's rate. Raises SoundError."""
         mixed = np.zeros((count, self._plan.channels), np.float32)
-        for piece in self._plan.pieces:
-            if piece.at >= at + count:
-                break
+        for piece in self._pieces_near(at, count):
             first, stop = max(at, piece.at), min(at + count, piece.end)
             if first < stop:
                 mixed[first - at : stop - at] += self._part(piece, first, stop - first)
         return mixed
 
+    def _pieces_near(self, at: int, count: int) -> Iterator[Piece]:
+        """Those that may be heard there, in their order."""
+        cells = range(at // CELL, (at + count) // CELL + 1)
+        near = {number for cell in cells for number in self._cells.get(cell, ())}
+        return (self._plan.pieces[number] for number in sorted(near))
+
     def close(self) -> None:
         while self._open:
             self._open.popitem()[1].close()
+        for ducking in self._ducking.values():
+            ducking.close()
 
     def _alone(self, plan: SoundPlan, laid: str) -> Mixer:
         return Mixer(replace(plan, pieces=tuple(one for one in plan.pieces if one.laid == laid)))

@@ -92,7 +92,8 @@ class DeviceOutlet:
         import miniaudio
 
         try:
-            chosen = next((one for one in found_devices() if one["name"] == name), None)
+            there = found_devices() if name else []
+            chosen = next((one for one in there if one["name"] == name), None)
             self._device = miniaudio.PlaybackDevice(
                 output_format=miniaudio.SampleFormat.FLOAT32,
                 nchannels=channels,

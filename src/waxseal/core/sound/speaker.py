@@ -172,11 +172,6 @@ class Feed:
         last = there[-1][1] if there else None
         return next((level for end, level in there if end >= heard), last)
 
-    @property
-    def is_ready(self) -> bool:
-        """Whether there is something to be heard, or nothing is to come."""
-        return self._is_over or self._waiting > 0
-
     def stop(self) -> None:
         with self._wanted:
             self._is_over = True
@@ -218,6 +213,7 @@ class Speaker:
         self._opening: threading.Thread | None = None
         self._lock, self._opens = threading.Lock(), threading.Lock()
         self.trouble = ""
+        self._is_lost = False  # whether the device has just gone away
         self.volume, self.late = 1.0, 0.0
         self.device = ""
 
@@ -243,7 +239,9 @@ class Speaker:
             self._count = 0
             sample_rate, channels = feed.plan.sample_rate, feed.plan.channels
             self._channels = channels
-            outlet = self._opener(sample_rate, channels, self.device)
+            opener = silent_outlet if self._is_lost else self._opener
+            self._is_lost = False  # the next one to be opened is looked for again
+            outlet = opener(sample_rate, channels, self.device)
             try:
                 outlet.start(self._take)
             except OSError:
@@ -288,7 +286,7 @@ class Speaker:
 
     @property
     def levels(self) -> Levels | None:
-        """How loud it is what is heard now; None where nothing is played."""
+        """The levels of what is heard now; None if nothing is played."""
         feed, outlet = self._feed, self._outlet
         if feed is None or outlet is None:
             return None
@@ -305,7 +303,7 @@ class Speaker:
             is_backwards=feed.is_backwards,
         )
         self.close()
-        self._opener = silent_outlet
+        self._is_lost = True
         self.play(again)
 
     def pause(self) -> None:

@@ -18,7 +18,7 @@ from waxseal.core.sound.facts import sound_of
 from waxseal.core.sound.samples import Samples
 from waxseal.core.words import plain
 
-__all__ = ["decode_all", "open_stream", "probe_stream", "read_stream"]
+__all__ = ["decode_all", "kind_of_stream", "open_stream", "probe_stream", "read_stream"]
 
 NAMES = {"opus": "Opus", "vorbis": "Ogg"}
 
@@ -42,6 +42,13 @@ def probe_stream(path: Path) -> Sound:
         samples=samples,
         of_movie=is_movie,
     )
+
+
+def kind_of_stream(path: Path) -> tuple[int, int]:
+    """The sample rate and the number of channels. Raises SoundError."""
+    with open_stream(path) as container:
+        context = container.streams.audio[0].codec_context
+        return context.sample_rate, context.channels
 
 
 def read_stream(path: Path, *, start: int, block: int) -> Iterator[Samples]:

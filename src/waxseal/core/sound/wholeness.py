@@ -20,7 +20,7 @@ PAGE = b"OggS"
 PAGE_HEAD = struct.Struct("<4sBBqIIIB")  # RFC 3533, 6
 LAST_PAGE = 4  # of the flags
 LOOKED_AT = 1 << 16  # bytes of an MP3's beginning
-SLACK = 64  # bytes by which the beginning of an MP3's first frame may be mistaken
+LEEWAY = 64  # bytes by which the beginning of an MP3's first frame may be mistaken
 
 
 def damage_in(path: Path, kind: str) -> str:
@@ -127,7 +127,7 @@ def mp3(file: BinaryIO, size: int) -> str:
     (promised,) = struct.unpack(">I", head[at + 12 : at + 16])
     frame = head.rfind(b"\xff", 0, at - 3)  # the frame that it is in begins a few bytes before
     there = size - max(frame, 0)
-    return cut_words(there, promised) if there < promised - SLACK else ""
+    return cut_words(there, promised) if there < promised - LEEWAY else ""
 
 
 LOOKS: dict[str, Callable[[BinaryIO, int], str]] = {
