@@ -176,3 +176,11 @@ def test_a_sound_that_is_not_whole_is_refused_unless_said(
     assert len(samples) == RATE
     assert samples[: RATE // 3].any()
     assert not samples[RATE * 2 // 3 :].any()
+
+
+def test_what_is_heard_first_is_told(frames: Path, tmp_path: Path) -> None:
+    path = tmp_path / "trimmed.waxseal"
+    assert run("new", path, frames, "--rate", "24").returncode == 0
+    save(trim_head(load(path), shot="a1", first=1013), path)
+    (told,) = sounds_of(path)
+    assert (told["from"], told["head"], told["seconds"]) == (1, 0.5, 0.5)

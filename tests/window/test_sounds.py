@@ -269,3 +269,17 @@ def test_what_the_transport_has_room_for_comes_to_rest(window: Window, qtbot: Qt
         qtbot.wait(30)
         window.transport.removeEventFilter(watch)
     assert len(asked) < 12, "they come to rest"
+
+
+def test_a_sound_that_was_replaced_is_brought_again(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    before = window.desk.job.sounds[0]
+    write_tone(frames / "sh010.wav", seconds=2, rate=44_100)
+    drop(window, qtbot, frames / "sh010.wav")
+    after = window.desk.job.sounds[0]
+    assert (after.id, after.sample_rate, after.samples) == (before.id, 44_100, 88_200)
+    assert window.desk.job.reel.sounds[0].bound
+    drop(window, qtbot, frames / "sh010.wav")
+    assert window.desk.job.sounds[0] is after, "nothing has changed since"

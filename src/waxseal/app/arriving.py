@@ -15,8 +15,8 @@ from waxseal.app.desk import Desk
 from waxseal.app.elsewhere import CROWD, Elsewhere
 from waxseal.app.waiting import wait_for
 from waxseal.app.work import Workbench
-from waxseal.core.arrive.known import without_known
-from waxseal.core.job.edits import Edit, add_sources, refresh_sources
+from waxseal.core.arrive.known import sounds_anew, without_known
+from waxseal.core.job.edits import Edit, add_sources, refresh_sources, renew_sounds
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
@@ -40,6 +40,7 @@ class Arriving(QObject):
     looking = Signal(str, str)
     looked = Signal(str)  # a source's id: its files have been looked at
     dropped = Signal(list)  # folders that were brought in, whatever is in them
+    renewed = Signal(list)  # paths of sounds whose files are others than they were
     brought = Signal(object)  # the ids of sequences that a drop has put on the reel
 
     def __init__(self, desk: Desk, bench: Workbench, elsewhere: Elsewhere) -> None:
@@ -108,6 +109,11 @@ class Arriving(QObject):
 
     def _take_one(self, found: Scan, folder: str, *, is_watched: bool) -> None:
         fresh, again = wait_for(partial(without_known, self._desk.job, found.sources))
+        heard = wait_for(partial(sounds_anew, self._desk.job, found.sources))
+        if heard:
+            renew = Edit("", partial(renew_sounds, sounds=heard))
+            paths = [sound.path for sound in heard]
+            self._elsewhere.amend(renew, then=partial(self.renewed.emit, paths))
         if fresh:
             words = self.tr("add {0}").format(counted(len(fresh), "source"))
             take = (

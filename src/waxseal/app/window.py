@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import cast
@@ -21,6 +20,7 @@ from typing_extensions import override
 from waxseal import __version__
 from waxseal.app import sentences
 from waxseal.app.actions import Actions
+from waxseal.app.acts import acts_of
 from waxseal.app.arriving import Arriving
 from waxseal.app.cardmenus import CardMenus
 from waxseal.app.closely import Closely
@@ -114,7 +114,7 @@ class Window(QMainWindow):
         self.jobwatch = JobWatch(self.desk)
         self.actions_ = Actions(self)
         self._lay_out()
-        self.recent_menu = make_menus(self, self.actions_, self._acts())
+        self.recent_menu = make_menus(self, self.actions_, acts_of(self))
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
         dress()
@@ -177,6 +177,7 @@ class Window(QMainWindow):
         self.arriving.looked.connect(self.closely.want)
         self.arriving.looked.connect(self.tray.look_anew)
         self.arriving.brought.connect(self._offer)
+        self.arriving.renewed.connect(self.peaks.forget)
         self.watching.changed.connect(self.arriving.look_again_at)
         self.watching.changed.connect(self.sending.look_at_files)
         self.watching.said.connect(self.say)
@@ -223,77 +224,6 @@ class Window(QMainWindow):
 
     def _offer(self, fresh: frozenset[str]) -> None:
         self.ledger.offer.offer(self.desk.job, fresh)
-
-    def _acts(self) -> dict[str, Callable[[], object]]:
-        """What each action does, by its name in the menus."""
-        player, viewer, going = self.player, self.viewer, self.going
-        return {
-            "new": self.files.new_job,
-            "open": self.files.choose_job,
-            "save": self.files.save,
-            "save as": self.files.save_as,
-            "demo": self.files.open_demo,
-            "quit": self.close,
-            "undo": self.desk.undo,
-            "redo": self.desk.redo,
-            "add folder": self.add_folder,
-            "add files": self.add_files,
-            "bars": self.generating.add_bars,
-            "marks": self.generating.add_marks,
-            "title": self.generating.add_title,
-            "slate": self.generating.add_slate,
-            "look again": self.look_again,
-            "relink": self.relinking.ask,
-            "watch": self.toggle_watching,
-            "deep": self.look_deep,
-            "habits": self.tray.toggle_habits,
-            "flip alpha": going.flip_alpha,
-            "save lists": self.lists.ask,
-            "copy": self.lists.copy,
-            "play": player.toggle,
-            "play back": player.toggle_back,
-            "mute": player.sounding.toggle_mute,
-            "back": partial(player.step, -1),
-            "forth": partial(player.step, 1),
-            "first": player.to_first,
-            "last": player.to_last,
-            "copies": self.toggle_copies,
-            "loop": self.toggle_loop,
-            "mark head": going.mark_in,
-            "mark tail": going.mark_out,
-            "unmark": going.unmark,
-            "ground": self.choose_ground,
-            "reel": self.ledger.toggle_reel,
-            "delivery": self.outbox.offer,
-            "book": self.outbox.show_book,
-            "look": partial(
-                self.proving.toggle_look, partial(self.outbox.ask_for, self.outbox.look_asked)
-            ),
-            "proof": partial(self.outbox.ask_for, self.outbox.proof_asked),
-            "poster": partial(self.outbox.ask_for, self.outbox.poster_asked),
-            "seal": self.outbox.send_all,
-            "stop": self.sending.stop_all,
-            "show": self.show_last,
-            "fit": partial(self.viewer.show_at, 0.0),
-            "half": partial(self.viewer.show_at, 0.5),
-            "one": partial(self.viewer.show_at, 1.0),
-            "two": partial(self.viewer.show_at, 2.0),
-            "before": self.toggle_before,
-            "alpha": partial(self.see, Aspect.ALPHA),
-            "apart": partial(self.see, Aspect.DIFFERENCE),
-            "unsure": partial(self.see, Aspect.UNSURE),
-            **{
-                name: partial(viewer.toggle, name) for name in ("scopes", "path", "clipped", "safe")
-            },
-            "day": partial(self.use_look, Look.DAY),
-            "lamp": partial(self.use_look, Look.LAMP),
-            "tray": partial(self.fold, self.tray),
-            "outbox": partial(self.fold, self.outbox),
-            "ledger": partial(self.fold, self.ledger),
-            "full": self.toggle_full,
-            "actions": self.show_actions,
-            "about": self.show_about,
-        }
 
     # ---- showing ---------------------------------------------------------------------------
 

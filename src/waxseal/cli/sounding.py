@@ -21,9 +21,10 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Job, Retimed, Sequence, Sound
 from waxseal.core.job.soundtracks import is_of_name, own_sounds
-from waxseal.core.plan.spans import span_of
+from waxseal.core.plan.hearing import pieces_of
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.sound.files import probe_sound
+from waxseal.core.sound.pieces import Piece
 from waxseal.core.words import counted
 
 __all__ = [
@@ -172,24 +173,37 @@ def sounds_words(job: Job) -> str:
 def sound_facts(timeline: Timeline) -> Iterator[dict[str, object]]:
     """The keys of each sound of the reel that scripts rely on.
 
-    from: the reel frame, from 1, where it is first heard, null where it is not. head: seconds
-    of it that are not heard before that. seconds: how long it is heard at the most.
+    from: the reel frame, from 1, where it is first heard, null where it is not. head: the second
+    of the sound that is heard there. seconds: from there to the last that is heard.
     """
     job = timeline.job
     for one in job.reel.sounds:
-        span = span_of(timeline, one)
+        sound = job.sound(one.source)
+        pieces = list(pieces_of(timeline, one, sound.sample_rate))
+        begins = Fraction(pieces[0].at, sound.sample_rate) if pieces else None
+        ends = Fraction(pieces[-1].end, sound.sample_rate) if pieces else Fraction(0)
         yield {
-            "source": job.sound(one.source).name,
+            "source": sound.name,
             "shot": one.shot or None,
             "bound": one.bound,
-            "from": number(span.first * timeline.rate + 1) if span is not None else None,
-            "head": round(float(one.head), 6),
-            "seconds": round(float(span.last - span.first), 6) if span is not None else 0.0,
+            "from": frame_at(begins, timeline.rate, sound) if begins is not None else None,
+            "head": head_of(pieces[0]) if pieces else float(one.head),
+            "seconds": round(float(ends - begins), 6) if begins is not None else 0.0,
             "gain_db": one.gain,
             "fade_in": float(one.fade_in.seconds),
             "fade_out": float(one.fade_out.seconds),
         }
 
 
-def number(value: Fraction) -> int | float:
-    return int(value) if value.denominator == 1 else round(float(value), 6)
+def head_of(piece: Piece) -> float:
+    first = piece.head
+    if piece.run is not None:
+        first = piece.run[1] if piece.is_backwards else piece.run[0]
+    return round(first / piece.sound.sample_rate, 6)
+
+
+def frame_at(second: Fraction, rate: Fraction, sound: Sound) -> int | float:
+    """A reel frame, from 1; a whole one if no more than a sample is between."""
+    frame = second * rate + 1
+    is_whole = abs(frame - round(frame)) <= rate / sound.sample_rate
+    return round(frame) if is_whole else round(float(frame), 6)

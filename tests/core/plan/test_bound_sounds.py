@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from tests.making import write_sequence
 from waxseal.core.arrive.sources import scan
+from waxseal.core.errors import SoundError
 from waxseal.core.job.edits import (
     add_sources,
     bind_sound,
@@ -174,7 +175,7 @@ def test_a_held_frame_is_silent_and_what_follows_comes_later(shot: Job) -> None:
 def test_another_speed_is_followed_with_the_pitch_kept_or_not_at_all(shot: Job) -> None:
     slow = change_timing(shot, of="a1", speed=Fraction(1, 2))
     assert clicks(slow) == near([1.0, 1.6], samples=400)  # a tenth of a frame and more is heard
-    said = "The sound runs at 50 % of its speed, as its frames, its pitch kept."
+    said = "The sound runs at 50 % of its speed, as its frames do, its pitch kept."
     assert notes(slow) == (said,)
     plainly = change_sound(slow, sound="m1", retimed=Retimed.SPEED)
     assert clicks(plainly) == near([1.0, 1.6], samples=30)  # a sample becomes a filter's answer
@@ -275,3 +276,12 @@ def test_gain_pan_and_fades(shot: Job) -> None:
     faded = mixed(change_sound(shot, sound="m1", fade_in=fade))
     at = round(0.5 * RATE)
     assert faded[at, 0] == pytest.approx(LOUD * np.sin(np.pi / 4), rel=1e-3)
+
+
+def test_a_sound_too_short_to_loop_is_refused_and_not_cut_off(shot: Job, tmp_path: Path) -> None:
+    path = write_clicks(tmp_path / "tick.wav", [0.0], 2 / RATE)
+    job = add_sources(shot, sources=scan([path]).sources)
+    job = lay_sound(job, source=job.sounds[-1].id, loops=True)
+    job = change_timing(job, of="a1", times=20)
+    with pytest.raises(SoundError, match="too short"):
+        mixed(job)

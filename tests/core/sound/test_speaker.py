@@ -182,3 +182,22 @@ def test_without_a_device_a_silent_one_goes_by_the_wall(plan: SoundPlan) -> None
     outlet.start(lambda count: np.zeros((count, plan.channels), np.float32))
     wait_until(lambda: outlet.heard > 1000)
     outlet.stop()
+
+
+def test_after_a_device_went_away_another_is_looked_for_at_the_next_opening(
+    plan: SoundPlan,
+) -> None:
+    opened: list[SilentOutlet] = []
+
+    def opener(sample_rate: int, channels: int, _name: str) -> SilentOutlet:
+        opened.append(Dying(sample_rate, channels))
+        return opened[-1]
+
+    speaker = Speaker(opener)
+    speaker.play(Feed(plan, 0, 10 * RATE, 0))
+    wait_until(lambda: place_of(speaker) > 0.2 * RATE)
+    assert len(opened) == 1, "what goes on is a silent one of ours"
+    speaker.close()
+    speaker.play(Feed(plan, 0, COUNT, 0))
+    wait_until(lambda: len(opened) == 2)
+    speaker.close()

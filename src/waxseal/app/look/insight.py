@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QSizePolicy, QWidget
 from typing_extensions import override
 
 from waxseal.app.look.gradually import Gradually
+from waxseal.app.look.small import discard
 
 __all__ = ["InSight"]
 
@@ -156,8 +157,7 @@ class InSight(QWidget, Generic[W]):
         widget = self.widgets.pop(one)
         if one in self._untold:
             self._untold.remove(one)
-        widget.hide()
-        widget.deleteLater()
+        discard(widget)
 
     def _in_sight(self) -> range:
         """The places of those that show, and of some beyond."""

@@ -42,6 +42,7 @@ __all__ = [
     "Strip",
     "button",
     "check",
+    "discard",
     "empty",
     "image_of",
     "keeping_focus",
@@ -123,13 +124,18 @@ def restyle(widget: QWidget, **properties: object) -> None:
     widget.style().polish(widget)
 
 
+def discard(widget: QWidget) -> None:
+    """Let a widget go: out of sight at once, and away when its events are through."""
+    widget.hide()
+    widget.deleteLater()
+
+
 def empty(layout: Any) -> None:
     """Take everything out of a layout; the widgets go when Qt finds time."""
     while layout.count():
         item = layout.takeAt(0)
         if item.widget() is not None:
-            item.widget().hide()
-            item.widget().deleteLater()
+            discard(item.widget())
         elif item.layout() is not None:
             empty(item.layout())
 

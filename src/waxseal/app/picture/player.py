@@ -333,7 +333,7 @@ class Player(QObject):
             self.playing_changed.emit(True)
 
     def toggle_back(self) -> None:
-        """Play backwards from here, or stop; to play afterwards is to play on again."""
+        """Play backwards from here, or stop. The next play goes forwards."""
         if self.is_playing:
             self.stop()
         else:
@@ -350,7 +350,7 @@ class Player(QObject):
             self.playing_changed.emit(False)
 
     def listen_to(self, laid: str, how: str, is_so: bool) -> None:
-        """Hear the reel without one of its sounds (`muted`), or that one `alone`."""
+        """Change how one sound of the reel is listened to. how: `muted` or `alone`."""
         self.sounding.hear(laid, how, is_so=is_so)
         if self.is_playing:
             self._begin_sound()

@@ -21,20 +21,20 @@ from typing_extensions import override
 from waxseal.app.look.palette import current
 from waxseal.app.look.speaking import Drawn, say_value
 from waxseal.app.picture import sentences
+from waxseal.app.picture.caption import caption
 from waxseal.app.picture.edge import Edge
 from waxseal.app.picture.looking import Looking
 from waxseal.app.picture.overdraw import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.picture.player import Player
 from waxseal.app.picture.zoom import FIT, STEP, Room, Zoom
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.core.deliver.beside import BESIDE_TIMES, Show
+from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.settings import reel_target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery, usual
-from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Target
+from waxseal.core.picture.target import Target
 from waxseal.core.plan.programme import Place, Programme
 from waxseal.core.plan.recipe import Recipe
-from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:
     from waxseal.core.picture.looking.scopes import Scopes
@@ -440,12 +440,6 @@ class Viewer(Drawn):
         self._has_tab = False
         super().focusOutEvent(event)
 
-    def aspect_words(self, aspect: Aspect) -> str:
-        """What is looked at, where it is not the picture."""
-        times = self.tr(", {0} times as strong").format(DIFFERENCE_TIMES)
-        strength = times if aspect is Aspect.DIFFERENCE else ""
-        return self.tr("{0}{1}, before any finish").format(aspect, strength)
-
     def _draw_gap(self, painter: QPainter, room: QRectF) -> None:
         """Say it where the shot's frame is not there, and what is shown instead."""
         place = self._place
@@ -473,25 +467,7 @@ class Viewer(Drawn):
         edge = self.rect().adjusted(12, 6, -12, -6)
         percent = round(100 * self._zoom.scale_in(self._around()))
         left = f"{self._player.size or programme.timeline.size} · {percent} %"
-        wanted = rate_words(programme.timeline.rate)
-        right = self.tr("{0} fps").format(wanted)
-        if self._player.shows_before:
-            right = self.tr("before any finish")
-        if self._player.aspect is not Aspect.PICTURE:
-            right = self.aspect_words(self._player.aspect)
-        looked = self._player.looked
-        if looked is not None and looked.show is Show.DIFFERENCE:
-            right = self.tr(sentences.DIFFERENCE_TIMES_AS_STRONG).format(BESIDE_TIMES)
-        elif self._player.beside is not None and self._player.beside.has_high_range:
-            right = self.tr(sentences.HIGH_RANGE_FITTED)
-        if self._drags_cut:
-            right = self.tr(sentences.DRAG_WHAT_IS_KEPT)
-        if self._player.is_playing and self._rate:
-            right = self.tr("{0:.1f} of {1} fps").format(self._rate, wanted)
-            if self._dropped:
-                right += self.tr(" · {0} dropped").format(self._dropped)
-            if self._player.shows_light:
-                right += self.tr(" · light copy")
+        right = caption(self._player, self._rate, self._dropped, drags_cut=self._drags_cut)
         shown = self.room()
         for words, align in (
             (left, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop),

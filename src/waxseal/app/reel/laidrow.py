@@ -12,7 +12,7 @@ from typing_extensions import override
 from waxseal.app.look.card import CardWithMenu
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, Strip, label, restyle
+from waxseal.app.look.small import Elided, Strip, discard, label, restyle
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import AHEAD, LEFT, Cells
@@ -83,8 +83,7 @@ class LaidRow(CardWithMenu):
         restyle(self, chosen=is_open or self.hasFocus())
         if not is_open:
             if self._docket is not None:
-                self._docket.hide()
-                self._docket.deleteLater()
+                discard(self._docket)
                 self._docket = None
             return
         if self._docket is None:

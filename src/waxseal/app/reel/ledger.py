@@ -15,7 +15,7 @@ from waxseal.app.look.insight import InSight
 from waxseal.app.look.lane import scrolling
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, Field, button, label, row_of
+from waxseal.app.look.small import Elided, Field, button, discard, label, row_of
 from waxseal.app.look.unfolding import Unfolding
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel import sentences
@@ -200,8 +200,7 @@ class Ledger(QFrame):
         for gone in set(self._overlays) - set(wanted):
             row = self._overlays.pop(gone)
             self._over.removeWidget(row)
-            row.hide()
-            row.deleteLater()
+            discard(row)
         for place, overlay in enumerate(wanted):
             if programme is None:
                 return

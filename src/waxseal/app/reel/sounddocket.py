@@ -1,4 +1,4 @@
-"""The docket of a sound on the reel: what it goes with, which of it, how loud."""
+"""The docket of a sound on the reel: its place, its ends, its level, and how it is heard here."""
 
 from __future__ import annotations
 

@@ -13,7 +13,7 @@ from typing_extensions import override
 from waxseal.app.look.card import Card
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.scale import px
-from waxseal.app.look.small import Elided, label, restyle
+from waxseal.app.look.small import Elided, discard, label, restyle
 from waxseal.app.look.tooltips import set_tip
 from waxseal.app.reel import sentences
 from waxseal.app.reel.columns import AHEAD, LEFT, RIGHT, fit, give_way, tr
@@ -99,7 +99,7 @@ class SoundRow(Card):
         self._show_docket(timeline, is_open=is_open)
 
     def show_listening(self, *, is_muted: bool, is_alone: bool) -> None:
-        """For listening only: the row says that a delivery is not meant."""
+        """Show whether it is muted or heard alone here; a delivery ignores both."""
         self._listening = (is_muted, is_alone)
         if self._timeline is not None:
             self.show_timeline(self._timeline, is_open=self._is_open)
@@ -115,8 +115,7 @@ class SoundRow(Card):
         restyle(self, chosen=is_open or self.hasFocus())
         if not is_open:
             if self._docket is not None:
-                self._docket.hide()
-                self._docket.deleteLater()
+                discard(self._docket)
                 self._docket = None
             return
         if self._docket is None:

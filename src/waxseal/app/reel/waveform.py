@@ -50,6 +50,14 @@ class Peaks(QObject):
         """What a close look found, in words; empty while it is not known, or nothing."""
         return self._findings.get(path, "")
 
+    def forget(self, paths: list[str]) -> None:
+        """Their files are others by now."""
+        for path in paths:
+            for kept in (self._kept, self._loud, self._findings):
+                kept.pop(path, None)
+            self._asked.discard(path)
+            self.made.emit(path)
+
     def get(self, path: str) -> tuple[float, ...]:
         if path not in self._kept and path not in self._asked:
             self._asked.add(path)

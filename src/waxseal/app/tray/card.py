@@ -16,6 +16,7 @@ from waxseal.app.look.small import (
     Elided,
     Strip,
     button,
+    discard,
     empty,
     keeping_focus,
     mark,
@@ -118,8 +119,7 @@ class SourceCard(CardWithMenu):
         """The passes have a docket that stays while they are scrubbed."""
         if job is None or not isinstance(source, Sequence):
             if self.stack is not None:
-                self.stack.hide()
-                self.stack.deleteLater()
+                discard(self.stack)
                 self.stack = None
             return
         if self.stack is None:

@@ -242,7 +242,7 @@ class Reel(Value):
     @field_validator("sounds")
     @classmethod
     def every_sound_has_an_id(cls, sounds: tuple[LaidSound, ...]) -> tuple[LaidSound, ...]:
-        """Once a reel had one sound, from its start, which needed none."""
+        """Jobs of earlier versions have one sound, without an id."""
         if all(one.id for one in sounds):
             return sounds
         taken = {one.id for one in sounds}

@@ -1,4 +1,4 @@
-"""Acts on the reel's sounds that depend on where they are: set free, tied, moved a little."""
+"""Edits of the reel's sounds that depend on where these are: free, tie, move, trim."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["free_sound", "move_sound", "nudge_sound", "tie_sound", "trim_sound"]
 
 
 def free_sound(job: Job, *, sound: str) -> Job:
-    """Let a sound lie by itself, where and as it is heard now."""
+    """Set a bound or tied sound free; it is heard at the same time as before."""
     timeline = timeline_of(job)
     laid = job.laid_sound(sound)
     if laid.is_free:

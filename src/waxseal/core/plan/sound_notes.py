@@ -74,8 +74,8 @@ def templates_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Itera
         words = "faster" if sound.speed > 1 else "slower"
         more = f"{abs(float(sound.speed) - 1):.2%} {words}"
         yield (
-            f"{{who}} runs {more}, as its frames.",
-            f"{{who}} run {more}, as their frames.",
+            f"{{who}} runs {more}, as its frames do.",
+            f"{{who}} run {more}, as their frames do.",
         )
     if sound.sample_rate != sample_rate:
         how = f"resampled from {sound.sample_rate} Hz to {sample_rate} Hz"
@@ -114,8 +114,8 @@ def follows(timeline: Timeline, laid: LaidSound) -> Iterator[Template]:
             continue
         pitch = "kept" if laid.retimed is Retimed.PITCH else "changed with it"
         yield (
-            f"{{who}} runs at {at} of its speed, as its frames, its pitch {pitch}.",
-            f"{{who}} run at {at} of their speed, as their frames, their pitch {pitch}.",
+            f"{{who}} runs at {at} of its speed, as its frames do, its pitch {pitch}.",
+            f"{{who}} run at {at} of their speed, as their frames do, their pitch {pitch}.",
         )
     yield from ends(timeline, laid, part, runs)
 
@@ -154,7 +154,7 @@ def ends(
 def length_notes(
     timeline: Timeline, laid: Sequence[LaidSound], frames: FrameRange, *, is_only: bool
 ) -> Iterator[str]:
-    """Of free sounds: what the end of the reel cuts off, and where it is silent."""
+    """What the end of the range cuts off free sounds, and how long it is silent there."""
     end = Fraction(frames.last) / timeline.rate
     silent_from = Fraction(0)
     free = [one for one in laid if not one.bound]

@@ -1,4 +1,4 @@
-"""Free sounds that came with frames on the reel, and do not lie where those are shown."""
+"""Free sounds that are not in step with the frames that they came with."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ class Strayed:
 
 
 def strayed_sounds(timeline: Timeline) -> Iterator[Strayed]:
-    """Those of which nobody has said that they lie where they should."""
+    """Those that nobody has said are right where they are."""
     job = timeline.job
     loose = {one.source: one for one in job.reel.sounds if one.is_free and not one.placed}
     if not loose:

@@ -26,7 +26,7 @@ __all__ = ["Feed", "SharedMixer", "Speaker"]
 
 BLOCK = 2048  # samples made at a time
 AHEAD = 1 << 14  # samples that wait to be asked for
-UNREADABLE = "A sound of the reel cannot be played: look at it in the in-tray."
+UNREADABLE = "A sound of the reel cannot be played: its card in the in-tray says why."
 OPENS_S = 2.0  # that a device may take to open, before nobody waits for it
 KEPT_LEVELS = 64  # more than wait to be heard
 SEAM = 96  # samples over which it comes and goes where the playhead jumps

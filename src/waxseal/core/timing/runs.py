@@ -12,9 +12,9 @@ __all__ = ["Run", "runs_of"]
 class Run:
     """Frames of a source that are shown one after the other.
 
-    index: of the first of them in the order in which they are shown. frame: its number.
-    count: how many frames. step: 1, -1, or 0 where one frame is held. each: how often each
-    frame is shown.
+    index: the place of the first of them in the shot's order. frame: its number. count: how many
+    frames. step: from each number to the next: 1, -1, or 0 for a frame that is held. each: how
+    many times each frame is shown.
     """
 
     index: int
@@ -72,7 +72,7 @@ def runs_of(frames: Sequence[int]) -> Iterator[Run]:
 
 
 def held_alike(frames: Sequence[int]) -> int:
-    """How often each frame of an order is shown, where all are as often; else 1."""
+    """How many times each frame is shown, if that is the same for all of them; else 1."""
     if len(frames) < 2 or frames[0] != frames[1]:
         return 1
     each = next((n for n, one in enumerate(frames) if one != frames[0]), len(frames))

@@ -147,7 +147,7 @@ def sound_codec_for(spec: Spec) -> str:
 
 
 def channels_for(spec: Spec, timeline: Timeline | None) -> int:
-    """0 where the reel's own will do; else as many as it has, or the most that are taken."""
+    """How many channels a delivery is mixed to, so that the spec takes it; 0 for the reel's own."""
     if not spec.channels or timeline is None:
         return 0
     there = max((sound.channels for sound in timeline.sounds), default=0)

@@ -75,6 +75,7 @@ from waxseal.core.job.edits.sounds import (
     change_sound,
     lay_sound,
     lift_sound,
+    renew_sounds,
     with_own_sounds,
 )
 from waxseal.core.job.edits.sources import (
@@ -147,6 +148,7 @@ __all__ = [
     "remove_pass",
     "remove_shot",
     "remove_source",
+    "renew_sounds",
     "reset_finish",
     "set_beauty",
     "set_correction",

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.parts import free_ids, replace_part, with_reel
-from waxseal.core.job.model import Job, LaidSound, Overlay, Shot, change, make
+from waxseal.core.job.model import Job, LaidSound, Overlay, Shot, Sound, change, make
 from waxseal.core.job.soundtracks import frames_of, own_sounds
 
 __all__ = [
@@ -16,6 +16,7 @@ __all__ = [
     "change_sound",
     "lay_sound",
     "lift_sound",
+    "renew_sounds",
     "with_own_sounds",
     "without_sounds_of",
 ]
@@ -33,6 +34,13 @@ def accept_sound(job: Job, *, source: str) -> Job:
     """Say that a sound is used though its file is not whole."""
     accepted = change(job.sound(source), accepted=True)
     return change(job, sources=replace_part(job.sources, accepted))
+
+
+def renew_sounds(job: Job, *, sounds: Iterable[Sound]) -> Job:
+    """Let sounds be what a fresh look found in their files."""
+    for sound in sounds:
+        job = change(job, sources=replace_part(job.sources, sound))
+    return job
 
 
 def lift_sound(job: Job, *, sound: str) -> Job:
