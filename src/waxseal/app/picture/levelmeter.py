@@ -82,9 +82,9 @@ class LevelMeter(Drawn):
         with QPainter(self) as painter:
             words = px(38)
             room = QRectF(0, 3, self.width() - words - 4, self.height() - 6)
-            painter.fillRect(room, palette.colour("sunken"))
-            if self._levels is None:
+            if self._levels is None:  # nothing has been played: an empty box would say nothing
                 return
+            painter.fillRect(room, palette.colour("sunken"))
             is_playing = self._timer.isActive()
             peaks = self._levels.peaks if is_playing else ()
             tall = room.height() / max(1, len(peaks))

@@ -14,7 +14,7 @@ TO_THE_LAST_FRAME_END = "To the last frame (End)"
 FRAME_OF_THE_REEL = "Frame of the reel"
 HOW_FAST_IT_PLAYS = "How fast it plays; the pitch of the sound is kept"
 PLAY_BACKWARDS = "Play backwards (Shift+Space)"
-MUTE_AND_MENU = "Mute the sound of the window (M); its menu: another device, and how late it is"
+MUTE_AND_MENU = "Mute the window (M); the menu has volume, device, and how late the sound is"
 VOLUME_OF_LISTENING = "How loud the window is; deliveries are as loud as the reel says"
 HOW_LOUD_IT_IS = (
     "Since it began to play: momentary {0}, short-term {1}, integrated {2} LUFS, true peak {3} dBTP"

@@ -1,4 +1,4 @@
-"""How the reel is heard: mute, volume, which device, and how late it is. In the transport."""
+"""How the reel is heard: its level, mute, and a menu of volume, device and lateness."""
 
 from __future__ import annotations
 
@@ -8,11 +8,20 @@ from typing import Any
 
 from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtGui import QAction, QActionGroup
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QSlider, QToolButton, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QSlider,
+    QToolButton,
+    QWidget,
+    QWidgetAction,
+)
 
 from waxseal.app.look.icons import icon
 from waxseal.app.look.keys import ToolButton
 from waxseal.app.look.scale import px
+from waxseal.app.look.small import label, row_of
 from waxseal.app.picture import sentences
 from waxseal.app.picture.levelmeter import LevelMeter
 from waxseal.app.picture.sounding import Sounding
@@ -39,14 +48,18 @@ class SoundBox(QWidget):
         self.button.setMenu(self._menu)
         self.volume = QSlider(Qt.Orientation.Horizontal)
         self.volume.setRange(0, 100)
-        self.volume.setFixedWidth(px(64))
+        self.volume.setMinimumWidth(px(160))
         self.volume.setAccessibleName(self.tr("Volume"))
         self.volume.setToolTip(self.tr(sentences.VOLUME_OF_LISTENING))
         self.volume.valueChanged.connect(self._set_volume)
         self.meter = LevelMeter(sounding)
         row.addWidget(self.meter)
+        self._louder = QWidgetAction(self._menu)
+        inside, line = QWidget(), row_of(label(self.tr("Volume"), "quiet"), self.volume)
+        line.setContentsMargins(12, 4, 12, 4)
+        inside.setLayout(line)
+        self._louder.setDefaultWidget(inside)
         row.addWidget(self.button)
-        row.addWidget(self.volume)
         sounding.changed.connect(self.show_state)
         self.show_state()
 
@@ -69,7 +82,10 @@ class SoundBox(QWidget):
     def _fill_menu(self) -> None:
         from waxseal.core.sound.outlets import device_names
 
+        self._menu.removeAction(self._louder)  # it outlives the others
         self._menu.clear()
+        self._menu.addAction(self._louder)
+        self._menu.addSeparator()
         group = QActionGroup(self._menu)
         for name, words in (
             ("", self.tr("The usual device")),
@@ -82,7 +98,7 @@ class SoundBox(QWidget):
             self._menu.addAction(act)
         self._menu.addSeparator()
         late = round(self._sounding.listening.late * 1000)
-        words = self.tr("The sound is heard {0} ms late…").format(late)
+        words = self.tr("Sound delay: {0} ms…").format(late)
         self._menu.addAction(words, self._ask_late)
 
     def _use(self, name: str, *_checked: object) -> None:

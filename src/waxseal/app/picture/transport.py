@@ -79,9 +79,8 @@ class Transport(QFrame):
         row.addSpacing(10)
         self._part = label("", "quiet")
         row.addWidget(self._part)
-        LeavesOut(
-            self, row, (self._part, title, self.sound.volume, self._of, self._speed, self._code)
-        )
+        may_go = (self._part, title, self.sound.meter, self._of, self._speed, self._code)
+        LeavesOut(self, row, may_go)
         self.setMinimumWidth(px(280))
         self.draw_icons()
         player.moved.connect(self._moved)
