@@ -1,5 +1,5 @@
 # Everything that is done with the project, by name. Each target sets up what it needs first.
-.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill siege sizes screenshots specs-table lock clean
+.PHONY: help setup demo test check bench bench-quick fuzz choices wander kill playing siege sizes screenshots specs-table lock clean
 
 PYTHON := .venv/bin/python
 
@@ -13,6 +13,7 @@ help:
 	@echo "make choices      deliver 1000 reels that chance puts together: sealed, or refused for a good reason"
 	@echo "make wander       a hand that does whatever there is in the window: nothing raises, all is undone"
 	@echo "make kill         end or halt 400 deliveries at random moments and look at what is left"
+	@echo "make playing      ten minutes of playing: in step with the clock, memory stays"
 	@echo "make siege        hostile folders, caches, clusters and jobs: nothing is obeyed, nothing falls"
 	@echo "make sizes        one frame of the smallest and the largest sizes in every codec"
 	@echo "make screenshots  draw docs/screenshots/ again from the demo"
@@ -54,6 +55,9 @@ wander: setup
 
 kill: setup
 	$(PYTHON) -m benchmarks.kill
+
+playing: setup
+	$(PYTHON) -m benchmarks.playing
 
 siege: setup
 	$(PYTHON) -m benchmarks.siege

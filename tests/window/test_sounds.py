@@ -16,11 +16,22 @@ from pytestqt.qtbot import QtBot
 from typing_extensions import override
 
 from tests.making import write_sequence, write_tone
-from tests.window.driving import PATIENCE, button, choice, choose, drag, drop, field, texts, typed
+from tests.window.driving import (
+    PATIENCE,
+    button,
+    choice,
+    choose,
+    drag,
+    drop,
+    field,
+    seal_everything,
+    texts,
+    typed,
+)
 from waxseal.app.reel.soundrow import SoundRow
 from waxseal.app.window import Window
 from waxseal.core.frames.writing import write_pixels
-from waxseal.core.job.edits import Edit, lay_sound, trim_head
+from waxseal.core.job.edits import Edit, add_delivery, change_sound, lay_sound, trim_head
 from waxseal.core.plan.hearing import sound_plan
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.sound.mix import mix_blocks
@@ -283,3 +294,74 @@ def test_a_sound_that_was_replaced_is_brought_again(
     assert window.desk.job.reel.sounds[0].bound
     drop(window, qtbot, frames / "sh010.wav")
     assert window.desk.job.sounds[0] is after, "nothing has changed since"
+
+
+def test_the_loudness_of_the_reel_is_drawn_on_request_and_follows_its_edits(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    act = window.actions_["loudness"]
+    act.trigger()
+    qtbot.waitUntil(lambda: window.loudness.course is not None, timeout=PATIENCE)
+    before = window.loudness.course
+    assert before is not None
+    assert window.message.startswith("The reel measures −")
+    drawn = window.rule.grab().toImage()
+    sound = window.desk.job.reel.sounds[0].id
+    window.desk.do(Edit("quieter", partial(change_sound, sound=sound, gain=-12)))
+    qtbot.waitUntil(lambda: window.loudness.course not in (None, before), timeout=PATIENCE)
+    after = window.loudness.course
+    assert after is not None
+    assert after.integrated == pytest.approx(before.integrated - 12, abs=0.1)
+    act.trigger()
+    assert window.loudness.course is None
+    qtbot.waitUntil(lambda: not window.rule.is_busy, timeout=PATIENCE)
+    assert window.rule.grab().toImage() != drawn
+
+
+def new_delivery(window: Window, folder: Path) -> str:
+    window.desk.do(Edit("add", partial(add_delivery, name="film", folder=str(folder))))
+    return window.desk.job.deliveries[0].id
+
+
+def test_a_sound_that_strayed_is_decided_about_in_the_match(
+    window: Window, qtbot: QtBot, frames: Path
+) -> None:
+    drop(window, qtbot, frames)
+    sound = window.desk.job.reel.sounds[0]
+    window.desk.do(Edit("free", partial(change_sound, sound=sound.id, bound=False, shot="", at=5)))
+    delivery = new_delivery(window, frames)
+    window.outbox.toggle(delivery)
+    card = window.outbox.cards[delivery]
+    for words, bound, placed in (
+        ("bind to its shot", True, False),
+        ("it lies where it should", False, True),
+    ):
+        button(card, words).click()
+        now = window.desk.job.reel.sounds[0]
+        assert (now.bound, now.placed) == (bound, placed)
+        window.desk.undo()
+
+
+def test_the_file_of_a_delivery_is_heard_by_itself(
+    window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
+) -> None:
+    drop(window, qtbot, frames)
+    delivery = new_delivery(window, frames)
+    window.proving.hear(delivery)
+    qtbot.waitUntil(lambda: "not made yet" in window.message, timeout=PATIENCE)
+    seal_everything(window)
+
+    def is_made() -> bool:
+        return window.desk.job.delivery(delivery).outcome is not None
+
+    qtbot.waitUntil(is_made, timeout=PATIENCE)
+    window.outbox.toggle(delivery)
+    button(window.outbox.cards[delivery], "Hear it").click()
+
+    def loud() -> int:
+        given = [part for one in outlets for part in one.given]
+        return int(sum((np.abs(part).max(axis=1) > 0).sum() for part in given))
+
+    qtbot.waitUntil(lambda: loud() > RATE * 0.9, timeout=PATIENCE)
+    window.player.sounding.close()

@@ -74,6 +74,7 @@ def acts_of(window: Window) -> dict[str, Callable[[], object]]:
         "apart": partial(window.see, Aspect.DIFFERENCE),
         "unsure": partial(window.see, Aspect.UNSURE),
         **{name: partial(viewer.toggle, name) for name in ("scopes", "path", "clipped", "safe")},
+        "loudness": window.loudness.toggle,
         "day": partial(window.use_look, Look.DAY),
         "lamp": partial(window.use_look, Look.LAMP),
         "tray": partial(window.fold, window.tray),

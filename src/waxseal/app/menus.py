@@ -108,6 +108,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("path", "&Path of the colour", "P"),
             ("clipped", "&Clipped parts", "K"),
             ("safe", "Safe a&reas", "G"),
+            ("loudness", "Loudness o&ver the reel", "Shift+L"),
             LINE,
             ("day", "&Day", None),
             ("lamp", "&Lamp", None),

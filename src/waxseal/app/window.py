@@ -50,6 +50,7 @@ from waxseal.app.picture.transport import Transport
 from waxseal.app.picture.viewer import Viewer
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel.ledger import Ledger
+from waxseal.app.reel.loudnessline import LoudnessLine
 from waxseal.app.reel.rule import Rule
 from waxseal.app.reel.waveform import Peaks
 from waxseal.app.relinking import Relinking
@@ -102,6 +103,7 @@ class Window(QMainWindow):
         self.viewer = Viewer(self.player, self.pictures)
         self.transport = Transport(self.player)
         self.rule = Rule(self.pictures, self.peaks)
+        self.loudness = LoudnessLine(self.bench)
         self.ledger = Ledger(self.pictures, self.peaks, self.pen)
         self.outbox = Outbox(self.sending, self.pen, self.bench)
         self.proving = Proving(self.desk, self.player, self)
@@ -148,6 +150,8 @@ class Window(QMainWindow):
         self.jobwatch.said.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
             desk.job_begun.connect(part.close_all)
+        self.loudness.changed.connect(self.rule.show_loudness)
+        self.loudness.said.connect(self.say)
         self.pen.asked.connect(desk.do)
         self.pen.asked_of_many.connect(self.elsewhere.act)
         self.pen.settled.connect(desk.settle)
@@ -248,6 +252,7 @@ class Window(QMainWindow):
     def _show_programme(self, programme: Programme | None) -> None:
         self.sending.show_programme(programme)
         self.rule.show_programme(programme)
+        self.loudness.show_timeline(programme.timeline if programme is not None else None)
         self.ledger.show_programme(programme, self.desk.job)
         self.outbox.show_job(self.desk.job, programme)
 

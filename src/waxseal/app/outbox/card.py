@@ -67,6 +67,7 @@ class DeliveryCard(Card):
     predict_asked = Signal(str)
     compare_asked = Signal(str, str)  # its id, and a movie that was dropped on it
     look_asked = Signal(str)
+    hear_asked = Signal(str)
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
@@ -285,6 +286,7 @@ class DeliveryCard(Card):
                 docket.remove_asked.connect(partial(self.remove_asked.emit, self.delivery))
                 docket.proof_asked.connect(partial(self.proof_asked.emit, self.delivery))
                 docket.look_asked.connect(partial(self.look_asked.emit, self.delivery))
+                docket.hear_asked.connect(partial(self.hear_asked.emit, self.delivery))
                 docket.poster_asked.connect(partial(self.poster_asked.emit, self.delivery))
                 docket.predict_asked.connect(partial(self.predict_asked.emit, self.delivery))
                 docket.settings_asked.connect(self._show_settings)

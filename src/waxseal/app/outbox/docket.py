@@ -11,22 +11,22 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
 from waxseal.app.look.pen import Pen
 from waxseal.app.look.small import Elided, Field, button, label, row_of
 from waxseal.app.outbox import sentences
+from waxseal.app.outbox.decisions import Decisions
 from waxseal.app.outbox.fields import FilledRows, SettingRows, without_what_it_lacks
-from waxseal.app.outbox.matchtable import Decision, MatchTable
+from waxseal.app.outbox.matchtable import MatchTable
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.eachshot import split_by_shot
-from waxseal.core.deliver.match import Row, State, has_guessed_rate, match, sources_lacking
-from waxseal.core.deliver.naming import container_of, file_name, named_container, path_of
+from waxseal.core.deliver.match import Row, match
+from waxseal.core.deliver.naming import file_name, named_container, path_of
 from waxseal.core.deliver.specs.book import save_spec, spec_book
 from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
 from waxseal.core.errors import JobError, WaxSealError
-from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, hold_for_missing
+from waxseal.core.job.edits import Edit, change_delivery
 from waxseal.core.job.model import (
     Delivery,
     Job,
 )
 from waxseal.core.plan.programme import Programme
-from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import lines_text, plain
 
 __all__ = ["DeliveryDocket"]
@@ -42,6 +42,7 @@ class DeliveryDocket(QWidget):
     remove_asked = Signal()
     proof_asked = Signal()
     look_asked = Signal()
+    hear_asked = Signal()
     poster_asked = Signal()
     predict_asked = Signal()
     settings_asked = Signal(bool)
@@ -81,7 +82,10 @@ class DeliveryDocket(QWidget):
         predict.setToolTip(self.tr(sentences.HOW_LARGE_AND_HOW_LONG))
         look = button(self.tr("Look at it"), self.look_asked.emit, "word")
         look.setToolTip(self.tr(sentences.IN_THE_PICTURE_AS_IT_WILL_BE))
-        column.addLayout(row_of(look, proof, 1))
+        hear = button(self.tr("Hear it"), self.hear_asked.emit, "word")
+        hear.setToolTip(self.tr(sentences.THE_SOUND_OF_ITS_FILE))
+        hear.setVisible(delivery.outcome is not None)
+        column.addLayout(row_of(look, hear, proof, 1))
         column.addLayout(row_of(poster, predict, 1))
         self._each_shot = button(self.tr("Every shot as its own file"), self._split, "word")
         self._each_shot.setToolTip(self.tr(sentences.A_DELIVERY_FOR_EACH_SHOT))
@@ -119,8 +123,9 @@ class DeliveryDocket(QWidget):
             except WaxSealError as error:
                 troubles = [str(error)]
         self._match.setVisible(bool(rows))
-        decisions = dict(self._decisions(rows, programme)) if programme is not None else {}
-        self._match.show_rows(rows, decisions)
+        if programme is not None:
+            found = Decisions(self._delivery, self._codec, programme, self._pen)
+            self._match.show_rows([(row, found.of(row)) for row in rows])
         self._troubles.setText(lines_text(troubles))
         self._troubles.setVisible(bool(troubles))
         self._programme = programme
@@ -140,29 +145,6 @@ class DeliveryDocket(QWidget):
             return
         timeline = self._programme.timeline if self._programme is not None else None
         self._say(self.tr("as {0} wants it").format(spec.name), **settings_as(spec, timeline))
-
-    def _decisions(self, rows: tuple[Row, ...], programme: Programme) -> list[tuple[str, Decision]]:
-        """What can be decided where it is said."""
-        found: list[tuple[str, Decision]] = []
-        codec, there = self._codec, container_of(self._delivery).name
-        parts = (part.sequence for part in programme.timeline.shots)
-        guess = next((one.reading.rate for one in parts if has_guessed_rate(one)), None)
-        for row in rows:
-            if row.what == "rate" and row.state is State.DECIDE and guess is not None:
-                rate = guess.value
-                words = self.tr("confirm {0}").format(rate_words(rate))
-                confirm = partial(confirm_rates, rate=rate)
-                found.append((row.what, (words, partial(self._pen.ask_of_many, words, confirm))))
-            lacking = sources_lacking(programme, self._delivery) if row.reasons else ()
-            if row.what == "frames" and lacking:
-                words = self.tr(sentences.LET_THE_FRAME_BEFORE)
-                edit = Edit(words, partial(hold_for_missing, sources=lacking))
-                found.append((row.what, (words, partial(self._pen.asked.emit, edit))))
-            can_keep = bool(codec.alphas) and there in codec.clear_containers
-            if row.what == "alpha" and row.state is State.LOST and can_keep:
-                keep = partial(self._say, self.tr("keep alpha"), alpha=codec.alphas[0])
-                found.append((row.what, (self.tr("keep the alpha"), keep)))
-        return found
 
     # ---- the name --------------------------------------------------------------------------
 

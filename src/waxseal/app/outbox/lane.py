@@ -45,6 +45,7 @@ class Outbox(Lane["DeliveryCard"]):
     predict_asked = Signal(str)
     compare_asked = Signal(str, str)
     look_asked = Signal(str)
+    hear_asked = Signal(str)
 
     def __init__(self, sending: Sending, pen: Pen, bench: Workbench) -> None:
         super().__init__(CARD_TALL)
@@ -137,6 +138,7 @@ class Outbox(Lane["DeliveryCard"]):
         card.predict_asked.connect(self.predict_asked)
         card.compare_asked.connect(self.compare_asked)
         card.look_asked.connect(self.look_asked)
+        card.hear_asked.connect(self.hear_asked)
         self.fill_card(wanted, card)
         return card
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
@@ -31,19 +32,19 @@ class MatchTable(QWidget):
         self._column.setSpacing(2)
         self._rows: list[MatchRow] = []
 
-    def show_rows(self, rows: Sequence[Row], decisions: dict[str, Decision]) -> None:
-        """decisions: what can be decided in place, by the names of the rows."""
+    def show_rows(self, rows: Sequence[tuple[Row, Sequence[Decision]]]) -> None:
+        """Each with what can be decided in place."""
         while len(self._rows) < len(rows):
             self._rows.append(MatchRow())
             self._column.addWidget(self._rows[-1])
         for place, line in enumerate(self._rows):
             line.setVisible(place < len(rows))
             if place < len(rows):
-                line.show_row(rows[place], decisions.get(rows[place].what))
+                line.show_row(*rows[place])
 
 
 class MatchRow(QWidget):
-    """One row: its name, both sides, and below what is done, with its decision."""
+    """One row: its name, both sides, and below what is done, with its decisions."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -51,21 +52,19 @@ class MatchRow(QWidget):
         self._title.setFixedWidth(px(TITLE_WIDTH))
         self._sides = label("", "", wraps=True)
         self._done = label("", "quiet", wraps=True)
-        self._decide: QPushButton = button("", self._act, "word", may_shrink=True)
-        self._decision: Callable[[], None] | None = None
+        self._acts: list[QPushButton] = []
+        self._decisions: Sequence[Decision] = ()
         line = row_of(self._title, gap=6)
         line.setAlignment(self._title, Qt.AlignmentFlag.AlignTop)
-        words = QVBoxLayout()
-        words.setSpacing(0)
-        words.addWidget(self._sides)
-        words.addWidget(self._done)
-        words.addLayout(row_of(self._decide, 1))
-        line.addLayout(words, 1)
+        self._words = QVBoxLayout()
+        self._words.setSpacing(0)
+        self._words.addWidget(self._sides)
+        self._words.addWidget(self._done)
+        line.addLayout(self._words, 1)
         self.setLayout(line)
 
-    def show_row(self, row: Row, decision: Decision | None) -> None:
+    def show_row(self, row: Row, decisions: Sequence[Decision]) -> None:
         self._done.setVisible(bool(row.done))
-        self._decide.setVisible(decision is not None)
         self._title.setText(row.what)
         words = sides_words(row)
         self._sides.setText(words)
@@ -75,14 +74,20 @@ class MatchRow(QWidget):
         if self._done.objectName() != TONES[row.state]:
             self._done.setObjectName(TONES[row.state])
             restyle(self._done)
-        if decision is not None:
-            text, self._decision = decision
-            self._decide.setText(text)
-            self._decide.setAccessibleName(f"{row.what}: {text}")
+        self._decisions = decisions
+        while len(self._acts) < len(decisions):
+            act = button("", partial(self._act, len(self._acts)), "word", may_shrink=True)
+            self._acts.append(act)
+            self._words.addLayout(row_of(act, 1))
+        for place, act in enumerate(self._acts):
+            act.setVisible(place < len(decisions))
+            if place < len(decisions):
+                act.setText(decisions[place][0])
+                act.setAccessibleName(f"{row.what}: {decisions[place][0]}")
 
-    def _act(self) -> None:
-        if self._decision is not None:
-            self._decision()
+    def _act(self, place: int) -> None:
+        _, act = self._decisions[place]
+        act()
 
 
 def sides_words(row: Row) -> str:

@@ -19,8 +19,8 @@ from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.naming import file_made, path_of
 from waxseal.core.deliver.process.words import Before
 from waxseal.core.deliver.proof import make_poster, make_source_poster, proof_of, with_proof
-from waxseal.core.errors import WaxSealError
-from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
+from waxseal.core.errors import SoundError, WaxSealError
+from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Sound
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import plain
 
@@ -48,6 +48,9 @@ class Asks(Protocol):
     @property
     def look_asked(self) -> SignalInstance: ...
 
+    @property
+    def hear_asked(self) -> SignalInstance: ...
+
 
 class Proving(QObject):
     """said: how it went. made: the file of a proof or a poster frame."""
@@ -68,6 +71,7 @@ class Proving(QObject):
         asks.predict_asked.connect(self.predict)
         asks.compare_asked.connect(self.compare)
         asks.look_asked.connect(self.look_at)
+        asks.hear_asked.connect(self.hear)
 
     @property
     def is_busy(self) -> bool:
@@ -113,6 +117,19 @@ class Proving(QObject):
             self._player.look_at(Looked(delivery, file, show))
         except WaxSealError as error:
             self.said.emit(str(error))
+
+    def hear(self, delivery: str) -> None:
+        """The sound of a delivery's file by itself; a second time it stops."""
+        sounding = self._player.sounding
+        if sounding.is_heard:
+            sounding.stop()
+            return
+        self._player.stop()
+        one = self._desk.job.delivery(delivery)
+        self._bench.start(partial(made_sound, one), finished=self._play, failed=self._fail)
+
+    def _play(self, sound: Sound) -> None:
+        self._player.sounding.play_alone(sound)
 
     def predict(self, delivery: str) -> None:
         """How large a delivery becomes, and how long it takes."""
@@ -182,6 +199,16 @@ def open_file(path: object) -> None:
     from PySide6.QtGui import QDesktopServices
 
     QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+
+
+def made_sound(delivery: Delivery, _report: Report, _token: CancelToken) -> Sound:
+    """Raises SoundError, also where nothing has been made."""
+    from waxseal.core.sound.files import probe_sound  # it brings codecs along
+
+    file = file_made(delivery)
+    if file is None:
+        raise SoundError(sentences.IS_NOT_MADE_YET.format(plain(path_of(delivery).name)))
+    return probe_sound(file)
 
 
 def encode_proof(

@@ -69,6 +69,8 @@ A_POSTER_IS_AS_A_DELIVERY = "A poster frame is as a delivery will be: add one fi
 A_POSTER_FRAME_IS_THERE = "The poster frame is there, beside the delivery: {0}."
 IN_THE_PICTURE_AS_IT_WILL_BE = "In the picture: what it will be, and its file beside the reel"
 A_SECOND_AROUND_THE_PLAYHEAD = "A second around the playhead, as the file will be"
+THE_SOUND_OF_ITS_FILE = "The sound of the file that was made, from its start"
+IS_NOT_MADE_YET = "{0} is not made yet: seal it first."
 THE_FRAME_UNDER_THE_PLAYHEAD = "The frame under the playhead as a PNG beside the file"
 
 # ---- sending -----------------------------------------------------------------------------------

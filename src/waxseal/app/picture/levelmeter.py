@@ -8,12 +8,12 @@ from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from typing_extensions import override
 
+from waxseal.app.look.levels import LEAST, figure_words, share
 from waxseal.app.look.palette import current
 from waxseal.app.look.scale import px
 from waxseal.app.look.speaking import Drawn
 from waxseal.app.picture import sentences
 from waxseal.app.picture.sounding import Sounding
-from waxseal.core.words import numbered
 
 if TYPE_CHECKING:
     from waxseal.core.sound.meter import Levels
@@ -21,7 +21,6 @@ if TYPE_CHECKING:
 __all__ = ["LevelMeter"]
 
 EACH_MS = 50
-LEAST = -48.0  # dB at the left end of a bar
 HELD = 20  # times that the loudest stays to be seen
 FULL = 0.0
 
@@ -101,11 +100,3 @@ class LevelMeter(Drawn):
             place = QRectF(self.width() - words, 0, words, self.height())
             align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(place, align, figure_words(figure))
-
-
-def share(level: float) -> float:
-    return min(1.0, max(0.0, 1 - level / LEAST))
-
-
-def figure_words(level: float) -> str:
-    return numbered(level, 1) if level > -70 else "–"

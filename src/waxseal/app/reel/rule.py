@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -19,6 +20,7 @@ from PySide6.QtGui import (
 )
 from typing_extensions import override
 
+from waxseal.app.look.levels import share
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.scale import px
 from waxseal.app.look.speaking import Acts, Drawn, say_value
@@ -28,6 +30,9 @@ from waxseal.app.reel.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
+
+if TYPE_CHECKING:  # it brings codecs along
+    from waxseal.core.sound.course import Course
 
 __all__ = ["Rule"]
 
@@ -60,6 +65,7 @@ class Rule(Drawn):
         self._frame = 1
         self._thumbs: dict[int, ScreenKey] = {}  # by shot: two may show the same picture
         self._pieces: dict[str, tuple[Drawable, ...]] = {}  # of sounds on the reel
+        self._course: Course | None = None  # how loud the reel is, where somebody asked for it
         self._still: QPixmap | None = None  # all but the playhead, drawn once
         self._still_in: Palette = current()
         # By itself, not within the act that changed the reel: each is short then.
@@ -82,6 +88,11 @@ class Rule(Drawn):
                 width = max(1, min(width, height * recipe.width // recipe.height))
                 key = self._pictures.ask(recipe, width, height)
                 self._thumbs[number] = key
+        self._draw_anew()
+
+    def show_loudness(self, course: Course | None) -> None:
+        """A line over the sounds, and a mark where they are clipped."""
+        self._course = course
         self._draw_anew()
 
     def _first_shown(self, programme: Programme, number: int) -> int:
@@ -189,6 +200,8 @@ class Rule(Drawn):
             self._draw_shots(painter, programme)
             self._draw_overlays(painter, programme)
             self._draw_sound(painter, programme)
+            if self._course is not None:
+                self._draw_loudness(painter, programme, self._course)
 
     def _draw_scale(self, painter: QPainter, programme: Programme) -> None:
         small = QFont(painter.font())
@@ -343,6 +356,24 @@ class Rule(Drawn):
         painter.setBrush(current().colour("quiet", 0.7))
         painter.drawRects(narrow)
         painter.setClipping(False)
+
+    def _draw_loudness(self, painter: QPainter, programme: Programme, course: Course) -> None:
+        timeline = programme.timeline
+        wide = float((self.width() - 2 * SIDE) * timeline.rate / timeline.length)
+        top = BLOCK_TOP + BLOCK_TALL + 2.0
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(current().colour("text"), 1.2))
+        points = [
+            QPointF(SIDE + seconds * wide, top + WAVE_TALL * (1 - share(level)))
+            for seconds, level in course.points
+        ]
+        painter.drawPolyline(QPolygonF(points))
+        for finding in course.findings:
+            for seconds in finding.places:
+                mark = QRectF(SIDE + seconds * wide - 1, top, 3, 5)
+                painter.fillRect(mark, current().colour("accent"))
+        painter.restore()
 
     def _pieces_of(self, timeline: Timeline, laid: LaidSound) -> tuple[Drawable, ...]:
         """Kept for the reel that is shown: it is drawn again with each waveform that comes."""

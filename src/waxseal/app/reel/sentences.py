@@ -89,6 +89,12 @@ LISTENING_ONLY = "While you listen in this window; a delivery has it all the sam
 PAN = "From -100, left, to 100, right"
 FADE_SECONDS = "Seconds of the fade"
 
+# ---- loudnessline ------------------------------------------------------------------------------
+
+NO_SOUND_TO_MEASURE = "The reel has no sound to measure."
+REEL_IS_SILENT = "The reel is silent throughout."
+REEL_LOUDNESS = "The reel measures {0} LUFS, its true peak {1} dBTP."
+
 # ---- what could lie over its neighbour ---------------------------------------------------------
 
 HAS_ALPHA = "{0} has alpha: it can lie over the shot beside it instead of standing on its own."

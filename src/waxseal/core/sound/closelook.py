@@ -29,11 +29,15 @@ AGAINST = -0.7  # correlation of two sides
 
 @dataclass(frozen=True, slots=True)
 class SoundFinding:
-    """first, last: seconds of the sound. what: the rest of a sentence about it."""
+    """first, last: seconds of the sound. what: the rest of a sentence about it.
+
+    places: seconds at which it is clipped.
+    """
 
     first: float
     last: float
     what: str
+    places: tuple[float, ...] = ()
 
 
 def look_closely(path: Path, token: CancelToken) -> tuple[SoundFinding, ...]:
@@ -121,10 +125,10 @@ class Looking:
         if self._quiet_from is not None:
             self._pause(self._quiet_from, self._count)
         if self._clips:
-            at = self._clips[0] / self._rate
-            places = counted(len(self._clips), "place")
-            last = self._clips[-1] / self._rate
-            found.append(SoundFinding(at, last, f"it is clipped at {places}, first at {at:.3f} s"))
+            clips = tuple(at / self._rate for at in self._clips)
+            many = counted(len(clips), "place")
+            words = f"it is clipped at {many}, first at {clips[0]:.3f} s"
+            found.append(SoundFinding(clips[0], clips[-1], words, clips))
         for first, last in self._pauses:
             start, stop = first / self._rate, last / self._rate
             found.append(
