@@ -52,16 +52,16 @@ def measure_pictures(folder: Path, rounds: int) -> None:
         set_correction,
     )
     from waxseal.core.job.model import Job, JoinKind, Sequence, View
-    from waxseal.core.picture.kernels import compiled
-    from waxseal.core.picture.kernels.choice import exercise
+    from waxseal.core.picture.kernel_cache import ready_kernels
     from waxseal.core.picture.light.reading import decode_pick
     from waxseal.core.picture.make import make
     from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import recipe
+    from waxseal.core.progress import silent
 
     keep_memory_of_pictures()  # as an encoding process does
     cost = partial(cost_of, rounds)
-    exercise(compiled)
+    ready_kernels(silent)
     target = Target(1920, 1080, Layout.YUV420)
 
     def job_of(suffix: str) -> Job:
@@ -72,13 +72,13 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     def whole(job: Job) -> float:
         """Decoded anew each time: layers beside the first cannot be handed over."""
         one = recipe(job, 1)
-        return cost(lambda: make(one, target, kernels=compiled))
+        return cost(lambda: make(one, target))
 
     def beyond(job: Job) -> float:
         one = recipe(job, 1)
         assert one.shot is not None
         pixels = decode_pick(one.shot.pick)
-        return cost(lambda: make(one, target, kernels=compiled, pixels=pixels))
+        return cost(lambda: make(one, target, pixels=pixels))
 
     exr = job_of(".exr")
     one = recipe(exr, 1)
@@ -111,7 +111,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     twice = put_on_reel(exr, sources=["s1"])
     twice = change_join(twice, shot="a2", kind=JoinKind.DISSOLVE, length=239)
     mixed = recipe(twice, 120)
-    dissolve = cost(lambda: make(mixed, target, kernels=compiled))
+    dissolve = cost(lambda: make(mixed, target))
     tell("a frame of a dissolve, against one shot's", dissolve, single, 4.5)
     behind, alone = still_behind(folder, target)
     tell("a 2160p still behind, against none, a frame", behind, alone, 1.5)
@@ -123,7 +123,6 @@ def still_behind(folder: Path, target: Any) -> tuple[float, float]:
     from waxseal.core.deliver.supply import Supply, Wanted
     from waxseal.core.job.edits import add_sources, put_behind, put_on_reel
     from waxseal.core.job.model import Job
-    from waxseal.core.picture.kernels.choice import KernelChoice
     from waxseal.core.plan.programme import programme
 
     count = 24
@@ -133,13 +132,10 @@ def still_behind(folder: Path, target: Any) -> tuple[float, float]:
     still = write_frames(folder, suffix=".png", count=1, width=3840, height=2160)
     sources = [one for path in (moves, still) for one in scan([path]).sources]
     job = put_on_reel(add_sources(Job(), sources=sources), sources=["s1"])
-    kernels = KernelChoice()
-    kernels.warm_for(1 << 62)
-    kernels.wait()
 
     def supply(job: Job) -> None:
         film = programme(job).film()
-        pictures = Supply([Wanted(film, target, lambda _: None)], kernels)
+        pictures = Supply([Wanted(film, target, lambda _: None)])
         for number in film.frames:
             pictures.next_made(number)
         pictures.close()

@@ -12,8 +12,10 @@ from hypothesis import HealthCheck, settings
 
 import waxseal  # noqa: F401 - before NumPy: it says how many threads libraries have
 from tests.zygote import Forked
+from waxseal.core.picture.kernel_cache import FOLDER, kept_in
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ[FOLDER] = str(kept_in())  # no test compiles the kernels again for its own folders
 
 slow_ok = [HealthCheck.too_slow, HealthCheck.function_scoped_fixture]
 settings.register_profile(

@@ -29,7 +29,6 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Job, JoinKind, Size
 from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
-from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import programme, recipe
@@ -71,8 +70,7 @@ def test_scaling_against_the_definition_in_float64(tmp_path: Path, size: tuple[i
     rows, columns = lanczos(36, height), lanczos(64, width)
     expected = np.einsum("ij,jkc,lk->ilc", rows, values.astype(np.float64), columns)
     expected = np.maximum(expected, 0)
-    for kernels in (plain, compiled):
-        np.testing.assert_allclose(light(job, kernels=kernels), expected, rtol=1e-4, atol=1e-5)
+    np.testing.assert_allclose(light(job), expected, rtol=1e-4, atol=1e-5)
 
 
 def lanczos(length: int, to: int) -> NDArray[np.float64]:
@@ -112,7 +110,7 @@ def test_random_jobs_against_a_reference_in_float64(
     reel_stops: float,
     seed: int,
 ) -> None:
-    """Both kernels, within one code of 8 bits of the whole pipeline written down plainly."""
+    """Within one code of 8 bits of the whole pipeline written down plainly."""
     folder = tmp_path_factory.mktemp("random")
     under, front = halves((9, 16, 3), seed), halves((9, 16, 4), seed + 100)
     front[..., :3] *= front[..., 3:]
@@ -137,10 +135,9 @@ def test_random_jobs_against_a_reference_in_float64(
     whole = over(laid * opacity, shot) * 2**reel_stops
     expected = encode_srgb(whole) * 255
 
-    for kernels in (plain, compiled):
-        made = make(recipe(job, 1), Target(16, 9, Layout.SCREEN), kernels=kernels)
-        away = np.abs(made.planes[0][..., 2::-1] - expected)
-        assert away.max() <= 1.0
+    made = make(recipe(job, 1), Target(16, 9, Layout.SCREEN))
+    away = np.abs(made.planes[0][..., 2::-1] - expected)
+    assert away.max() <= 1.0
 
 
 def test_half_covering_white_over_black_is_code_188() -> None:

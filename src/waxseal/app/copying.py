@@ -116,7 +116,6 @@ def make_copies(
 ) -> Programme:
     from waxseal.core.picture.copies.making import copy_heavy  # NumPy: not in the first second
 
-    # By slower kernels everything would look heavy.
-    kernels = pictures.quickest_kernels()
-    copy_heavy(programme.film(), pictures.copies(), kernels, report=report, token=token)
+    pictures.ready_kernels()  # with what is compiled meanwhile everything would look heavy
+    copy_heavy(programme.film(), pictures.copies(), report=report, token=token)
     return programme

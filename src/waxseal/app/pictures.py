@@ -29,15 +29,16 @@ from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
 from waxseal.core.job.model import Job
 from waxseal.core.job.values import ready_all
+from waxseal.core.picture.kernel_cache import are_compiled, ready_kernels
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.filestates import UNKNOWN
 from waxseal.core.plan.recipe import Recipe
+from waxseal.core.progress import silent
 
 if TYPE_CHECKING:
     from waxseal.core.deliver.beside import Pair, Show
     from waxseal.core.deliver.codes import Held
     from waxseal.core.picture.copies.folder import LightCopies
-    from waxseal.core.picture.kernels.choice import KernelChoice, Kernels
     from waxseal.core.picture.light.store import LightStore
     from waxseal.core.picture.looking.sample import Sampled
 
@@ -90,6 +91,7 @@ Asked = tuple[Wish, int, "ScreenKey | None", "Work | None"]
 class Pictures(QObject):
     """made: a key whose picture is there now. failed: key, sentence. sampled: a frame's values.
 
+    compiling: the pixel kernels, once on a machine; pictures come when that is done.
     learned: that files are others than was known: who wished for pictures of them asks again.
     """
 
@@ -97,6 +99,7 @@ class Pictures(QObject):
     failed = Signal(object, str)
     sampled = Signal(object)
     learned = Signal()
+    compiling = Signal()
     _arrived = Signal(object, object)
     _broke = Signal(object, str)
 
@@ -116,7 +119,6 @@ class Pictures(QObject):
         self._sampling = ThreadPoolExecutor(1, "sample")
         self._kept: OrderedDict[ScreenKey, QImage] = OrderedDict()
         self._bytes = 0
-        self._kernels: KernelChoice | None = None
         self._choosing = threading.Lock()
         self._light_store: LightStore | None = None
         self._copies: LightCopies | None = None
@@ -137,33 +139,17 @@ class Pictures(QObject):
             import_module(name)
         Job()  # first: what checks the kinds is made with it
         ready_all()
-        self._choice().warm_for(1 << 40)
+        self.ready_kernels()
 
     @property
     def _is_closed(self) -> bool:
         return not self._threads
 
-    def _choice(self) -> KernelChoice:
-        from waxseal.core.picture.kernels.choice import (
-            KernelChoice,  # NumPy: not in the first second
-        )
-
-        with self._choosing:
-            if self._kernels is None:
-                self._kernels = KernelChoice()
-            return self._kernels
-
-    def quickest_kernels(self) -> Kernels:
-        """The compiled ones, waited for: not on the window's thread."""
-        choice = self._choice()
-        choice.warm_for(1 << 40)
-        choice.wait()
-        return choice.current
-
-    @property
-    def kernels(self) -> Kernels:
-        """The quickest that are there by now."""
-        return self._choice().current
+    def ready_kernels(self) -> None:
+        """Compile the pixel kernels where this machine has not yet; not on the window's thread."""
+        if not are_compiled():
+            self.compiling.emit()
+            ready_kernels(silent)
 
     def _lights(self) -> LightStore:
         from waxseal.core.picture.light.store import LightStore
@@ -270,7 +256,6 @@ class Pictures(QObject):
         picture = make(
             recipe,
             target,
-            kernels=self.kernels,
             store=self._lights(),
             copies=self.copies() if key.is_light else None,
         )
@@ -279,7 +264,7 @@ class Pictures(QObject):
     def _make_beside(self, key: ScreenKey, pair: Pair, show: Show) -> Any:
         from waxseal.core.deliver.codes import screen_of
 
-        return screen_of(pair, show, key.width, key.height, self.kernels)
+        return screen_of(pair, show, key.width, key.height)
 
     def _keep(self, key: ScreenKey, screen: Any) -> None:
         self._asked.pop(key, None)
@@ -315,7 +300,7 @@ class Pictures(QObject):
         if wanted != self._sample_key:
             return  # the pointer is on another frame by now
         try:
-            values: Sampled | None = sample(recipe, target, kernels=self._choice().current)
+            values: Sampled | None = sample(recipe, target)
         except WaxSealError:
             values = None
         self.sampled.emit(values)
@@ -332,7 +317,7 @@ class Pictures(QObject):
         if pair.key != self._sample_key:
             return
         try:
-            held: Held | None = hold(pair, self._choice().current)
+            held: Held | None = hold(pair)
         except WaxSealError:
             held = None
         self.sampled.emit(held)
@@ -346,5 +331,3 @@ class Pictures(QObject):
         join_all(self._threads)
         self._threads = []
         shut(self._sampling)
-        if self._kernels is not None:
-            self._kernels.wait()

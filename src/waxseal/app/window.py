@@ -203,6 +203,7 @@ class Window(QMainWindow):
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
         self.proving.serve(self.outbox)
+        self.pictures.compiling.connect(partial(self.say, self.tr(sentences.COMPILING)))
         self.pictures.learned.connect(self.outbox.files_changed)
         self.proving.said.connect(self.say)
         self.proving.made.connect(open_file)

@@ -16,6 +16,7 @@ from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import UnreadableInput, WrongUse
 from waxseal.core.job.file import load
 from waxseal.core.job.model import Delivery, DeliveryState, Job
+from waxseal.core.picture.kernel_cache import ready_kernels
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key
@@ -82,6 +83,7 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
             against = None
             is_open = checked is not None and checked.measured is not None
             if is_open and job is not None:
+                ready_kernels(report)
                 delivery = chosen(job, wishes.only, file)
                 against = check_against(file, job, delivery, report=report, token=token)
             troubles = tuple(said_by(spec, checked, file)) if spec and checked else ()

@@ -21,7 +21,6 @@ from waxseal.core.deliver.work import Work
 from waxseal.core.errors import Cancelled, FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -57,7 +56,7 @@ def test_what_is_sent_elsewhere_gives_the_same_bytes(job: Job, tmp_path: Path) -
     there = pickle.loads(pickle.dumps(here))  # noqa: S301 - our own values
     digests = []
     for name, (film, form) in (("a.mp4", here), ("b.mp4", there)):
-        encoded = encode(film, form, tmp_path / name, KernelChoice(), silent, CancelToken())
+        encoded = encode(film, form, tmp_path / name, silent, CancelToken())
         assert (len(encoded.marks), encoded.unreadable) == (12, ())
         digests.append(hashlib.sha256((tmp_path / name).read_bytes()).hexdigest())
     assert digests[0] == digests[1]
@@ -71,7 +70,7 @@ def test_frames_that_cannot_be_read_come_back_by_name(job: Job, tmp_path: Path) 
             for frame in (13, 15, 20):
                 (tmp_path / "frames" / f"shot.{frame:04}.png").unlink()
 
-    encoded = encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, CancelToken())
+    encoded = encode(film, form, tmp_path / "a.mp4", report, CancelToken())
     assert encoded.marks == ()
     assert [(one.source, one.frame) for one in encoded.unreadable] == [("s1", 13), ("s1", 15)]
     assert isinstance(encoded.unreadable[0], Unreadable)
@@ -86,7 +85,7 @@ def test_a_file_that_is_not_whole_is_never_taken_for_done(
     (tmp_path / "frames" / "shot.0007.png").unlink()
     monkeypatch.setattr(Supply, "unreadable_in", lambda *_: ())
     with pytest.raises(FrameError, match="not there"):
-        encode(film, form, tmp_path / "a.mp4", KernelChoice(), silent, CancelToken())
+        encode(film, form, tmp_path / "a.mp4", silent, CancelToken())
 
 
 def test_recipes_are_worked_out_as_they_are_asked_for(job: Job) -> None:
@@ -122,7 +121,7 @@ def test_what_the_encoder_keeps_back_is_not_said_to_be_done(
     def report(progress: Progress) -> None:
         (after if emptying else before).append(progress.done)
 
-    encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, CancelToken())
+    encode(film, form, tmp_path / "a.mp4", report, CancelToken())
     assert before == sorted(before)
     assert 0 < before[-1] < 12, "it has all pictures, and has coded few"
     assert after == list(range(before[-1] + 1, 13)), "each frame that comes out is told"
@@ -140,7 +139,7 @@ def test_a_stop_is_heard_while_the_encoder_empties_itself(
             token.cancel()
 
     with pytest.raises(Cancelled):
-        encode(film, form, tmp_path / "a.mp4", KernelChoice(), report, token)
+        encode(film, form, tmp_path / "a.mp4", report, token)
     assert len(after) == 1
 
 
@@ -150,9 +149,7 @@ def test_what_was_held_is_not_counted_as_slow(job: Job, monkeypatch: pytest.Monk
     film, form = planned(job)
     said: list[float] = []
     token = CancelToken()
-    work = Work(
-        film, form, KernelChoice(), lambda progress: said.append(progress.per_second), token
-    )
+    work = Work(film, form, lambda progress: said.append(progress.per_second), token)
 
     def held() -> None:  # for an hour; two threads wait it out
         now[0] += 3600

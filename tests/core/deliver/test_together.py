@@ -26,7 +26,6 @@ from waxseal.core.folders import segments_folder
 from waxseal.core.frames import decoding, reading
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import DeliveryState, Framing, Job, Outcome, Size
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 
@@ -241,13 +240,13 @@ def test_a_long_film_begins_before_all_of_it_is_planned(
     monkeypatch.setattr(cutting, "LONGEST_ALONE", 6)
     planned = programme(job)
     works = [
-        Work(film_of(planned, one), form_of(planned.timeline, one), KernelChoice(), silent, token)
+        Work(film_of(planned, one), form_of(planned.timeline, one), silent, token)
         for one, token in ((job.delivery(name), CancelToken()) for name in ("d1", "d4"))
     ]
     stretches = stretches_of(works)
     assert cuts(next(stretches)) == [["1-8", "9-19"], ["1-6", "7-12", "13-19"]]
     film = film_of(planned, job.delivery("d1"))
-    alike = [Work(film, works[0].form, KernelChoice(), silent, CancelToken()) for _ in range(2)]
+    alike = [Work(film, works[0].form, silent, CancelToken()) for _ in range(2)]
     stretches = stretches_of(alike)
     assert cuts(next(stretches)) == [["1-8"], ["1-8"]]
     assert len(film.made) < FRAMES

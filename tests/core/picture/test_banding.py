@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.core.picture.plain_kernels import plainly
 from tests.core.picture.test_layers import finished, job_with
 from waxseal.core.frames.headers import look
 from waxseal.core.frames.writing import write_light
@@ -25,7 +26,6 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Blend, Job, Space, View, Working
 from waxseal.core.picture import banding, layers
-from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.light.reading import read_frame
 from waxseal.core.picture.make import canvas_for, make
 from waxseal.core.picture.target import Layout, Target
@@ -57,28 +57,26 @@ def target(layout: Layout, height: int, **more: Any) -> Target:
 
 
 def both_ways(
-    job: Job, wanted: Target, kernels: Any, monkeypatch: pytest.MonkeyPatch
+    job: Job, wanted: Target, monkeypatch: pytest.MonkeyPatch
 ) -> tuple[tuple[NDArray[Any], ...], tuple[NDArray[Any], ...]]:
     one = recipe(job, 1)
-    assert banding.flat_layers(one, canvas_for(one, wanted, kernels, None, None))
-    banded = make(one, wanted, kernels=kernels).planes
+    assert banding.flat_layers(one, canvas_for(one, wanted, None, None))
+    banded = make(one, wanted).planes
     with monkeypatch.context() as patched:
         patched.setattr(banding, "MOST_LAYERS", 0)
-        return banded, make(one, wanted, kernels=kernels).planes
+        return banded, make(one, wanted).planes
 
 
-@pytest.mark.parametrize("kernels", [plain, compiled])
 @pytest.mark.parametrize("height", [2, BAND - 1, BAND, BAND + 1, 2 * BAND, 2 * BAND + 1, TALL])
 @pytest.mark.parametrize("layout", [Layout.YUV420, Layout.YUV420_10, Layout.YUV422_10])
 def test_two_layers_have_the_same_bits(
     tmp_path: Path,
     monkeypatch: pytest.MonkeyPatch,
-    kernels: Any,
     height: int,
     layout: Layout,
 ) -> None:
     job = two_layers(tmp_path, height=height)
-    banded, long = both_ways(job, target(layout, height, dither=True), kernels, monkeypatch)
+    banded, long = both_ways(job, target(layout, height, dither=True), monkeypatch)
     for ours, theirs in zip(banded, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
 
@@ -97,7 +95,7 @@ def test_blends_and_views_have_the_same_bits(
     job = set_correction(job, of=overlay, correction=Opacity(points=((0, 0.7),)))
     job = change_colourway(job, view=view, working=Working.ACESCG)
     wanted = target(Layout.YUV420_10, TALL, space=space)
-    banded, long = both_ways(job, wanted, compiled, monkeypatch)
+    banded, long = both_ways(job, wanted, monkeypatch)
     for ours, theirs in zip(banded, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
 
@@ -107,7 +105,7 @@ def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> N
     for channels, is_flat in ((3, True), (4, False)):
         job = change_colourway(two_layers(tmp_path / str(channels), under=channels), **ACES)
         one = recipe(job, 1)
-        assert bool(banding.flat_layers(one, canvas_for(one, wanted, plain, None, None))) is is_flat
+        assert bool(banding.flat_layers(one, canvas_for(one, wanted, None, None))) is is_flat
 
 
 def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -141,21 +139,23 @@ def test_what_is_not_flat_goes_the_long_way(tmp_path: Path, how: str) -> None:
     else:
         wanted = Target(WIDE // 2, TALL // 2, Layout.YUV420)
     one = recipe(job, 1)
-    assert banding.flat_layers(one, canvas_for(one, wanted, plain, None, None)) == []
+    assert banding.flat_layers(one, canvas_for(one, wanted, None, None)) == []
 
 
 def test_a_file_that_was_replaced_by_another_size_goes_the_long_way(tmp_path: Path) -> None:
     """Its header may be known from the picture before."""
     job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
     one = recipe(job, 1)
-    canvas = canvas_for(one, wanted, compiled, None, None)
+    canvas = canvas_for(one, wanted, None, None)
     assert len(banding.flat_frames(one, canvas, None)) == 2
     assert one.shot is not None
     path = Path(one.shot.pick.file.path)
     write_light(path, picture(3, 4, TALL // 2))
     assert banding.flat_layers(one, canvas)
     assert banding.flat_frames(one, canvas, None) == []
-    made, long = (make(one, wanted, kernels=kernels).planes for kernels in (compiled, plain))
+    made = make(one, wanted).planes
+    with plainly():
+        long = make(one, wanted).planes
     for ours, theirs in zip(made, long, strict=True):
         np.testing.assert_array_equal(ours, theirs)
 

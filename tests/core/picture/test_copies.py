@@ -24,7 +24,6 @@ from waxseal.core.job.edits import (
 from waxseal.core.job.model import Colour, Colourway, Framing, Job, Order, Size, Turn, Working
 from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.copies.making import copy_heavy
-from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Filter, Layout, Target
@@ -58,7 +57,7 @@ def reel_of(folder: Path, *, width: int = 2600, frames: range = range(1, 4), **k
 def copied(job: Job, folder: Path, budget: Fraction = AT_ONCE) -> tuple[LightCopies, int]:
     copies = LightCopies(folder / "light")
     made = copy_heavy(
-        programme(job).film(), copies, plain, report=silent, token=CancelToken(), budget=budget
+        programme(job).film(), copies, report=silent, token=CancelToken(), budget=budget
     )
     return copies, made
 
@@ -186,9 +185,9 @@ def test_copying_names_its_source_and_stops(tmp_path: Path) -> None:
 
     copies = LightCopies(tmp_path / "light")
     with pytest.raises(Cancelled):
-        copy_heavy(programme(job).film(), copies, plain, report=report, token=token, budget=AT_ONCE)
+        copy_heavy(programme(job).film(), copies, report=report, token=token, budget=AT_ONCE)
     assert [(one.stage, one.done, one.total) for one in said] == [(job.sources[0].id, 1, 3)]
     rest = copy_heavy(
-        programme(job).film(), copies, plain, report=silent, token=CancelToken(), budget=AT_ONCE
+        programme(job).film(), copies, report=silent, token=CancelToken(), budget=AT_ONCE
     )
     assert rest == 2

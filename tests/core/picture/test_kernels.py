@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.core.picture import plain_kernels as plain
 from waxseal.core.job.model import Colour
+from waxseal.core.picture import kernels as compiled
 from waxseal.core.picture.colour import spaces
 from waxseal.core.picture.colour.curves import (
     alpha_table,
@@ -22,9 +21,8 @@ from waxseal.core.picture.colour.curves import (
     stored_as_integers,
 )
 from waxseal.core.picture.colour.displayvalues import in_display_values, to_display, to_light
-from waxseal.core.picture.kernels import choice, compiled, plain
-from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
-from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.kernels.constants import ADDED, CLEAR
+from waxseal.core.picture.kernels.stored_picture import Stored
 from waxseal.core.picture.scaling import weights
 from waxseal.core.picture.target import Filter
 
@@ -184,7 +182,7 @@ def test_what_is_clear_is_marked_and_kept_alike() -> None:
         assert not kernels.mark_clear(np.ones((2, 2, 4), np.float32), marks[:2, :2].copy())
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
-    assert set(np.unique(made[0][1])) == {0, plain.CLEAR, plain.ADDED}
+    assert set(np.unique(made[0][1])) == {0, CLEAR, ADDED}
 
 
 @pytest.mark.parametrize("channels", [3, 4])
@@ -194,8 +192,8 @@ def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) 
     light[1:20] /= np.float32(1e5)
     for curve, formula in zip(in_display_values(), (to_display, to_light), strict=True):
         one, other = light.copy(), light.copy()
-        curve.apply(one, plain)
-        curve.apply(other, compiled)
+        plain.bend(one, curve)
+        curve.apply(other)
         np.testing.assert_array_equal(one, other)
         known = np.clip(np.nan_to_num(light[..., :3], nan=0), -curve.most, curve.most)
         wanted = np.sign(known) * formula(np.abs(known.astype(np.float64)))
@@ -204,8 +202,8 @@ def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) 
     encode, decode = in_display_values()
     whole = np.nan_to_num(light, posinf=1, neginf=-1)
     both = whole.copy()
-    encode.apply(both, compiled)
-    decode.apply(both, compiled)
+    encode.apply(both)
+    decode.apply(both)
     np.testing.assert_allclose(both, whole, rtol=5e-7)
 
 
@@ -217,18 +215,6 @@ def test_display_values_are_those_of_the_colour_library() -> None:
         ours.apply(one)
         spaces.make_process(spaces.curve(encode=is_encoding)).apply(other)
         np.testing.assert_allclose(one, other, rtol=3e-5)  # so much its own power is off
-
-
-def test_short_work_does_not_wait_for_a_compiler(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(choice, "are_kept", lambda: False)
-    kernels = KernelChoice()
-    kernels.warm_for(48 * 640 * 360)
-    kernels.wait()
-    assert kernels.current is plain
-    assert WORTH_COMPILING < 240 * 1920 * 1080
-    kernels.warm_for(WORTH_COMPILING)
-    kernels.wait()
-    assert kernels.current is compiled
 
 
 @pytest.mark.parametrize("channels", [3, 4])
@@ -271,65 +257,6 @@ def test_codes_of_every_layout_are_the_same_bits(
         made.append((y, cb, cr, *rgb))
     for one, other in zip(*made, strict=True):
         np.testing.assert_array_equal(one, other)
-
-
-@pytest.mark.parametrize("are_kept", [True, False])
-def test_kept_kernels_are_fetched_sooner_and_waited_for(
-    monkeypatch: pytest.MonkeyPatch, *, are_kept: bool
-) -> None:
-    monkeypatch.setattr(choice, "are_kept", lambda: are_kept)
-    monkeypatch.setattr(choice, "PATIENCE_S", 60.0)
-    kernels = KernelChoice()
-    kernels.warm_for(choice.WORTH_FETCHING - 1)
-    assert kernels.current is plain
-    kernels.warm_for(choice.WORTH_FETCHING)
-    assert (kernels.current is compiled) is are_kept
-    kernels.wait()
-
-
-@pytest.mark.parametrize("are_kept", [True, False])
-def test_kernels_that_were_not_all_kept_are_compiled_before_they_are_used(
-    monkeypatch: pytest.MonkeyPatch, *, are_kept: bool
-) -> None:
-    """Of another processor, or left by a run that was killed while it compiled."""
-    exercised: list[object] = []
-    monkeypatch.setattr(choice, "exercise", exercised.append)
-    monkeypatch.setattr(choice, "are_kept", lambda: are_kept)
-    kernels = KernelChoice()
-    kernels.warm_for(WORTH_COMPILING)
-    kernels.wait()
-    assert exercised == ([] if are_kept else [compiled])
-    assert kernels.current is compiled
-
-
-WITHOUT = """
-import subprocess
-import sys
-from pathlib import Path
-import numpy as np
-from pathlib import Path
-from waxseal.core.frames.exr import NOTHING, unpack
-from waxseal.core.machine.kernel import is_at_hand
-from waxseal.core.picture.kernels.choice import WORTH_COMPILING, KernelChoice
-sys.modules[sys.argv[1]] = None
-if sys.argv[1] == "numba":
-    from waxseal.core.machine import code
-    code.folders = lambda: [Path("kernels-now")]
-kernels = KernelChoice()
-kernels.warm_for(WORTH_COMPILING)
-kernels.wait()
-print(kernels.current.__name__.rpartition(".")[2], is_at_hand(unpack, NOTHING))
-"""
-
-
-@pytest.mark.parametrize("missing", ["llvmlite", "numba"])
-def test_without_a_compiler_the_plain_kernels_go_on(tmp_path: Path, missing: str) -> None:
-    """Also where code could be loaded but none was kept."""
-    command = [sys.executable, "-c", WITHOUT, missing]
-    done = subprocess.run(
-        command, check=True, capture_output=True, text=True, cwd=tmp_path, timeout=100
-    )
-    assert done.stdout.split() == ["plain", "False"]
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
+from tests.core.picture.plain_kernels import plainly
 from tests.making import job_of
 from waxseal.core.arrive.sources import scan
 from waxseal.core.errors import JobError
@@ -68,7 +69,6 @@ from waxseal.core.job.model import (
     StackPass,
     Turn,
 )
-from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import programme, recipe
@@ -97,11 +97,11 @@ def job_with(folder: Path, **pictures: NDArray[Any]) -> Job:
     return put_on_reel(job, sources=["s1"])
 
 
-def light(job: Job, frame: int = 1, kernels: Any = plain, scale: float = 1) -> NDArray[np.float32]:
+def light(job: Job, frame: int = 1, scale: float = 1) -> NDArray[np.float32]:
     size = job.reel_size
     width, height = round(size.width * scale), round(size.height * scale)
     target = Target(width, height, Layout.SCREEN, Filter.SHARP)
-    return light_for(recipe(job, frame), target, kernels=kernels)
+    return light_for(recipe(job, frame), target)
 
 
 def finished(job: Job, *corrections: Correction, of: str = "a1") -> Job:
@@ -330,8 +330,9 @@ def test_overlays_are_laid_over_as_the_trade_does(
     job = job_with(tmp_path, a=flat(0.2, 0.4, 0.6), b=flat(0.3, 0.3, 0.3, 0.5))
     job = change_overlay(lay_over(job, source="s2", at=2), overlay="o1", blend=blend)
     np.testing.assert_allclose(light(job, 1)[0, 0], [0.2, 0.4, 0.6], rtol=2e-3)
-    for kernels in (plain, compiled):
-        np.testing.assert_allclose(light(job, 2, kernels)[0, 0], expected, rtol=3e-3)
+    np.testing.assert_allclose(light(job, 2)[0, 0], expected, rtol=3e-3)
+    with plainly():
+        np.testing.assert_allclose(light(job, 2)[0, 0], expected, rtol=3e-3)
 
 
 def test_an_overlay_laid_over_display_encoded_values_is_mixed_there(tmp_path: Path) -> None:
@@ -527,7 +528,9 @@ def test_plain_and_compiled_kernels_make_the_same_picture(tmp_path: Path) -> Non
     job = lay_over(job, source="s2", at=1)
     job = finished(job, Cdl(slope=(1.2, 1.0, 0.8), power=(1.1, 1, 1)), Vignette())
     target = Target(WIDE, TALL, Layout.YUV420)
-    one, other = (make(recipe(job, 1), target, kernels=k) for k in (plain, compiled))
+    one = make(recipe(job, 1), target)
+    with plainly():
+        other = make(recipe(job, 1), target)
     for before, after in zip(one.planes, other.planes, strict=True):
         np.testing.assert_array_equal(before, after)
 

@@ -13,7 +13,6 @@ from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_reading, set_framing, set_ground, set_reel_size
 from waxseal.core.job.model import Alpha, Framing, Job, Size
 from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
-from waxseal.core.picture.kernels import compiled, plain
 from waxseal.core.picture.looking.sample import sample
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Filter, Layout, Target
@@ -53,8 +52,7 @@ def test_opaque_parts_beside_clear_ones_keep_their_codes(tmp_path: Path) -> None
     np.testing.assert_array_equal(shown[:, 32:], np.broadcast_to((0x20, 0x40, 0x60), (36, 32, 3)))
 
 
-@pytest.mark.parametrize("kernels", [plain, compiled])
-def test_one_clear_row_at_the_end_shows_the_ground(tmp_path: Path, kernels: Any) -> None:
+def test_one_clear_row_at_the_end_shows_the_ground(tmp_path: Path) -> None:
     """Whether a picture is covered is seen while it is coded: what was coded so far is left."""
     values = np.random.default_rng(2).integers(0, 256, (36, 64, 4), np.uint8)
     values[..., 3] = 255
@@ -62,7 +60,7 @@ def test_one_clear_row_at_the_end_shows_the_ground(tmp_path: Path, kernels: Any)
     covered = make(recipe(one_frame(tmp_path / "all", "a.png", values), 1), target).planes[0]
     values[-1, :, 3] = 0
     job = set_ground(one_frame(tmp_path / "holed", "a.png", values), colour="#ffffff")
-    holed = make(recipe(job, 1), target, kernels=kernels).planes[0]
+    holed = make(recipe(job, 1), target).planes[0]
     assert (holed[-1] == 235).all()  # white, as ITU-R BT.709-6 has it
     away = np.abs(holed[:-1].astype(int) - covered[:-1])
     assert away.max() <= 1  # it went through light, and luma is rounded once more

@@ -61,7 +61,7 @@ class Looking(QObject):
             return
         made: Traced | None = None
         try:
-            made = trace(recipe, target, kernels=self._pictures.kernels)
+            made = trace(recipe, target)
         except WaxSealError:
             self._trace = ""  # it may be asked for again
         self.traced.emit(recipe.key, made)

@@ -35,10 +35,8 @@ from waxseal.core.job.model import (
     Space,
     change,
 )
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.target import Target
-from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Recipe
@@ -227,7 +225,6 @@ class Comparing:
     ) -> None:
         self._film, self._form, self._target = film, form, target
         self._rate = measured.rate or form.rate
-        self._kernels = KernelChoice()
         self._seen: list[Sketch] = []
         self._made: list[Sketch] = []
         self._details: list[Detail] = []
@@ -241,7 +238,6 @@ class Comparing:
         self._odd: set[int] = set()  # places of frames that differ by themselves
 
     def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
-        self._kernels.warm_for(work_of_film(self._film, self._target))
         found: dict[int, Differs] = {}
         for number in range(1, self.count + 1):
             token.check()
@@ -385,7 +381,7 @@ class Comparing:
 
     def _side_by_side(self, recipe: Recipe, there: Codes) -> tuple[Codes, Codes]:
         """What was to be shown, and what is: in one size, with alpha where both have it."""
-        made = codes_made(recipe, self._target, self._kernels.current, self._lights)
+        made = codes_made(recipe, self._target, self._lights)
         there = in_size(there, self._target.width, self._target.height)
         if there.shape[2] < made.shape[2] or self._target.alpha is Alpha.NONE:
             return made[..., :3], there[..., :3]

@@ -14,7 +14,6 @@ from waxseal.core.deliver.settings import film_of, form_of, stretch_of
 from waxseal.core.deliver.work import Work
 from waxseal.core.errors import Cancelled, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Sequence
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.progress import CancelToken, Report
@@ -49,7 +48,7 @@ def encode_ahead(job: Job, delivery: Delivery, report: Report, token: CancelToke
         form, film = form_of(planned.timeline, delivery), film_of(planned, delivery)
         if not isinstance(form.codec.coding, StreamEncoder):
             return Outcome(state=DeliveryState.WAITING)
-        work, store = Work(film, form, KernelChoice(), report, token), SegmentStore()
+        work, store = Work(film, form, report, token), SegmentStore()
         made = 0
         for piece in whole_pieces(planned, film, delivery, pieces_of(film, form)):
             before = work.segments_kept

@@ -20,8 +20,6 @@ from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.job.model import GRAPHICS_WHITES, Alpha, Space
 from waxseal.core.picture.colour.curves import encode_srgb
 from waxseal.core.picture.colour.spaces import display_to_graphics
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Target
@@ -54,22 +52,20 @@ class Held:
         return tuple(map(float, self.made[y, x])), tuple(map(float, there))
 
 
-def hold(pair: Pair, kernels: Kernels = plain) -> Held:
+def hold(pair: Pair) -> Held:
     """Both in all their pixels. Raises FrameError, JobError."""
     there = read_beside(pair) if pair.file is not None else None
-    return Held(pair, codes_made(pair.recipe, pair.target, kernels), there)
+    return Held(pair, codes_made(pair.recipe, pair.target), there)
 
 
-def screen_of(
-    pair: Pair, show: Show, width: int, height: int, kernels: Kernels = plain
-) -> NDArray[np.uint8]:
+def screen_of(pair: Pair, show: Show, width: int, height: int) -> NDArray[np.uint8]:
     """B, G, R, 255 for the screen; for BOTH the reel's picture above the file's.
 
     Raises FrameError, JobError.
     """
     panels: list[Codes] = []
     if show is not Show.FILE:
-        panels.append(codes_made(pair.recipe, pair.target, kernels))
+        panels.append(codes_made(pair.recipe, pair.target))
     if show is not Show.REEL:
         panels.append(read_beside(pair))
     alpha = pair.target.alpha
@@ -91,10 +87,8 @@ def read_beside(pair: Pair) -> Codes:
     return in_size(codes, pair.target.width, pair.target.height)
 
 
-def codes_made(
-    recipe: Recipe, target: Target, kernels: Kernels = plain, store: LightStore | None = None
-) -> Codes:
-    return as_codes(np.dstack(make(recipe, target, kernels=kernels, store=store).planes))
+def codes_made(recipe: Recipe, target: Target, store: LightStore | None = None) -> Codes:
+    return as_codes(np.dstack(make(recipe, target, store=store).planes))
 
 
 def file_frame(frame: int, rate: Fraction, file_rate: Fraction) -> int:

@@ -44,7 +44,6 @@ from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.deliver.written_check import CheckOfWritten, flash_facts
 from waxseal.core.errors import Cancelled, DeliveryRefused, FrameError, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, change
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme
@@ -123,19 +122,18 @@ def make_held(
         programme = preflight(job, delivery, may_replace=replaces)
         signer = load_signer()  # once: it may go away while the film is made
         form = levelled(form_of(programme.timeline, delivery), token)
-        kernels = KernelChoice()
         own = (
-            encode_together(job, programme, delivery, beside, kernels, report, token, who=who)
+            encode_together(job, programme, delivery, beside, report, token, who=who)
             if not who.cluster
             else 0
         )
         programme, film, fitted = encode_whole(
-            programme, delivery, form, partial, kernels, report, token, who
+            programme, delivery, form, partial, report, token, who
         )
         form, encoded = fitted.form, fitted.encoded
         if partial.is_file():
             flush_to_disk(partial)
-        checked = CheckOfWritten(film, form, encoded, kernels)
+        checked = CheckOfWritten(film, form, encoded)
         measured = checked.run(partial, report, token)
         light = levels_in(encoded.marks) if form.says_light_levels else None
         expected = expected_of(form, encoded.stream, light)
@@ -153,7 +151,7 @@ def make_held(
             *sound.notes,
             *peak_notes(measured),
             *light_notes(form.mastering, light),
-            *beyond_notes(film, form, kernels.current),
+            *beyond_notes(film, form),
             *(() if form.no_flashes else flashes),
             *stand_in_notes(programme, frames_of(programme.timeline, delivery)),
             *replaced_notes(programme, film.replaced()),
@@ -213,7 +211,6 @@ def encode_whole(
     delivery: Delivery,
     form: Form,
     partial: Path,
-    kernels: KernelChoice,
     report: Report,
     token: CancelToken,
     who: Who,
@@ -227,7 +224,7 @@ def encode_whole(
     while True:
         film = film_of(programme, delivery)
         try:
-            fitted = encode_fitted(film, form, partial, kernels, report, token, who)
+            fitted = encode_fitted(film, form, partial, report, token, who)
         except FrameError:
             fitted = None  # a frame could not be read, and can by now
             if not film.changed():
@@ -242,7 +239,7 @@ def encode_whole(
         encoded = fitted.encoded
         if not encoded.unreadable:
             if not (fitted.fits and fitted.is_fine_enough):
-                trouble = coarse_words(film, delivery, fitted, kernels, token)
+                trouble = coarse_words(film, delivery, fitted, token)
                 if trouble:
                     raise DeliveryRefused(trouble)
             return programme, film, fitted

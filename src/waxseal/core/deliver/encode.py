@@ -18,8 +18,6 @@ from waxseal.core.deliver.supply import Supply, Unreadable, Wanted
 from waxseal.core.deliver.work import HERE, Who, Work
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Quality
-from waxseal.core.picture.kernels.choice import KernelChoice
-from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
 
@@ -50,7 +48,6 @@ def encode(
     film: Recipes,
     form: Form,
     partial: Path,
-    kernels: KernelChoice,
     report: Report,
     token: CancelToken,
     *,
@@ -61,14 +58,12 @@ def encode(
     """Write a film to `partial`, whole, in its form.
 
     stage: what it is called while it runs. who: encodes it. qualities: see Work.
-    kernels: told how much work there is; they make the pictures.
     Where a frame cannot be read nothing usable is left there, and all such frames
     are named. Raises FrameError where none can be named, JobError for a colour that
     cannot be worked out, FFmpegError and OSError where the file cannot be written,
     Cancelled.
     """
-    kernels.warm_for(work_of_film(film, form.target))
-    work = Work(film, form, kernels, report, token, stage=stage, who=who, qualities=qualities)
+    work = Work(film, form, report, token, stage=stage, who=who, qualities=qualities)
     try:
         stream = CONTAINERS[form.container].write(partial, work)
     except FrameError:
@@ -84,7 +79,7 @@ def encode(
 def unreadable_in(work: Work) -> tuple[Unreadable, ...]:
     """Those of the frames that were not made."""
     film = work.film
-    supply = Supply([Wanted(film, work.form.target, work.comparison.mark)], work.kernels)
+    supply = Supply([Wanted(film, work.form.target, work.comparison.mark)])
     first = film.frames.first
     try:
         left = (frame for frame in film.frames if frame - first not in work.marks)

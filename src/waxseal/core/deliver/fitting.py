@@ -16,7 +16,6 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.segments.pictures import encoder_of
 from waxseal.core.deliver.work import HERE, Who
 from waxseal.core.job.model import ConstantQuality, Grade, Graded, Quality
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import remove_partial
@@ -72,7 +71,6 @@ def encode_fitted(
     film: Recipes,
     form: Form,
     partial: Path,
-    kernels: KernelChoice,
     report: Report,
     token: CancelToken,
     who: Who = HERE,
@@ -87,7 +85,7 @@ def encode_fitted(
         nonlocal segments_made
         remove_partial(partial)
         encoded = encode(
-            film, one, partial, kernels, report, token, stage=stage, who=who, qualities=qualities
+            film, one, partial, report, token, stage=stage, who=who, qualities=qualities
         )
         segments_made += len(encoded.sizes) - encoded.segments_kept
         return encoded

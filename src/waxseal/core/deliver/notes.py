@@ -9,7 +9,6 @@ from waxseal.core.deliver.form import Form
 from waxseal.core.errors import FrameError
 from waxseal.core.job.mastering import mastering_of
 from waxseal.core.job.model import Space, StandIn
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.looking.beyond import beyond
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.programme import Programme
@@ -42,7 +41,7 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
         )
 
 
-def beyond_notes(film: Film, form: Form, kernels: Kernels) -> Iterator[str]:
+def beyond_notes(film: Film, form: Form) -> Iterator[str]:
     """What of a wider colour or range a destination cannot show, and what becomes of it.
 
     Of some frames of the film, evenly spread; nothing where one has gone meanwhile.
@@ -55,7 +54,7 @@ def beyond_notes(film: Film, form: Form, kernels: Kernels) -> Iterator[str]:
     count = min(LOOKED_AT, film.frames.count)
     places = [film.frames.first + at * film.frames.count // count for at in range(count)]
     try:
-        found = beyond([film.recipe(frame) for frame in places], form.target, kernels)
+        found = beyond([film.recipe(frame) for frame in places], form.target)
     except FrameError:
         return
     of = f"of the pixels of {counted(count, 'frame')} that were looked at"

@@ -19,7 +19,6 @@ from waxseal.core.deliver.settings import film_of, form_of
 from waxseal.core.deliver.work import Work
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.words import bytes_words, left_words
 
@@ -53,7 +52,7 @@ def predict(job: Job, delivery: Delivery, report: Report, token: CancelToken) ->
     """Encode a few segments of a delivery. Raises DeliveryRefused, FrameError, Cancelled."""
     programme = preflight(job, delivery, may_replace=True)
     form, film = form_of(programme.timeline, delivery), film_of(programme, delivery)
-    work = Work(film, form, KernelChoice(), report, token, stage="predicting")
+    work = Work(film, form, report, token, stage="predicting")
     store, pieces = SegmentStore(), list(pieces_of(film, form))
     chosen = sorted({round(at * (len(pieces) - 1) / (SAMPLES - 1)) for at in range(SAMPLES)})
     size = frames = made_frames = 0

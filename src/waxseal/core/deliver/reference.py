@@ -10,7 +10,6 @@ from waxseal.core.deliver.codes import Codes, frames_in, read_codes
 from waxseal.core.deliver.fitting import encode_fitted
 from waxseal.core.deliver.form import Form
 from waxseal.core.deliver.work import Who
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Film
 from waxseal.core.progress import CancelToken, silent
 
@@ -39,7 +38,7 @@ class Reference:
     def codes(self, frame: int) -> Codes | None:
         """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
         if not self._count:
-            how = (self._film, self._form, self._path, KernelChoice(), silent, self._token)
+            how = (self._film, self._form, self._path, silent, self._token)
             encode_fitted(*how, who=Who(keeps=False))
             self._count = len(frames_in(self._path)) or self._film.frames.count
         number = frame - self._film.frames.first + 1

@@ -21,7 +21,6 @@ from waxseal.core.errors import JobError
 from waxseal.core.frames.movies.planes import read_planes
 from waxseal.core.job.model import ConstantQuality, Delivery, Size, change
 from waxseal.core.picture.arrays import Plane
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
 from waxseal.core.plan.film import Film
 from waxseal.core.progress import CancelToken, silent
@@ -48,9 +47,7 @@ class Tried:
     likeness: float
 
 
-def coarse_words(
-    film: Film, delivery: Delivery, fitted: Fitted, kernels: KernelChoice, token: CancelToken
-) -> str:
+def coarse_words(film: Film, delivery: Delivery, fitted: Fitted, token: CancelToken) -> str:
     """Why what fits under a limit is not worth having, and what would be better.
 
     Empty where it is like the reel all the same: some codecs are good at their coarsest.
@@ -60,7 +57,7 @@ def coarse_words(
     pictures = max(1, sum(fitted.encoded.sizes.values()))
     beside = max(0, fitted.size - pictures)
     most = max(0.0, min(1.0, (form.most_bytes - beside) / pictures))
-    sample = Sample(film, form, kernels, token, most=most)
+    sample = Sample(film, form, token, most=most)
     now = sample.likeness(form)
     is_over = not fitted.fits
     if not is_over and now >= WORTH_HAVING:
@@ -117,19 +114,14 @@ def quieter_words(
 class Sample:
     """A few frames out of the middle of a film, as they would be in other forms."""
 
-    def __init__(
-        self, film: Film, form: Form, kernels: KernelChoice, token: CancelToken, *, most: float
-    ) -> None:
+    def __init__(self, film: Film, form: Form, token: CancelToken, *, most: float) -> None:
         """most: bytes that it may take, as a part of what it takes in the form."""
-        self._film, self._kernels, self._token = film, kernels, token
+        self._film, self._token = film, token
         frames = film.frames
         count = min(SAMPLE, frames.count)
         first = frames.first + (frames.count - count) // 2
         self._span = FrameRange(first, first + count - 1)
-        self._made = [
-            make(film.recipe(frame), form.target, kernels=kernels.current).planes[0]
-            for frame in self._span
-        ]
+        self._made = [make(film.recipe(frame), form.target).planes[0] for frame in self._span]
         self._form = form
         self._whole = self._encode(form).segment.size_bytes
         self._budget = self._whole * most
@@ -182,7 +174,7 @@ class Sample:
     def _encode(self, form: Form) -> Held:
         held = Held()
         recipes = tuple(self._film.recipe(frame) for frame in self._span)
-        work = Work(self._film, form, self._kernels, silent, self._token)
+        work = Work(self._film, form, silent, self._token)
         encode_piece(Piece(0, self._span, recipes, form), work, held)
         return held
 

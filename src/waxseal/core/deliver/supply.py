@@ -11,7 +11,6 @@ from typing import Any
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.decoding import SharedFrames
 from waxseal.core.picture.arrays import Plane
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.light.reading import key_of
 from waxseal.core.picture.light.store import MOST_RECURRING_BYTES, LightStore
 from waxseal.core.picture.make import Picture, make
@@ -64,8 +63,8 @@ class Supply:
     light of a layer that stands still is kept.
     """
 
-    def __init__(self, wanted: Sequence[Wanted], kernels: KernelChoice) -> None:
-        self._wanted, self._kernels = wanted, kernels
+    def __init__(self, wanted: Sequence[Wanted]) -> None:
+        self._wanted = wanted
         pixels = sum(one.target.width * one.target.height for one in wanted)
         self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // pixels))
         self._last = max(one.film.frames.last for one in wanted)
@@ -135,8 +134,7 @@ class Supply:
             return tuple(self._made(self._wanted[place], recipe) for place, recipe in asked)
 
     def _made(self, wanted: Wanted, recipe: Recipe) -> Made:
-        kernels = self._kernels.current
-        picture = make(recipe, wanted.target, kernels=kernels, store=self._lights)
+        picture = make(recipe, wanted.target, store=self._lights)
         return Made(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
 
 

@@ -28,8 +28,6 @@ from waxseal.core.deliver.settings import bytes_of, film_of, form_of, stretch_of
 from waxseal.core.deliver.work import HERE, Who, Work
 from waxseal.core.errors import Cancelled, WaxSealError
 from waxseal.core.job.model import Delivery, Job
-from waxseal.core.picture.kernels.choice import KernelChoice
-from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.timing.ranges import FrameRange
@@ -45,7 +43,6 @@ def encode_together(
     programme: Programme,
     delivery: Delivery,
     beside: Sequence[Delivery],
-    kernels: KernelChoice,
     report: Report,
     token: CancelToken,
     *,
@@ -60,12 +57,9 @@ def encode_together(
     if not with_it:
         return 0
     works = [
-        Work(
-            film_of(programme, one), form, kernels, silent if one is not delivery else report, token
-        )
+        Work(film_of(programme, one), form, silent if one is not delivery else report, token)
         for one, form in ((delivery, form_of(programme.timeline, delivery)), *with_it)
     ]
-    kernels.warm_for(sum(work_of_film(one.film, one.form.target) for one in works))
     store, own = SegmentStore(is_fresh=who.is_fresh), 0
     count = workers_for(*(one.form for one in works), workers=who.workers)
     pool = ThreadPoolExecutor(count, "together")

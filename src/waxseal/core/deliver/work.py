@@ -14,7 +14,6 @@ from typing import Any
 from waxseal.core.deliver.form import Form
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.model import Quality
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.plan.film import Recipes
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.speed import Speedometer
@@ -58,7 +57,6 @@ class Work:
         self,
         film: Recipes,
         form: Form,
-        kernels: KernelChoice,
         report: Report,
         token: CancelToken,
         *,
@@ -66,7 +64,7 @@ class Work:
         who: Who = HERE,
         qualities: Mapping[int, Quality] | None = None,
     ) -> None:
-        self.film, self.form, self.kernels, self.token = film, form, kernels, token
+        self.film, self.form, self.token = film, form, token
         self.comparison = form.comparison
         self.marks: dict[int, Any] = {}
         self.who = who

@@ -14,7 +14,6 @@ from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode import Encoded
 from waxseal.core.deliver.form import Form
 from waxseal.core.picture.arrays import Plane, Planes
-from waxseal.core.picture.kernels.choice import KernelChoice
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout
 from waxseal.core.plan.film import Film, replaced_in
@@ -49,9 +48,9 @@ class CheckOfWritten:
     A few frames are made again and compared whole, beside the decoding.
     """
 
-    def __init__(self, film: Film, form: Form, encoded: Encoded, kernels: KernelChoice) -> None:
+    def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
         self.film, self.form = film, form
-        self._made, self._kernels = encoded.marks, kernels
+        self._made = encoded.marks
         self._comparison = form.comparison
         self._decoded: dict[int, Any] = {}
         self._flashes = meter_for(form)
@@ -104,7 +103,7 @@ class CheckOfWritten:
         recipe = self.film.recipe(self.film.frames.first + index)
         if replaced_in(recipe):
             return None
-        made = make(recipe, self.form.target, kernels=self._kernels.current).planes[0]
+        made = make(recipe, self.form.target).planes[0]
         flat = np.full_like(made, round(float(made.mean())))
         return WholeFrame(psnr(made, luma), ssim(made, luma), psnr(made, flat), fine_detail(made))
 

@@ -1,9 +1,8 @@
 """Decoding one frame. The library that is quickest for the file does it.
 
-EXR in scan lines packed by deflate goes through `exr`, other ordinary EXR (one part,
-half, scan lines) through the OpenEXR package, ordinary PNG through a bare codec
-context, everything else through OpenImageIO in the file's own type. All of them
-release the interpreter, so frames are decoded side by side in threads, each library
+Ordinary EXR (one part, half, scan lines) goes through the OpenEXR package, ordinary PNG
+through a bare codec context, everything else through OpenImageIO in the file's own type. All
+of them release the interpreter, so frames are decoded side by side in threads, each library
 with one thread of its own.
 """
 
@@ -18,7 +17,6 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
-from waxseal.core.frames.exr import DAMAGED, decode_exr
 from waxseal.core.frames.headers import Format, Header, look
 from waxseal.core.frames.opening import open_image
 from waxseal.core.frames.png import decode_png
@@ -97,9 +95,6 @@ TYPES = {"half", "float", "uint8", "uint16"}
 
 
 def read_exr(path: Path, header: Header, part: Part) -> NDArray[Any]:
-    values = decode_exr(path, part.channels)
-    if values is not None:
-        return as_colour(values, part)
     return read_ordinary_exr(path) if header.is_ordinary else read_any(path, header, part)
 
 
@@ -108,7 +103,7 @@ def read_ordinary_exr(path: Path) -> NDArray[Any]:
 
     with path_for_library(path) as name, OpenEXR.File(name) as file:
         if not file.parts:  # where it fails it says nothing else
-            raise FrameError(DAMAGED)
+            raise FrameError("damaged: its pixels cannot be unpacked")
         channels = file.channels()
         both = channels.get("RGBA") or channels.get("RGB")
         if both is None:

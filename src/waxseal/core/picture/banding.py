@@ -14,10 +14,11 @@ from itertools import pairwise
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.model import Blend
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.compose import MODES, uncovered
-from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.kernels.stored_picture import Stored
 from waxseal.core.picture.layers import header_of, hides_under, is_sure_to_cover
 from waxseal.core.picture.light.reading import decode_pick, read_frame
 from waxseal.core.picture.placing import box_on
@@ -109,7 +110,7 @@ def settle(read: Stored | Light, canvas: Canvas) -> Stored | Light:
     """The same picture, looked at: now it is known whether it has alpha."""
     if not isinstance(read, Stored) or read.covered is None:
         return read
-    is_covered = canvas.kernels.is_covered(read.values, read.covered)
+    is_covered = kernels.is_covered(read.values, read.covered)
     return replace(read, channels=3 if is_covered else 4, covered=None)
 
 
@@ -128,9 +129,9 @@ def lay(
 
     under: None where nothing but the ground is there. empty: makes a band of the ground.
     """
-    kernels, opacity = canvas.kernels, layer.finish.cover.opacity
-    is_clear = isinstance(read, Stored) and read.channels == 4 and read.covered is None
-    if is_clear and layer.blend is Blend.OVER:
+    opacity = layer.finish.cover.opacity
+    is_over = layer.blend is Blend.OVER
+    if is_over and isinstance(read, Stored) and read.channels == 4 and read.covered is None:
         whole = empty() if under is None else under
         kernels.lay_stored(whole, read, opacity)
         return whole

@@ -9,7 +9,6 @@ import numpy as np
 from waxseal.core.job.model import Placing
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import Means, typed_colour
 from waxseal.core.picture.light.store import LightStore
 from waxseal.core.picture.target import Filter
@@ -33,10 +32,6 @@ class Canvas:
     store: LightStore | None = None
     exact: bool = False
     is_clear: bool = False
-
-    @property
-    def kernels(self) -> Kernels:
-        return self.means.kernels
 
     @property
     def box(self) -> Box:

@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Integers, Light, Planes
 from waxseal.core.picture.colour.curves import Table
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.target import Layout, Target
 
 __all__ = ["MOST", "Coded", "as_integers", "empty_planes", "fill_planes"]
@@ -56,7 +56,6 @@ def empty_planes(target: Target) -> Planes:
 def fill_planes(
     coded: Coded,
     target: Target,
-    kernels: Kernels,
     planes: Planes,
     top: int = 0,
     stop: int | None = None,
@@ -70,7 +69,7 @@ def fill_planes(
     is_short = layout is Layout.YUV420 and not has_noise and not target.space.is_high_range
     is_light = coded.values.dtype == np.float32
     if not is_short:
-        coded = as_integers(coded, kernels)
+        coded = as_integers(coded)
     one = None if is_short else coded.covered  # the short way sees it as it goes
     if one is not None and not kernels.is_covered(coded.values, one):
         return False
@@ -81,10 +80,11 @@ def fill_planes(
     if target.has_alpha:
         planes[3][rows] = alpha_codes(coded, target, planes[3][rows].shape)
     if layout.is_rgb:
-        parts = tuple(plane[rows] for plane in planes[:3])
-        kernels.to_rgb(coded.values, coded.table, parts, (1 << layout.depth) - 1, spread)
+        red, green, blue = (plane[rows] for plane in planes[:3])
+        most = (1 << layout.depth) - 1
+        kernels.to_rgb(coded.values, coded.table, (red, green, blue), most, spread)
         if layout is Layout.RGB10:
-            for part in parts:
+            for part in (red, green, blue):
                 part[:] = fill_16(part)
         return True
     down = layout.chroma_rows
@@ -103,7 +103,7 @@ def fill_planes(
     return True
 
 
-def as_integers(coded: Coded, kernels: Kernels) -> Coded:
+def as_integers(coded: Coded) -> Coded:
     """The same picture with integers as its values: light is replaced by its indexes."""
     if coded.values.dtype != np.float32:
         return coded

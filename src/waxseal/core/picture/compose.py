@@ -17,12 +17,13 @@ from typing_extensions import override
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.corrections import WHOLE, Values
 from waxseal.core.job.model import Blend
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.displayvalues import in_display_values
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.constants import ADD, MULTIPLY, OVER, SCREEN
 from waxseal.core.picture.layers import (
     covers,
     finish_layer,
@@ -37,10 +38,10 @@ from waxseal.core.plan.recipe import BARE, Dipped, Joined, Layer, Programmed, Re
 __all__ = ["MODES", "Composed", "compose", "uncovered"]
 
 MODES = {
-    Blend.OVER: plain.OVER,
-    Blend.ADD: plain.ADD,
-    Blend.MULTIPLY: plain.MULTIPLY,
-    Blend.SCREEN: plain.SCREEN,
+    Blend.OVER: OVER,
+    Blend.ADD: ADD,
+    Blend.MULTIPLY: MULTIPLY,
+    Blend.SCREEN: SCREEN,
 }
 
 
@@ -131,8 +132,8 @@ class OneLight:
             if layer is not None:
                 self.add(layer)
             sides.append(self.whole())
-        share, kernels = float(joined.share), self._canvas.kernels
-        self._light = mix(sides[0], sides[1], share, joined.values, kernels)
+        share = float(joined.share)
+        self._light = mix(sides[0], sides[1], share, joined.values)
 
     def _under(self) -> Light | None:
         """What is there so far; None where it is the ground alone, which is made when needed."""
@@ -251,7 +252,7 @@ class TwoLights(OneLight):
             if light.shape[2] == 3:
                 self._light = light
             else:
-                self._canvas.kernels.blend(self.whole(), light, (at.x, at.y), 1.0, plain.OVER)
+                kernels.blend(self.whole(), light, (at.x, at.y), 1.0, OVER)
         elif covers(light, at, self._canvas.box, layer):
             self._light, self._scene = light, None
         else:
@@ -262,9 +263,9 @@ class TwoLights(OneLight):
 
         canvas = self._scene_canvas
         means = canvas.means
-        kernels, light = canvas.kernels, np.ascontiguousarray(light)
+        light = np.ascontiguousarray(light)
         transform = scene_to_graphics(means.colourway, means.space, exact=canvas.exact)
-        transform_premultiplied(light, transform, kernels)
+        transform_premultiplied(light, transform)
         return light
 
 
@@ -275,7 +276,7 @@ def lay(whole: Light, light: Light, at: Box, layer: Layer, canvas: Canvas) -> No
     if layer.values is Values.DISPLAY or is_faded:
         blend_shown(whole, light, at, cover.opacity, mode, canvas)
     else:
-        canvas.kernels.blend(whole, light, (at.x, at.y), cover.opacity, mode)
+        kernels.blend(whole, light, (at.x, at.y), cover.opacity, mode)
 
 
 def blend_shown(
@@ -285,10 +286,10 @@ def blend_shown(
     encode, decode = in_display_values()
     light = np.array(light, np.float32, order="C")
     part = np.ascontiguousarray(whole[at.y : at.y + at.height, at.x : at.x + at.width])
-    transform_premultiplied(part, encode.apply, canvas.kernels)
-    transform_premultiplied(light, encode.apply, canvas.kernels)
-    canvas.kernels.blend(part, light, (0, 0), opacity, mode)
-    transform_premultiplied(part, decode.apply, canvas.kernels)
+    transform_premultiplied(part, encode.apply)
+    transform_premultiplied(light, encode.apply)
+    kernels.blend(part, light, (0, 0), opacity, mode)
+    transform_premultiplied(part, decode.apply)
     whole[at.y : at.y + at.height, at.x : at.x + at.width] = part
 
 
@@ -298,4 +299,4 @@ def fade_to_ground(light: Light, recipe: Recipe, canvas: Canvas) -> Light:
     if cover.opacity == 1:
         return light
     ground = canvas.empty(recipe.ground)
-    return mix(ground, light, cover.opacity, cover.values, canvas.kernels)
+    return mix(ground, light, cover.opacity, cover.values)

@@ -20,7 +20,6 @@ from waxseal.core.picture.canvas import Around, Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.displayvalues import in_display_values
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
 from waxseal.core.plan.filestates import FileState
@@ -118,10 +117,10 @@ def veil(light: Light, cover: Cover, canvas: Canvas) -> Light:
         return veil_values(light, colour, cover.veiled)
     encode, decode = in_display_values()
     shown, typed = np.array(light, np.float32, order="C"), colour.reshape(1, 1, 3).copy()
-    transform_premultiplied(shown, encode.apply, canvas.kernels)
+    transform_premultiplied(shown, encode.apply)
     encode.apply(typed)
     shown = veil_values(shown, typed[0, 0], cover.veiled)
-    transform_premultiplied(shown, decode.apply, canvas.kernels)
+    transform_premultiplied(shown, decode.apply)
     return shown
 
 
@@ -136,7 +135,7 @@ def veil_values(light: Light, colour: Light, part: float) -> Light:
     return covered
 
 
-def mix(before: Light, after: Light, share: float, values: Values, kernels: Kernels) -> Light:
+def mix(before: Light, after: Light, share: float, values: Values) -> Light:
     """Two pictures, (h, w, 3 or 4), premultiplied; share: how much of the second, 0..1."""
     part = np.float32(share)
     if before.shape != after.shape:
@@ -146,10 +145,10 @@ def mix(before: Light, after: Light, share: float, values: Values, kernels: Kern
     encode, decode = in_display_values()
     sides = [np.array(one, np.float32, order="C") for one in (before, after)]
     for side, share_of_it in zip(sides, (np.float32(1) - part, part), strict=True):
-        transform_premultiplied(side, encode.apply, kernels)
+        transform_premultiplied(side, encode.apply)
         side *= share_of_it
     mixed = add_shares(*sides)
-    transform_premultiplied(mixed, decode.apply, kernels)
+    transform_premultiplied(mixed, decode.apply)
     return mixed
 
 

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.job.model import DISPLAY_ENCODED, HIGH_RANGE, Alpha, Colour, Space, View, Working
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light, Planes
 from waxseal.core.picture.banding import bands_of, flat_frames, light_bands
 from waxseal.core.picture.canvas import Canvas
@@ -31,8 +32,6 @@ from waxseal.core.picture.colour.curves import (
 from waxseal.core.picture.compose import Composed, compose
 from waxseal.core.picture.copies.folder import LightCopies
 from waxseal.core.picture.framing import Box, scale_size
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.layers import with_alpha
 from waxseal.core.picture.light.reading import (
     Means,
@@ -71,7 +70,6 @@ def make(
     recipe: Recipe,
     target: Target,
     *,
-    kernels: Kernels = plain,
     pixels: Pixels | None = None,
     store: LightStore | None = None,
     copies: LightCopies | None = None,
@@ -88,40 +86,40 @@ def make(
     if target.placed is not None:
         box = around_subject(target, target.placed, recipe.subject)
         inner = inner_target(target, box)
-        whole = make(recipe, inner, kernels=kernels, pixels=pixels, store=store, copies=copies)
-        ground = ground_planes(recipe, inner, kernels)
+        whole = make(recipe, inner, pixels=pixels, store=store, copies=copies)
+        ground = ground_planes(recipe, inner)
         return Picture(target.layout, reframe(whole.planes, ground, target, box))
     if target.layout is Layout.LIGHT:
-        light = composed_for(recipe, target, kernels, pixels, store, None).light
+        light = composed_for(recipe, target, pixels, store, None).light
         return Picture(
             target.layout, (as_halves(with_alpha(light) if target.has_alpha else light),)
         )
     planes = empty_planes(target)
     if target.is_inspected:
-        canvas = canvas_for(recipe, target, kernels, store, copies)
-        fill_planes(inspected(recipe, target.inspection, canvas), target, kernels, planes)
+        canvas = canvas_for(recipe, target, store, copies)
+        fill_planes(inspected(recipe, target.inspection, canvas), target, planes)
         return Picture(target.layout, planes)
     if copies is None and recipe.shot is not None and is_untouched(recipe, target):
         pixels = pixels or decode_pick(recipe.shot.pick)
         stored = as_stored(recipe, recipe.shot, target, pixels)
-        if stored is not None and fill_planes(stored, target, kernels, planes):
+        if stored is not None and fill_planes(stored, target, planes):
             return Picture(target.layout, planes)
-    for top, composed in composed_bands(recipe, target, kernels, pixels, store, copies):
-        coded, stop = encode(composed, recipe, target, kernels), top + len(composed.light)
-        fill_planes(coded, target, kernels, planes, top, None if stop == target.height else stop)
+    for top, composed in composed_bands(recipe, target, pixels, store, copies):
+        coded, stop = encode(composed, recipe, target), top + len(composed.light)
+        fill_planes(coded, target, planes, top, None if stop == target.height else stop)
     return Picture(target.layout, planes)
 
 
-def ground_planes(recipe: Recipe, target: Target, kernels: Kernels) -> Planes:
+def ground_planes(recipe: Recipe, target: Target) -> Planes:
     """The reel's ground as it is delivered, a few pixels of it."""
     few = replace(target, width=GROUND_SIDE, height=GROUND_SIDE, dither=False)
-    canvas = canvas_for(recipe, few, kernels, None, None)
+    canvas = canvas_for(recipe, few, None, None)
     is_shown = not canvas.means.is_one_light
     light = (canvas.graphics if is_shown else canvas).empty(recipe.ground)
     if target.layout is Layout.LIGHT:
         return (as_halves(light),)
     planes = empty_planes(few)
-    fill_planes(encode(Composed(light, is_shown), recipe, few, kernels), few, kernels, planes)
+    fill_planes(encode(Composed(light, is_shown), recipe, few), few, planes)
     return planes
 
 
@@ -138,7 +136,7 @@ def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Coded:
 
     looked_at = inspect(recipe, inspection, canvas)
     indexes = np.empty(looked_at.shape, np.uint16)
-    canvas.kernels.to_indexes(looked_at, indexes)
+    kernels.to_indexes(looked_at, indexes)
     return Coded(indexes, whole_table())
 
 
@@ -164,7 +162,6 @@ def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Co
 def composed_bands(
     recipe: Recipe,
     target: Target,
-    kernels: Kernels,
     pixels: Pixels | None,
     store: LightStore | None,
     copies: LightCopies | None,
@@ -176,13 +173,13 @@ def composed_bands(
     is_kept = store is not None and not store.only_recurring
     can_be_flat = not is_kept and target.layout is not Layout.SCREEN and not target.has_alpha
     if can_be_flat and not target.is_stretched:
-        canvas = canvas_for(recipe, target, kernels, None, None)
+        canvas = canvas_for(recipe, target, None, None)
         flats = flat_frames(recipe, canvas, pixels)
         if flats:
             for top, light in light_bands(recipe, flats, canvas):
                 yield top, Composed(light, is_shown=False)
             return
-    composed = composed_for(recipe, target, kernels, pixels, store, copies)
+    composed = composed_for(recipe, target, pixels, store, copies)
     for top, stop in bands_of(target.height):
         yield top, replace(composed, light=composed.light[top:stop])
 
@@ -190,7 +187,6 @@ def composed_bands(
 def composed_for(
     recipe: Recipe,
     target: Target,
-    kernels: Kernels,
     pixels: Pixels | None,
     store: LightStore | None,
     copies: LightCopies | None,
@@ -199,10 +195,10 @@ def composed_for(
 
     A picture that is stretched is composed in the reel's shape first.
     """
-    canvas = canvas_for(recipe, target, kernels, store, copies)
+    canvas = canvas_for(recipe, target, store, copies)
     if not target.is_stretched:
         return compose(recipe, canvas, pixels)
-    own = canvas_for(recipe, own_shape(recipe, target), kernels, store, copies)
+    own = canvas_for(recipe, own_shape(recipe, target), store, copies)
     composed = compose(recipe, own, pixels)
     light, _ = scale_into(composed.light, canvas.box, canvas, target.filter)
     return replace(composed, light=light)
@@ -261,56 +257,54 @@ def light_for(
     recipe: Recipe,
     target: Target,
     *,
-    kernels: Kernels = plain,
     pixels: Pixels | None = None,
     store: LightStore | None = None,
     copies: LightCopies | None = None,
 ) -> Light:
     """The reel's frame as opaque light, (h, w, 3): see Composed for which."""
-    return compose(recipe, canvas_for(recipe, target, kernels, store, copies), pixels).light
+    return compose(recipe, canvas_for(recipe, target, store, copies), pixels).light
 
 
 def canvas_for(
     recipe: Recipe,
     target: Target,
-    kernels: Kernels,
     store: LightStore | None,
     copies: LightCopies | None,
 ) -> Canvas:
     size, frame = (target.width, target.height), (recipe.width, recipe.height)
-    means = Means(recipe.colour, target.space, kernels, copies)
+    means = Means(recipe.colour, target.space, copies)
     return Canvas(size, frame, means, target.filter, store, target.exact, target.has_alpha)
 
 
-def encode(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+def encode(composed: Composed, recipe: Recipe, target: Target) -> Coded:
     """Light through the view, where it has not been there yet, into the target's space."""
     light = composed.light
     if light.shape[2] == 4:
-        return encode_clear(composed, recipe, target, kernels)
+        return encode_clear(composed, recipe, target)
     is_plain = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
     if target.space is Space.SRGB and (is_plain or composed.is_shown) and target.lut is None:
         return Coded(light, encoded_table_of_bits())
     steps = display_steps(composed, recipe, target)
     for step in steps[:-1]:
-        step.apply(light, kernels)
+        step.apply(light)
     indexes = np.empty(light.shape, np.uint16)
     if steps:
-        steps[-1].to_indexes(light, indexes, kernels)
+        steps[-1].to_indexes(light, indexes)
     else:
         kernels.to_indexes(light, indexes)
     return Coded(indexes, whole_table())
 
 
-def encode_clear(composed: Composed, recipe: Recipe, target: Target, kernels: Kernels) -> Coded:
+def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> Coded:
     """The same for premultiplied light with alpha, which stays: colour as the target wants it."""
     light = np.ascontiguousarray(composed.light)
     steps = display_steps(composed, recipe, target)
 
-    def transform(straight: Light, kernels: Kernels) -> None:
+    def transform(straight: Light) -> None:
         for step in steps:
-            step.apply(straight, kernels)
+            step.apply(straight)
 
-    transform_premultiplied(light, transform, kernels)
+    transform_premultiplied(light, transform)
     if target.alpha is Alpha.STRAIGHT:
         kernels.divide_alpha(light)
     indexes = np.empty((*light.shape[:2], 3), np.uint16)

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.job.model import Placing, Scaling, shown_width
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.framing import Box, place, scale_size
@@ -77,7 +78,7 @@ def scale_into(light: Light, box: Box, canvas: Canvas, chosen: Filter) -> tuple[
                 (width, box.width, cut[0], inside.width),
             )
         )
-        return canvas.kernels.resample(np.ascontiguousarray(values), down, across, least)
+        return kernels.resample(np.ascontiguousarray(values), down, across, least)
 
     if chosen is not Filter.SHARP:
         return scaled(light), inside

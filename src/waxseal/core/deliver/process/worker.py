@@ -45,6 +45,7 @@ def main() -> None:
     from waxseal.core.deliver.process.memory import settle_memory
     from waxseal.core.deliver.work import Who
     from waxseal.core.job.file import read_job
+    from waxseal.core.picture.kernel_cache import ready_kernels
 
     gc.freeze()
     gc.enable()
@@ -74,6 +75,7 @@ def main() -> None:
 
     delivery = job.delivery(order["delivery"])
     settle_memory(job, delivery)
+    ready_kernels(report)
     before = act_before(order)
     if before is not None:
         outcome = before(job, delivery, report, token)

@@ -28,8 +28,6 @@ from waxseal.core.deliver.segments.stills import WRITERS
 from waxseal.core.deliver.supply import Supply, Wanted
 from waxseal.core.deliver.work import Who, Work
 from waxseal.core.errors import DeliveryRefused, WaxSealError
-from waxseal.core.picture.kernels.choice import KernelChoice
-from waxseal.core.picture.work import work_of_film
 from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.film import changed_files
 from waxseal.core.plan.keys import ARITHMETIC
@@ -223,7 +221,7 @@ def trust(piece: Piece, segment: Segment, sent: Sent, work: Work) -> None:
 
 
 def marks_made_here(piece: Piece, frames: list[int], work: Work) -> Iterator[tuple[int, Any]]:
-    supply = Supply([Wanted(piece, piece.form.target, work.comparison.mark)], work.kernels)
+    supply = Supply([Wanted(piece, piece.form.target, work.comparison.mark)])
     try:
         for frame in frames:
             work.check()
@@ -256,9 +254,6 @@ def version_here() -> str:
     return f"Wax Seal {__version__}, pictures {ARITHMETIC}, {libraries}"
 
 
-there = KernelChoice()  # of a worker: compiled once for all that it is given
-
-
 def encode_there(piece: Piece, wanted: str) -> Sent:
     """A segment, made by a worker. Raises as `encode` does."""
     if wanted != version_here():
@@ -268,8 +263,7 @@ def encode_there(piece: Piece, wanted: str) -> Sent:
     refuse_other(piece.files)
     file = io.BytesIO()
     moved = replace(piece, place=0)
-    there.warm_for(work_of_film(moved, moved.form.target))
-    work = Work(moved, moved.form, there, silent, CancelToken())
+    work = Work(moved, moved.form, silent, CancelToken())
     encode_piece(moved, work, SegmentWriter(file))
     digests = {
         one.path: digest_of_file(one.path)

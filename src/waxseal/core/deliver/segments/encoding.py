@@ -85,7 +85,7 @@ def encode_side_by_side(tasks: Sequence[Task], frames: FrameRange) -> None:
 
     Raises as `encode_piece` does. Pieces that are whole by then are kept.
     """
-    supply = Supply([one.wanted for one in tasks], tasks[0].work.kernels)
+    supply = Supply([one.wanted for one in tasks])
     try:
         with ExitStack() as stack:
             coding: dict[int, Coding] = {}

@@ -11,16 +11,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.kernels import plain
-
-if TYPE_CHECKING:
-    from waxseal.core.picture.kernels.choice import Kernels
 
 __all__ = ["Curve", "in_display_values"]
 
@@ -53,7 +49,7 @@ class Curve:
     foot: float
     most: float
 
-    def apply(self, light: Light, kernels: Kernels = plain) -> None:
+    def apply(self, light: Light) -> None:
         kernels.bend(light, self)
 
 

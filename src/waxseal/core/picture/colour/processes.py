@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.kernels import plain
-
-if TYPE_CHECKING:
-    from waxseal.core.picture.kernels.choice import Kernels
 
 __all__ = ["Process"]
 
@@ -25,7 +22,7 @@ class Process:
 
     cpu: Any
 
-    def apply(self, light: Light, kernels: Kernels = plain) -> None:
+    def apply(self, light: Light) -> None:
         if light.shape[2] == 4:
             self.cpu.applyRGBA(light)
             return
@@ -39,7 +36,7 @@ class Process:
             self.cpu.applyRGBA(four)
             kernels.narrow(four, part)
 
-    def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
+    def to_indexes(self, light: Light, indexes: NDArray[np.uint16]) -> None:
         """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""
         height, width = light.shape[:2]
         band = np.empty((min(BAND, height), width, 4), np.float32)

@@ -27,7 +27,6 @@ from waxseal.core.picture.colour.viewtable import POINTS, ViewTable, axis_light,
 
 if TYPE_CHECKING:
     from waxseal.core.picture.clear import Transform
-    from waxseal.core.picture.kernels.choice import Kernels
 
 __all__ = [
     "Process",
@@ -263,10 +262,10 @@ def scene_to_graphics(colourway: Colourway, space: Space, *, exact: bool) -> Tra
     shown = display_of(colourway, space, exact=exact)
     back = display_to_graphics(space, colourway.white)
 
-    def transform(light: Light, kernels: Kernels) -> None:
+    def transform(light: Light) -> None:
         if shown is not None:
-            shown.apply(light, kernels)
-        back.apply(light, kernels)
+            shown.apply(light)
+        back.apply(light)
 
     return transform
 

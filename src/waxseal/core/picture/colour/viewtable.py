@@ -13,10 +13,10 @@ from itertools import product
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.processes import Process
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
+from waxseal.core.picture.kernels.constants import AXIS_BEND, AXIS_DARK, AXIS_FIRST_STOP, AXIS_LONG
 
 __all__ = ["POINTS", "ViewTable", "axis_light", "rough_cells"]
 
@@ -46,19 +46,19 @@ class ViewTable:
     rough: NDArray[np.uint8]
     exact: Process
 
-    def apply(self, light: Light, kernels: Kernels = plain) -> None:
+    def apply(self, light: Light) -> None:
         """Working light to the numbers of a display, in place; (h, w, 3 or 4)."""
         for top in range(0, len(light), BAND):
             part = light[top : top + BAND]
-            part[..., :3] = self._shown(part, kernels)
+            part[..., :3] = self._shown(part)
 
-    def to_indexes(self, light: Light, indexes: NDArray[np.uint16], kernels: Kernels) -> None:
+    def to_indexes(self, light: Light, indexes: NDArray[np.uint16]) -> None:
         """As `apply` and then the kernels' `to_indexes`, while a band is in the cache."""
         for top in range(0, len(light), BAND):
-            shown = self._shown(light[top : top + BAND], kernels)
+            shown = self._shown(light[top : top + BAND])
             kernels.to_indexes(shown, indexes[top : top + BAND])
 
-    def _shown(self, light: Light, kernels: Kernels) -> Light:
+    def _shown(self, light: Light) -> Light:
         shown = np.empty((*light.shape[:2], 3), np.float32)
         unsure = np.empty(light.shape[:2], np.uint8)
         kernels.look_up(light, self.to_axes, self.grid, self.rough, shown, unsure)
@@ -66,19 +66,19 @@ class ViewTable:
         if where.size:
             pixels = np.ascontiguousarray(light).reshape(-1, light.shape[2])
             exactly = np.ascontiguousarray(pixels[where, :3][None])
-            self.exact.apply(exactly, kernels)
+            self.exact.apply(exactly)
             shown.reshape(-1, 3)[where] = exactly[0]
         return shown
 
 
 def axis_light() -> NDArray[np.float32]:
     """The light of the points of an axis, darkest first: evenly apart in the kernels' logarithm."""
-    places = np.arange(POINTS) / (POINTS - 1) * plain.AXIS_LONG
+    places = np.arange(POINTS) / (POINTS - 1) * AXIS_LONG
     stops = np.floor(places)
     # The kernels' place within a stop, m + c m (1 − m), solved for m.
-    bend, part = float(plain.AXIS_BEND), places - stops
+    bend, part = float(AXIS_BEND), places - stops
     mantissa = ((1 + bend) - np.sqrt((1 + bend) ** 2 - 4 * bend * part)) / (2 * bend)
-    light = 2.0 ** (stops + plain.AXIS_FIRST_STOP) * (1 + mantissa) - plain.AXIS_DARK
+    light = 2.0 ** (stops + AXIS_FIRST_STOP) * (1 + mantissa) - AXIS_DARK
     return np.maximum(light, 0).astype(np.float32)
 
 

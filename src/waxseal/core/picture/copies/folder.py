@@ -26,7 +26,6 @@ from waxseal.core.frames.writing import write_light
 from waxseal.core.job.model import Colourway, Space
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.states import config_states
-from waxseal.core.picture.kernels import plain
 from waxseal.core.picture.light.reading import Means
 from waxseal.core.plan.keys import store_key
 from waxseal.core.plan.recipe import Recipe, Shown
@@ -69,7 +68,7 @@ class LightCopies:
 
     def serve(self, recipe: Recipe) -> bool:
         """Whether any layer of a recipe has a copy."""
-        means = Means(recipe.colour, Space.SRGB, plain)
+        means = Means(recipe.colour, Space.SRGB)
         return any(self.has(one.shown, means.of(one).colourway) for one in recipe.layers())
 
     def find(self, shown: Shown, colourway: Colourway) -> tuple[Light, Size] | None:

@@ -9,7 +9,6 @@ from fractions import Fraction
 from waxseal.core.errors import FrameError, JobError
 from waxseal.core.job.model import Space
 from waxseal.core.picture.copies.folder import LightCopies
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import Means, light_of_shown
 from waxseal.core.plan.film import Film
 from waxseal.core.plan.recipe import Layer, Shown
@@ -24,7 +23,6 @@ LOOKED_AT = 3  # frames by which a source is judged: the first one finds nothing
 def copy_heavy(
     film: Film,
     copies: LightCopies,
-    kernels: Kernels,
     *,
     report: Report,
     token: CancelToken,
@@ -36,7 +34,7 @@ def copy_heavy(
     Its reports name the source that is copied. Raises OSError where the folder
     cannot be written, Cancelled.
     """
-    of_reel = Means(film.timeline.job.reel.colour, Space.SRGB, kernels)
+    of_reel = Means(film.timeline.job.reel.colour, Space.SRGB)
     longest = float(budget if budget is not None else 1 / film.timeline.rate)
     made = 0
     for source, layers in layers_by_source(film, token).items():

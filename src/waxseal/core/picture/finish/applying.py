@@ -67,7 +67,7 @@ def apply_finish(light: Light, finish: Finished, around: Around) -> Light:
     Raises FrameError, JobError.
     """
     before = light.copy() if finish.inside is not None else light
-    light = grade(light, finish.corrections, finish.files, around.canvas.kernels)
+    light = grade(light, finish.corrections, finish.files)
     light = work(light, finish, around, INSIDE)
     if finish.inside is not None:
         light = before + (light - before) * matte_of(finish.inside, around)

@@ -30,7 +30,6 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.files import take_file
 from waxseal.core.picture.colour.spaces import Process, curve, forgetful, make_process
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.plan.filestates import FileState
 
 __all__ = ["balance_gains", "grade", "lut_process"]
@@ -50,7 +49,6 @@ def grade(
     light: Light,
     corrections: tuple[Correction, ...],
     files: tuple[FileState, ...],
-    kernels: Kernels,
 ) -> Light:
     """Premultiplied light, corrected; the array that was given may be changed.
 
@@ -60,17 +58,17 @@ def grade(
     if not colours:
         return light
     light = np.ascontiguousarray(light)
-    transform_premultiplied(light, partial(run, stages(colours, files)), kernels)
+    transform_premultiplied(light, partial(run, stages(colours, files)))
     return light
 
 
-def run(stages: tuple[Stage, ...], light: Light, kernels: Kernels) -> None:
+def run(stages: tuple[Stage, ...], light: Light) -> None:
     for stage in stages:
         if stage.strength == 1:
-            stage.process.apply(light, kernels)
+            stage.process.apply(light)
         else:
             other = light.copy()
-            stage.process.apply(other, kernels)
+            stage.process.apply(other)
             light += (other - light) * np.float32(stage.strength)
 
 

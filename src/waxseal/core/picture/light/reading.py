@@ -26,6 +26,7 @@ from waxseal.core.job.model import (
     Working,
     change,
 )
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Integers, Light
 from waxseal.core.picture.clear import Transform, transform_premultiplied, transform_straight
 from waxseal.core.picture.colour.curves import (
@@ -40,8 +41,7 @@ from waxseal.core.picture.colour.curves import (
     primaries_matrix,
     stored_as_integers,
 )
-from waxseal.core.picture.kernels.choice import Kernels
-from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.kernels.stored_picture import Stored
 from waxseal.core.picture.light.stacking import Pass, put_together
 from waxseal.core.plan.recipe import Beside, Layer, PassPick, Pick, Shown
 
@@ -82,7 +82,6 @@ class Means:
 
     colourway: Colourway
     space: Space
-    kernels: Kernels
     copies: LightCopies | None = None
     is_graphics: bool = False
 
@@ -205,7 +204,7 @@ def light_of_pass(one: PassPick, means: Means) -> Light:
 def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     """One frame as working light. Raises FrameError, JobError."""
     read = read_frame(pick, means, pixels)
-    return means.kernels.to_linear(read) if isinstance(read, Stored) else read
+    return kernels.to_linear(read) if isinstance(read, Stored) else read
 
 
 def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored | Light:
@@ -222,7 +221,7 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
     covered = covering(values, kind, pick.read.alpha)
     needs = needs_numbers(pick, pixels, means)
     if needs or has_premultiplied_curve(pick):
-        is_opaque = covered is None or means.kernels.is_covered(values, covered)
+        is_opaque = covered is None or kernels.is_covered(values, covered)
         if needs or not is_opaque:
             return by_numbers(pick, pixels, means, is_opaque=is_opaque)
     working = means.colourway.working.chromaticities
@@ -268,15 +267,15 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
         light = np.ascontiguousarray(light[..., :3])
     transform = to_working(pick, means)
     if light.shape[2] == 3:
-        transform(light, means.kernels)
+        transform(light)
         return light
     np.clip(light[..., 3], 0, 1, out=light[..., 3])
     if pick.read.alpha is Alpha.STRAIGHT:
-        transform_straight(light, transform, means.kernels)
+        transform_straight(light, transform)
         return light
     # Porter & Duff 1984, over an opaque colour, solved for the front, which is premultiplied.
     light[..., :3] -= np.array(codes_of(pick.read.matte), np.float32) * (1 - light[..., 3:])
-    transform_premultiplied(light, transform, means.kernels)
+    transform_premultiplied(light, transform)
     return light
 
 
@@ -308,18 +307,18 @@ def to_working(pick: Pick, means: Means) -> Transform:
         if matrix is not None:
             steps.append(partial(turn_primaries, matrix))
 
-    def transform(light: Light, kernels: Kernels) -> None:
+    def transform(light: Light) -> None:
         for step in steps:
-            step(light, kernels)
+            step(light)
 
     return transform
 
 
-def turn_primaries(matrix: NDArray[np.float32], light: Light, _kernels: object = None) -> None:
+def turn_primaries(matrix: NDArray[np.float32], light: Light) -> None:
     light[..., :3] = light[..., :3] @ matrix.T
 
 
-def to_usual_display(chromaticities: Chromaticities, light: Light, _kernels: object = None) -> None:
+def to_usual_display(chromaticities: Chromaticities, light: Light) -> None:
     """The numbers of a display of other primaries as those of a usual one, in place."""
     matrix = primaries_matrix(chromaticities)
     if matrix is not None:
@@ -327,7 +326,7 @@ def to_usual_display(chromaticities: Chromaticities, light: Light, _kernels: obj
         values[:] = encode_srgb(decode_srgb(np.maximum(values, 0)) @ matrix.T)
 
 
-def linearise(colour: Colour, has_bt1886: bool, light: Light, _kernels: object = None) -> None:  # noqa: FBT001
+def linearise(colour: Colour, has_bt1886: bool, light: Light) -> None:  # noqa: FBT001
     """Numbers that are no integers any more, by the curve of their colour, in place.
 
     Light that a premultiplied file adds may be above one: the curve goes on.

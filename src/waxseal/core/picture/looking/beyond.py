@@ -10,7 +10,6 @@ import numpy as np
 from waxseal.core.job.model import BT709, Space, View
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.picture.colour.curves import primaries_matrix
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.make import composed_for
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.recipe import Recipe
@@ -31,20 +30,20 @@ class Beyond:
     bright: float
 
 
-def beyond(recipes: Iterable[Recipe], target: Target, kernels: Kernels) -> Beyond:
+def beyond(recipes: Iterable[Recipe], target: Target) -> Beyond:
     """Of some pictures together. Raises FrameError, JobError as `make` does."""
     small = min(1.0, ABOUT / target.width)
     width, height = (max(1, round(side * small)) for side in (target.width, target.height))
     target = replace(target, width=width, height=height, placed=None)
-    shares = [beyond_in(recipe, target, kernels) for recipe in recipes]
+    shares = [beyond_in(recipe, target) for recipe in recipes]
     if not shares:
         return Beyond(0.0, 0.0)
     return Beyond(*(float(np.mean(one)) for one in zip(*shares, strict=True)))
 
 
-def beyond_in(recipe: Recipe, target: Target, kernels: Kernels) -> tuple[float, float]:
+def beyond_in(recipe: Recipe, target: Target) -> tuple[float, float]:
     """What a view makes of a scene it brings into what can be shown: there is nothing beyond."""
-    composed = composed_for(recipe, target, kernels, None, None, None)
+    composed = composed_for(recipe, target, None, None, None)
     colour = recipe.colour
     if not composed.is_shown and colour.view is not View.PLAIN:
         return 0.0, 0.0

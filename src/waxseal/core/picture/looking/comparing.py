@@ -10,8 +10,6 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway, Job, Space
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import Means, light_of, light_of_shown
 from waxseal.core.picture.light.stacking import Difference, difference
 from waxseal.core.plan.picks import pick_of, pick_passes
@@ -48,9 +46,7 @@ class Compared:
         )
 
 
-def compare_frame(
-    job: Job, source: str, frame: int, kernels: Kernels = plain
-) -> tuple[Difference, NDArray[np.float32]]:
+def compare_frame(job: Job, source: str, frame: int) -> tuple[Difference, NDArray[np.float32]]:
     """The difference at one frame, and as a picture of light, (h, w, 3), always positive.
 
     Raises JobError where there is no stack or no beauty, FrameError.
@@ -59,7 +55,7 @@ def compare_frame(
     stack = sequence.stack
     if stack is None or not stack.beauty:
         raise JobError(f"{sequence.name} has no beauty to compare its passes with.")
-    means = Means(Colourway(), Space.LINEAR, kernels)
+    means = Means(Colourway(), Space.LINEAR)
     sources = {one.id: one for one in job.sequences}
     passes = pick_passes(stack, frame, sources)
     summed = light_of_shown(passes, means)
@@ -73,7 +69,6 @@ def compare_stack(
     job: Job,
     source: str,
     frames: Iterable[int],
-    kernels: Kernels = plain,
     token: CancelToken | None = None,
 ) -> Compared:
     """The worst of some frames. Raises JobError, FrameError, Cancelled."""
@@ -81,7 +76,7 @@ def compare_stack(
     for frame in frames:
         if token is not None:
             token.check()
-        found[frame] = compare_frame(job, source, frame, kernels)[0]
+        found[frame] = compare_frame(job, source, frame)[0]
     if not found:
         raise JobError("There is no frame to compare.")
     worst = max(found, key=lambda frame: found[frame].part)

@@ -6,8 +6,6 @@ from dataclasses import dataclass
 
 from waxseal.core.frames.reading import Pixels
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.light.reading import decode_pick
 from waxseal.core.picture.make import Picture, make
 from waxseal.core.picture.placing import box_of, turn
@@ -74,7 +72,7 @@ class Sampled:
         )
 
 
-def sample(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Sampled:
+def sample(recipe: Recipe, target: Target) -> Sampled:
     """Decode a recipe's frame and make it for a target of the reel's size. Raises FrameError."""
     pixels, box = None, Box(0, 0, recipe.width, recipe.height)
     shot = recipe.shot
@@ -82,5 +80,5 @@ def sample(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Sampl
         pixels = decode_pick(shot.pick)
         height, width = turn(pixels.values, shot.placement.placing).shape[:2]
         box = box_of(shot, (width, height), (recipe.width, recipe.height))
-    picture = make(recipe, target, kernels=kernels, pixels=pixels)
+    picture = make(recipe, target, pixels=pixels)
     return Sampled(recipe, target, pixels, box, picture)

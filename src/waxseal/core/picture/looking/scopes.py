@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from waxseal.core.picture.arrays import Codes
-from waxseal.core.picture.kernels.plain import BLUE, GREEN, RED
+from waxseal.core.picture.kernels.constants import BLUE, GREEN, RED
 
 __all__ = ["Scopes", "scopes_of"]
 

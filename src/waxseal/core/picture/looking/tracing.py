@@ -14,8 +14,6 @@ from waxseal.core.picture.coding import as_integers
 from waxseal.core.picture.colour.spaces import view_words
 from waxseal.core.picture.compose import compose
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.choice import Kernels
 from waxseal.core.picture.layers import finish_layer
 from waxseal.core.picture.light.reading import Means, decode_pick, values_of
 from waxseal.core.picture.make import encode, make
@@ -63,13 +61,13 @@ class Traced:
         return tuple(Step(station.words, station.at(x, y)) for station in self.stations)
 
 
-def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced:
+def trace(recipe: Recipe, target: Target) -> Traced:
     """Make a frame and keep what it was at each station. Raises FrameError, JobError.
 
     target: of the delivery, at the reel's size.
     """
     size = (recipe.width, recipe.height)
-    canvas = Canvas(size, size, Means(recipe.colour, target.space, kernels), Filter.SHARP)
+    canvas = Canvas(size, size, Means(recipe.colour, target.space), Filter.SHARP)
     whole = compose(recipe, canvas)
     words = iter(colour_path(recipe, target, is_shown=whole.is_shown))
     stations: list[Station] = []
@@ -90,9 +88,9 @@ def trace(recipe: Recipe, target: Target, *, kernels: Kernels = plain) -> Traced
         stations.append(Station(next(words), compose(bare, canvas).light, canvas.box))
     stations.append(Station(next(words), whole.light.copy(), canvas.box))
     if target.layout is not Layout.LIGHT:
-        coded = as_integers(encode(whole, recipe, target, kernels), kernels)
+        coded = as_integers(encode(whole, recipe, target))
         stations.append(Station(next(words), coded.table[coded.values], canvas.box))
-    planes = make(recipe, target, kernels=kernels).planes
+    planes = make(recipe, target).planes
     stations.append(Station(next(words), whole_planes(planes), canvas.box))
     return Traced(recipe.key, tuple(stations))
 

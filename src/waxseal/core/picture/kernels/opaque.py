@@ -8,9 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Integers
-from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiling import compiled, inlined
 
 __all__ = ["as_numbers", "is_covered", "is_row_all", "is_whole"]
 
@@ -33,9 +32,19 @@ def are_all(pixels: Any, shift: Any, one: Any) -> bool:
     return True
 
 
+@compiled
+def are_all_of(values: Any, one: Any) -> bool:
+    for row in range(values.shape[0]):
+        for x in range(values.shape[1]):
+            if values[row, x, 3] != one:
+                return False
+    return True
+
+
 def is_covered(values: Integers, one: int) -> bool:
+    """Whether the fourth channel is `one` everywhere. values: (h, w, 4)."""
     if not is_whole(values):
-        return plain.is_covered(values, one)
+        return are_all_of(values, values.dtype.type(one))
     return are_all(*as_numbers(values, one))
 
 

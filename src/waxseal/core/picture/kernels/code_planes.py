@@ -7,16 +7,22 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Codes, Integers, Light
 from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST, Table
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.covering import as_numbers, is_row_all, is_whole
+from waxseal.core.picture.kernels.compiling import compiled, inlined
+from waxseal.core.picture.kernels.constants import (
+    BLUE,
+    BLUE_SCALE,
+    FULL_RANGE,
+    GREEN,
+    LIMITED_RANGE,
+    RED,
+    RED_SCALE,
+)
+from waxseal.core.picture.kernels.opaque import as_numbers, is_covered, is_row_all, is_whole
 
 __all__ = ["index_light", "light_to_yuv420", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
 
-RED, GREEN, BLUE = plain.RED, plain.GREEN, plain.BLUE
-BLUE_SCALE, RED_SCALE = plain.BLUE_SCALE, plain.RED_SCALE
 LUMA_CODES, LUMA_ZERO = np.float32(219), np.float32(16.5)
 CHROMA_ZERO = np.float32(128.5)
 HALF, QUARTER, EIGHTH = np.float32(0.5), np.float32(0.25), np.float32(0.125)
@@ -78,7 +84,17 @@ def halve(one: Any, other: Any, sums: Any, pairs: Any, means: Any) -> None:
 def to_yuv420(
     values: Integers, table: Table, y: Codes, cb: Codes, cr: Codes, covered: int | None = None
 ) -> bool:
-    if covered is not None and not is_whole(values) and not plain.is_covered(values, covered):
+    """Fill three planes with limited-range BT.709 Y'CbCr, chroma sited left.
+
+    values, table: encoded R'G'B' is table[values], 0..1.
+    covered: what the fourth channel has to be everywhere. False: it is not, and
+        the planes hold nothing of use.
+    y: (2n, 2m) uint8, as large as values or a row or column larger, which then
+        repeats the last one; cb, cr: (n, m) uint8.
+    Chroma is the mean of two lines and of 1-2-1 pixels around each even one.
+    Source: ITU-R BT.709-6, items 3.2 and 4.6; ITU-T H.264, E.2.1 for the siting.
+    """
+    if covered is not None and not is_whole(values) and not is_covered(values, covered):
         return False
     scratch = scratch_for(y.shape[1])
     return fill_yuv420(values, table, y, cb, cr, *as_numbers(values, covered), *scratch)
@@ -149,6 +165,7 @@ def fill_yuv420_of_light(
 
 
 def light_to_yuv420(light: Light, table: Table, y: Codes, cb: Codes, cr: Codes) -> None:
+    """The planes of `to_yuv420` for opaque light and the table of bits."""
     width, columns = light.shape[1], y.shape[1]
     indexes = np.empty(width * 3, np.uint16)
     scratch = (indexes, indexes.reshape(-1, 3), *scratch_for(columns))
@@ -162,7 +179,10 @@ def fill_indexes(bits: Any, indexes: Any) -> None:
 
 
 def index_light(light: Light, indexes: Integers) -> None:
-    """Raises ValueError where the indexes' pixels are not in one piece."""
+    """Fill `indexes` of the table of bits for opaque light; what is no number is dark.
+
+    light, indexes: (h, w, 3). Raises ValueError where the indexes' pixels are not in one piece.
+    """
     fill_indexes(bits_of(light), np.reshape(indexes, (len(light), -1), copy=False))
 
 
@@ -172,6 +192,7 @@ def bits_of(light: Light) -> NDArray[np.int32]:
 
 @compiled
 def to_screen(values: Any, table: Any, screen: Any) -> None:
+    """Fill a (h, w, 4) uint8 picture with B, G, R, 255: what a screen shows."""
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
             for channel in range(3):
@@ -200,6 +221,10 @@ def to_rgb(
     most: int,
     spread: NDArray[np.float32],
 ) -> None:
+    """Fill planes of R, G and B with codes from 0 to `most`, uint8 or uint16.
+
+    values, table: encoded R'G'B' is table[values], 0..1. spread: as of `to_ycbcr`.
+    """
     fill_rgb(values, table, *planes, np.float32(most), spread)
 
 
@@ -286,9 +311,17 @@ def to_ycbcr(
     *,
     is_full: bool = False,
 ) -> None:
+    """Fill three planes with Y'CbCr of any depth, of limited range or full, chroma sited left.
+
+    planes: uint8 or uint16; chroma as large as luma, half as wide, or half as
+        wide and high. coefficients: of red and of blue in luma.
+    spread: what is added before rounding down, (1, 1) for a half everywhere, or
+        as large as luma, 0..1, for dithering.
+    `to_yuv420` is the short way for 8 bits, BT.709, not dithered: the same codes.
+    """
     kr, kb = (np.float32(one) for one in coefficients)
     step = np.float32(1 << (depth - 8))
-    reach, difference, foot = plain.FULL if is_full else plain.LIMITED
+    reach, difference, foot = FULL_RANGE if is_full else LIMITED_RANGE
     one, two, colour = np.float32(1), np.float32(2), difference * step
     scales = (
         kr,

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.kernels.compiling import compiled, inlined
 from waxseal.core.picture.scaling import Weights
 
 __all__ = ["resample"]
@@ -19,8 +19,7 @@ BAND = 28
 BLOCK = 64  # columns that are turned over together
 
 
-# Written out, so that each inner loop reads some lines at once. All add up in the order of the
-# plain kernel.
+# Written out, so that each inner loop reads some lines at once. All add up in the same order.
 
 
 @inlined
@@ -149,6 +148,10 @@ def scale_bands(
 
 
 def resample(light: Light, down: Weights, across: Weights, least: float = -np.inf) -> Light:
+    """Scale a picture, (h, w, n): lines first, then pixels in a line.
+
+    least: what comes out below it becomes it.
+    """
     height, width, channels = light.shape
     columns = len(across.starts)
     made = np.empty((len(down.starts), columns, channels), np.float32)

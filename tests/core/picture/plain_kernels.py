@@ -1,16 +1,19 @@
-"""The pixel kernels in NumPy: ready at once, and what the compiled ones are held to.
+"""The pixel kernels in NumPy, written for reading: what the compiled ones are held to.
 
-All arithmetic is float32, one rounding an operation in the order written
-here; kernels in `compiled` do the same and give the same bits.
+All arithmetic is float32, one rounding an operation in the order written here: the same bits.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import pytest
 from numpy.typing import NDArray
 
+from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Codes, Integers, Light
 from waxseal.core.picture.colour.curves import (
     BITS_LOW,
@@ -19,26 +22,32 @@ from waxseal.core.picture.colour.curves import (
     DARKEST,
     Table,
 )
-from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.kernels.constants import (
+    ADD,
+    ADDED,
+    AXIS_BEND,
+    AXIS_BRIGHT,
+    AXIS_DARK,
+    AXIS_FIRST_STOP,
+    AXIS_LONG,
+    BLUE,
+    BLUE_SCALE,
+    CLEAR,
+    FULL_RANGE,
+    GREEN,
+    LIMITED_RANGE,
+    MULTIPLY,
+    OVER,
+    RED,
+    RED_SCALE,
+)
+from waxseal.core.picture.kernels.stored_picture import Stored
 from waxseal.core.picture.scaling import Weights
 
 if TYPE_CHECKING:
     from waxseal.core.picture.colour.displayvalues import Curve
 
 __all__ = [
-    "ADD",
-    "AXIS_BEND",
-    "AXIS_DARK",
-    "AXIS_FIRST_STOP",
-    "AXIS_LONG",
-    "BLUE",
-    "BLUE_SCALE",
-    "GREEN",
-    "MULTIPLY",
-    "OVER",
-    "RED",
-    "RED_SCALE",
-    "SCREEN",
     "bend",
     "blend",
     "divide_alpha",
@@ -51,6 +60,7 @@ __all__ = [
     "mark_clear",
     "multiply_alpha",
     "narrow",
+    "plainly",
     "resample",
     "to_indexes",
     "to_linear",
@@ -62,18 +72,9 @@ __all__ = [
 ]
 
 
-CLEAR, ADDED = 1, 2
 Marks = NDArray[np.uint8]
 
-# ITU-R BT.709: luma, and the colour differences scaled to ±0.5 of 224 codes.
-RED, GREEN, BLUE = np.float32(0.2126), np.float32(0.7152), np.float32(0.0722)
-BLUE_SCALE = np.float32(224 / 1.8556)
-RED_SCALE = np.float32(224 / 1.5748)
 HALF_UP = np.float32(0.5)
-OVER, ADD, MULTIPLY, SCREEN = range(4)  # what `blend` does
-# Codes of 8 bits from black to white, from one end of a colour difference to the other, and black.
-LIMITED = (np.float32(219), np.float32(224), np.float32(16))
-FULL = (np.float32(255), np.float32(255), np.float32(0))
 
 
 def is_covered(values: Integers, one: int) -> bool:
@@ -303,13 +304,6 @@ def bend(light: Light, curve: Curve) -> None:
     colour[:] = np.where(colour < 0, -bent, bent)
 
 
-# A logarithm from the bits of a float32, the same on every machine: light is lifted by
-# AXIS_DARK, its exponent is the stop, and its mantissa m is bent to m + c m (1 - m), which is
-# within a hundredth of log2(1 + m) and has no corner from stop to stop.
-AXIS_BEND = np.float32(0.3466)  # the slope of log2(1 + m) at its ends, 1 / ln 2 and half of it
-AXIS_FIRST_STOP = -9
-AXIS_DARK = np.float32(2.0**AXIS_FIRST_STOP)
-AXIS_BRIGHT = np.float32(256)
 EXPONENT, MANTISSA, UNIT = 23, 0x7FFFFF, np.float32(2.0**-23)
 FIRST_EXPONENT = 127 + AXIS_FIRST_STOP
 
@@ -321,9 +315,6 @@ def axis_places(light: Light) -> Light:
     stop = ((bits >> EXPONENT) - FIRST_EXPONENT).astype(np.float32)
     m = (bits & MANTISSA).astype(np.float32) * UNIT
     return np.asarray((stop + m) + (AXIS_BEND * m) * (np.float32(1) - m))
-
-
-AXIS_LONG = float(axis_places(np.array([AXIS_BRIGHT]))[0])  # stops from one end to the other
 
 
 def look_up(
@@ -393,7 +384,7 @@ def to_ycbcr(
     kr, kb = (np.float32(one) for one in coefficients)
     kg = np.float32(1) - kr - kb
     step = np.float32(1 << (depth - 8))
-    reach, difference, foot = FULL if is_full else LIMITED
+    reach, difference, foot = FULL_RANGE if is_full else LIMITED_RANGE
     blue_scale = difference * step / (np.float32(2) * (np.float32(1) - kb))
     red_scale = difference * step / (np.float32(2) * (np.float32(1) - kr))
     colours = [even_out(table[values[..., at]], y.shape) for at in range(3)]
@@ -421,3 +412,13 @@ def place_chroma(plane: Table, across: int, down: int) -> Table:
     even, odd = plane[:, 0::2], plane[:, 1::2]
     before = np.concatenate([even[:, :1], odd[:, :-1]], axis=1)
     return np.asarray((before + odd + (even + even)) * np.float32(0.25))
+
+
+@contextmanager
+def plainly() -> Iterator[None]:
+    """Make pictures by these kernels for a while."""
+    with pytest.MonkeyPatch.context() as patched:
+        for name in __all__:
+            if name != "plainly":
+                patched.setattr(kernels, name, globals()[name])
+        yield

@@ -2,31 +2,39 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.displayvalues import Curve
-from waxseal.core.picture.kernels import plain
+from waxseal.core.picture.kernels.compiling import compiled, inlined
+from waxseal.core.picture.kernels.constants import (
+    AXIS_BEND,
+    AXIS_BRIGHT,
+    AXIS_DARK,
+    AXIS_FIRST_STOP,
+    AXIS_LONG,
+)
+
+if TYPE_CHECKING:
+    from waxseal.core.picture.colour.displayvalues import Curve
 
 __all__ = ["bend", "look_up", "to_indexes"]
 
 ZERO, ONE = np.float32(0), np.float32(1)
 MOST_16, HALF_UP = np.float32(65_535), np.float32(0.5)
-BEND, AXIS_DARK, AXIS_BRIGHT = plain.AXIS_BEND, plain.AXIS_DARK, plain.AXIS_BRIGHT
-AXIS_LONG = np.float32(plain.AXIS_LONG)
 # Whole numbers of 32 bits, so that several are worked out at once.
-EXPONENT, MANTISSA = np.int32(plain.EXPONENT), np.int32(plain.MANTISSA)
-FIRST_EXPONENT, UNIT = np.int32(plain.FIRST_EXPONENT), plain.UNIT
+EXPONENT, MANTISSA, UNIT = np.int32(23), np.int32(0x7FFFFF), np.float32(2.0**-23)
+FIRST_EXPONENT = np.int32(127 + AXIS_FIRST_STOP)
+AXIS_STOPS = np.float32(AXIS_LONG)
 TOGETHER = 1024  # numbers, whole pixels: what is worked out for them stays in the nearest cache
 U = np.uint32  # of indexes: nobody has to ask whether one counts from the end
 
 
 @compiled
 def to_indexes(encoded: Any, indexes: Any) -> None:
+    """Encoded 0..1 to 16-bit integers for `whole_table`; (h, w, 3 or 4). No number is 0."""
     for row in range(encoded.shape[0]):
         for x in range(encoded.shape[1]):
             for channel in range(3):
@@ -99,7 +107,10 @@ def bend_rows(
 
 
 def bend(light: Light, curve: Curve) -> None:
-    """Raises ValueError where the pixels of the light are not in one piece."""
+    """Take light through a curve in straight pieces, in place. Alpha stays.
+
+    Raises ValueError where the pixels of the light are not in one piece.
+    """
     ends = np.array((curve.foot, curve.most), np.float32)
     first, shift = np.int32(curve.first), np.int32(curve.shift)
     alphas, sizes, lows, slopes = np.empty((4, TOGETHER), np.float32)
@@ -127,7 +138,7 @@ def to_places(bits: Any, scale: Any, places: Any) -> None:
     for x in range(bits.shape[0]):
         stop = np.float32(np.int32(bits[x] >> EXPONENT) - FIRST_EXPONENT)
         m = np.float32(bits[x] & MANTISSA) * UNIT
-        places[x] = ((stop + m) + (BEND * m) * (ONE - m)) * scale
+        places[x] = ((stop + m) + (AXIS_BEND * m) * (ONE - m)) * scale
 
 
 @compiled
@@ -151,7 +162,7 @@ def find_colours(
     the same memory.
     """
     height, width = light.shape[0], light.shape[1]
-    scale, most = np.float32(points - 1) / AXIS_LONG, np.float32(points - 2)
+    scale, most = np.float32(points - 1) / AXIS_STOPS, np.float32(points - 2)
     long, near, far = U(points - 1), U(points * 3), U(points * points * 3)
     last = far + near + U(3)
     for row in range(height):
@@ -189,6 +200,13 @@ def look_up(
     shown: Light,
     unsure: NDArray[np.uint8],
 ) -> None:
+    """Fill `shown`, (h, w, 3), with what a table says of light, (h, w, 3 or 4).
+
+    matrix: (3, 3), to the axes' primaries. grid: (n, n, n, 3). rough: (n - 1, n - 1, n - 1).
+    unsure: (h, w), gets what `rough` says of the cell that is looked into.
+    Interpolated in the tetrahedra around the diagonal of each cell.
+    Source: Kasson, Nin, Plouffe & Hafner 1995.
+    """
     points, width = len(grid), light.shape[1]
     line, places = np.empty((3, width), np.float32), np.empty((3, width), np.float32)
     # One step along each axis in the grid as one row of numbers: red is farthest apart.

@@ -6,11 +6,11 @@ from typing import Any
 
 import numpy as np
 
-from waxseal.core.machine.kernel import compiled, inlined
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.kernels import plain
-from waxseal.core.picture.kernels.compiled.covering import as_numbers, is_row_all, is_whole
-from waxseal.core.picture.kernels.stored import Stored
+from waxseal.core.picture.kernels.compiling import compiled, inlined
+from waxseal.core.picture.kernels.constants import ADD, ADDED, CLEAR, MULTIPLY, OVER
+from waxseal.core.picture.kernels.opaque import as_numbers, is_covered, is_row_all, is_whole
+from waxseal.core.picture.kernels.stored_picture import Stored
 
 __all__ = [
     "blend",
@@ -26,19 +26,18 @@ __all__ = [
 
 ZERO, ONE = np.float32(0), np.float32(1)
 NOT_TURNED = np.eye(3, dtype=np.float32)
-NOTHING, CLEAR, ADDED = np.uint8(0), np.uint8(plain.CLEAR), np.uint8(plain.ADDED)
-OVER, ADD, MULTIPLY = plain.OVER, plain.ADD, plain.MULTIPLY
+NO_MARK, CLEAR_MARK, ADDED_MARK = np.uint8(0), np.uint8(CLEAR), np.uint8(ADDED)
 
 
 @inlined
-def nine(matrix: Any) -> Any:
+def numbers_of(matrix: Any) -> Any:
     """Read before the loop: nothing that the loop writes can change them."""
     x, y, z = matrix[0], matrix[1], matrix[2]
     return x[0], x[1], x[2], y[0], y[1], y[2], z[0], z[1], z[2]
 
 
 @inlined
-def turn(red: Any, green: Any, blue: Any, numbers: Any) -> Any:
+def in_primaries(red: Any, green: Any, blue: Any, numbers: Any) -> Any:
     """A colour in other primaries."""
     xr, xg, xb, yr, yg, yb, zr, zg, zb = numbers
     return (
@@ -65,7 +64,7 @@ def fill_linear(
 
     pixels, shift, one: what `as_numbers` gives.
     """
-    numbers = nine(matrix)
+    numbers = numbers_of(matrix)
     has_alpha = light.shape[2] == 4
     asks = pixels.shape[0] > 0
     for row in range(values.shape[0]):
@@ -76,7 +75,7 @@ def fill_linear(
             green = table[values[row, x, 1]]
             blue = table[values[row, x, 2]]
             if has_matrix:
-                red, green, blue = turn(red, green, blue, numbers)
+                red, green, blue = in_primaries(red, green, blue, numbers)
             if has_alpha:
                 alpha = alphas[values[row, x, 3]]
                 light[row, x, 3] = alpha
@@ -97,7 +96,7 @@ def over_stored(
     canvas: Any,
     part: Any,
 ) -> None:
-    numbers = nine(matrix)
+    numbers = numbers_of(matrix)
     for row in range(values.shape[0]):
         for x in range(values.shape[1]):
             red = table[values[row, x, 0]]
@@ -105,7 +104,7 @@ def over_stored(
             blue = table[values[row, x, 2]]
             alpha = alphas[values[row, x, 3]]
             if has_matrix:
-                red, green, blue = turn(red, green, blue, numbers)
+                red, green, blue = in_primaries(red, green, blue, numbers)
             if is_straight:
                 red, green, blue = red * alpha, green * alpha, blue * alpha
             clear = ONE - min(max(alpha * part, ZERO), ONE)
@@ -115,9 +114,10 @@ def over_stored(
 
 
 def to_linear(stored: Stored) -> Light:
+    """Scene-linear premultiplied light of a stored picture."""
     values, parts = stored.values, parts_of(stored)
     covered = stored.covered
-    if covered is not None and (is_whole(values) or plain.is_covered(values, covered)):
+    if covered is not None and (is_whole(values) or is_covered(values, covered)):
         light = np.empty((*values.shape[:2], 3), np.float32)
         if fill_linear(*parts, light, *as_numbers(values, covered)):
             return light
@@ -134,6 +134,7 @@ def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, bool, bool]:
 
 
 def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
+    """Lay a stored picture with alpha over an opaque canvas of its size, (h, w, 3), in place."""
     over_stored(*parts_of(stored), canvas, np.float32(opacity))
 
 
@@ -175,6 +176,14 @@ def over_rows(canvas: Any, front: Any, column: int, line: int, part: Any) -> Non
 
 
 def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode: int) -> None:
+    """Lay a picture over, add, multiply or screen it; the canvas is changed in place.
+
+    canvas: (H, W, 3 or 4), front: (h, w, 3 or 4), both premultiplied; at: the
+        column and row of front's first pixel, all of which lie inside the canvas.
+    mode: OVER, ADD, MULTIPLY or SCREEN. What is above one is not clipped; screen adds
+        nothing where the canvas is at one already.
+    Source: Porter & Duff 1984 for over and add (plus); the rest as the trade has them.
+    """
     if mode == OVER and front.shape[2] == 4 and canvas.shape[2] == 3:
         over_rows(canvas, front, at[0], at[1], np.float32(opacity))
     else:
@@ -183,6 +192,7 @@ def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode
 
 @compiled
 def divide_alpha(light: Any) -> None:
+    """Premultiplied to straight, in place; what is clear stays as it is. (h, w, 4)."""
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
             alpha = light[row, x, 3]
@@ -193,6 +203,7 @@ def divide_alpha(light: Any) -> None:
 
 @compiled
 def multiply_alpha(light: Any) -> None:
+    """Straight to premultiplied, in place; what is clear stays as it is. (h, w, 4)."""
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
             alpha = light[row, x, 3]
@@ -203,32 +214,41 @@ def multiply_alpha(light: Any) -> None:
 
 @compiled
 def mark_clear(light: Any, marks: Any) -> bool:
+    """Where premultiplied light is clear: CLEAR, or ADDED where it has colour none the less.
+
+    marks: (h, w), uint8. Returns whether it is anywhere.
+    """
     is_anywhere = False
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
             red, green, blue = light[row, x, 0], light[row, x, 1], light[row, x, 2]
-            mark = NOTHING
+            mark = NO_MARK
             if light[row, x, 3] <= ZERO:
                 is_anywhere = True
                 has_colour = red != ZERO or green != ZERO or blue != ZERO
-                mark = ADDED if has_colour else CLEAR
+                mark = ADDED_MARK if has_colour else CLEAR_MARK
             marks[row, x] = mark
     return is_anywhere
 
 
 @compiled
 def keep_added(light: Any, marks: Any, black: Any) -> None:
+    """Where a picture is clear, subtract from colour what a transform makes of black.
+
+    A pixel that had no colour before gets none.
+    """
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
-            if marks[row, x] == CLEAR:
+            if marks[row, x] == CLEAR_MARK:
                 light[row, x, 0], light[row, x, 1], light[row, x, 2] = ZERO, ZERO, ZERO
-            elif marks[row, x] == ADDED:
+            elif marks[row, x] == ADDED_MARK:
                 for channel in range(3):
                     light[row, x, channel] = light[row, x, channel] - black[channel]
 
 
 @compiled
 def widen(light: Any, four: Any) -> None:
+    """(h, w, 3) into (h, w, 4), opaque."""
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
             four[row, x, 0] = light[row, x, 0]
@@ -239,6 +259,7 @@ def widen(light: Any, four: Any) -> None:
 
 @compiled
 def narrow(four: Any, light: Any) -> None:
+    """(h, w, 4) into (h, w, 3), without alpha."""
     for row in range(light.shape[0]):
         for x in range(light.shape[1]):
             light[row, x, 0] = four[row, x, 0]

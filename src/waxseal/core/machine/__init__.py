@@ -1,1 +1,0 @@
-"""Loops over arrays as machine code: compiled once on a machine, and called without a compiler."""

@@ -1,0 +1,71 @@
+"""Where the kernels' machine code is kept; asked without importing the compiler."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from contextlib import suppress
+from functools import cache
+from pathlib import Path
+from time import time
+
+import xxhash
+
+from waxseal.core.folders import kernels_folder
+from waxseal.core.progress import Progress, Report
+
+__all__ = ["FOLDER", "are_compiled", "drop_old", "kept_in", "note_compiled", "ready_kernels"]
+
+FOLDER = "NUMBA_CACHE_DIR"  # the variable of the environment by which Numba is told
+COMPLETE = "complete"  # a file that is there once all have been compiled
+LONGEST_S = 30 * 24 * 3600  # for which the code of other sources is left
+COMPILING = "compiling for this machine, once"
+
+
+@cache
+def stamp() -> str:
+    """A digest of the kernels' sources.
+
+    Numba asks only for a change of the file that a kernel stands in, not of those that it calls:
+    so each state of the sources has a folder of its own.
+    """
+    total = xxhash.xxh3_64()
+    for source in sorted((Path(__file__).parent / "kernels").glob("*.py")):
+        total.update(source.read_bytes())
+    return total.hexdigest()
+
+
+def kept_in() -> Path:
+    """A folder of these sources: of the user's caches, or where the environment says."""
+    folder = Path(os.environ.get(FOLDER) or kernels_folder())
+    return folder if folder.name == stamp() else folder / stamp()
+
+
+def are_compiled() -> bool:
+    """Whether an earlier run has compiled all kernels, as they are now, on this machine."""
+    return (kept_in() / COMPLETE).exists()
+
+
+def note_compiled() -> None:
+    with suppress(OSError):  # else the next process asks each kernel again
+        (kept_in() / COMPLETE).touch()
+
+
+def ready_kernels(report: Report) -> None:
+    """Compile the kernels where no earlier run has: half a minute, which is reported."""
+    if are_compiled():
+        return
+    report(Progress(COMPILING, 0, 1))
+    from waxseal.core.picture.kernels.exercise import compile_kernels  # brings the compiler along
+
+    compile_kernels()
+    note_compiled()
+    report(Progress(COMPILING, 1, 1))
+
+
+def drop_old() -> None:
+    """Let go of what was compiled of sources that nobody has used for a month."""
+    for other in kernels_folder().iterdir():
+        with suppress(OSError):
+            if other.name != stamp() and time() - other.stat().st_mtime > LONGEST_S:
+                shutil.rmtree(other)
