@@ -41,7 +41,6 @@ def tell(name: str, ours: float, floor: float, aim: float) -> None:
 
 def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.arrive.sources import scan
-    from waxseal.core.deliver.process.memory import keep_memory_of_pictures
     from waxseal.core.job.corrections import Cdl, Vignette
     from waxseal.core.job.edits import (
         add_sources,
@@ -59,7 +58,6 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     from waxseal.core.plan.programme import recipe
     from waxseal.core.progress import silent
 
-    keep_memory_of_pictures()  # as an encoding process does
     cost = partial(cost_of, rounds)
     ready_kernels(silent)
     target = Target(1920, 1080, Layout.YUV420)

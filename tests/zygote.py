@@ -82,9 +82,7 @@ def zygote() -> tuple[socket.socket, subprocess.Popen[bytes]]:
 
 
 def serve(line: socket.socket) -> None:
-    from waxseal.core.deliver import deliver, work  # noqa: F401 - what the worker imports
-    from waxseal.core.deliver.process import memory, worker  # noqa: F401
-    from waxseal.core.job import file  # noqa: F401
+    from waxseal.core.deliver.process import worker  # noqa: F401 - with all that it imports
 
     gc.freeze()
     while True:

@@ -204,12 +204,13 @@ def test_a_worker_that_hears_no_stop_is_ended(job: Path, monkeypatch: pytest.Mon
     process = subprocess.Popen(
         [sys.executable, "-c", stuck], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     )
+    monkeypatch.setattr(orders, "start_process", lambda: process)
     monkeypatch.setattr(orders, "DEADLINE", 0.5)
     token = CancelToken()
     threading.Timer(0.5, token.cancel).start()
     value = load(job)
     begun = time.monotonic()
-    outcome = orders.EncodingProcess(process).deliver(
+    outcome = orders.EncodingProcess().deliver(
         value, value.deliveries[0], report=silent, token=token
     )
     assert outcome.state is DeliveryState.STOPPED

@@ -46,3 +46,20 @@ def test_a_bar_is_drawn_on_a_terminal(tmp_path: Path) -> None:
     assert "12/12" in drawn
     assert "sealed:" in drawn
     assert "Traceback" not in drawn
+
+
+def test_no_words_of_a_library_reach_the_terminal(tmp_path: Path) -> None:
+    folder = write_sequence(tmp_path / "frames", "a.%04d.exr", frames=range(1, 7))
+    damaged = folder / "a.0003.exr"
+    content = bytearray(damaged.read_bytes())
+    content[len(content) * 2 // 3] ^= 0x20
+    damaged.write_bytes(content)
+    for words in (
+        ("scan", "--deep"),
+        ("assemble", "--rate", "24", "--out", str(tmp_path / "a.mp4")),
+    ):
+        code, drawn = on_terminal(words[0], str(folder), *words[1:])
+        assert code == 1
+        assert "cannot be unpacked" in drawn or words[0] == "scan"
+        assert "EXR_ERR" not in drawn
+        assert str(folder) not in drawn, "libraries name the whole path"

@@ -17,7 +17,7 @@ from waxseal.core.job.autosave import forget, keep
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.file import load, save, stamp_of
 from waxseal.core.job.history import History
-from waxseal.core.job.model import Job, change, usual
+from waxseal.core.job.model import Job, change
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.progress import CancelToken, Report
 
@@ -40,7 +40,7 @@ class Desk(QObject):
     def __init__(self, parent: QObject, autosaves: Path, bench: Workbench) -> None:
         super().__init__(parent)
         self._bench = bench
-        self._history = History(usual(Job))
+        self._history = History(Job())
         self._planned: Programme | None = None
         self.autosaves = autosaves
         self._saved = self._history.job

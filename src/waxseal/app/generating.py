@@ -17,7 +17,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.folders import made_folder
 from waxseal.core.job.corrections import Text
 from waxseal.core.job.edits import Edit
-from waxseal.core.job.model import Job, Size, usual
+from waxseal.core.job.model import Job, Size
 from waxseal.core.plan.offers import lay_card
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.progress import CancelToken, Report
@@ -26,7 +26,7 @@ from waxseal.core.timing.timecode import length_words
 
 __all__ = ["Generating"]
 
-USUAL = usual(Size, width=1920, height=1080)
+USUAL = Size(width=1920, height=1080)
 TONE_SECONDS = 10.0
 USUAL_RATE = Fraction(24)
 TITLE_GROUND = "#101216"

@@ -18,7 +18,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers, put_broken_aside
 from waxseal.core.job.file import stamp_of
-from waxseal.core.job.model import Job, usual
+from waxseal.core.job.model import Job
 from waxseal.core.plan.filestates import GONE, state_of
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import counted, left_words, plain
@@ -53,7 +53,7 @@ class JobFiles(QObject):
 
     def new_job(self) -> None:
         if self.may_leave():
-            self._desk.begin(usual(Job))
+            self._desk.begin(Job())
             self.said.emit("")
 
     def choose_job(self) -> None:

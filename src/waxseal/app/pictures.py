@@ -13,7 +13,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import IntEnum
 from functools import partial
-from importlib import import_module
 from queue import PriorityQueue
 from typing import TYPE_CHECKING, Any
 from weakref import WeakMethod
@@ -27,8 +26,6 @@ from waxseal.app.leaving import join_all, shut
 from waxseal.app.look.small import image_of
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
-from waxseal.core.job.model import Job
-from waxseal.core.job.values import ready_all
 from waxseal.core.picture.kernel_cache import are_compiled, ready_kernels
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.filestates import UNKNOWN
@@ -47,14 +44,6 @@ __all__ = ["Pictures", "ScreenKey", "Wish", "key_beside"]
 MOST_BYTES = 1_500_000_000
 MOST_LIGHT_BYTES = 256 * 1024 * 1024  # of light that is kept for corrections
 THREADS = 2
-# What the first source needs: its pictures, the close look, the way to the helpers.
-NEEDED_SOON = (
-    "waxseal.core.picture.make",
-    "waxseal.core.arrive.deep",
-    "waxseal.core.arrive.sources",
-    "waxseal.core.deliver.process.orders",
-    "multiprocessing.connection",
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,19 +116,13 @@ class Pictures(QObject):
         self._broke.connect(self._give_up)
 
     def warm(self) -> None:
-        """Fetch the compiled kernels, and what reads and makes pictures, once the window is shown.
-
-        What is imported beside the first work keeps the window's thread waiting.
-        """
+        """Fetch the kernels with their compiler, once the window is shown."""
         if not self._is_closed:
             self._sampling.submit(self._warm)
 
     def _warm(self) -> None:
-        for name in NEEDED_SOON:
-            import_module(name)
-        Job()  # first: what checks the kinds is made with it
-        ready_all()
         self.ready_kernels()
+        import waxseal.core.picture.make  # noqa: F401 - in the background, not at the first picture
 
     @property
     def _is_closed(self) -> bool:

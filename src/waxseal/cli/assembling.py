@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pathlib import Path
-from subprocess import Popen
 from typing import Any
 
 from waxseal.cli.ordering import Orders
@@ -56,13 +55,10 @@ from waxseal.core.words import bytes_words, counted, plain
 __all__ = ["run_assemble"]
 
 
-def run_assemble(orders: Orders, started: Popen[bytes] | None, *, as_json: bool) -> int:
-    """Returns the exit code. Raises WaxSealError.
-
-    started: the encoding process, where it is there already.
-    """
+def run_assemble(orders: Orders, *, as_json: bool) -> int:
+    """Returns the exit code. Raises WaxSealError."""
     with stoppable() as token:
-        process = EncodingProcess(started)
+        process = EncodingProcess()
         try:
             with progress_line() as report:
                 found = scan([orders.path], report=report, token=token)

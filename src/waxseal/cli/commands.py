@@ -200,7 +200,6 @@ def specs(
 
 @app.command()
 def assemble(
-    context: typer.Context,
     path: options.Frames,
     out: options.Out,
     rate: options.Rate = None,
@@ -258,7 +257,7 @@ def assemble(
         from waxseal.cli.assembling import run_assemble
         from waxseal.cli.ordering import read_orders
 
-        return run_assemble(read_orders(said), context.obj, as_json=as_json)
+        return run_assemble(read_orders(said), as_json=as_json)
 
     finish(work, as_json=as_json)
 

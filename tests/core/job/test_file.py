@@ -3,8 +3,6 @@ from __future__ import annotations
 import json
 import os
 import stat
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -15,7 +13,6 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep, leftovers
 from waxseal.core.job.file import document_of, load, quick_text, read_job, save, write_job
 from waxseal.core.job.model import Job
-from waxseal.core.job.values import Value, usual
 
 
 def test_a_saved_job_comes_back_the_same(tmp_path: Path) -> None:
@@ -165,27 +162,3 @@ def test_the_quick_text_holds_the_same_as_the_one_that_is_read(tmp_path: Path) -
     assert json.loads(text) == json.loads(json.dumps(document))
     assert text.isascii()
     assert max(map(len, text.splitlines())) < 5000
-
-
-def test_what_is_usual_is_what_the_checks_would_give() -> None:
-    kinds = [kind for kind in Value.__subclasses__() if not required(kind)]
-    assert Job in kinds
-    for kind in kinds:
-        assert usual(kind) == kind()
-        assert kind.model_validate(dict(usual(kind))) == kind()
-
-
-def test_all_checks_can_be_made_beforehand() -> None:
-    """In a process of its own, where none was made: the window does so on a thread."""
-    script = (
-        "from waxseal.core.job.model import Job, Shot\n"
-        "from waxseal.core.job.values import ready_all\n"
-        "assert not Shot.__pydantic_complete__\n"
-        "ready_all()\n"
-        "assert Shot.__pydantic_complete__ and Job.__pydantic_complete__\n"
-    )
-    subprocess.run([sys.executable, "-c", script], check=True, timeout=60)
-
-
-def required(kind: type[Value]) -> list[str]:
-    return [name for name, field in kind.model_fields.items() if field.is_required()]

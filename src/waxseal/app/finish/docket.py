@@ -33,7 +33,7 @@ from waxseal.core.job.edits import (
     switch_finish,
 )
 from waxseal.core.job.finish import Finish
-from waxseal.core.job.model import Job, change, usual
+from waxseal.core.job.model import Job, change
 from waxseal.core.job.passes import PassKind
 
 __all__ = ["FinishDocket"]
@@ -46,8 +46,8 @@ class FinishDocket(QWidget):
         super().__init__()
         self._pen = pen
         self.of, self._name = of, name
-        self._finish = usual(Finish)
-        self._job = usual(Job)
+        self._finish = Finish()
+        self._job = Job()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -207,9 +207,7 @@ class FinishDocket(QWidget):
             self._files.save(one, self._name)
 
 
-BURN_IN = usual(
-    Text, words="{name} {frame}   {timecode}", place=TextPlace.BOTTOM, size=32, shade=0.6
-)
+BURN_IN = Text(words="{name} {frame}   {timecode}", place=TextPlace.BOTTOM, size=32, shade=0.6)
 
 
 def kind_of(kind: type[Corrects]) -> str:

@@ -21,7 +21,7 @@ from waxseal.app.work import Workbench
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import frames_shown
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
-from waxseal.core.job.model import DeliveryState, Job, usual
+from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.plan.programme import Programme
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.words import left_words
@@ -54,7 +54,7 @@ class Outbox(Lane["DeliveryCard"]):
         self._add = button(self.tr("+ De&livery"), self.offer, "word")
         self.put_head(self.tr("OUTBOX"), self._add)
         self._sending = sending
-        self._job = usual(Job)
+        self._job = Job()
         self._programme: Programme | None = None
         self._open = ""
         self._empty = label(

@@ -31,7 +31,7 @@ from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.core.deliver.beside import Show
 from waxseal.core.deliver.settings import reel_target_of
 from waxseal.core.errors import JobError
-from waxseal.core.job.model import Delivery, usual
+from waxseal.core.job.model import Delivery
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.programme import Place, Programme
 from waxseal.core.plan.recipe import Recipe
@@ -44,7 +44,7 @@ __all__ = ["Viewer"]
 
 MARGIN = 10
 PIXELS_FROM = 2.0  # screen pixels for one of the reel
-USUAL = usual(Delivery, id="d0", name="usual", folder="")  # where the outbox is empty
+USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
 class Viewer(Drawn):

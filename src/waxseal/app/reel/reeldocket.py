@@ -19,7 +19,7 @@ from waxseal.app.reel.sections import Section
 from waxseal.core.errors import JobError
 from waxseal.core.folders import config_around
 from waxseal.core.job.edits import REEL, change_colourway, put_behind, set_counting
-from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working, usual
+from waxseal.core.job.model import GRAPHICS_WHITES, Colourway, Job, View, Working
 from waxseal.core.timing.timecode import Counting, can_drop
 from waxseal.core.words import plain
 
@@ -53,7 +53,7 @@ class ColourSection(Section):
 
     def __init__(self, pen: Pen) -> None:
         super().__init__(self.tr("Colour"), REEL, self.tr("the reel"), pen)
-        self._now = usual(Colourway)
+        self._now = Colourway()
         self._working = self.choice("working", Working)
         self._working.setToolTip(self.tr(sentences.THE_PRIMARIES_THAT_LIGHT))
         self._working.activated.connect(self._say_working)

@@ -18,7 +18,7 @@ from waxseal.app.tray import sentences
 from waxseal.app.tray.sifting import Sifting
 from waxseal.app.tray.words import health_words
 from waxseal.core.job.edits import count_alike, near_rate
-from waxseal.core.job.model import Job, Sequence, Sound, usual
+from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.plan.differences import reel_differences, sound_against
 from waxseal.core.words import counted
 
@@ -54,7 +54,7 @@ class Tray(Lane["SourceCard"]):
         self._pictures = pictures
         self._notes: dict[str, str] = {}
         self._coming: dict[str, str] = {}
-        self._job = usual(Job)
+        self._job = Job()
         self._by_id: dict[str, Sequence | Sound] = {}
         self._open = ""
         self._alike: tuple[object, str, int] = (

@@ -35,7 +35,7 @@ from waxseal.core.job.edits import (
     switch_stack,
     unmake_stack,
 )
-from waxseal.core.job.model import Job, Operation, Sequence, Stack, StackPass, usual
+from waxseal.core.job.model import Job, Operation, Sequence, Stack, StackPass
 
 __all__ = ["StackDocket"]
 
@@ -51,7 +51,7 @@ class StackDocket(QWidget):
         self._pen = pen
         self.setObjectName("stack")
         self._source: Sequence | None = None
-        self._job = usual(Job)
+        self._job = Job()
         self._offer = button("", self._make, "word")
         self._title = label(self.tr("Stack"), "name")
         self._on = check(self.tr("put together"), self._switch)

@@ -16,7 +16,7 @@ from waxseal.core.arrive.readings import first_reading
 from waxseal.core.errors import FrameError, SoundError
 from waxseal.core.frames.careful import carefully
 from waxseal.core.frames.headers import look
-from waxseal.core.job.model import Files, Habits, Sequence, Sound, usual
+from waxseal.core.job.model import Files, Habits, Sequence, Sound
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.sound.files import probe_sound
 from waxseal.core.words import plain
@@ -26,7 +26,7 @@ __all__ = ["Scan", "first_look", "scan", "take_in"]
 FIRST_TRIES = 50  # frames that may be damaged before a sequence counts as having no readable one
 
 
-USUAL = usual(Habits)
+USUAL = Habits()
 
 
 @dataclass(frozen=True, slots=True)

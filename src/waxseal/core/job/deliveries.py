@@ -15,7 +15,7 @@ from waxseal.core.job.paths import PathText
 from waxseal.core.job.reading import Alpha, PixelShape
 from waxseal.core.job.reel import Framing
 from waxseal.core.job.sources import Size
-from waxseal.core.job.values import Count, FrameNumber, Value, usual
+from waxseal.core.job.values import Count, FrameNumber, Value
 from waxseal.core.timing.rates import Rate
 from waxseal.core.timing.timecode import StartTimecode
 
@@ -154,7 +154,7 @@ class Delivery(Value):
     timecode: StartTimecode = ""
     no_flashes: bool = False
     mastering: MasteringText = ""
-    quality: Quality = usual(Graded)
+    quality: Quality = Graded()
     space: Space = Space.SRGB
     lut: PathText = ""
     dither: bool = False

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.reading import HexColour
-from waxseal.core.job.values import Value, usual
+from waxseal.core.job.values import Value
 
 __all__ = ["CUT", "Join", "JoinKind"]
 
@@ -33,4 +33,4 @@ class Join(Value):
     values: Values = Values.DISPLAY
 
 
-CUT = usual(Join)
+CUT = Join()

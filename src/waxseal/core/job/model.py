@@ -77,7 +77,7 @@ from waxseal.core.job.sources import (
     shown_width,
 )
 from waxseal.core.job.stack import Operation, Stack, StackPass
-from waxseal.core.job.values import Value, change, make, sentence_of, usual
+from waxseal.core.job.values import Value, change, make, sentence_of
 from waxseal.core.timing.rates import Rate
 
 __all__ = [
@@ -148,7 +148,6 @@ __all__ = [
     "sentence_of",
     "shape_words",
     "shown_width",
-    "usual",
     "usual_primaries",
 ]
 
@@ -166,9 +165,9 @@ class Job(Value):
     """What the user opens and saves."""
 
     name: str = "Untitled"
-    habits: Habits = usual(Habits)
+    habits: Habits = Habits()
     sources: tuple[Source, ...] = ()
-    reel: Reel = usual(Reel)
+    reel: Reel = Reel()
     deliveries: tuple[Delivery, ...] = ()
 
     @model_validator(mode="after")

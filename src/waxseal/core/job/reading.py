@@ -13,7 +13,7 @@ from typing_extensions import override
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.paths import PathText
 from waxseal.core.job.primaries import BT709, PRIMARIES, Chromaticities, primaries_name
-from waxseal.core.job.values import FrameNumber, Value, usual
+from waxseal.core.job.values import FrameNumber, Value
 from waxseal.core.timing.exact import read_exact
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate, in_bounds
@@ -172,11 +172,11 @@ class Reading(Value):
     chromaticities: Told[Chromaticities]
     stand_in: Told[StandIn]
     range: Told[tuple[FrameNumber, FrameNumber]] | None = None
-    matte: Told[HexColour] = usual(Told[HexColour], value="#000000", origin=Origin.HABIT)
-    pixel_shape: Told[PixelShape] = usual(Told[PixelShape], value=Fraction(1), origin=Origin.HABIT)
-    part: Told[str] = usual(Told[str], value="", origin=Origin.HABIT)
-    space: Told[str] = usual(Told[str], value="", origin=Origin.HABIT)
-    lut: Told[PathText] = usual(Told[PathText], value="", origin=Origin.HABIT)
+    matte: Told[HexColour] = Told[HexColour](value="#000000", origin=Origin.HABIT)
+    pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
+    part: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    space: Told[str] = Told[str](value="", origin=Origin.HABIT)
+    lut: Told[PathText] = Told[PathText](value="", origin=Origin.HABIT)
     referred: Told[Referred] | None = None
 
     @property

@@ -25,7 +25,7 @@ from waxseal.core.job.reading import HexColour
 from waxseal.core.job.sounds import LaidSound
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
-from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change, usual
+from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
 from waxseal.core.timing.order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
@@ -134,9 +134,9 @@ class Laid(Value):
     first: FrameNumber
     last: FrameNumber
     framing: Framing = Framing.FIT
-    placing: Placing = usual(Placing)
-    timing: Timing = usual(Timing)
-    finish: Finish = usual(Finish)
+    placing: Placing = Placing()
+    timing: Timing = Timing()
+    finish: Finish = Finish()
 
     @model_validator(mode="after")
     def runs_forward(self) -> Self:
@@ -182,14 +182,14 @@ class Subject(Value):
 class Shot(Laid):
     """A part of a sequence on the reel, one after the other. join: with the one before."""
 
-    subject: Subject = usual(Subject)
+    subject: Subject = Subject()
     join: Join = CUT
 
     @model_serializer(mode="wrap")
     def without_what_is_usual(self, write: SerializerFunctionWrapHandler) -> dict[str, Any]:
         """These came later: a reel without any is written, and has its key, as before."""
         written: dict[str, Any] = write(self)
-        for name, usually in (("subject", usual(Subject)), ("join", CUT)):
+        for name, usually in (("subject", Subject()), ("join", CUT)):
             if getattr(self, name) == usually:
                 written.pop(name, None)
         return written
@@ -234,8 +234,8 @@ class Reel(Value):
     shots: tuple[Shot, ...] = ()
     overlays: tuple[Overlay, ...] = ()
     sounds: tuple[LaidSound, ...] = ()
-    finish: Finish = usual(Finish)
-    colour: Colourway = usual(Colourway)
+    finish: Finish = Finish()
+    colour: Colourway = Colourway()
     marked: tuple[FrameNumber, FrameNumber] | None = None  # reel frames from 1, both ends included
     counting: Counting = Counting.NON_DROP  # only looked at where a rate has drop-frame
 

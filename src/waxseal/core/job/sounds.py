@@ -16,7 +16,7 @@ from pydantic import (
     model_validator,
 )
 
-from waxseal.core.job.values import FARTHEST, Value, usual
+from waxseal.core.job.values import FARTHEST, Value
 from waxseal.core.timing.exact import read_exact
 
 __all__ = ["Curve", "Fade", "LaidSound", "Moment", "Retimed"]
@@ -100,8 +100,8 @@ class LaidSound(Value):
     head: Length = Fraction(0)
     tail: Length = Fraction(0)
     gain: float = Field(default=0.0, ge=-100, le=30)
-    fade_in: Fade = usual(Fade, seconds=Fraction(0), curve=Curve.POWER)
-    fade_out: Fade = usual(Fade, seconds=Fraction(0), curve=Curve.POWER)
+    fade_in: Fade = Fade(seconds=Fraction(0), curve=Curve.POWER)
+    fade_out: Fade = Fade(seconds=Fraction(0), curve=Curve.POWER)
     pan: float = Field(default=0.0, ge=-1, le=1)
     loops: bool = False
     under: str = ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, TypeVar, cast
+from typing import Annotated, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -15,9 +15,7 @@ __all__ = [
     "Value",
     "change",
     "make",
-    "ready_all",
     "sentence_of",
-    "usual",
 ]
 
 # Every number of a job has bounds, so that nothing that works with one falls over it.
@@ -33,23 +31,7 @@ ABSENT = object()
 class Value(BaseModel):
     """What all parts of a job have in common."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
-
-
-def usual(kind: type[M], **fields: Any) -> M:
-    """The same as `kind(**fields)`, for fields that are known to be right: nothing is validated.
-
-    Making a validator takes milliseconds, and the window starts without any.
-    """
-    return cast(M, kind.model_construct(**fields))
-
-
-def ready_all() -> None:
-    """Make the validators of all kinds that are known by now: a thread's work beforehand."""
-    kinds = [Value]
-    for kind in kinds:
-        kinds += kind.__subclasses__()
-        kind.model_rebuild()
+    model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 def make(kind: type[M], **fields: object) -> M:

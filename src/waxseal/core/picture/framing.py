@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from waxseal.core.job.model import Framing, Placing, usual
+from waxseal.core.job.model import Framing, Placing
 
 __all__ = ["Box", "framing_words", "place", "scale_size"]
 
 
-CENTRED = usual(Placing)
+CENTRED = Placing()
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,7 +23,6 @@ from waxseal.core.job.model import (
     Operation,
     Placing,
     Subject,
-    usual,
 )
 from waxseal.core.plan.filestates import FileState
 from waxseal.core.plan.keys import LATER, Keyed
@@ -48,7 +47,7 @@ __all__ = [
     "Shown",
 ]
 
-CENTRED, USUAL, MIDDLE = usual(Placing), usual(Colourway), usual(Subject)
+CENTRED, USUAL, MIDDLE = Placing(), Colourway(), Subject()
 
 
 @dataclass(frozen=True)

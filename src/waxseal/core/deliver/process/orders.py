@@ -38,7 +38,7 @@ FALLS = (signal.SIGSEGV, signal.SIGABRT, signal.SIGBUS, signal.SIGFPE, signal.SI
 
 
 class EncodingProcess:
-    """One process for one delivery. Started early, it imports while others still look.
+    """One process for one delivery.
 
     is_careful: whether it decodes in helpers, so that a frame that its decoder
         falls on has a name; a little slower.
@@ -47,12 +47,11 @@ class EncodingProcess:
 
     def __init__(
         self,
-        process: subprocess.Popen[bytes] | None = None,
         *,
         is_careful: bool = False,
         nice: int = 0,
     ) -> None:
-        self._process = process or start_process()
+        self._process = start_process()
         self._name = process_name(self._process.pid)  # while it is there
         self._is_careful, self._nice = is_careful, nice
 

@@ -1,4 +1,4 @@
-"""Starting the encoding process. Imports next to nothing, so that it can be done first."""
+"""Starting the encoding process."""
 
 from __future__ import annotations
 
@@ -9,9 +9,18 @@ __all__ = ["start_process"]
 
 
 def start_process() -> subprocess.Popen[bytes]:
-    """The worker, importing already while its parent still looks at the frames."""
+    """The worker, which waits for its order."""
     return subprocess.Popen(
         [sys.executable, "-P", "-m", "waxseal.core.deliver.process.worker"],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
+        stderr=errors_of_ours(),
     )
+
+
+def errors_of_ours() -> int | None:
+    """Where this process writes its own messages; None where it writes none."""
+    try:
+        return sys.stderr.fileno()
+    except (AttributeError, OSError, ValueError):
+        return None

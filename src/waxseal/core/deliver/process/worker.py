@@ -8,7 +8,6 @@ work is cancelled and its partial file removed.
 
 from __future__ import annotations
 
-import gc
 import json
 import os
 import signal
@@ -18,15 +17,20 @@ from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from waxseal.core.apart import use_helpers
+from waxseal.core.deliver.against import compared
+from waxseal.core.deliver.ahead import encode_ahead
+from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.predicting import predicted
 from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
-from waxseal.core.ending import end_quickly
+from waxseal.core.deliver.work import Who
+from waxseal.core.job.file import read_job
+from waxseal.core.job.model import Outcome
+from waxseal.core.library_output import silence_libraries
+from waxseal.core.picture.kernel_cache import ready_kernels
 from waxseal.core.progress import CancelToken, Progress
-
-if TYPE_CHECKING:
-    from waxseal.core.job.model import Outcome
 
 __all__ = ["main"]
 
@@ -39,17 +43,8 @@ def main() -> None:
     # They reach the whole group of processes: the parent decides what they mean.
     for number in (signal.SIGINT, signal.SIGHUP, signal.SIGQUIT):
         signal.signal(number, signal.SIG_IGN)
+    silence_libraries()
     answers = claim_output()
-    gc.disable()  # nothing that modules bring along is ever waste
-    from waxseal.core.deliver.deliver import make_delivery
-    from waxseal.core.deliver.process.memory import settle_memory
-    from waxseal.core.deliver.work import Who
-    from waxseal.core.job.file import read_job
-    from waxseal.core.picture.kernel_cache import ready_kernels
-
-    gc.freeze()
-    gc.enable()
-    end_quickly()
     line = read_line(ORDERS)
     if not line:
         return
@@ -74,7 +69,6 @@ def main() -> None:
         say(progress=asdict(progress))
 
     delivery = job.delivery(order["delivery"])
-    settle_memory(job, delivery)
     ready_kernels(report)
     before = act_before(order)
     if before is not None:
@@ -94,28 +88,19 @@ def main() -> None:
 
 
 def act_before(order: dict[str, Any]) -> Callable[..., Outcome] | None:
-    """What is done before a delivery, or beside one; None where the delivery itself is asked for.
-
-    Imported when it is wanted: a delivery begins the sooner.
-    """
+    """What is done before a delivery, or beside one; None for the delivery itself."""
     match order.get("before", ""):
         case Before.PREDICT:
-            from waxseal.core.deliver.predicting import predicted
-
             return predicted
         case Before.AHEAD:
-            from waxseal.core.deliver.ahead import encode_ahead
-
             return encode_ahead
         case Before.AGAINST:
-            from waxseal.core.deliver.against import compared
-
             return partial(compared, file=order.get("file", ""))
     return None
 
 
 def claim_output() -> int:
-    """The output for answers alone: what a library prints goes to the errors instead.
+    """The output for answers alone: what a library prints goes with the errors.
 
     A file descriptor, without a buffer that would be written when all is over.
     """
