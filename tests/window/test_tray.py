@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -28,10 +29,12 @@ from tests.window.driving import (
     typed,
     until_says,
 )
+from waxseal.app import watching
 from waxseal.app.look.small import Strip
 from waxseal.app.tray.card import SourceCard
 from waxseal.app.tray.habits import HabitsDocket
 from waxseal.app.window import Window
+from waxseal.core.arrive import folder_events
 from waxseal.core.deliver.naming import path_of
 from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, change_reading
@@ -289,6 +292,30 @@ def test_a_frame_that_came_before_the_first_look_is_seen(
     drop(window, qtbot, frames)
     write_sequence(frames, frames=range(25, 26), width=160, height=90)
     window.watching.look()
+    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 25, timeout=PATIENCE)
+
+
+def test_an_idle_window_asks_no_folder_and_hears_of_what_comes(
+    window: Window, qtbot: QtBot, frames: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    looks: list[object] = []
+    look = watching.look_at_folders
+
+    def counted(*told: Any) -> Any:
+        looks.append(told)
+        return look(*told)
+
+    monkeypatch.setattr(watching, "look_at_folders", counted)
+    monkeypatch.setattr(watching, "SHORTEST_MS", 100)
+    monkeypatch.setattr(folder_events, "silent_folders", lambda _folders: set())
+    drop(window, qtbot, frames)
+    window.watching.look()
+    qtbot.waitUntil(lambda: len(looks) > 1, timeout=PATIENCE)  # the second: now it is listening
+    qtbot.wait(1500)
+    count = len(looks)
+    qtbot.wait(1500)
+    assert len(looks) == count
+    write_sequence(frames, frames=range(25, 26), width=160, height=90)
     qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 25, timeout=PATIENCE)
 
 

@@ -1,4 +1,8 @@
-"""The folders of the sources, watched: frames that come are seen without being asked for."""
+"""The folders of the sources, watched: frames that come are seen without being asked for.
+
+The system tells when something happens in a folder; then all are looked at. They are looked at
+again and again only while frames arrive, or where the system tells nothing (a shared disk).
+"""
 
 from __future__ import annotations
 
@@ -22,6 +26,7 @@ from waxseal.core.words import left_words
 
 if TYPE_CHECKING:
     from waxseal.core.arrive.arrival import Arrival
+    from waxseal.core.arrive.folder_events import FolderEvents
 
 __all__ = ["Watching"]
 
@@ -33,7 +38,10 @@ Began = dict[str, dict[str, Path]]  # folders, the patterns in them, the first f
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What one look at the folders of a job saw. seconds: that it took."""
+    """What one look at the folders of a job saw.
+
+    silent: the folders of which the system tells nothing. seconds: that it took.
+    """
 
     number: int
     roots: tuple[Path, ...]
@@ -41,6 +49,7 @@ class Seen:
     sequences: Began
     arrivals: dict[str, Arrival]
     grown: set[str]
+    silent: set[str]
     seconds: float
 
 
@@ -54,6 +63,7 @@ class Watching(QObject):
     came = Signal(list)
     said = Signal(str)
     arriving = Signal(str, str)
+    _happened = Signal()
 
     def __init__(self, desk: Desk, bench: Workbench) -> None:
         super().__init__(desk)
@@ -65,6 +75,10 @@ class Watching(QObject):
         self.is_on = True
         self._timer = QTimer(self, singleShot=True, interval=SHORTEST_MS)
         self._timer.timeout.connect(self.look)
+        self._happened.connect(self._look_soon)
+        self._events: FolderEvents | None = None
+        self._rest_ms = SHORTEST_MS  # between two looks
+        self._is_looking = self._must_look = False
         self._waited = False  # whether the next look was put off already
         self._awaited: set[str] = set()  # sources that frames have been coming for
         desk.job_begun.connect(self._begin_anew)
@@ -83,24 +97,37 @@ class Watching(QObject):
         """See what begins below folders, too, as long as this job is open."""
         for root in roots:
             self._roots.setdefault(root, False)
+        self._look_soon()
 
     def look(self) -> None:
         """Ask all folders once; the next look follows by itself."""
         self._waited = False
         if not self.is_on:
             return
+        self._is_looking, self._must_look = True, False
         roots = tuple(self._roots)
         work = partial(look_at_folders, self._desk.number, self._desk.job, roots, self._prints)
         self._bench.start(work, finished=self._seen, failed=self._failed)
 
+    def _look_soon(self) -> None:
+        """Something happened in a folder."""
+        if self._is_looking:
+            self._must_look = True  # the look that goes on may have missed it
+        elif self.is_on and not self._timer.isActive():
+            self._timer.start(self._rest_ms)
+
     def close(self) -> None:
         self._timer.stop()
         self.is_on = False
+        if self._events is not None:
+            self._events.close()
 
     def _seen(self, seen: Seen) -> None:
+        self._is_looking = False
         if not self.is_on:
             return
-        self._timer.start(max(SHORTEST_MS, int(seen.seconds * 1000 * SHARE)))
+        self._rest_ms = max(SHORTEST_MS, int(seen.seconds * 1000 * SHARE))
+        self._go_on(seen)
         if seen.number != self._desk.number:
             return
         prints, arrivals = seen.prints, seen.arrivals
@@ -126,6 +153,18 @@ class Watching(QObject):
         self._roots |= dict.fromkeys(seen.roots, True)
         if came:
             self.came.emit(came)
+
+    def _go_on(self, seen: Seen) -> None:
+        """Hear of the folders that tell; look again where none does, or frames are coming."""
+        from waxseal.core.arrive.folder_events import FolderEvents  # not at the start
+
+        if self._events is None:
+            self._events = FolderEvents(self._happened.emit)
+        is_new = self._events.watch(set(seen.prints) - seen.silent)
+        is_coming = bool(seen.arrivals or seen.grown)
+        is_coming |= any(one.is_arriving for one in self._desk.job.sequences)
+        if is_new or is_coming or seen.silent or self._events.has_failed or self._must_look:
+            self._timer.start(self._rest_ms)
 
     def _new_among(self, seen: Seen) -> list[Path]:
         """What has begun since a folder was first looked at: what lay there then was left out."""
@@ -156,6 +195,8 @@ class Watching(QObject):
         if self._timer.isActive() and self._timer.remainingTime() < SETTLED_MS and not self._waited:
             self._waited = True
             self._timer.start(SETTLED_MS)
+        if not {one.files.folder for one in job.sequences} <= self._prints.keys():
+            self._look_soon()
         self._say_what_is_whole(job)
 
     def _say_what_is_whole(self, job: Job) -> None:
@@ -182,6 +223,7 @@ class Watching(QObject):
             self._told.pop(source, None)
 
     def _failed(self, _error: Exception) -> None:
+        self._is_looking = False
         self._timer.start(SHORTEST_MS * 5)
 
     def _forget(self) -> None:
@@ -195,6 +237,7 @@ class Watching(QObject):
         """Another job: what was dropped into the old one does not belong to it."""
         self._forget()
         self._roots.clear()
+        self._look_soon()
 
 
 def look_at_folders(
@@ -206,6 +249,7 @@ def look_at_folders(
     token: CancelToken,
 ) -> Seen:
     from waxseal.core.arrive.arrival import arrival_of, fingerprint  # not at the start
+    from waxseal.core.arrive.folder_events import silent_folders
     from waxseal.core.arrive.listing import first_files, folders_below
 
     begun = time.monotonic()
@@ -228,7 +272,9 @@ def look_at_folders(
             arrival = arrival_of(source, time.time_ns())
             if arrival.is_coming:
                 arrivals[source.id] = arrival
-    return Seen(number, roots, prints, sequences, arrivals, grown, time.monotonic() - begun)
+    silent = silent_folders(folders)
+    seconds = time.monotonic() - begun
+    return Seen(number, roots, prints, sequences, arrivals, grown, silent, seconds)
 
 
 def has_grown(source: Sequence) -> bool:

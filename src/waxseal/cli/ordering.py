@@ -41,6 +41,7 @@ from waxseal.core.job.model import (
     parse_pixel_shape,
 )
 from waxseal.core.job.sizes import parse_size
+from waxseal.core.picture.colour.spaces import source_spaces
 from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.entry import parse_frames
 from waxseal.core.timing.ranges import FrameRange, parse_range
@@ -339,8 +340,6 @@ def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
     known_as = names.get(text.strip().casefold())
     if known_as is not None:
         return {"colour": known_as[0], "chromaticities": known_as[1]}
-    from waxseal.core.picture.colour.spaces import source_spaces  # OCIO: only where it is needed
-
     spaces = {name.casefold(): name for name in source_spaces(str(config or ""))}
     if text.strip().casefold() in spaces:
         return {"colour": Colour.OWN, "space": spaces[text.strip().casefold()]}

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 from waxseal.cli.talking import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable, tell
 from waxseal.cli.waiting import wait_for_all
 from waxseal.core.apart import use_helpers
+from waxseal.core.arrive.deep import look_deep
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.sources import Scan, scan
 from waxseal.core.errors import SoundError, WrongUse
@@ -23,6 +24,8 @@ from waxseal.core.job.rerender import reasons_to_render, rerender_text
 from waxseal.core.job.sources import sparse_sentence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.safely import save_safely
+from waxseal.core.sound.closelook import look_closely
+from waxseal.core.sound.loudness import loudness_of
 from waxseal.core.timing.ranges import FrameRange, write_frames
 from waxseal.core.timing.rates import rate_words, write_rate
 from waxseal.core.timing.timecode import seconds_words
@@ -166,8 +169,6 @@ def cell(fact: object) -> object:
 def deeply(
     sources: Iterable[Sequence | Sound], report: Report, token: CancelToken
 ) -> Iterator[Sequence | Sound]:
-    from waxseal.core.arrive.deep import look_deep
-
     for source in sources:
         if isinstance(source, Sequence) and source.found.format:
             yield look_deep(source, report=report, token=token)
@@ -185,9 +186,6 @@ class Listened:
 
 def listen_to(sources: Iterable[Sequence | Sound], token: CancelToken) -> dict[str, Listened]:
     """Of each sound, by its path; a sentence for one that cannot be heard."""
-    from waxseal.core.sound.closelook import look_closely
-    from waxseal.core.sound.loudness import loudness_of
-
     found: dict[str, Listened] = {}
     for source in sources:
         if isinstance(source, Sound):

@@ -12,6 +12,10 @@ from contextlib import contextmanager, suppress
 from types import FrameType
 from typing import Any
 
+from rich.console import Console
+from rich.progress import BarColumn, MofNCompleteColumn, TextColumn
+from rich.progress import Progress as Bars
+
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.words import left_words, plain
 
@@ -119,10 +123,6 @@ def line_of(progress: Progress) -> str:
 
 @contextmanager
 def bar() -> Iterator[Report]:
-    from rich.console import Console
-    from rich.progress import BarColumn, MofNCompleteColumn, TextColumn
-    from rich.progress import Progress as Bars
-
     bars = Bars(
         TextColumn("{task.description:>9}"),
         BarColumn(40, complete_style="red", finished_style="green"),

@@ -12,11 +12,14 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from waxseal.core.arrive.sources import scan
 from waxseal.core.deliver.specs.book import shipped
 from waxseal.core.deliver.specs.ordering import add_as
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import WaxSealError
+from waxseal.core.frames.writing import write_codes, write_pixels
 from waxseal.core.job.corrections import Curve, Fade, FadeTo
 from waxseal.core.job.edits import (
     change_delivery,
@@ -32,8 +35,11 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.file import load, save
 from waxseal.core.job.model import Job, StandIn, change
+from waxseal.core.picture.colour.curves import encode_srgb
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speed import Speedometer
+from waxseal.demo.chimes import write_chimes, write_gears
+from waxseal.demo.scenes import moonrise, passing, plate, title, wide_with_passes
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -73,9 +79,6 @@ def make_demo(folder: Path, *, report: Report = silent, token: CancelToken | Non
 
 
 def make_frames(folder: Path, report: Report, token: CancelToken) -> None:
-    from waxseal.demo.chimes import write_chimes, write_gears
-    from waxseal.demo.scenes import moonrise, passing, plate, title, wide_with_passes
-
     shots = (
         Shot("sh010/sh010.{:04d}.exr", 1001, 96, wide_with_passes, store_with_passes),
         Shot("sh020/sh020_{:04d}.png", 1, 36, passing, store_png),
@@ -111,8 +114,6 @@ def trace_frame(folder: Path, shot: Shot, index: int) -> None:
 
 def store_exr(path: Path, light: NDArray[Any]) -> None:
     """Half, scene-linear, premultiplied, with its rate written in."""
-    from waxseal.core.frames.writing import write_pixels
-
     write_pixels(path, light, rate=Fraction(24), compression="zip:1", depth="half")
 
 
@@ -132,11 +133,6 @@ def store_with_passes(path: Path, traced: tuple[NDArray[Any], NDArray[Any]]) -> 
 
 def store_png(path: Path, light: NDArray[Any]) -> None:
     """8-bit sRGB, straight alpha."""
-    import numpy as np
-
-    from waxseal.core.frames.writing import write_codes
-    from waxseal.core.picture.colour.curves import encode_srgb
-
     alpha = light[..., 3:]
     colour = encode_srgb(light[..., :3] / np.maximum(alpha, np.float32(1e-6)))
     codes = np.concatenate([colour, alpha], axis=2) * 255 + 0.5
@@ -145,11 +141,6 @@ def store_png(path: Path, light: NDArray[Any]) -> None:
 
 def store_tiff(path: Path, light: NDArray[Any]) -> None:
     """16-bit sRGB without alpha, not compressed: a cut one lacks its last lines."""
-    import numpy as np
-
-    from waxseal.core.frames.writing import write_pixels
-    from waxseal.core.picture.colour.curves import encode_srgb
-
     codes = encode_srgb(light[..., :3]) * 65_535 + 0.5
     write_pixels(path, codes.astype(np.uint16), compression="none")
 

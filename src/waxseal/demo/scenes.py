@@ -8,6 +8,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from waxseal.core.job.corrections import Text, TextPlace
+from waxseal.core.picture.finish.lettering import draw_text
 from waxseal.demo.tracing import (
     BANDED,
     BLUE_WORLD,
@@ -159,9 +161,6 @@ def plate() -> Light:
 
 def title() -> Light:
     """The film's title over nothing."""
-    from waxseal.core.job.corrections import Text, TextPlace
-    from waxseal.core.picture.finish.lettering import draw_text
-
     clear = np.zeros((HEIGHT, WIDTH, 4), np.float32)
     name = Text(words="The Brass Orrery", place=TextPlace.MIDDLE, size=110, colour="#f0d9a0")
     host = Text(

@@ -11,13 +11,17 @@ from __future__ import annotations
 
 import atexit
 import os
+import pickle
 import signal
 import socket
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
+from multiprocessing.connection import Connection
 from typing import Any, ParamSpec, TypeVar
+
+import numpy as np
 
 from waxseal.core.errors import HelperLost
 
@@ -36,8 +40,6 @@ class Helper:
     """A process, the line to it, and the memory that it answers in."""
 
     def __init__(self, nice: int) -> None:
-        from multiprocessing.connection import Connection  # not in the window's first second
-
         ours, theirs = socket.socketpair()
         self._memory = os.memfd_create("waxseal-helper")
         with theirs:
@@ -60,8 +62,6 @@ class Helper:
 
     def run(self, function: Callable[..., Any], args: tuple[Any, ...], kwargs: Any) -> Any:
         """Raises HelperLost, and whatever the function raises."""
-        import pickle
-
         try:
             self._line.send_bytes(pickle.dumps((function, args, kwargs)))
             if not self._line.poll(LONGEST_S):
@@ -76,8 +76,6 @@ class Helper:
         return value
 
     def _buffers(self, sizes: list[int]) -> list[Any]:
-        import numpy as np  # what comes this way are arrays
-
         buffers, at = [], 0
         for size in sizes:
             buffer = np.empty(size, np.uint8)

@@ -11,9 +11,11 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from waxseal.core.apart import run_apart
+from waxseal.core.arrive.alpha import with_alpha_seen
 from waxseal.core.arrive.arrival import is_settling
 from waxseal.core.arrive.checks import Looked, check_files, kind_of
 from waxseal.core.arrive.listing import list_paths
+from waxseal.core.arrive.movies import examine_movie
 from waxseal.core.arrive.readings import first_reading
 from waxseal.core.errors import FrameError, HelperLost, UnreadableInput
 from waxseal.core.frames.headers import Format, Header, look
@@ -73,8 +75,6 @@ def examine(
     """
     token = token or CancelToken()
     if sequence.kind == "movie":
-        from waxseal.core.arrive.movies import examine_movie
-
         return with_still_seen(examine_movie(sequence), sequence)
     files = sequence.files
     frames = list(frames_in(files))
@@ -116,8 +116,6 @@ def examine(
         return with_part_seen(looked_at)
     if reading.alpha.value is Alpha.NONE:
         return looked_at
-    from waxseal.core.arrive.alpha import with_alpha_seen  # NumPy: only where there is alpha
-
     return with_alpha_seen(looked_at)
 
 

@@ -9,6 +9,7 @@ from itertools import islice
 from pathlib import Path
 
 from waxseal.core.arrive.listing import Listing, list_paths
+from waxseal.core.arrive.movies import movie_source
 from waxseal.core.arrive.names import NamedSequence
 from waxseal.core.arrive.passes import with_passes
 from waxseal.core.arrive.quick import examine, found_in, frames_in
@@ -79,8 +80,6 @@ def take_in(listing: Listing, *, habits: Habits = USUAL) -> Scan:
 
 def movie_and_sound(path: Path) -> Iterable[Sequence | Sound]:
     """A movie, and its sound where it has one that can be heard. Raises FrameError."""
-    from waxseal.core.arrive.movies import movie_source  # NumPy and codecs: only where needed
-
     yield movie_source(path)
     with suppress(SoundError):  # most movies that come to be laid over have none
         yield carefully(probe_sound, path)

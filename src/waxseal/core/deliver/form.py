@@ -10,8 +10,11 @@ from typing import TYPE_CHECKING
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import Tags
+from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.job.model import Bitrate, Chromaticities, Quality, Space
 from waxseal.core.picture.target import Target
+from waxseal.core.seal.likeness import comparison_for
+from waxseal.core.seal.sketches import Coarseness
 from waxseal.core.sound.pieces import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
@@ -78,9 +81,6 @@ class Form:
     @property
     def comparison(self) -> Comparison:
         """How what is decoded is compared with what was made."""
-        from waxseal.core.seal.likeness import comparison_for  # NumPy: a form needs none
-        from waxseal.core.seal.sketches import Coarseness
-
         return comparison_for(
             self.target.stored_size,
             is_lossless=self.codec.is_lossless,
@@ -93,8 +93,6 @@ class Form:
     @property
     def says_light_levels(self) -> bool:
         """Whether its file says how bright the film gets: what is in PQ, in boxes."""
-        from waxseal.core.deliver.containers import CONTAINERS
-
         is_lossy = self.target.layout.is_ycbcr and not self.codec.is_lossless
         return self.space is Space.PQ and is_lossy and CONTAINERS[self.container].has_boxes
 

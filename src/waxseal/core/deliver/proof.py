@@ -6,10 +6,13 @@ from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
+import numpy as np
+
 from waxseal.core.deliver.naming import stem_of
 from waxseal.core.deliver.settings import film_of, shown_frame_of, target_of
 from waxseal.core.errors import JobError
 from waxseal.core.folders import proofs_folder
+from waxseal.core.frames.writing import write_codes
 from waxseal.core.job.finish import Finish
 from waxseal.core.job.model import Alpha, Delivery, Job, Shot, Space, change
 from waxseal.core.picture.target import Layout, Target
@@ -89,9 +92,6 @@ def make_poster(job: Job, delivery: Delivery, reel_frame: int) -> Path:
 
 
 def write_poster(job: Job, delivery: Delivery, reel_frame: int, stem: str) -> Path:
-    import numpy as np
-
-    from waxseal.core.frames.writing import write_codes
     from waxseal.core.picture.make import make
 
     planned = programme(job)

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import av
+import cv2
 import numpy as np
 
 from waxseal.core.deliver.fitting import Fitted
@@ -207,6 +208,4 @@ def decoded_luma(held: Held, form: Form) -> Iterator[Plane]:
 def as_large(plane: Plane, shape: tuple[int, ...]) -> Plane:
     if plane.shape == shape:
         return plane
-    import cv2
-
     return np.asarray(cv2.resize(plane, (shape[1], shape[0]), interpolation=cv2.INTER_CUBIC))

@@ -8,6 +8,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import OpenImageIO as oiio
+
 from waxseal.core.regular import path_for_library
 
 __all__ = ["open_image"]
@@ -19,8 +21,6 @@ _limits_set = False
 @contextmanager
 def open_image(path: Path) -> Iterator[Any]:
     """An OpenImageIO input. Straight alpha stays straight: ours to turn. Raises ValueError."""
-    import OpenImageIO as oiio
-
     set_limits(oiio)
     hints = oiio.ImageSpec()
     hints.attribute("oiio:UnassociatedAlpha", 1)

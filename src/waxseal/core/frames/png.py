@@ -15,6 +15,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
+import deflate
 import numpy as np
 from numpy.typing import NDArray
 from typing_extensions import Buffer
@@ -98,8 +99,6 @@ def with_pixels_only(content: bytes) -> bytes:
 
 def with_stored_pixels(content: bytes) -> bytes | None:
     """The same picture with its pixels unpacked; None where it is unusual or damaged."""
-    import deflate
-
     whole = memoryview(content)
     header, packed = b"", []
     for name, at, end in chunks_of(content):
@@ -142,8 +141,6 @@ def bytes_of_rows(header: bytes) -> int:
 
 def stored(rows: Buffer) -> bytes:
     """The rows as a stream of stored blocks, with their Adler sum at its end."""
-    import deflate
-
     whole = memoryview(rows)
     parts: list[Buffer] = [b"\x78\x01"]
     for at in range(0, len(whole), LARGEST_BLOCK):
@@ -155,8 +152,6 @@ def stored(rows: Buffer) -> bytes:
 
 def png_of(header: bytes, pixels: Buffer, *said: tuple[bytes, bytes]) -> bytes:
     """A whole PNG from the data of its chunks. said: chunks that come before the pixels."""
-    import deflate
-
     chunks = [(b"IHDR", header), *said, (b"IDAT", pixels), (b"IEND", b"")]
     parts: list[Buffer] = [SIGNATURE]
     for name, data in chunks:
@@ -170,8 +165,6 @@ def write_png(path: Path, values: NDArray[Any], code_points: tuple[int, int] = S
 
     code_points: primaries and transfer by ITU-T H.273, which the file says. Raises OSError.
     """
-    import deflate
-
     height, width, channels = values.shape
     size = values.dtype.itemsize
     header = struct.pack(">IIBBBBB", width, height, 8 * size, {3: 2, 4: 6}[channels], 0, 0, 0)
@@ -184,7 +177,6 @@ def write_png(path: Path, values: NDArray[Any], code_points: tuple[int, int] = S
 def filtered(values: NDArray[Any]) -> Buffer:
     """The rows of the picture, each with the filter that leaves the smallest numbers."""
     import av
-    import deflate
 
     height, width, channels = values.shape
     form = FORMATS[channels, values.dtype.itemsize]

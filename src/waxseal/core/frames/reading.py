@@ -13,11 +13,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import OpenEXR
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.frames.headers import Format, Header, look
+from waxseal.core.frames.movies import read_movie_frame
 from waxseal.core.frames.opening import open_image
 from waxseal.core.frames.png import decode_png
 from waxseal.core.job.model import Alpha, Part
@@ -74,8 +76,6 @@ def read_pixels(path: Path, *, frame: int | None = None, part: str = "") -> Pixe
 
 
 def read_from_movie(path: Path, frame: int) -> Pixels:
-    from waxseal.core.frames.movies import read_movie_frame
-
     values = read_movie_frame(path, frame)
     channels = ("R", "G", "B", "A")[: values.shape[2]]
     return Pixels(
@@ -99,8 +99,6 @@ def read_exr(path: Path, header: Header, part: Part) -> NDArray[Any]:
 
 
 def read_ordinary_exr(path: Path) -> NDArray[Any]:
-    import OpenEXR
-
     with path_for_library(path) as name, OpenEXR.File(name) as file:
         if not file.parts:  # where it fails it says nothing else
             raise FrameError("damaged: its pixels cannot be unpacked")

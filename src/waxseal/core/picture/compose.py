@@ -22,6 +22,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.displayvalues import in_display_values
+from waxseal.core.picture.colour.spaces import scene_to_graphics
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.constants import ADD, MULTIPLY, OVER, SCREEN
 from waxseal.core.picture.layers import (
@@ -259,8 +260,6 @@ class TwoLights(OneLight):
             lay(self.whole(), light, at, layer, self._canvas)
 
     def _through_view(self, light: Light) -> Light:
-        from waxseal.core.picture.colour.spaces import scene_to_graphics
-
         canvas = self._scene_canvas
         means = canvas.means
         light = np.ascontiguousarray(light)

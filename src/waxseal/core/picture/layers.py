@@ -19,6 +19,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Around, Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.colour.displayvalues import in_display_values
+from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.light.reading import layer_light
 from waxseal.core.picture.placing import box_on, filter_of, inside_of, scale_into, turn, widen
@@ -76,8 +77,6 @@ def correct(
 ) -> tuple[Light, Box]:
     """Apply the corrections of a finish, but not its cover: that is what fades."""
     if finish.corrections and light.size:
-        from waxseal.core.picture.finish.applying import IN_FRAME, apply_finish
-
         if any(isinstance(one, IN_FRAME) for one in finish.corrections):
             light, at = widen(light, at, canvas)
         light = apply_finish(light, finish, Around(canvas, at, box, placing))

@@ -21,6 +21,7 @@ from waxseal.core.picture.banding import bands_of, flat_frames, light_bands
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.clear import transform_premultiplied
 from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes
+from waxseal.core.picture.colour import spaces
 from waxseal.core.picture.colour.curves import (
     alpha_table,
     encoded_table,
@@ -31,6 +32,7 @@ from waxseal.core.picture.colour.curves import (
 )
 from waxseal.core.picture.compose import Composed, compose
 from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.picture.framing import Box, scale_size
 from waxseal.core.picture.layers import with_alpha
 from waxseal.core.picture.light.reading import (
@@ -40,6 +42,7 @@ from waxseal.core.picture.light.reading import (
     kind_of,
 )
 from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.looking.inspecting import inspect
 from waxseal.core.picture.placing import box_of, scale_into, turn
 from waxseal.core.picture.reframing import around_subject, inner_target, own_shape, reframe
 from waxseal.core.picture.target import Inspection, Layout, Target
@@ -132,8 +135,6 @@ def as_halves(light: Light) -> NDArray[np.float16]:
 
 
 def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Coded:
-    from waxseal.core.picture.looking.inspecting import inspect
-
     looked_at = inspect(recipe, inspection, canvas)
     indexes = np.empty(looked_at.shape, np.uint16)
     kernels.to_indexes(looked_at, indexes)
@@ -314,8 +315,6 @@ def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> Coded:
 
 def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[spaces.Shows]:
     """From light to the numbers of the target, one after the other."""
-    from waxseal.core.picture.colour import spaces
-
     last: spaces.Shows | None
     if composed.is_shown:
         last = spaces.graphics_to_display(target.space, recipe.colour.white)
@@ -325,7 +324,5 @@ def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[sp
         last = spaces.make_process(spaces.curve(encode=True))
     steps = [] if last is None else [last]
     if target.lut is not None:
-        from waxseal.core.picture.finish.grading import lut_process
-
         steps.append(lut_process(target.lut))
     return steps

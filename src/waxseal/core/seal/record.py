@@ -15,7 +15,11 @@ from waxseal.core.errors import UnreadableInput
 from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
+from waxseal.core.seal.measure.anything import measure_anything
+from waxseal.core.seal.measure.facts import checksum
+from waxseal.core.seal.measure.frames import checksum_of_folder
 from waxseal.core.seal.signing import Signer, is_genuine
+from waxseal.core.seal.sync import LightOfFrames, sync_of
 from waxseal.core.timing.rates import write_rate
 from waxseal.core.words import names_words, plain
 
@@ -184,9 +188,6 @@ def check(
     signed_by: the key that has to have signed it, where it has to be.
     Raises UnreadableInput where there is no video to measure and no seal of another, Cancelled.
     """
-    from waxseal.core.seal.measure.anything import measure_anything
-    from waxseal.core.seal.sync import LightOfFrames, sync_of
-
     record = read_seal(video)
     lights = LightOfFrames()
     try:
@@ -224,9 +225,6 @@ def check(
 
 def is_another(record: dict[str, Any], video: Path, token: CancelToken | None) -> bool:
     """Whether something is there that has another digest than what was sealed."""
-    from waxseal.core.seal.measure.facts import checksum
-    from waxseal.core.seal.measure.frames import checksum_of_folder
-
     try:
         found = (checksum_of_folder if video.is_dir() else checksum)(video, token)
     except OSError:

@@ -13,6 +13,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from cryptography.exceptions import InvalidSignature, UnsupportedAlgorithm
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey, Ed25519PublicKey
+from cryptography.hazmat.primitives.serialization import (
+    Encoding,
+    NoEncryption,
+    PrivateFormat,
+    load_pem_private_key,
+)
+
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.folders import settings_folder
 from waxseal.core.regular import open_regular
@@ -81,10 +90,6 @@ def load_signer() -> Signer | None:
 
 def signer_of(content: bytes, path: Path) -> Signer:
     """The key in a file's content; path: of it, for what is said. Raises UnreadableInput."""
-    from cryptography.exceptions import UnsupportedAlgorithm
-    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
-    from cryptography.hazmat.primitives.serialization import load_pem_private_key
-
     try:
         key = load_pem_private_key(content, None)
     except (ValueError, TypeError, UnsupportedAlgorithm):
@@ -103,9 +108,6 @@ def make_key() -> Signer:
 
     Raises UnreadableInput where there is one already, or where it cannot be written.
     """
-    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
-    from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
-
     path = key_path()
     key = Ed25519PrivateKey.generate()
     content = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
@@ -134,9 +136,6 @@ def is_public_key(text: str) -> bool:
 
 def is_genuine(public: str, signature: str, message: bytes) -> bool:
     """Whether the owner of a key signed a message; anything that cannot be told is not."""
-    from cryptography.exceptions import InvalidSignature
-    from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
-
     key, signed = raw(public, RAW_BYTES), raw(signature, 2 * RAW_BYTES)
     if key is None or signed is None:
         return False

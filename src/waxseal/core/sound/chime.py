@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+import soundfile
+
 from waxseal.core.folders import chimes_folder
 from waxseal.core.private_folder import private_folder
 
@@ -19,9 +22,6 @@ def chime_file(*, is_good: bool) -> Path:
     """A WAV that is made when it is first needed. Raises OSError."""
     path = chimes_folder() / ("good.wav" if is_good else "bad.wav")
     if not path.is_file():
-        import numpy as np
-        import soundfile
-
         tones = GOOD if is_good else BAD
         time = np.arange(int(RATE * SECONDS)) / RATE
         whole = np.zeros(len(time) + int(RATE * APART * len(tones)))

@@ -12,6 +12,7 @@ from typing import Any, Protocol
 
 import numpy as np
 import soxr
+from python_stretch import Signalsmith
 
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Sound
@@ -209,8 +210,6 @@ def played(opened: Callable[[], Heard], piece: Piece, rate: int) -> Heard:
 
 def at_speed(samples: Samples, speed: Fraction, rate: int) -> Samples:
     """The same, so many times as fast, its pitch kept: (round(count / speed), channels)."""
-    from python_stretch import Signalsmith  # only where a shot is re-timed
-
     count = round(len(samples) / speed)
     stretch = Signalsmith.Stretch(1)  # a seed: the same samples every time
     stretch.preset(samples.shape[1], rate)

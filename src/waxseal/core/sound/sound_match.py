@@ -14,6 +14,7 @@ from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.fft import irfft, next_fast_len, rfft
 
 from waxseal.core.progress import CancelToken
 from waxseal.core.sound.samples import Samples
@@ -299,8 +300,6 @@ def best_lag(made: Wave, around: Wave) -> tuple[float, int]:
 
     Of all channels together. In place, where that is nearly as good as anywhere.
     """
-    from scipy.fft import irfft, next_fast_len, rfft
-
     count, far = len(made), (len(around) - len(made)) // 2
     size = next_fast_len(len(around), real=True)
     products = np.zeros(2 * far + 1)

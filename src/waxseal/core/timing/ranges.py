@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import overload
 
+from fileseq import framesToFrameRange
 from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
@@ -169,8 +170,6 @@ def write_frames(frames: Iterable[int]) -> str:
     first, last = numbers[0], numbers[-1]
     if last - first == len(numbers) - 1:
         return str(first) if first == last else f"{first}-{last}"
-    from fileseq import framesToFrameRange  # rarely needed, and long to import
-
     return str(framesToFrameRange(numbers, sort=False, compress=True))
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from waxseal.core.deliver.codecs.codec import Codec, Facts, FrameFile, always
+from waxseal.core.frames.writing import write_light
 from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.target import Layout
 
@@ -17,8 +18,6 @@ __all__ = ["EXR"]
 
 
 def write(path: Path, planes: Planes, form: Form) -> None:
-    from waxseal.core.frames.writing import write_light
-
     write_light(
         path,
         planes[0],

@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from waxseal.core.deliver.codecs import prores_alpha
 from waxseal.core.deliver.codecs.codec import (
     HIGH_RANGE,
     STANDARD_RANGE,
@@ -38,8 +39,6 @@ def with_curve(frame: bytes, tags: Tags) -> bytes:
 
 
 def with_alpha(frame: bytes, alpha: Plane) -> bytes:
-    from waxseal.core.deliver.codecs import prores_alpha
-
     return prores_alpha.with_alpha(frame, alpha)
 
 

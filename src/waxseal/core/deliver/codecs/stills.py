@@ -7,7 +7,10 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from waxseal.core.deliver.codecs.codec import HIGH_RANGE, Codec, Facts, FrameFile, Tags, always
+from waxseal.core.frames.writing import name_in_dpx, write_codes
 from waxseal.core.job.model import Alpha, Grade, Space
 from waxseal.core.picture.target import Layout
 
@@ -29,10 +32,6 @@ BOTH = (Alpha.STRAIGHT, Alpha.PREMULTIPLIED)
 
 
 def write(path: Path, planes: Planes, form: Form) -> None:
-    import numpy as np
-
-    from waxseal.core.frames.writing import write_codes
-
     codec = form.codec
     quality = codec.figure_for(form.quality) if codec is JPEG else None
     bits = 10 if codec is DPX else 0
@@ -50,8 +49,6 @@ def write(path: Path, planes: Planes, form: Form) -> None:
 
 
 def name_dpx(path: Path) -> None:
-    from waxseal.core.frames.writing import name_in_dpx
-
     name_in_dpx(path)
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.segments.making import segments_of
 from waxseal.core.deliver.work import Work
 from waxseal.core.errors import WrongUse
 
@@ -23,8 +24,6 @@ FOR_EVER = 0
 
 def write_animated(path: Path, work: Work) -> str:
     """All frames in one file. Each is compared bit by bit, so there is no digest of them all."""
-    from waxseal.core.deliver.segments.making import segments_of
-
     form = work.form
     with path.open("wb") as file:
         writer = AnimatedWriter(file, form)

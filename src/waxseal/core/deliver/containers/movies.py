@@ -14,8 +14,10 @@ from waxseal.core.deliver.codecs.flac import FLAC
 from waxseal.core.deliver.codecs.opus import OPUS
 from waxseal.core.deliver.codecs.pcm import PCM16, PCM24
 from waxseal.core.deliver.containers.container import Container
+from waxseal.core.deliver.containers.lightbox import state_light
 from waxseal.core.job.model import Space
 from waxseal.core.progress import CancelToken, Report
+from waxseal.core.seal.lightlevels import light_levels
 from waxseal.core.words import plain
 
 if TYPE_CHECKING:
@@ -59,16 +61,12 @@ class Movie:
                 writer.add(segment)
             writer.finish()
         if work.form.says_light_levels:
-            from waxseal.core.deliver.containers.lightbox import state_light
-
             state_light(path, levels_in(work.marks.values()), work.form.mastering)
         return writer.stream
 
 
 def levels_in(marks: Iterable[Any]) -> LightLevels:
     """Of a film whose frames have marks that end with theirs."""
-    from waxseal.core.seal.lightlevels import light_levels
-
     return light_levels(mark[-1] for mark in marks)
 
 

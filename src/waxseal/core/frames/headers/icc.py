@@ -11,6 +11,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from PIL import Image, ImageCms
+
 __all__ = ["Curve", "Profile", "curve_of", "is_gamma", "is_srgb_curve", "read_profile"]
 
 MOST_TAGS = 100
@@ -49,8 +51,6 @@ class Profile:
 
 def read_profile(content: bytes) -> Profile | None:
     """Measure a profile; None where it cannot be read."""
-    from PIL import ImageCms  # littleCMS: only where there is a profile
-
     try:
         opened = ImageCms.ImageCmsProfile(io.BytesIO(content))
         name = ImageCms.getProfileDescription(opened).strip()
@@ -92,8 +92,6 @@ def primaries_of(opened: Any) -> str:
 
 def does_as_srgb(opened: Any) -> bool:
     """Whether a profile leaves the numbers of sRGB as they are, by the library's own transform."""
-    from PIL import Image, ImageCms
-
     steps = range(0, 256, 51)
     patches = [(r, g, b) for r in steps for g in steps for b in steps]
     source = Image.new("RGB", (len(patches), 1))

@@ -18,6 +18,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -173,8 +174,6 @@ def age_of(path: Path) -> float:
 
 def shrunk(light: Light) -> NDArray[np.float16]:
     """By a whole number, each pixel the mean of several; cut where it is too bright."""
-    import cv2
-
     height, width = light.shape[:2]
     times = -(-width // WIDEST)
     if times > 1:

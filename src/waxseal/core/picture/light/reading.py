@@ -41,7 +41,14 @@ from waxseal.core.picture.colour.curves import (
     primaries_matrix,
     stored_as_integers,
 )
+from waxseal.core.picture.colour.spaces import (
+    display_to_working,
+    high_range_to_light,
+    source_to_working,
+)
+from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.light.between import mix, move, move_along
 from waxseal.core.picture.light.stacking import Pass, put_together
 from waxseal.core.plan.recipe import Beside, Layer, PassPick, Pick, Shown
 
@@ -140,8 +147,6 @@ def values_between(beside: Beside, means: Means) -> Light:
     before = values_of(decode_pick(beside.pick))
     if beside.following is None:
         return before
-    from waxseal.core.picture.light.between import mix, move_along  # OpenCV: only where needed
-
     after, share = values_of(decode_pick(beside.following)), float(beside.share)
     if before.shape != after.shape:
         return before
@@ -169,8 +174,6 @@ def layer_light(layer: Layer, means: Means, pixels: Pixels | None = None) -> tup
     light, size = light_as_shown(layer.shown, means, pixels)
     between = layer.between
     if between is not None:
-        from waxseal.core.picture.light.between import mix, move  # OpenCV: only where needed
-
         after, _ = light_as_shown(between.following, means)
         if light.shape == after.shape:
             light = (move if between.by_motion else mix)(light, after, float(between.share))
@@ -281,13 +284,6 @@ def by_numbers(pick: Pick, pixels: Pixels, means: Means, *, is_opaque: bool) -> 
 
 def to_working(pick: Pick, means: Means) -> Transform:
     """From the numbers of a file, straight, to working light, in place. Raises JobError."""
-    from waxseal.core.picture.colour.spaces import (
-        display_to_working,
-        high_range_to_light,
-        source_to_working,
-    )
-    from waxseal.core.picture.finish.grading import lut_process
-
     read, colourway = pick.read, means.colourway
     steps: list[Transform] = []
     if read.lut is not None:
@@ -346,8 +342,6 @@ def linearise(colour: Colour, has_bt1886: bool, light: Light) -> None:  # noqa: 
 def typed_light(colour: str, colourway: Colourway, space: Space) -> tuple[float, float, float]:
     if colourway.view is View.PLAIN or space is not Space.LINEAR:
         return factor_of(colour, colourway.working)
-    from waxseal.core.picture.colour.spaces import display_to_working
-
     light = np.array(codes_of(colour), np.float32).reshape(1, 1, 3)
     display_to_working(colourway, space).apply(light)
     red, green, blue = (float(value) for value in light[0, 0])

@@ -10,6 +10,7 @@ import numpy as np
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Operation
 from waxseal.core.picture.arrays import Light
+from waxseal.core.picture.blurring import blur
 from waxseal.core.plan.recipe import PassPick
 
 __all__ = ["Difference", "Pass", "difference", "put_together"]
@@ -45,8 +46,6 @@ def put_together(passes: list[Pass]) -> Light:
                 path=Path(one.pick.file.path),
             )
         if one.soften:
-            from waxseal.core.picture.blurring import blur  # OpenCV: only where needed
-
             light = blur(light, one.soften, light.shape[0])
         if whole is None:
             whole = start(part, light)

@@ -16,6 +16,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.colour.curves import encode_srgb
 from waxseal.core.picture.layers import finish_layer
+from waxseal.core.picture.light.between import Motion
 from waxseal.core.picture.light.reading import light_as_shown
 from waxseal.core.picture.placing import box_on, scale_into, turn, widen
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Filter, Inspection
@@ -58,8 +59,6 @@ def unsure(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
     between = layer.between
     if between is None or not between.by_motion:
         raise JobError("This frame is an original: nothing was interpolated here.")
-    from waxseal.core.picture.light.between import Motion
-
     before, size = light_as_shown(layer.shown, canvas.means)
     after, _ = light_as_shown(between.following, canvas.means)
     seen = whole_frame(layer, canvas)
