@@ -97,9 +97,9 @@ def deep_look(folder: Path, suffix: str) -> None:
     """Every frame decoded and judged, against decoding alone, both in two threads."""
     from concurrent.futures import ThreadPoolExecutor
 
-    from waxseal.core.arrive.deep import look_deep
-    from waxseal.core.arrive.sources import scan
-    from waxseal.core.frames.reading import read_pixels
+    from waxseal.core.arrive.decode_check import look_deep
+    from waxseal.core.arrive.scanning import scan
+    from waxseal.core.frames.frame_reader import read_pixels
     from waxseal.core.job.model import Sequence
 
     frames = write_frames(folder, suffix=suffix, count=240, width=1920, height=1080)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 
 from benchmarks.gaps import Gaps, fill, run_window, tell
 from waxseal.app.window import Window
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job import edits
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, Size, change

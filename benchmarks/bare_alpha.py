@@ -18,7 +18,7 @@ import av
 import numpy as np
 
 from benchmarks.bare import encode_all
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 
 
 def read(path: Path) -> av.VideoFrame:

@@ -23,15 +23,15 @@ from numpy.typing import NDArray
 
 from benchmarks.seeds import try_each
 from tests.making import write_layered, write_stated, write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.against import against_words, check_against
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec
+from waxseal.core.deliver.compare_file import against_words, check_against
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.errors import DeliveryRefused, WaxSealError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job import edits
 from waxseal.core.job.corrections import (
     Border,
@@ -47,7 +47,7 @@ from waxseal.core.job.corrections import (
     Values,
     Vignette,
 )
-from waxseal.core.job.finish import Inside
+from waxseal.core.job.finish_settings import Inside
 from waxseal.core.job.model import (
     Bitrate,
     ConstantQuality,

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QApplication
 from benchmarks.gaps import Gaps, fill, run_window, tell
 from waxseal.app.look.palette import Look, current
 from waxseal.app.window import Window
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.edits import Edit, put_on_reel, take_in, trim_tail
 from waxseal.core.job.model import Job
 

@@ -29,8 +29,8 @@ from tests.bombs import BOMBS
 from tests.core.job.test_hostile import VALUES, changed, full_job, leaves, troubles
 from tests.making import write_movie, write_sequence, write_tone
 from waxseal.core.errors import FrameError, SoundError, WaxSealError
-from waxseal.core.job.file import write_job
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.job.job_file import write_job
+from waxseal.core.seal.measure.measure_movie import measure_movie
 from waxseal.core.seal.record import check, seal_path, seal_text
 
 MEMORY_BYTES = 2 << 30
@@ -143,10 +143,10 @@ def try_case(path: Path) -> None:
 
 def read_case(path: Path) -> None:
     """As the in-tray would: a look, then all of it."""
-    from waxseal.core.arrive.sources import scan
-    from waxseal.core.frames.reading import read_pixels
+    from waxseal.core.arrive.scanning import scan
+    from waxseal.core.frames.frame_reader import read_pixels
     from waxseal.core.job.model import Sequence
-    from waxseal.core.sound.files import read_blocks
+    from waxseal.core.sound.sound_files import read_blocks
 
     for source in scan([path]).sources:
         try:

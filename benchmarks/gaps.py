@@ -14,10 +14,10 @@ import numpy as np
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
-from waxseal.app.main import HELPERS_NICE, SWITCH_S, make_application, show
+from waxseal.app.start_window import HELPERS_NICE, SWITCH_S, make_application, show
 from waxseal.app.window import Window
-from waxseal.core.apart import use_helpers
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
+from waxseal.core.helpers import use_helpers
 
 __all__ = ["Gaps", "fill", "run_window", "tell"]
 

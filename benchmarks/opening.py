@@ -13,11 +13,11 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 
 from benchmarks.gaps import Gaps, fill, run_window, tell
-from waxseal.app.waiting import is_waiting
+from waxseal.app.modal_wait import is_waiting
 from waxseal.app.window import Window
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.edits import take_in
-from waxseal.core.job.file import save
+from waxseal.core.job.job_file import save
 from waxseal.core.job.model import Job
 
 LONGEST_S = 90.0

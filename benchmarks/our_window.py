@@ -13,7 +13,7 @@ def main() -> None:
     gc.disable()  # as the command does before it reads these
     from PySide6.QtCore import QSettings, QTimer
 
-    from waxseal.app.main import make_application, show
+    from waxseal.app.start_window import make_application, show
     from waxseal.app.window import Window
 
     with tempfile.TemporaryDirectory() as place:

@@ -40,7 +40,7 @@ def tell(name: str, ours: float, floor: float, aim: float) -> None:
 
 
 def measure_pictures(folder: Path, rounds: int) -> None:
-    from waxseal.core.arrive.sources import scan
+    from waxseal.core.arrive.scanning import scan
     from waxseal.core.job.corrections import Cdl, Vignette
     from waxseal.core.job.edits import (
         add_sources,
@@ -52,7 +52,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
     )
     from waxseal.core.job.model import Job, JoinKind, Sequence, View
     from waxseal.core.picture.kernel_cache import ready_kernels
-    from waxseal.core.picture.light.reading import decode_pick
+    from waxseal.core.picture.light.light_reader import decode_pick
     from waxseal.core.picture.make import make
     from waxseal.core.picture.target import Layout, Target
     from waxseal.core.plan.programme import recipe
@@ -117,8 +117,8 @@ def measure_pictures(folder: Path, rounds: int) -> None:
 
 def still_behind(folder: Path, target: Any) -> tuple[float, float]:
     """Processor seconds a frame of a film of clear frames, with a still behind and without."""
-    from waxseal.core.arrive.sources import scan
-    from waxseal.core.deliver.supply import Supply, Wanted
+    from waxseal.core.arrive.scanning import scan
+    from waxseal.core.deliver.prefetch import Supply, Wanted
     from waxseal.core.job.edits import add_sources, put_behind, put_on_reel
     from waxseal.core.job.model import Job
     from waxseal.core.plan.programme import programme
@@ -144,8 +144,8 @@ def still_behind(folder: Path, target: Any) -> tuple[float, float]:
 
 def half_clear(folder: Path, values: Any) -> Any:
     """A still of the frame, covering half."""
-    from waxseal.core.arrive.sources import scan
-    from waxseal.core.frames.writing import write_light
+    from waxseal.core.arrive.scanning import scan
+    from waxseal.core.frames.frame_writer import write_light
 
     path = folder / "half clear" / "half.exr"
     path.parent.mkdir(exist_ok=True)

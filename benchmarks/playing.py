@@ -23,11 +23,11 @@ import psutil
 import soundfile
 from PySide6.QtCore import QSettings
 
-from waxseal.app.main import make_application
+from waxseal.app.start_window import make_application
 from waxseal.app.window import Window
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, put_on_reel
-from waxseal.core.sound.outlets import SilentOutlet
+from waxseal.core.sound.audio_devices import SilentOutlet
 
 RATE, SECOND, SHOTS = 48_000, 24, 600
 WARM_MINUTES = 3  # until caches are full and libraries have what they keep

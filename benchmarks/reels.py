@@ -21,7 +21,7 @@ OVERLAYS = 200
 
 def first_frame(folder: Path) -> None:
     """From the order of 100 080 frames to the first that the encoder was given."""
-    from waxseal.core.deliver.deliver import make_delivery
+    from waxseal.core.deliver.delivery_run import make_delivery
     from waxseal.core.job.edits import add_delivery, put_on_reel
     from waxseal.core.progress import CancelToken, Progress
 
@@ -65,7 +65,7 @@ def many_overlays(folder: Path) -> None:
 
 
 def small_job(folder: Path) -> Job:
-    from waxseal.core.arrive.sources import scan
+    from waxseal.core.arrive.scanning import scan
     from waxseal.core.job.edits import add_sources
     from waxseal.core.job.model import Job
 

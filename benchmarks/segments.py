@@ -26,13 +26,13 @@ from unittest.mock import patch
 import numpy as np
 
 from tests.cli.test_cluster import cluster
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.segments import cutting
-from waxseal.core.deliver.work import Who
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.segments import segment_cuts
 from waxseal.core.folders import segments_folder
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Size
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -97,7 +97,7 @@ def in_one_piece(job: Job, **fields: Any) -> Timed:
     def whole(_form: Form) -> tuple[int, int]:
         return 1 << 30, 1 << 30
 
-    with patch.object(cutting, "lengths_for", whole):
+    with patch.object(segment_cuts, "lengths_for", whole):
         return clean(job, **fields)
 
 

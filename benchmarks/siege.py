@@ -25,12 +25,12 @@ from unittest.mock import patch
 from benchmarks.seeds import try_each
 from tests.core.deliver.test_cluster_trust import Network, Worker
 from tests.making import dead_process, job_of, write_sequence, write_tone
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.segments import cluster
-from waxseal.core.deliver.segments.cluster import Sent, encode_there
-from waxseal.core.deliver.segments.cutting import Piece
-from waxseal.core.deliver.work import Who
-from waxseal.core.job.file import write_job
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.segments import cluster_backend
+from waxseal.core.deliver.segments.cluster_backend import Sent, encode_there
+from waxseal.core.deliver.segments.segment_cuts import Piece
+from waxseal.core.job.job_file import write_job
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
 
@@ -270,7 +270,7 @@ def lied_to(folder: Path, seed: int) -> str:
     job = job_of(write_sequence(folder / "frames", frames=range(1, 31)))
     delivery = job.deliveries[0]
     network = Network(lying(chance))
-    with patch.object(cluster, "connect", lambda _address: network):
+    with patch.object(cluster_backend, "connect", lambda _address: network):
         try:
             outcome = make_delivery(job, delivery, silent, CancelToken(), who=Who(cluster="x"))
         except Exception:  # noqa: BLE001 - whatever it is, it is a finding

@@ -43,10 +43,10 @@ from PySide6.QtWidgets import (
 
 from benchmarks.seeds import try_each
 from waxseal.app.look.palette import Look
-from waxseal.app.main import make_application
+from waxseal.app.start_window import make_application
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
-from waxseal.core.job.file import read_job, write_job
+from waxseal.core.job.job_file import read_job, write_job
 from waxseal.core.job.model import Job, change
 from waxseal.demo.making import make_demo
 

@@ -18,10 +18,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from waxseal.app.look.palette import Look, current
-from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
-from waxseal.app.look.sheet import apply_look
-from waxseal.app.main import make_application
-from waxseal.app.outbox.specbook import SpecBook
+from waxseal.app.look.style_sheet import apply_look
+from waxseal.app.look.text_scale import USUAL_PIXELS, px, set_text_pixels
+from waxseal.app.outbox.spec_book_dialog import SpecBook
+from waxseal.app.start_window import make_application
 from waxseal.app.window import Window
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.corrections import Cdl, Exposure, Vignette
@@ -34,7 +34,7 @@ from waxseal.core.job.edits import (
     put_on_reel,
     set_correction,
 )
-from waxseal.core.job.file import save
+from waxseal.core.job.job_file import save
 from waxseal.core.job.model import DeliveryState, Job, JoinKind, change
 from waxseal.demo.making import demo_job, with_stand_ins
 

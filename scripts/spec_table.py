@@ -5,9 +5,9 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from waxseal.core.deliver.specs.book import shipped
+from waxseal.core.deliver.specs.spec_book import shipped
 from waxseal.core.job.model import Alpha
-from waxseal.core.words import bytes_words, numbered
+from waxseal.core.text_format import bytes_words, numbered
 
 GUIDE = Path(__file__).parent.parent / "docs" / "guide.md"
 BEGIN, END = "<!-- specs -->\n", "<!-- end of specs -->\n"

@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 
 from tests.making import write_movie, write_sequence
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 
 __all__ = ["BOMBS"]
 

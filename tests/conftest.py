@@ -59,4 +59,4 @@ def own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
 @pytest.fixture(autouse=True)
 def forked_workers(monkeypatch: pytest.MonkeyPatch) -> None:
     """See `zygote`."""
-    monkeypatch.setattr("waxseal.core.deliver.process.orders.start_process", Forked)
+    monkeypatch.setattr("waxseal.core.deliver.process.worker_process.start_process", Forked)

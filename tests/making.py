@@ -18,9 +18,8 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
-from waxseal.core.alive import process_name
-from waxseal.core.arrive.sources import scan
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import take_in
 from waxseal.core.job.model import (
     BT709,
@@ -40,6 +39,7 @@ from waxseal.core.job.model import (
     StandIn,
     Told,
 )
+from waxseal.core.process_identity import process_name
 from waxseal.core.timing.ranges import runs_of
 
 __all__ = [

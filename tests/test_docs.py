@@ -7,10 +7,10 @@ import re
 from pathlib import Path
 
 from tests.making import job_of, write_sequence, write_tone
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.specs.book import spec_in
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.deliver.specs.spec_book import spec_in
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import read_seal

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from waxseal.core.apart import dismiss_helpers
+from waxseal.core.helpers import dismiss_helpers
 
 
 @pytest.fixture(scope="module", autouse=True)

@@ -20,7 +20,7 @@ from tests.cli.test_commands import answer, run
 from tests.making import write_sequence, write_tone
 from waxseal.core.folders import segments_folder
 from waxseal.core.job.edits import change_delivery
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 
 FRAMES = 240  # five segments of ProRes
 

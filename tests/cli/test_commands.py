@@ -23,9 +23,9 @@ from typer.testing import CliRunner
 
 from tests.making import cut, emptied, gradient, write_layers, write_sequence, write_tone
 from waxseal.cli.commands import app
-from waxseal.cli.scanning import cell
+from waxseal.cli.scan_command import cell
 from waxseal.core.deliver.quality import parse_bitrate
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.seal.record import seal_path
 
 WAXSEAL = (sys.executable, "-m", "waxseal.cli.main")

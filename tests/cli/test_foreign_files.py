@@ -12,10 +12,10 @@ import pytest
 
 from tests.cli.test_commands import run, run_as_process
 from tests.making import dead_process, write_sequence, write_tone
+from waxseal.core.atomic_write import partial_name
 from waxseal.core.folders import segments_folder, specs_folder
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.private_folder import private_folder
-from waxseal.core.safely import partial_name
 from waxseal.core.seal.record import DIGEST, record_digest, seal_path
 
 Tree = dict[str, tuple[object, ...]]

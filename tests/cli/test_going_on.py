@@ -16,15 +16,15 @@ import pytest
 
 from tests.cli.test_commands import answer, run, run_as_process
 from tests.making import write_sequence
-from waxseal.cli import jobs
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.process import orders
-from waxseal.core.deliver.segments.store import SegmentStore
+from waxseal.cli import job_commands
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.process import worker_process
+from waxseal.core.deliver.segments.segment_store import SegmentStore
 from waxseal.core.errors import JobError, WorkerLost
 from waxseal.core.folders import segments_folder
 from waxseal.core.job.edits import add_delivery, change_delivery
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, silent
 
@@ -56,7 +56,7 @@ def test_a_job_that_cannot_be_written_to_ends_nothing(
 ) -> None:
     targets = files(job)
     whole = job.read_text()
-    keep = jobs.keep_outcome
+    keep = job_commands.keep_outcome
 
     def spoilt(path: Path, delivery: Delivery, outcome: Outcome) -> list[str]:
         if what == "gone":
@@ -71,9 +71,9 @@ def test_a_job_that_cannot_be_written_to_ends_nothing(
         raise JobError(f"{path} cannot be written: Read-only file system.")
 
     with monkeypatch.context() as patched:
-        patched.setattr(jobs, "keep_outcome", spoilt)
+        patched.setattr(job_commands, "keep_outcome", spoilt)
         if what == "locked":
-            patched.setattr(jobs, "save", unwritable)
+            patched.setattr(job_commands, "save", unwritable)
         done = run("deliver", job, "--json")
     assert done.returncode == 1
     told = answer(done)
@@ -91,15 +91,15 @@ def test_a_job_that_cannot_be_written_to_ends_nothing(
 def test_a_worker_that_is_lost_is_its_own_deliverys_trouble(
     job: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    deliver, count = orders.EncodingProcess.deliver, iter(range(10))
+    deliver, count = worker_process.EncodingProcess.deliver, iter(range(10))
 
-    def lost(self: orders.EncodingProcess, *words: Any, **more: Any) -> Any:
+    def lost(self: worker_process.EncodingProcess, *words: Any, **more: Any) -> Any:
         if next(count) == 1:
             self.close()
             raise WorkerLost("The encoding process ended without a message.")
         return deliver(self, *words, **more)
 
-    monkeypatch.setattr(orders.EncodingProcess, "deliver", lost)
+    monkeypatch.setattr(worker_process.EncodingProcess, "deliver", lost)
     done = run("deliver", job, "--json")
     assert done.returncode == 1
     states = [one["state"] for one in answer(done)["deliveries"]]
@@ -170,8 +170,8 @@ def test_a_stop_is_heard_while_segments_come_out_of_the_store(
         token.cancel()
         return find(self, key)
 
-    monkeypatch.setattr("waxseal.core.deliver.segments.cutting.LONGEST", 2)
-    monkeypatch.setattr("waxseal.core.deliver.segments.cutting.SHORTEST", 1)
+    monkeypatch.setattr("waxseal.core.deliver.segments.segment_cuts.LONGEST", 2)
+    monkeypatch.setattr("waxseal.core.deliver.segments.segment_cuts.SHORTEST", 1)
     first = make_delivery(value, value.deliveries[0], silent, CancelToken())
     assert first.state is DeliveryState.SEALED
     monkeypatch.setattr(SegmentStore, "find", counted)
@@ -204,13 +204,13 @@ def test_a_worker_that_hears_no_stop_is_ended(job: Path, monkeypatch: pytest.Mon
     process = subprocess.Popen(
         [sys.executable, "-c", stuck], stdin=subprocess.PIPE, stdout=subprocess.PIPE
     )
-    monkeypatch.setattr(orders, "start_process", lambda: process)
-    monkeypatch.setattr(orders, "DEADLINE", 0.5)
+    monkeypatch.setattr(worker_process, "start_process", lambda: process)
+    monkeypatch.setattr(worker_process, "DEADLINE", 0.5)
     token = CancelToken()
     threading.Timer(0.5, token.cancel).start()
     value = load(job)
     begun = time.monotonic()
-    outcome = orders.EncodingProcess().deliver(
+    outcome = worker_process.EncodingProcess().deliver(
         value, value.deliveries[0], report=silent, token=token
     )
     assert outcome.state is DeliveryState.STOPPED

@@ -13,10 +13,10 @@ from pymediainfo import MediaInfo
 
 from tests.cli.test_commands import WAXSEAL, answer, run
 from tests.making import aged, write_sequence, write_tone
-from waxseal.cli.jobs import DeliverWishes, run_deliver
-from waxseal.core.frames.writing import write_pixels
+from waxseal.cli.job_commands import DeliverWishes, run_deliver
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import set_expected, set_ground
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import DeliveryState, Outcome
 from waxseal.core.seal.record import seal_path
 
@@ -131,7 +131,7 @@ def test_what_was_saved_meanwhile_is_kept(
         save(set_ground(load(path), colour="#123456"), path)
         return sealed
 
-    monkeypatch.setattr("waxseal.cli.jobs.encode_one", saved_meanwhile)
+    monkeypatch.setattr("waxseal.cli.job_commands.encode_one", saved_meanwhile)
     wishes = DeliverWishes((), None, None, each_shot=False, is_fresh=False, overwrite=False)
     assert run_deliver(path, wishes, as_json=False) == 0
     job = load(path)

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from tests.cli.test_commands import answer, run
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 
 
 @pytest.fixture

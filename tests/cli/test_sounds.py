@@ -13,8 +13,8 @@ import soundfile
 from tests.cli.test_commands import answer, run
 from tests.making import cut, write_sequence, write_tone
 from waxseal.core.job.edits import lay_sound, lift_sound, trim_head
-from waxseal.core.job.file import load, save
-from waxseal.core.sound.files import read_blocks
+from waxseal.core.job.job_file import load, save
+from waxseal.core.sound.sound_files import read_blocks
 
 RATE = 48_000
 

@@ -9,16 +9,16 @@ from pathlib import Path
 import pytest
 
 from tests.making import aged, job_of, write_sequence
-from waxseal.cli import waiting
-from waxseal.cli.waiting import encoded_ahead, wait_for_all
+from waxseal.cli import when_complete
+from waxseal.cli.when_complete import encoded_ahead, wait_for_all
 from waxseal.core.errors import WaxSealError
 from waxseal.core.progress import CancelToken
 
 
 @pytest.fixture(autouse=True)
 def impatient(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(waiting, "PAUSE", 0.2)
-    monkeypatch.setattr(waiting, "SETTLING_NS", 1_000_000_000)
+    monkeypatch.setattr(when_complete, "PAUSE", 0.2)
+    monkeypatch.setattr(when_complete, "SETTLING_NS", 1_000_000_000)
 
 
 def test_a_file_that_grows_is_waited_for_whatever_its_time_says(tmp_path: Path) -> None:
@@ -57,6 +57,6 @@ def test_a_process_that_ends_ends_no_waiting(
         def deliver(self, *_: object, **__: object) -> None:
             raise WaxSealError("The encoding process ended.")
 
-    monkeypatch.setattr(waiting, "EncodingProcess", Ended)
+    monkeypatch.setattr(when_complete, "EncodingProcess", Ended)
     job = job_of(write_sequence(tmp_path / "a"))
     assert encoded_ahead(job, job.deliveries[0], CancelToken()) == 0

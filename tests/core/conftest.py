@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from waxseal.core.apart import dismiss_helpers
+from waxseal.core.helpers import dismiss_helpers
 
 
 @pytest.fixture(autouse=True)

@@ -10,14 +10,14 @@ from pathlib import Path
 import pytest
 
 from tests.making import dead_process, gradient, job_of, sequence, write_sequence
-from waxseal.core import alive
-from waxseal.core.alive import is_alive, is_process_name, process_name
-from waxseal.core.arrive.memory import Memory
-from waxseal.core.deliver.segments.store import SegmentStore
+from waxseal.core import process_identity
+from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.atomic_write import partial_name
+from waxseal.core.deliver.segments.segment_store import SegmentStore
 from waxseal.core.job.model import Colourway
-from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.copies.proxy_folder import LightCopies
 from waxseal.core.plan.programme import recipe
-from waxseal.core.safely import partial_name
+from waxseal.core.process_identity import is_alive, is_process_name, process_name
 
 
 def test_a_process_is_there_by_its_name_until_it_ends() -> None:
@@ -42,7 +42,7 @@ def test_another_process_may_have_the_number() -> None:
 def test_a_process_that_is_hidden_is_there(monkeypatch: pytest.MonkeyPatch) -> None:
     """Of another user, where the system is set up so: what it writes is not taken for left over."""
     name = process_name()
-    monkeypatch.setattr(alive, "facts_of", lambda _number: [])
+    monkeypatch.setattr(process_identity, "facts_of", lambda _number: [])
     assert is_alive(name)
     assert not is_alive("4194304-1"), "above the largest number that there is"
 

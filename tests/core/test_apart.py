@@ -15,16 +15,16 @@ import pytest
 
 from tests.making import job_of as making_job_of
 from tests.making import write_sequence
-from waxseal.core import apart
-from waxseal.core.arrive.deep import look_deep
-from waxseal.core.arrive.memory import Memory
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.process import orders
-from waxseal.core.deliver.process.orders import EncodingProcess
-from waxseal.core.deliver.process.start import start_process
+from waxseal.core import helpers
+from waxseal.core.arrive.decode_check import look_deep
+from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.process import worker_process
+from waxseal.core.deliver.process.worker_process import EncodingProcess
+from waxseal.core.deliver.process.worker_start import start_process
 from waxseal.core.errors import FrameError, HelperLost
-from waxseal.core.frames.decoding import decode
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.decode_ahead import decode
+from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.job.model import DeliveryState, FindingKind, Sequence
 from waxseal.core.progress import CancelToken, silent
 
@@ -45,10 +45,10 @@ class File(real.File):
 
 
 @pytest.fixture(autouse=True)
-def helpers(no_helpers: None) -> Iterator[None]:
-    apart.use_helpers(2)
+def _two_helpers(no_helpers: None) -> Iterator[None]:
+    helpers.use_helpers(2)
     yield
-    apart.dismiss_helpers()
+    helpers.dismiss_helpers()
 
 
 def first_of(folder: Path) -> Path:
@@ -75,7 +75,7 @@ def test_errors_come_back_as_themselves(tmp_path: Path) -> None:
 
 def test_a_library_s_error_comes_back_in_words() -> None:
     with pytest.raises(ValueError, match="math domain"):
-        apart.run_apart("", math.sqrt, -1)
+        helpers.run_apart("", math.sqrt, -1)
 
 
 @pytest.fixture
@@ -105,17 +105,17 @@ def test_a_file_that_a_helper_fell_on_is_not_tried_again(
     def no_more(*_args: object) -> None:
         raise AssertionError
 
-    monkeypatch.setattr("waxseal.core.frames.careful.run_apart", no_more)
+    monkeypatch.setattr("waxseal.core.frames.isolated.run_apart", no_more)
     with pytest.raises(FrameError, match="signal 6"):
         decode(path)
 
 
 @pytest.mark.alone
 def test_a_helper_that_does_not_come_back_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(apart, "LONGEST_S", 0.2)
+    monkeypatch.setattr(helpers, "LONGEST_S", 0.2)
     with pytest.raises(HelperLost, match="did not come back"):
-        apart.run_apart("", time.sleep, 60)
-    assert apart.run_apart("", math.sqrt, 4.0) == 2.0
+        helpers.run_apart("", time.sleep, 60)
+    assert helpers.run_apart("", math.sqrt, 4.0) == 2.0
 
 
 def test_a_close_look_goes_on_past_a_frame_that_its_decoder_falls_on(shot: Path) -> None:
@@ -131,7 +131,7 @@ def test_many_ask_few_helpers() -> None:
     results: list[float] = []
 
     def ask(number: int) -> None:
-        results.extend(apart.run_apart("", math.sqrt, float(n * n)) for n in range(number, 20))
+        results.extend(helpers.run_apart("", math.sqrt, float(n * n)) for n in range(number, 20))
 
     threads = [threading.Thread(target=ask, args=(number,)) for number in range(6)]
     for thread in threads:
@@ -143,19 +143,19 @@ def test_many_ask_few_helpers() -> None:
 
 def test_one_movie_stays_with_one_helper() -> None:
     """Each keeps open what it decoded: two would both decode all frames."""
-    kept = {apart.run_apart("a movie", os.getpid)}
-    other = {apart.run_apart("another", os.getpid)}
+    kept = {helpers.run_apart("a movie", os.getpid)}
+    other = {helpers.run_apart("another", os.getpid)}
     for _ in range(3):
-        apart.run_apart("", os.getpid)
-        kept.add(apart.run_apart("a movie", os.getpid))
-        other.add(apart.run_apart("another", os.getpid))
+        helpers.run_apart("", os.getpid)
+        kept.add(helpers.run_apart("a movie", os.getpid))
+        other.add(helpers.run_apart("another", os.getpid))
     assert len(kept) == len(other) == 1
     assert os.getpid() not in kept | other
 
 
 def test_two_threads_never_work_on_one_movie_at_once() -> None:
     together = [
-        threading.Thread(target=apart.run_apart, args=("", time.sleep, 0.1)) for _ in range(2)
+        threading.Thread(target=helpers.run_apart, args=("", time.sleep, 0.1)) for _ in range(2)
     ]
     for thread in together:  # so that both helpers stand
         thread.start()
@@ -163,7 +163,7 @@ def test_two_threads_never_work_on_one_movie_at_once() -> None:
         thread.join()
     begun = time.monotonic()
     threads = [
-        threading.Thread(target=apart.run_apart, args=("a movie", time.sleep, 0.3))
+        threading.Thread(target=helpers.run_apart, args=("a movie", time.sleep, 0.3))
         for _ in range(3)
     ]
     for thread in threads:
@@ -174,7 +174,7 @@ def test_two_threads_never_work_on_one_movie_at_once() -> None:
 
 
 def test_a_helper_that_somebody_ended_is_no_damage(shot: Path) -> None:
-    helper = apart.run_apart("", os.getpid)
+    helper = helpers.run_apart("", os.getpid)
     os.kill(helper, signal.SIGKILL)
     assert decode(shot / "shot.1001.exr").values.shape == (36, 64, 3)  # the next one does it
 
@@ -190,7 +190,7 @@ def test_what_was_not_the_file_s_fault_is_tried_again(
         raise HelperLost("its decoder was ended", is_outside=True)
 
     with monkeypatch.context() as patched:
-        patched.setattr("waxseal.core.frames.careful.run_apart", ended)
+        patched.setattr("waxseal.core.frames.isolated.run_apart", ended)
         looked = look_deep(source, memory=memory)
         assert {one.what for one in looked.found.findings} == {"not decoded: its decoder was ended"}
     again = look_deep(source, memory=memory)
@@ -201,7 +201,7 @@ def test_a_delivery_names_the_frame_that_its_decoder_falls_on(
     shot: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     # What makes the decoder fall is loaded as Python starts.
-    monkeypatch.setattr(orders, "start_process", start_process)
+    monkeypatch.setattr(worker_process, "start_process", start_process)
     job = making_job_of(shot)
     outcome = EncodingProcess().deliver(job, job.deliveries[0], report=silent, token=CancelToken())
     assert outcome.state is DeliveryState.REFUSED

@@ -9,9 +9,9 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.arrive.memory import Memory
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.segments.store import SegmentStore
+from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.segments.segment_store import SegmentStore
 from waxseal.core.folders import autosave_folder, segments_folder, targets_folder
 from waxseal.core.job.autosave import keep, leftovers
 from waxseal.core.job.model import DeliveryState

@@ -10,16 +10,16 @@ from pathlib import Path
 import pytest
 
 from tests.making import write_movie, write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import JobError, UnreadableInput
+from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.job.file import load
+from waxseal.core.job.job_file import load
 from waxseal.core.job.model import Sequence
-from waxseal.core.regular import NotAFile, open_regular, path_for_library
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.safe_open import NotAFile, open_regular, path_for_library
+from waxseal.core.seal.measure.measure_movie import measure_movie
 from waxseal.core.seal.record import check, read_seal, seal_path
-from waxseal.core.sound.files import probe_sound
+from waxseal.core.sound.sound_files import probe_sound
 
 PATIENCE = 20.0  # seconds
 

@@ -7,11 +7,11 @@ from pathlib import Path
 
 import pytest
 
+from waxseal.core.atomic_write import partial_name, write_safely
 from waxseal.core.folders import has_screen
 from waxseal.core.progress import CancelToken, Progress
-from waxseal.core.safely import partial_name, write_safely
-from waxseal.core.speed import Speedometer
-from waxseal.core.words import bytes_words, counted, left_words, plain
+from waxseal.core.speedometer import Speedometer
+from waxseal.core.text_format import bytes_words, counted, left_words, plain
 
 
 def test_odd_names_can_be_shown() -> None:
@@ -39,7 +39,7 @@ def test_what_is_left_is_said_where_it_is_known() -> None:
 
 def test_speed_is_taken_over_the_last_seconds(monkeypatch: pytest.MonkeyPatch) -> None:
     now = [100.0]
-    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("waxseal.core.speedometer.time.monotonic", lambda: now[0])
     speed = Speedometer("encoding", 1000)
     assert speed.at(0) == Progress("encoding", 0, 1000)
     progress = Progress("encoding", 0, 1000)
@@ -54,7 +54,7 @@ def test_a_speed_is_said_when_it_is_known_and_leaves_rests_out(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     now = [100.0]
-    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("waxseal.core.speedometer.time.monotonic", lambda: now[0])
     speed = Speedometer("encoding", 400)
     now[0] += 60  # until the first frame is there
     assert speed.at(1) == Progress("encoding", 1, 400)
@@ -74,7 +74,7 @@ def test_a_burst_at_the_end_of_a_segment_does_not_change_the_speed_much(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     now = [100.0]
-    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("waxseal.core.speedometer.time.monotonic", lambda: now[0])
     speed, done, said = Speedometer("encoding", 10_000), 0, []
     for _segment in range(8):
         for frames, seconds in ((50, 0.04), (46, 0.1), (0, 3.4)):  # it waits, then goes on

@@ -10,13 +10,13 @@ import numpy as np
 import pytest
 import soundfile
 
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.edits import make_stack
-from waxseal.core.job.file import load
+from waxseal.core.job.job_file import load
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Operation, Origin, change
-from waxseal.core.picture.looking.comparing import compare_stack
+from waxseal.core.picture.inspection.pass_comparison import compare_stack
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.timing.ranges import write_frames

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from pymediainfo import MediaInfo
 
-from waxseal.core.seal.measure.boxes import Boxes, read_boxes
+from waxseal.core.seal.measure.mp4_boxes import Boxes, read_boxes
 
 Box = tuple[bytes, bytes]
 PARENTS = (b"moov", b"trak", b"mdia", b"minf", b"stbl", b"edts")

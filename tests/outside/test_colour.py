@@ -10,11 +10,11 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
-from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.model import BT709
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.picture.colour.curves import (
+from waxseal.core.picture.colour.transfer_tables import (
     decode_film_log,
     decode_srgb,
     encode_srgb,

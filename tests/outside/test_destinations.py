@@ -14,11 +14,11 @@ import soundfile
 from pymediainfo import MediaInfo
 
 from tests.making import number_in, numbered, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Space
 from waxseal.core.progress import CancelToken, silent

@@ -19,15 +19,15 @@ from pymediainfo import MediaInfo
 from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_reading, set_reel_size
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Size
 from waxseal.core.picture.make import make
-from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.job.model import Space
 from waxseal.core.seal.flashes import PEAK, Coding, FlashMeter, Passage
-from waxseal.core.seal.sketches import sketch, sketch_of_rgb
+from waxseal.core.seal.frame_sketches import sketch, sketch_of_rgb
 
 WIDE, TALL = 320, 180
 RGB = Coding(Space.BT709, is_rgb=True)

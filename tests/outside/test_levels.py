@@ -9,13 +9,13 @@ import pytest
 from pymediainfo import MediaInfo
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.codecs.levels import least_level
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.codecs.codec_levels import least_level
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Size
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 
 # Common knowledge of the trade, no source: what cameras and players name their levels for.

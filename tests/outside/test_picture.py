@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from skimage.metrics import peak_signal_noise_ratio
 
 from tests.core.picture.test_layers import job_with, light
-from waxseal.core.arrive.sources import scan
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Exposure, Gamma, Opacity, Saturation
 from waxseal.core.job.edits import (
     REEL,
@@ -28,7 +28,7 @@ from waxseal.core.job.edits import (
     set_reel_size,
 )
 from waxseal.core.job.model import Job, JoinKind, Size
-from waxseal.core.picture.colour.curves import decode_srgb, encode_srgb
+from waxseal.core.picture.colour.transfer_tables import decode_srgb, encode_srgb
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import programme, recipe

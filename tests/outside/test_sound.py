@@ -14,14 +14,14 @@ from numpy.typing import NDArray
 from pymediainfo import MediaInfo
 
 from tests.making import write_sequence
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.progress import CancelToken, silent
+from waxseal.core.sound.level_meter import Meter
 from waxseal.core.sound.loudness import loudness_of
-from waxseal.core.sound.meter import Meter
 
 RATE = 48_000
 

@@ -18,12 +18,12 @@ import soundfile
 from numpy.typing import NDArray
 
 from tests.making import write_movie, write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.eachshot import each_shot
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.each_shot import each_shot
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.job.edits import (
     change_delivery,
     change_join,

@@ -7,8 +7,8 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
-from waxseal.core.timing.matching import convert_rate, length_on_reel
 from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.rate_matching import convert_rate, length_on_reel
 from waxseal.core.timing.timecode import Counting, to_timecode
 
 NTSC = Fraction(30_000, 1001)

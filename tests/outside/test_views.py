@@ -12,15 +12,15 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import job_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.edits import change_colourway, change_reading, set_correction
 from waxseal.core.job.model import Colour, Colourway, Job, Space, View, Working
 from waxseal.core.picture import kernels
-from waxseal.core.picture.coding import BT709_LUMA, BT2020, noise
-from waxseal.core.picture.colour.curves import primaries_matrix, whole_table
-from waxseal.core.picture.colour.spaces import display_of, display_to_working, exact_display
+from waxseal.core.picture.colour.colour_spaces import display_of, display_to_working, exact_display
+from waxseal.core.picture.colour.transfer_tables import primaries_matrix, whole_table
 from waxseal.core.picture.make import light_for, make
+from waxseal.core.picture.plane_encoding import BT709_LUMA, BT2020, noise
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 

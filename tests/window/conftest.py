@@ -14,9 +14,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.window.driving import put_away
 from waxseal.app.look.palette import Look
-from waxseal.app.main import make_application
+from waxseal.app.start_window import make_application
 from waxseal.app.window import Window
-from waxseal.core.apart import use_helpers
+from waxseal.core.helpers import use_helpers
 
 
 @pytest.fixture(scope="session")
@@ -31,7 +31,7 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     before = set(threading.enumerate())
     monkeypatch.setattr("waxseal.app.window.WARM_MS", 10_000_000)  # no compiler in every test
     # On a busy machine an encode that steps back would come to nothing while a test waits for it.
-    monkeypatch.setattr("waxseal.core.deliver.process.orders.BACKGROUND", 0)
+    monkeypatch.setattr("waxseal.core.deliver.process.worker_process.BACKGROUND", 0)
     settings = QSettings(str(tmp_path / "settings.ini"), QSettings.Format.IniFormat)
     made = Window(settings, tmp_path / "autosave")
     made.resize(1280, 800)

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxseal.app.look.keys import Choice
-from waxseal.app.look.small import Elided
+from waxseal.app.look.key_widgets import Choice
+from waxseal.app.look.widgets import Elided
 
 __all__ = ["cut_texts"]
 

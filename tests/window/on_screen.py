@@ -11,7 +11,7 @@ from PySide6.QtCore import QSettings
 from PySide6.QtTest import QTest
 
 from waxseal.app.look.palette import Look
-from waxseal.app.main import make_application
+from waxseal.app.start_window import make_application
 from waxseal.app.window import Window
 from waxseal.core.job.model import DeliveryState
 

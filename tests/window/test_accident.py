@@ -24,7 +24,7 @@ from tests.window.driving import (
 from waxseal.app.window import Window
 from waxseal.core.job.autosave import put_broken_aside
 from waxseal.core.job.edits import Edit
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import Job, change
 
 

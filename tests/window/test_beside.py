@@ -26,12 +26,12 @@ from tests.window.driving import (
     typed,
     until_says,
 )
-from waxseal.app.look.small import Elided
-from waxseal.app.picture.besidebar import BesideBar
+from waxseal.app.look.widgets import Elided
+from waxseal.app.view.file_view_bar import BesideBar
 from waxseal.app.window import Window
-from waxseal.core.deliver.beside import Show
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.file_view import Show
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, remove_delivery
 from waxseal.core.job.model import Framing, Size, Subject
 

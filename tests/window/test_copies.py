@@ -29,9 +29,11 @@ def heavy(tmp_path_factory: pytest.TempPathFactory) -> Path:
 @pytest.fixture
 def copied(window: Window, qtbot: QtBot, heavy: Path, monkeypatch: pytest.MonkeyPatch) -> Window:
     """A window whose reel has light copies: no machine of the tests is slow enough to be sure."""
-    monkeypatch.setattr("waxseal.core.picture.copies.making.seconds_for", lambda *_: iter([60.0]))
-    monkeypatch.setattr("waxseal.app.copying.QUIET_MS", 0)
-    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", 0)
+    monkeypatch.setattr(
+        "waxseal.core.picture.copies.proxy_writer.seconds_for", lambda *_: iter([60.0])
+    )
+    monkeypatch.setattr("waxseal.app.proxies.QUIET_MS", 0)
+    monkeypatch.setattr("waxseal.core.picture.copies.proxy_folder.LEAST_FREE", 0)
     drop(window, qtbot, heavy)
     window.copying.switch(on=True)
     programme = window.player.programme
@@ -78,7 +80,7 @@ def test_copies_are_made_once_the_close_look_is_over(copied: Window, tmp_path: P
 def test_where_somebody_stands_what_comes_is_read_ahead(
     window: Window, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("waxseal.app.picture.player.READ_AHEAD", 40)
+    monkeypatch.setattr("waxseal.app.view.player.READ_AHEAD", 40)
     drop(window, qtbot, write_sequence(tmp_path / "a", frames=range(1, 101)))
     player, pictures = window.player, window.pictures
 

@@ -37,17 +37,17 @@ from tests.window.driving import (
     typed,
     until_says,
 )
-from waxseal.app.finish.docket import FinishDocket
-from waxseal.app.finish.line import LineBox
-from waxseal.app.look.scrub import Handle
-from waxseal.app.reel.reeldocket import ReelDocket
-from waxseal.app.reel.row import ShotRow
+from waxseal.app.finish_panel.correction_row import LineBox
+from waxseal.app.finish_panel.finish_docket import FinishDocket
+from waxseal.app.look.scrub_field import Handle
+from waxseal.app.reel_view.reel_docket import ReelDocket
+from waxseal.app.reel_view.shot_row import ShotRow
 from waxseal.app.window import Window
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Cdl, Exposure, Fade, Grain, Text, Vignette
 from waxseal.core.job.edits import REEL
-from waxseal.core.job.finish import Finish
+from waxseal.core.job.finish_settings import Finish
 from waxseal.core.job.model import (
     Blend,
     Conversion,
@@ -494,7 +494,7 @@ def test_a_title_card_is_a_still_with_words_that_can_be_changed(
 def test_bars_tone_and_a_slate_come_in_like_anything_else(
     window: Window, row: ShotRow, qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("waxseal.app.generating.made_folder", lambda: tmp_path / "made")
+    monkeypatch.setattr("waxseal.app.generate_media.made_folder", lambda: tmp_path / "made")
     window.generating.add_bars()
     qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window), timeout=PATIENCE)
     window.actions_["slate"].trigger()

@@ -13,10 +13,10 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop
-from waxseal.app.elsewhere import Elsewhere
-from waxseal.app.look.insight import KEPT, InSight
-from waxseal.app.look.lane import scrolling
+from waxseal.app.background_edits import Elsewhere
+from waxseal.app.look.card_lane import scrolling
 from waxseal.app.look.tooltips import set_tip
+from waxseal.app.look.visible_rows import KEPT, InSight
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, change
@@ -117,7 +117,7 @@ def test_one_that_is_out_of_sight_is_made_when_it_is_needed(column: Column) -> N
 @pytest.fixture
 def at_leisure(monkeypatch: pytest.MonkeyPatch) -> None:
     """However slow the machine is."""
-    monkeypatch.setattr("waxseal.app.look.insight.TOLD_FOR_S", 1000.0)
+    monkeypatch.setattr("waxseal.app.look.visible_rows.TOLD_FOR_S", 1000.0)
 
 
 @pytest.mark.usefixtures("at_leisure")
@@ -152,8 +152,8 @@ def test_of_a_long_list_fewer_are_told_where_that_takes_long(
     column: Column, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     ticks = count()  # each call takes a thousandth of a second
-    monkeypatch.setattr("waxseal.app.look.insight.monotonic", lambda: next(ticks) / 1000)
-    monkeypatch.setattr("waxseal.app.look.insight.TOLD_FOR_S", 0.0035)
+    monkeypatch.setattr("waxseal.app.look.visible_rows.monotonic", lambda: next(ticks) / 1000)
+    monkeypatch.setattr("waxseal.app.look.visible_rows.TOLD_FOR_S", 0.0035)
     ids = [str(number) for number in range(COUNT)]
     column.list.show_ids(ids, has_changed=True)
     assert column.told == ids[:3]

@@ -24,8 +24,8 @@ from tests.window.driving import (
     until_says,
 )
 from waxseal.app.look.palette import current
-from waxseal.app.reel.joinsection import JoinSection
-from waxseal.app.reel.row import ShotRow
+from waxseal.app.reel_view.join_section import JoinSection
+from waxseal.app.reel_view.shot_row import ShotRow
 from waxseal.app.window import Window
 from waxseal.core.job.corrections import Values
 from waxseal.core.job.model import JoinKind

@@ -33,9 +33,9 @@ from tests.window.driving import (
     open_dockets,
     press,
 )
-from waxseal.app.outbox.sealdrawing import SealDrawing
+from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.app.window import Window
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.output_path import path_of
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop, press
-from waxseal.app import elsewhere
+from waxseal.app import background_edits
 from waxseal.app.window import Window
 from waxseal.core.job import edits
 from waxseal.core.job.model import Job
@@ -19,7 +19,7 @@ from waxseal.core.job.model import Job
 @pytest.fixture(params=[1, 150], ids=["away from the window", "at once"])
 def crowd(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> bool:
     """Whether the job is treated as one of many sources."""
-    monkeypatch.setattr(elsewhere, "CROWD", request.param)
+    monkeypatch.setattr(background_edits, "CROWD", request.param)
     return bool(request.param == 1)
 
 
@@ -27,13 +27,13 @@ def crowd(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> bo
 def threads(monkeypatch: pytest.MonkeyPatch) -> set[int]:
     """The threads on which rates are confirmed."""
     found: set[int] = set()
-    usual = edits.readings.say_guessed
+    usual = edits.reading_edits.say_guessed
 
     def confirm(job: Job, **fields: object) -> Job:
         found.add(threading.get_ident())
         return usual(job, **fields)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(edits.readings, "say_guessed", confirm)
+    monkeypatch.setattr(edits.reading_edits, "say_guessed", confirm)
     return found
 
 

@@ -27,15 +27,15 @@ from tests.window.driving import (
     typed,
     until_says,
 )
-from waxseal.app.outbox.bookmenu import BookMenu
-from waxseal.app.outbox.card import CROWD, DeliveryCard
-from waxseal.app.outbox.specbook import SpecBook
-from waxseal.app.picture.values import delivered_words
+from waxseal.app.outbox.delivery_card import CROWD, DeliveryCard
+from waxseal.app.outbox.spec_book_dialog import SpecBook
+from waxseal.app.outbox.spec_menu import BookMenu
+from waxseal.app.view.pixel_values import delivered_words
 from waxseal.app.window import Window
 from waxseal.core.deliver.match import Row, match
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.specs.spec_book import spec_book
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, confirm_rates, put_on_reel, set_expected
 from waxseal.core.job.model import Alpha, Delivery, Framing, Size, StandIn, change
 from waxseal.core.picture.target import Layout, Target
@@ -434,7 +434,7 @@ def test_with_many_shots_the_fields_of_a_delivery_come_before_its_table(
         asked.append(delivery.id)
         return match(programme, delivery)
 
-    monkeypatch.setattr("waxseal.app.outbox.docket.match", note)
+    monkeypatch.setattr("waxseal.app.outbox.delivery_docket.match", note)
     clear.outbox.toggle("d1")
     card = clear.outbox.card("d1")
     assert card is not None

@@ -16,8 +16,8 @@ from tests.making import write_sequence, write_tone
 from tests.window.cuts import cut_texts
 from tests.window.driving import PATIENCE, at_rest, drop, put_away
 from waxseal.app.look.palette import current
-from waxseal.app.look.scale import USUAL_PIXELS, px, set_text_pixels
-from waxseal.app.look.sheet import apply_look
+from waxseal.app.look.style_sheet import apply_look
+from waxseal.app.look.text_scale import USUAL_PIXELS, px, set_text_pixels
 from waxseal.app.window import Window
 
 

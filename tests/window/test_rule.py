@@ -9,8 +9,8 @@ from PySide6.QtCore import QObject, Signal
 
 from tests.making import write_sequence
 from waxseal.app.look.palette import current
-from waxseal.app.reel.rule import Rule, time_words
-from waxseal.core.arrive.sources import scan
+from waxseal.app.reel_view.rule import Rule, time_words
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.edits import add_sources, put_on_reel
 from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import programme

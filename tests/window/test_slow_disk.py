@@ -22,7 +22,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop, open_dockets, press, put_away, until_says
-from waxseal.app.filebook import FileBook
+from waxseal.app.file_states_cache import FileBook
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, lay_over, put_behind
 from waxseal.core.plan.filestates import UNKNOWN, state_of
@@ -130,7 +130,7 @@ def test_a_window_ends_though_a_disk_never_answers(
     def never(path: Path | str) -> Any:
         gone.wait()
 
-    monkeypatch.setattr("waxseal.app.filebook.look_at", never)
+    monkeypatch.setattr("waxseal.app.file_states_cache.look_at", never)
     window.bench.start(lambda _report, _token: gone.wait())  # as one that reads a folder there
     for frame in range(1, 9):
         window.player.go(frame)
@@ -145,7 +145,7 @@ def test_a_window_ends_though_a_disk_never_answers(
 def test_a_process_ends_though_a_thread_never_does(tmp_path: Path) -> None:
     hanging = (
         "import threading\n"
-        "from waxseal.app.leaving import end_process\n"
+        "from waxseal.app.process_end import end_process\n"
         "threading.Thread(target=threading.Event().wait).start()\n"
         "end_process(7)\n"
     )

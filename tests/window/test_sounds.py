@@ -28,14 +28,14 @@ from tests.window.driving import (
     texts,
     typed,
 )
-from waxseal.app.reel.soundrow import SoundRow
+from waxseal.app.reel_view.sound_row import SoundRow
 from waxseal.app.window import Window
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, add_delivery, change_sound, lay_sound, trim_head
-from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import timeline_of
+from waxseal.core.sound.audio_devices import SilentOutlet
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.outlets import SilentOutlet
 from waxseal.core.timing.ranges import FrameRange
 
 RATE = 48_000

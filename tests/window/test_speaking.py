@@ -15,9 +15,9 @@ from shiboken6 import isValid
 
 from tests.making import write_sequence, write_tone
 from tests.window.driving import drop
-from waxseal.app.look import speaking
-from waxseal.app.look.speaking import Drawn, let_widgets_speak
-from waxseal.app.reel.row import ShotRow
+from waxseal.app.look import accessibility
+from waxseal.app.look.accessibility import Drawn, let_widgets_speak
+from waxseal.app.reel_view.shot_row import ShotRow
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit, trim_head
 
@@ -134,10 +134,10 @@ def test_nothing_is_held_of_what_is_gone(listened: Window) -> None:
     told(listened.viewer)
     card = listened.outbox.cards["d1"]
     told(card)
-    told_of_card = next(one for one in speaking._told if isValid(one) and one.object() is card)
+    told_of_card = next(one for one in accessibility._told if isValid(one) and one.object() is card)
     listened.outbox.remove("d1")
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert not isValid(told_of_card)
     another = Drawn()
     told(another)
-    assert told_of_card not in speaking._told
+    assert told_of_card not in accessibility._told

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import pytest
 from PySide6.QtCore import QObject
 
-from waxseal.app.tidying import MANY, RESTING, Tidying
+from waxseal.app.gc_control import MANY, RESTING, Tidying
 
 
 class Circle:

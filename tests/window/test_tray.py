@@ -29,14 +29,14 @@ from tests.window.driving import (
     typed,
     until_says,
 )
-from waxseal.app import watching
-from waxseal.app.look.small import Strip
-from waxseal.app.tray.card import SourceCard
-from waxseal.app.tray.habits import HabitsDocket
+from waxseal.app import folder_watch
+from waxseal.app.look.widgets import Strip
+from waxseal.app.tray.job_defaults import HabitsDocket
+from waxseal.app.tray.source_card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.arrive import folder_events
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, change_reading
 from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn
 from waxseal.core.job.primaries import PRIMARIES
@@ -299,14 +299,14 @@ def test_an_idle_window_asks_no_folder_and_hears_of_what_comes(
     window: Window, qtbot: QtBot, frames: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     looks: list[object] = []
-    look = watching.look_at_folders
+    look = folder_watch.look_at_folders
 
     def counted(*told: Any) -> Any:
         looks.append(told)
         return look(*told)
 
-    monkeypatch.setattr(watching, "look_at_folders", counted)
-    monkeypatch.setattr(watching, "SHORTEST_MS", 100)
+    monkeypatch.setattr(folder_watch, "look_at_folders", counted)
+    monkeypatch.setattr(folder_watch, "SHORTEST_MS", 100)
     monkeypatch.setattr(folder_events, "silent_folders", lambda _folders: set())
     drop(window, qtbot, frames)
     window.watching.look()

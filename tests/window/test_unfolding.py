@@ -9,9 +9,9 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import drop
-from waxseal.app.look.keys import Choice
+from waxseal.app.look.key_widgets import Choice
 from waxseal.app.look.palette import Look
-from waxseal.app.reel.reeldocket import ReelDocket
+from waxseal.app.reel_view.reel_docket import ReelDocket
 from waxseal.app.window import Window
 
 

@@ -16,11 +16,11 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop
-from waxseal.app import desk, sentences
-from waxseal.app.waiting import is_waiting, wait_for
+from waxseal.app import document, window_texts
+from waxseal.app.modal_wait import is_waiting, wait_for
 from waxseal.app.window import Window
 from waxseal.core.errors import JobError
-from waxseal.core.job.file import load, save, stamp_of
+from waxseal.core.job.job_file import load, save, stamp_of
 from waxseal.core.job.model import Job
 
 MOST_S = 20.0  # that a slow disk takes at the most, where nothing comes
@@ -71,7 +71,7 @@ def test_a_job_is_opened_away_from_the_window(
 ) -> None:
     turns = Turns()
     slow = Slowly(load, turns.are_enough)
-    monkeypatch.setattr(desk, "load", slow)
+    monkeypatch.setattr(document, "load", slow)
     window.take([job])
     assert window.desk.job.name == "orrery"
     assert threading.get_ident() not in slow.threads
@@ -99,8 +99,8 @@ def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
         return len(looked) > sum(written) + 2
 
     slow = Slowly(write, turns.are_enough)
-    monkeypatch.setattr(desk, "save", slow)
-    monkeypatch.setattr(desk, "stamp_of", Slowly(stamp_of, has_been_looked_at))
+    monkeypatch.setattr(document, "save", slow)
+    monkeypatch.setattr(document, "stamp_of", Slowly(stamp_of, has_been_looked_at))
     looking = QTimer(interval=10)
     looking.timeout.connect(window.jobwatch.look)
     looking.timeout.connect(lambda: looked.append(1))
@@ -119,7 +119,7 @@ def test_what_is_brought_while_a_job_is_opened_is_asked_for_again(
     window: Window, job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     said: list[str] = []
-    monkeypatch.setattr(desk, "load", Slowly(load, lambda: bool(said)))
+    monkeypatch.setattr(document, "load", Slowly(load, lambda: bool(said)))
 
     def bring() -> None:
         window.take([tmp_path])
@@ -127,7 +127,7 @@ def test_what_is_brought_while_a_job_is_opened_is_asked_for_again(
 
     QTimer.singleShot(100, bring)
     window.take([job])
-    assert said == [sentences.BRING_IT_AGAIN]
+    assert said == [window_texts.BRING_IT_AGAIN]
     assert window.desk.job.name == "orrery"
 
 
@@ -139,7 +139,7 @@ def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
     other = tmp_path / "other.waxseal"
     save(Job(name="other"), other)
     come = list[Path]()
-    monkeypatch.setattr(desk, "save", Slowly(save, lambda: bool(come)))
+    monkeypatch.setattr(document, "save", Slowly(save, lambda: bool(come)))
 
     def bring() -> None:
         come.append(other)

@@ -35,14 +35,14 @@ from tests.window.driving import (
 )
 from waxseal.app.actionlist import ActionList
 from waxseal.app.look.palette import DAY, LAMP, Look, Palette, current
-from waxseal.app.outbox import docket
-from waxseal.app.outbox.card import DeliveryCard
-from waxseal.app.picture.player import Player
+from waxseal.app.outbox import delivery_docket
+from waxseal.app.outbox.delivery_card import DeliveryCard
+from waxseal.app.view.player import Player
 from waxseal.app.window import Window
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.autosave import keep
 from waxseal.core.job.edits import Edit, put_on_reel, trim_tail
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import DeliveryState, Framing, Job, Origin
 from waxseal.core.progress import Progress
 
@@ -154,7 +154,7 @@ def test_progress_costs_the_window_next_to_nothing(
     window.outbox.toggle("d1")
     qtbot.wait(300)  # what was on its way is reported still
     tables, told = Mock(return_value=()), list[str]()
-    monkeypatch.setattr(docket, "match", tables)
+    monkeypatch.setattr(delivery_docket, "match", tables)
     window.sending.status_changed.connect(told.append)
     task = window.sending._task
     assert task is not None

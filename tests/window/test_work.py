@@ -13,8 +13,8 @@ from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 from shiboken6 import delete
 
-from waxseal.app import work
-from waxseal.app.work import LATE_S, MOST_S, REST_S, Pulse, Workbench
+from waxseal.app import task_pool
+from waxseal.app.task_pool import LATE_S, MOST_S, REST_S, Pulse, Workbench
 from waxseal.core.errors import Cancelled
 from waxseal.core.progress import CancelToken, Progress, Report
 
@@ -50,8 +50,8 @@ def parent() -> QObject:
 @pytest.fixture
 def clock(parent: QObject, monkeypatch: pytest.MonkeyPatch) -> Clock:
     made = Clock(Pulse(parent))
-    monkeypatch.setattr(work, "monotonic", made.monotonic)
-    monkeypatch.setattr(work, "sleep", made.sleep)
+    monkeypatch.setattr(task_pool, "monotonic", made.monotonic)
+    monkeypatch.setattr(task_pool, "sleep", made.sleep)
     made.pulse.begin()
     return made
 
@@ -179,7 +179,7 @@ def test_the_threads_let_go_of_no_callback(parent: QObject, qtbot: QtBot) -> Non
 
 
 def test_work_that_is_no_longer_wanted_does_not_rest(clock: Clock) -> None:
-    token = work.PoliteToken(clock.pulse)
+    token = task_pool.PoliteToken(clock.pulse)
     clock.now += 2 * LATE_S
     token.cancel()
     with pytest.raises(Cancelled):

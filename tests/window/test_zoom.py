@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import drag, drop, turn_wheel
-from waxseal.app.picture.zoom import FIT, Room, Zoom
+from waxseal.app.view.zoom_view import FIT, Room, Zoom
 from waxseal.app.window import Window
 
 ROOM = Room(QSize(1920, 1080), QRectF(0, 0, 600, 400))

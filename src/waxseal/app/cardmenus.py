@@ -7,11 +7,11 @@ from functools import partial
 from PySide6.QtCore import QObject, QPoint
 from PySide6.QtWidgets import QMenu, QWidget
 
-from waxseal.app import sentences
-from waxseal.app.desk import Desk
-from waxseal.app.picture.player import Player
-from waxseal.app.reel.ledger import Ledger
+from waxseal.app import window_texts
+from waxseal.app.document import Desk
+from waxseal.app.reel_view.ledger import Ledger
 from waxseal.app.relinking import Relinking
+from waxseal.app.view.player import Player
 from waxseal.core.job.edits import (
     Edit,
     accept_sound,
@@ -51,22 +51,22 @@ class CardMenus(QObject):
             if one.damage and not one.accepted:
                 self._add(
                     menu,
-                    self.tr(sentences.USE_IT_ALL_THE_SAME),
+                    self.tr(window_texts.USE_IT_ALL_THE_SAME),
                     self.tr("use {0} all the same").format(one.name),
                     partial(accept_sound, source=source),
                 )
             for words, at in (
-                (self.tr(sentences.LAY_FROM_THE_REELS_START), 1),
-                (self.tr(sentences.LAY_FROM_THE_PLAYHEAD), self._player.frame),
+                (self.tr(window_texts.LAY_FROM_THE_REELS_START), 1),
+                (self.tr(window_texts.LAY_FROM_THE_PLAYHEAD), self._player.frame),
             ):
                 change = partial(lay_sound, source=source, at=at, placed=at != 1)
                 self._add(menu, words, self.tr("lay {0}").format(one.name), change)
         menu.addAction(
-            self.tr(sentences.FIND_ITS_FILES_ELSEWHERE), partial(self._relinking.ask, source)
+            self.tr(window_texts.FIND_ITS_FILES_ELSEWHERE), partial(self._relinking.ask, source)
         )
         self._add(
             menu,
-            self.tr(sentences.TAKE_OUT_OF_THE_IN_TRAY),
+            self.tr(window_texts.TAKE_OUT_OF_THE_IN_TRAY),
             self.tr("take {0} out").format(one.name),
             partial(remove_source, source=source),
         )
@@ -79,34 +79,34 @@ class CardMenus(QObject):
             self._player.stop()
             self._player.sounding.play_alone(sound)
 
-        menu.addAction(self.tr(sentences.HEAR_IT), hear)
-        menu.addAction(self.tr(sentences.STOP_HEARING), self._player.sounding.stop)
+        menu.addAction(self.tr(window_texts.HEAR_IT), hear)
+        menu.addAction(self.tr(window_texts.STOP_HEARING), self._player.sounding.stop)
 
     def _add_for_sequence(self, menu: QMenu, one: Sequence) -> None:
         at = self._player.frame
         for title, words, change in (
             (
-                self.tr(sentences.PUT_ON_THE_REEL),
-                self.tr(sentences.PUT_ON_THE_REEL_EDIT),
+                self.tr(window_texts.PUT_ON_THE_REEL),
+                self.tr(window_texts.PUT_ON_THE_REEL_EDIT),
                 partial(put_on_reel, sources=[one.id]),
             ),
             (
-                self.tr(sentences.LAY_OVER_FROM_THE_PLAYHEAD),
-                self.tr(sentences.LAY_OVER_THE_REEL),
+                self.tr(window_texts.LAY_OVER_FROM_THE_PLAYHEAD),
+                self.tr(window_texts.LAY_OVER_THE_REEL),
                 partial(lay_over, source=one.id, at=at),
             ),
             (
-                self.tr(sentences.PUT_BEHIND_ALL_PICTURES),
+                self.tr(window_texts.PUT_BEHIND_ALL_PICTURES),
                 self.tr("{0} behind"),
                 partial(put_behind, source=one.id),
             ),
         ):
             self._add(menu, title, words.format(one.name), change)
         if one.stack is None and passes_for(self._desk.job, one.id) is not None:
-            words = self.tr(sentences.PUT_THE_PASSES_OF_TOGETHER).format(one.name)
+            words = self.tr(window_texts.PUT_THE_PASSES_OF_TOGETHER).format(one.name)
             self._add(
                 menu,
-                self.tr(sentences.PUT_ITS_PASSES_TOGETHER),
+                self.tr(window_texts.PUT_ITS_PASSES_TOGETHER),
                 words,
                 partial(make_stack, source=one.id),
             )
@@ -126,9 +126,9 @@ class CardMenus(QObject):
 
     def _add_joins(self, menu: QMenu, shot: Shot) -> None:
         words = {
-            JoinKind.CUT: self.tr(sentences.CUT_FROM_THE_SHOT_BEFORE),
-            JoinKind.DISSOLVE: self.tr(sentences.DISSOLVE_FROM_THE_SHOT_BEFORE),
-            JoinKind.DIP: self.tr(sentences.DIP_FROM_THE_SHOT_BEFORE),
+            JoinKind.CUT: self.tr(window_texts.CUT_FROM_THE_SHOT_BEFORE),
+            JoinKind.DISSOLVE: self.tr(window_texts.DISSOLVE_FROM_THE_SHOT_BEFORE),
+            JoinKind.DIP: self.tr(window_texts.DIP_FROM_THE_SHOT_BEFORE),
         }
         for kind, title in words.items():
             if kind is not shot.join.kind:

@@ -8,20 +8,20 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from waxseal.app import sentences
-from waxseal.app.arriving import Arriving
-from waxseal.app.desk import Desk
-from waxseal.app.outbox.sending import Sending
-from waxseal.app.settings import Settings
-from waxseal.app.waiting import wait_for
-from waxseal.app.work import Workbench
+from waxseal.app import window_texts
+from waxseal.app.document import Desk
+from waxseal.app.intake import Arriving
+from waxseal.app.modal_wait import wait_for
+from waxseal.app.outbox.delivery_runner import Sending
+from waxseal.app.task_pool import Workbench
+from waxseal.app.window_settings import Settings
 from waxseal.core.folders import demo_folder
 from waxseal.core.job.autosave import Leftover, forget, leftovers, put_broken_aside
-from waxseal.core.job.file import stamp_of
+from waxseal.core.job.job_file import stamp_of
 from waxseal.core.job.model import Job
 from waxseal.core.plan.filestates import GONE, state_of
 from waxseal.core.progress import CancelToken, Progress, Report
-from waxseal.core.words import counted, left_words, plain
+from waxseal.core.text_format import counted, left_words, plain
 
 __all__ = ["JobFiles"]
 
@@ -68,7 +68,7 @@ class JobFiles(QObject):
         if not (self.may_leave() and self.open_job(jobs[0])):
             return False
         if len(jobs) > 1:
-            self.said.emit(self.tr(sentences.ONE_JOB_AT_A_TIME).format(jobs[0].name))
+            self.said.emit(self.tr(window_texts.ONE_JOB_AT_A_TIME).format(jobs[0].name))
         return True
 
     def open_job(self, path: Path) -> bool:
@@ -90,7 +90,7 @@ class JobFiles(QObject):
 
     def _save_over_another(self, path: Path) -> bool:
         """Something else wrote the job's file: neither goes without a word."""
-        box = self._box(self.tr("Changed meanwhile"), sentences.IT_WAS_CHANGED_SINCE, path)
+        box = self._box(self.tr("Changed meanwhile"), window_texts.IT_WAS_CHANGED_SINCE, path)
         roles = QMessageBox.ButtonRole
         mine = box.addButton(self.tr("Keep mine"), roles.DestructiveRole)
         theirs = box.addButton(self.tr("Take theirs"), roles.AcceptRole)
@@ -106,7 +106,7 @@ class JobFiles(QObject):
         return answer is other and self.save_as()
 
     def _save_again(self, path: Path) -> bool:
-        box = self._box(self.tr("Gone"), sentences.IT_IS_GONE, path)
+        box = self._box(self.tr("Gone"), window_texts.IT_IS_GONE, path)
         here = box.addButton(self.tr("Save it there"), QMessageBox.ButtonRole.AcceptRole)
         other = box.addButton(self.tr("Save as…"), QMessageBox.ButtonRole.ActionRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
@@ -153,7 +153,7 @@ class JobFiles(QObject):
             return True
         box = QMessageBox(self._window)
         box.setWindowTitle(self.tr("Still encoding"))
-        box.setText(self.tr(sentences.A_DELIVERY_IS_BEING_MADE))
+        box.setText(self.tr(window_texts.A_DELIVERY_IS_BEING_MADE))
         leave = box.addButton(self.tr("Stop it"), QMessageBox.ButtonRole.DestructiveRole)
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
@@ -167,7 +167,7 @@ class JobFiles(QObject):
         box.setWindowTitle(self.tr("Not saved"))
         steps = len(self._desk.history.past)
         what = counted(steps, self.tr("change")) if steps else self.tr("deliveries")
-        words = self.tr(sentences.HAS_NOT_SAVED_YET)
+        words = self.tr(window_texts.HAS_NOT_SAVED_YET)
         box.setText(words.format(self._desk.job.name, what))
         buttons = QMessageBox.StandardButton
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
@@ -194,7 +194,7 @@ class JobFiles(QObject):
 
     def open_demo(self) -> None:
         if self.may_leave():
-            self.said.emit(self.tr(sentences.THE_DEMO_IS_BEING_TRACED))
+            self.said.emit(self.tr(window_texts.THE_DEMO_IS_BEING_TRACED))
             self._bench.start(
                 make_the_demo,
                 finished=self._demo_made,
@@ -204,24 +204,24 @@ class JobFiles(QObject):
 
     def _demo_progressed(self, progress: Progress) -> None:
         until = left_words(progress.seconds_left, ", ")
-        words = self.tr(sentences.THE_DEMO_SO_FAR)
+        words = self.tr(window_texts.THE_DEMO_SO_FAR)
         self.said.emit(words.format(progress.done, progress.total, until))
 
     def _demo_made(self, job_file: Path) -> None:
         self.open_job(job_file)
 
     def _demo_failed(self, error: Exception) -> None:
-        self.said.emit(self.tr(sentences.THE_DEMO_COULD_NOT_BE_MADE).format(error))
+        self.said.emit(self.tr(window_texts.THE_DEMO_COULD_NOT_BE_MADE).format(error))
 
     def offer_recovery(self) -> None:
         """Say that a job was left over by a crash, where there is one."""
         broken, self._leftovers = wait_for(partial(look_for_leftovers, self._desk.autosaves))
         if broken:
-            self.said.emit(self.tr(sentences.AN_AUTOSAVE_IS_BROKEN).format(plain(broken[0])))
+            self.said.emit(self.tr(window_texts.AN_AUTOSAVE_IS_BROKEN).format(plain(broken[0])))
         self.leftovers_changed.emit(bool(self._leftovers))
         if self._leftovers:
             name = self._leftovers[0].job.name
-            words = self.tr(sentences.WAS_OPEN_AT_A_CRASH)
+            words = self.tr(window_texts.WAS_OPEN_AT_A_CRASH)
             self.said.emit(words.format(name))
 
     def bring_back(self) -> None:

@@ -7,13 +7,13 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from waxseal.app import sentences
-from waxseal.app.desk import Desk
-from waxseal.app.waiting import is_waiting
-from waxseal.app.work import Workbench
-from waxseal.core.job.file import stamp_of
+from waxseal.app import window_texts
+from waxseal.app.document import Desk
+from waxseal.app.modal_wait import is_waiting
+from waxseal.app.task_pool import Workbench
+from waxseal.core.job.job_file import stamp_of
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.words import plain
+from waxseal.core.text_format import plain
 
 __all__ = ["JobWatch"]
 
@@ -48,7 +48,7 @@ class JobWatch(QObject):
         if is_waiting():
             return  # it may be our own save, which is not over
         if now != before and now != self._said:
-            words = sentences.CHANGED_ON_DISK if now else sentences.GONE_FROM_DISK
+            words = window_texts.CHANGED_ON_DISK if now else window_texts.GONE_FROM_DISK
             self.said.emit(self.tr(words).format(plain(path.name)))
         self._said = now
 

@@ -9,9 +9,9 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QSplitter, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from waxseal.app.look.scale import px
-from waxseal.app.reel.ledger import NARROWEST
-from waxseal.app.settings import Settings
+from waxseal.app.look.text_scale import px
+from waxseal.app.reel_view.ledger import NARROWEST
+from waxseal.app.window_settings import Settings
 
 __all__ = ["Lanes"]
 

@@ -21,9 +21,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 from shiboken6 import isValid
 
-from waxseal.app.filebook import FileBook
-from waxseal.app.leaving import join_all, shut
-from waxseal.app.look.small import image_of
+from waxseal.app.file_states_cache import FileBook
+from waxseal.app.look.widgets import image_of
+from waxseal.app.process_end import join_all, shut
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
 from waxseal.core.picture.kernel_cache import are_compiled, ready_kernels
@@ -33,11 +33,11 @@ from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import silent
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.beside import Pair, Show
-    from waxseal.core.deliver.codes import Held
-    from waxseal.core.picture.copies.folder import LightCopies
-    from waxseal.core.picture.light.store import LightStore
-    from waxseal.core.picture.looking.sample import Sampled
+    from waxseal.core.deliver.delivery_pixels import Held
+    from waxseal.core.deliver.file_view import Pair, Show
+    from waxseal.core.picture.copies.proxy_folder import LightCopies
+    from waxseal.core.picture.inspection.pixel_sample import Sampled
+    from waxseal.core.picture.light.light_store import LightStore
 
 __all__ = ["Pictures", "ScreenKey", "Wish", "key_beside"]
 
@@ -135,7 +135,7 @@ class Pictures(QObject):
             ready_kernels(silent)
 
     def _lights(self) -> LightStore:
-        from waxseal.core.picture.light.store import LightStore
+        from waxseal.core.picture.light.light_store import LightStore
 
         with self._choosing:
             if self._light_store is None:
@@ -144,7 +144,7 @@ class Pictures(QObject):
 
     def copies(self) -> LightCopies:
         """The light copies for playing."""
-        from waxseal.core.picture.copies.folder import LightCopies
+        from waxseal.core.picture.copies.proxy_folder import LightCopies
 
         with self._choosing:
             if self._copies is None:
@@ -245,7 +245,7 @@ class Pictures(QObject):
         return picture.planes[0]
 
     def _make_beside(self, key: ScreenKey, pair: Pair, show: Show) -> Any:
-        from waxseal.core.deliver.codes import screen_of
+        from waxseal.core.deliver.delivery_pixels import screen_of
 
         return screen_of(pair, show, key.width, key.height)
 
@@ -278,7 +278,7 @@ class Pictures(QObject):
             self._sampling.submit(self._sample, wanted, recipe, target)
 
     def _sample(self, wanted: str, recipe: Recipe, target: Target) -> None:
-        from waxseal.core.picture.looking.sample import sample
+        from waxseal.core.picture.inspection.pixel_sample import sample
 
         if wanted != self._sample_key:
             return  # the pointer is on another frame by now
@@ -295,7 +295,7 @@ class Pictures(QObject):
             self._sampling.submit(self._sample_beside, pair)
 
     def _sample_beside(self, pair: Pair) -> None:
-        from waxseal.core.deliver.codes import hold
+        from waxseal.core.deliver.delivery_pixels import hold
 
         if pair.key != self._sample_key:
             return

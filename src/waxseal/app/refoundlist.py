@@ -12,11 +12,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxseal.app import sentences
-from waxseal.app.look.small import label
+from waxseal.app import window_texts
 from waxseal.app.look.tooltips import set_tip
+from waxseal.app.look.widgets import label
 from waxseal.core.arrive.relink import Refound
-from waxseal.core.words import counted, plain
+from waxseal.core.text_format import counted, plain
 
 __all__ = ["RefoundList"]
 
@@ -30,9 +30,9 @@ class RefoundList(QDialog):
         self.setWindowTitle(self.tr("Found again"))
         self.resize(560, 320)
         column = QVBoxLayout(self)
-        column.addWidget(label(self.tr(sentences.MATCHING_FILES_WERE_FOUND), wraps=True))
+        column.addWidget(label(self.tr(window_texts.MATCHING_FILES_WERE_FOUND), wraps=True))
         self._list = QListWidget()
-        self._list.setAccessibleName(self.tr(sentences.SOURCES_THAT_WERE_FOUND_AGAIN))
+        self._list.setAccessibleName(self.tr(window_texts.SOURCES_THAT_WERE_FOUND_AGAIN))
         for refound in refound_all:
             item = QListWidgetItem(words_for(refound))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)

@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from waxseal.app import sentences
-from waxseal.app.desk import Desk
-from waxseal.app.work import Workbench
+from waxseal.app import window_texts
+from waxseal.app.document import Desk
+from waxseal.app.task_pool import Workbench
 from waxseal.core.job.edits import Edit, relink
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.words import counted, plain
+from waxseal.core.text_format import counted, plain
 
 if TYPE_CHECKING:
     from waxseal.app.refoundlist import RefoundList
@@ -39,7 +39,7 @@ class Relinking(QObject):
     def ask(self, source: str = "") -> None:
         """Let a folder be chosen, and search it for all sources, or for one."""
         name = QFileDialog.getExistingDirectory(
-            self._window, self.tr(sentences.WHERE_ARE_THE_FILES_NOW)
+            self._window, self.tr(window_texts.WHERE_ARE_THE_FILES_NOW)
         )
         if name:
             self.search(Path(name), source)
@@ -54,7 +54,7 @@ class Relinking(QObject):
         if self._number != self._desk.number:
             return
         if not refound_all:
-            self.said.emit(self.tr(sentences.NO_FILES_THERE_MATCH))
+            self.said.emit(self.tr(window_texts.NO_FILES_THERE_MATCH))
             return
         self.said.emit("")
         from waxseal.app.refoundlist import RefoundList
@@ -68,7 +68,7 @@ class Relinking(QObject):
         if not refound_all or self._number != self._desk.number:
             return
         sources = tuple(refound.source for refound in refound_all)
-        words = self.tr(sentences.USE_THE_FILES_OF_ELSEWHERE).format(
+        words = self.tr(window_texts.USE_THE_FILES_OF_ELSEWHERE).format(
             counted(len(sources), "source")
         )
         self._desk.do(Edit(words, partial(relink, sources=sources)))

@@ -8,12 +8,12 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from waxseal.app import sentences
-from waxseal.app.desk import Desk
-from waxseal.core.job.misfits import misfits
-from waxseal.core.job.rerender import frames_to_rerender, rerender_text
-from waxseal.core.safely import save_safely
-from waxseal.core.words import plain
+from waxseal.app import window_texts
+from waxseal.app.document import Desk
+from waxseal.core.atomic_write import save_safely
+from waxseal.core.job.pass_mismatches import misfits
+from waxseal.core.job.rerender_list import frames_to_rerender, rerender_text
+from waxseal.core.text_format import plain
 
 __all__ = ["RerenderLists"]
 
@@ -35,12 +35,12 @@ class RerenderLists(QObject):
             if (again := frames_to_rerender(source, odd.get(source.id)))
         ]
         QGuiApplication.clipboard().setText("\n".join(lists))
-        nothing = self.tr(sentences.NOTHING_TO_RERENDER)
+        nothing = self.tr(window_texts.NOTHING_TO_RERENDER)
         self.said.emit(self.tr("Copied: {0}").format("; ".join(lists)) if lists else nothing)
 
     def ask(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
-            self._window, self.tr(sentences.SAVE_ALL_RE_RENDER_LISTS), self.tr("re-render.txt")
+            self._window, self.tr(window_texts.SAVE_ALL_RE_RENDER_LISTS), self.tr("re-render.txt")
         )
         if name:
             self.save_to(Path(name))
@@ -48,12 +48,12 @@ class RerenderLists(QObject):
     def save_to(self, path: Path) -> None:
         text = rerender_text(self._desk.job.sequences, misfits(self._desk.job))
         if not text:
-            self.said.emit(self.tr(sentences.NOTHING_TO_RERENDER))
+            self.said.emit(self.tr(window_texts.NOTHING_TO_RERENDER))
             return
         try:
             save_safely(path, f"{text}\n".encode("utf-8", "backslashreplace"))
         except OSError as error:
-            words = self.tr(sentences.CANNOT_BE_WRITTEN)
+            words = self.tr(window_texts.CANNOT_BE_WRITTEN)
             self.said.emit(words.format(plain(path), error.strerror))
         else:
             self.said.emit(self.tr("Saved: {0}").format(plain(path)))

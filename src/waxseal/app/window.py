@@ -18,49 +18,49 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from waxseal import __version__
-from waxseal.app import sentences
+from waxseal.app import window_texts
 from waxseal.app.actions import Actions
-from waxseal.app.acts import acts_of
-from waxseal.app.arriving import Arriving
+from waxseal.app.background_edits import Elsewhere
 from waxseal.app.cardmenus import CardMenus
-from waxseal.app.closely import Closely
-from waxseal.app.comparing import Comparing
-from waxseal.app.copying import Copying
-from waxseal.app.desk import Desk
-from waxseal.app.edges import Footer, Header
-from waxseal.app.elsewhere import Elsewhere
-from waxseal.app.generating import Generating
-from waxseal.app.going import Going
+from waxseal.app.deep_scan import Closely
+from waxseal.app.document import Desk
+from waxseal.app.folder_watch import Watching
+from waxseal.app.generate_media import Generating
+from waxseal.app.header_footer import Footer, Header
+from waxseal.app.intake import Arriving
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.jobwatch import JobWatch
 from waxseal.app.lanes import Lanes
-from waxseal.app.liningup import LiningUp
+from waxseal.app.line_up import LiningUp
+from waxseal.app.look.edit_signals import Pen
+from waxseal.app.look.lazy_docket import Unfolding
 from waxseal.app.look.palette import Look, set_look
-from waxseal.app.look.pen import Pen
-from waxseal.app.look.sheet import apply_look, dress
+from waxseal.app.look.style_sheet import apply_look, dress
 from waxseal.app.look.taborder import focus_next
-from waxseal.app.look.unfolding import Unfolding
+from waxseal.app.menu_acts import acts_of
 from waxseal.app.menus import make_menus
-from waxseal.app.outbox.lane import Outbox
-from waxseal.app.outbox.proving import Proving, open_file
-from waxseal.app.outbox.sending import Sending
-from waxseal.app.picture.besidebar import BesideBar
-from waxseal.app.picture.player import Player
-from waxseal.app.picture.transport import Transport
-from waxseal.app.picture.viewer import Viewer
+from waxseal.app.modal_wait import is_waiting, wait_for
+from waxseal.app.navigation import Going
+from waxseal.app.outbox.delivery_runner import Sending
+from waxseal.app.outbox.outbox_lane import Outbox
+from waxseal.app.outbox.previews import Proving, open_file
+from waxseal.app.pass_compare import Comparing
 from waxseal.app.pictures import Pictures
-from waxseal.app.reel.ledger import Ledger
-from waxseal.app.reel.loudnessline import LoudnessLine
-from waxseal.app.reel.rule import Rule
-from waxseal.app.reel.waveform import Peaks
+from waxseal.app.proxies import Copying
+from waxseal.app.reel_view.ledger import Ledger
+from waxseal.app.reel_view.loudness_line import LoudnessLine
+from waxseal.app.reel_view.rule import Rule
+from waxseal.app.reel_view.waveform import Peaks
 from waxseal.app.relinking import Relinking
 from waxseal.app.rerenderlists import RerenderLists
-from waxseal.app.settings import Settings
-from waxseal.app.tray.lane import Tray
-from waxseal.app.waiting import is_waiting, wait_for
-from waxseal.app.watching import Watching
-from waxseal.app.work import Workbench
-from waxseal.core.deliver.naming import path_of
+from waxseal.app.task_pool import Workbench
+from waxseal.app.tray.tray_lane import Tray
+from waxseal.app.view.file_view_bar import BesideBar
+from waxseal.app.view.player import Player
+from waxseal.app.view.transport import Transport
+from waxseal.app.view.viewer import Viewer
+from waxseal.app.window_settings import Settings
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import Edit, set_ground
 from waxseal.core.job.model import DeliveryState, Job, Outcome
@@ -203,7 +203,7 @@ class Window(QMainWindow):
         self.player.programme_changed.connect(self.copying.show_programme)
         self.outbox.show_asked.connect(self.show_delivery)
         self.proving.serve(self.outbox)
-        self.pictures.compiling.connect(partial(self.say, self.tr(sentences.COMPILING)))
+        self.pictures.compiling.connect(partial(self.say, self.tr(window_texts.COMPILING)))
         self.pictures.learned.connect(self.outbox.files_changed)
         self.proving.said.connect(self.say)
         self.proving.made.connect(open_file)
@@ -285,19 +285,19 @@ class Window(QMainWindow):
     # ---- sources ---------------------------------------------------------------------------
 
     def add_folder(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, self.tr(sentences.ADD_A_FOLDER_OF_FRAMES))
+        name = QFileDialog.getExistingDirectory(self, self.tr(window_texts.ADD_A_FOLDER_OF_FRAMES))
         if name:
             self.take([Path(name)])
 
     def add_files(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(self, self.tr(sentences.ADD_FRAMES_OR_SOUNDS))
+        names, _ = QFileDialog.getOpenFileNames(self, self.tr(window_texts.ADD_FRAMES_OR_SOUNDS))
         if names:
             self.take([Path(name) for name in names])
 
     def take(self, paths: list[Path]) -> None:
         """Whatever was dropped: a job is opened, everything else comes in, into that job."""
         if is_waiting():
-            self.say(self.tr(sentences.BRING_IT_AGAIN))
+            self.say(self.tr(window_texts.BRING_IT_AGAIN))
             return
         named = [path for path in paths if path.suffix == ".waxseal"]
         jobs = wait_for(partial(filter_files, named)) if named else []
@@ -313,8 +313,8 @@ class Window(QMainWindow):
     def toggle_watching(self) -> None:
         self.watching.switch(not self.watching.is_on)
         on, off = (
-            self.tr(sentences.THE_FOLDERS_ARE_WATCHED),
-            self.tr(sentences.THE_FOLDERS_ARE_NOT_WATCHED),
+            self.tr(window_texts.THE_FOLDERS_ARE_WATCHED),
+            self.tr(window_texts.THE_FOLDERS_ARE_NOT_WATCHED),
         )
         self.say(on if self.watching.is_on else off)
 
@@ -322,8 +322,8 @@ class Window(QMainWindow):
         on = not self.copying.is_on
         self.copying.switch(on=on)
         self.player.may_be_light = on
-        made = self.tr(sentences.LIGHT_COPIES_ARE_ON)
-        self.say(made if on else self.tr(sentences.LIGHT_COPIES_ARE_OFF))
+        made = self.tr(window_texts.LIGHT_COPIES_ARE_ON)
+        self.say(made if on else self.tr(window_texts.LIGHT_COPIES_ARE_OFF))
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
@@ -360,7 +360,7 @@ class Window(QMainWindow):
         self.say(f"{name}: {outcome.state.value}. {words}".strip())
         if not self.sending.is_busy:
             is_good = outcome.state is DeliveryState.SEALED
-            from waxseal.app.announcing import announce
+            from waxseal.app.notifications import announce
 
             words = f"{name}: {outcome.state.value}"
             announce(self, self.player.sounding, words, is_good=is_good)
@@ -377,7 +377,7 @@ class Window(QMainWindow):
         if sealed:
             self.show_delivery(sealed[-1].id)
         else:
-            self.say(self.tr(sentences.NOTHING_IS_SEALED_YET))
+            self.say(self.tr(window_texts.NOTHING_IS_SEALED_YET))
 
     # ---- looks -----------------------------------------------------------------------------
 
@@ -403,7 +403,7 @@ class Window(QMainWindow):
     def show_about(self) -> None:
         from PySide6.QtWidgets import QMessageBox
 
-        words = self.tr(sentences.ABOUT).format(__version__)
+        words = self.tr(window_texts.ABOUT).format(__version__)
         QMessageBox.about(self, self.tr("About Wax Seal"), words)
 
     @override
@@ -424,7 +424,7 @@ class Window(QMainWindow):
         event.acceptProposedAction()
         self.take(paths)
         if len(paths) < len(urls):
-            self.say(self.tr(sentences.ONLY_FILES_OF_THIS_MACHINE))
+            self.say(self.tr(window_texts.ONLY_FILES_OF_THIS_MACHINE))
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:

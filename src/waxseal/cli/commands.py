@@ -9,7 +9,7 @@ from typing import Annotated, NoReturn
 import typer
 
 from waxseal.cli import options
-from waxseal.cli.talking import (
+from waxseal.cli.terminal import (
     DONE,
     FINDINGS,
     STOPPED,
@@ -57,7 +57,7 @@ def scan(
     """What is there: sequences, ranges, health, and what has to be rendered again."""
 
     def work() -> int:
-        from waxseal.cli.scanning import Form, Wishes, run_scan
+        from waxseal.cli.scan_command import Form, Wishes, run_scan
         from waxseal.core.errors import WrongUse
         from waxseal.core.timing.ranges import parse_range
 
@@ -91,9 +91,9 @@ def new(
     """A job with these sources, on the reel in order, and a delivery for each --spec."""
 
     def work() -> int:
-        from waxseal.cli.jobs import NewWishes, run_new
-        from waxseal.cli.ordering import parse_join
-        from waxseal.cli.sounding import read_sound_orders
+        from waxseal.cli.assemble_order import parse_join
+        from waxseal.cli.job_commands import NewWishes, run_new
+        from waxseal.cli.sound_options import read_sound_orders
         from waxseal.core.job.sizes import parse_size
         from waxseal.core.timing.rates import parse_rate
 
@@ -128,7 +128,7 @@ def show(
     """A job, its reel, and what will happen to each of its deliveries."""
 
     def work() -> int:
-        from waxseal.cli.jobs import run_show
+        from waxseal.cli.job_commands import run_show
 
         return run_show(job, as_json=as_json, with_prediction=predict)
 
@@ -165,7 +165,7 @@ def deliver(
     """Make what is in a job's outbox, one after the other."""
 
     def work() -> int:
-        from waxseal.cli.jobs import DeliverWishes, run_deliver
+        from waxseal.cli.job_commands import DeliverWishes, run_deliver
         from waxseal.core.errors import WrongUse
         from waxseal.core.timing.ranges import parse_range
 
@@ -193,7 +193,7 @@ def specs(
     as_json: Json = False,
 ) -> None:
     """The spec book: what destinations take; with a name, that spec as its file."""
-    from waxseal.cli.specs import run_specs
+    from waxseal.cli.specs_command import run_specs
 
     finish(lambda: run_specs(name, as_json=as_json), as_json=as_json)
 
@@ -254,8 +254,8 @@ def assemble(
     said = dict(locals())
 
     def work() -> int:
-        from waxseal.cli.assembling import run_assemble
-        from waxseal.cli.ordering import read_orders
+        from waxseal.cli.assemble import run_assemble
+        from waxseal.cli.assemble_order import read_orders
 
         return run_assemble(read_orders(said), as_json=as_json)
 
@@ -286,7 +286,7 @@ def check(
     """
 
     def work() -> int:
-        from waxseal.cli.checking import CheckWishes, run_check
+        from waxseal.cli.check_command import CheckWishes, run_check
 
         wishes = CheckWishes(signed_by, against, only[0] if only else "", spec or "")
         return run_check(files, wishes, as_json=as_json)
@@ -302,7 +302,7 @@ def key(
     as_json: Json = False,
 ) -> None:
     """The key that your seals are signed with: what others need to know of it."""
-    from waxseal.cli.signing import run_key
+    from waxseal.cli.key_command import run_key
 
     finish(lambda: run_key(make=make, as_json=as_json), as_json=as_json)
 
@@ -315,7 +315,7 @@ def demo(
     as_json: Json = False,
 ) -> None:
     """Make and open the demo job; without a screen, deliver it and say where the files are."""
-    from waxseal.cli.demonstrating import run_demo
+    from waxseal.cli.demo_command import run_demo
 
     finish(lambda: run_demo(headless=headless, as_json=as_json), as_json=as_json)
 

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 from waxseal import __version__
-from waxseal.cli.talking import WRONG, fill_standard_files, say
+from waxseal.cli.terminal import WRONG, fill_standard_files, say
 from waxseal.core.library_output import silence_libraries
 
 __all__ = ["main"]
@@ -26,7 +26,7 @@ def main() -> None:
     if words and words[0].startswith("-"):
         say(f"“{words[0]}” is not known here: see waxseal --help.")
         sys.exit(WRONG)
-    from waxseal.app.main import open_window  # Qt: only where there is a window
+    from waxseal.app.start_window import open_window  # Qt: only where there is a window
 
     sys.exit(open_window([Path(word) for word in words]))
 

@@ -12,8 +12,8 @@ import tomllib
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.regular import open_regular
-from waxseal.core.words import bytes_words
+from waxseal.core.safe_open import open_regular
+from waxseal.core.text_format import bytes_words
 
 __all__ = ["ForeignTextError", "parse_json", "parse_toml", "read_foreign"]
 

@@ -23,7 +23,7 @@ from waxseal.core.folders import (
     targets_folder,
     tops,
 )
-from waxseal.core.words import plain
+from waxseal.core.text_format import plain
 
 __all__ = ["NotPrivate", "folder_troubles", "is_private", "private_folder", "trouble_with"]
 

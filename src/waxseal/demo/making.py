@@ -14,12 +14,12 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.specs.book import shipped
-from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.specs.apply_spec import add_as
 from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.deliver.specs.spec_book import shipped
 from waxseal.core.errors import WaxSealError
-from waxseal.core.frames.writing import write_codes, write_pixels
+from waxseal.core.frames.frame_writer import write_codes, write_pixels
 from waxseal.core.job.corrections import Curve, Fade, FadeTo
 from waxseal.core.job.edits import (
     change_delivery,
@@ -33,11 +33,11 @@ from waxseal.core.job.edits import (
     set_subject,
     take_in,
 )
-from waxseal.core.job.file import load, save
+from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import Job, StandIn, change
-from waxseal.core.picture.colour.curves import encode_srgb
+from waxseal.core.picture.colour.transfer_tables import encode_srgb
 from waxseal.core.progress import CancelToken, Report, silent
-from waxseal.core.speed import Speedometer
+from waxseal.core.speedometer import Speedometer
 from waxseal.demo.chimes import write_chimes, write_gears
 from waxseal.demo.scenes import moonrise, passing, plate, title, wide_with_passes
 

@@ -9,10 +9,10 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import job_of, write_sequence
-from waxseal.core.arrive.alpha import alpha_seen
-from waxseal.core.arrive.quick import look_again
-from waxseal.core.arrive.sources import scan
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.alpha_guess import alpha_seen
+from waxseal.core.arrive.header_scan import look_again
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_reading, refresh_sources
 from waxseal.core.job.model import Alpha, Origin, Sequence
 from waxseal.core.picture.make import make

@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 from tests.making import aged, cut, job_of, write_sequence
-from waxseal.core.arrive import quick
+from waxseal.core.arrive import header_scan
 from waxseal.core.arrive.arrival import arrival_of, fingerprint
-from waxseal.core.arrive.quick import look_again
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.header_scan import look_again
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.frames.headers import Header, look
 from waxseal.core.job.edits import refresh_sources, set_expected
 from waxseal.core.job.model import FindingKind, Health, Sequence, change
@@ -145,7 +145,7 @@ def test_only_what_came_or_changed_is_opened_again(
         opened.append(path.name)
         return look(path, frame)
 
-    monkeypatch.setattr(quick, "look", counting)
+    monkeypatch.setattr(header_scan, "look", counting)
     folder = write_sequence(tmp_path)
     for path in folder.iterdir():
         aged(path)

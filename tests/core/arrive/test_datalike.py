@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from tests.making import write_layers
 from waxseal.core.arrive.datalike import data_seen
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.model import Alpha, FindingKind, Origin, Sequence
 
 HEIGHT, WIDTH = 90, 160

@@ -11,13 +11,13 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import emptied
-from waxseal.core.arrive.deep import look_deep
-from waxseal.core.arrive.memory import Memory
-from waxseal.core.arrive.quick import look_again
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.decode_check import look_deep
+from waxseal.core.arrive.header_scan import look_again
+from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import Cancelled
-from waxseal.core.frames.reading import Pixels, read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_reader import Pixels, read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.model import FindingKind, Health, Sequence
 from waxseal.core.progress import CancelToken, Progress
 
@@ -252,7 +252,7 @@ def test_what_was_measured_is_not_decoded_again(
         decoded.append(frame)
         return read_pixels(path, frame=frame, part=part)
 
-    monkeypatch.setattr("waxseal.core.arrive.deep.read_pixels", counting)
+    monkeypatch.setattr("waxseal.core.arrive.decode_check.read_pixels", counting)
     assert looks(look_deep(source, memory=memory)) == looks(source)
     assert decoded == []
     write_pixels(tmp_path / "f" / "a.0011.png", (ball(11) * 255).astype(np.uint8))

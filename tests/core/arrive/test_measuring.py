@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.measuring import BRIGHT_CODE, CODES, lone_points
+from waxseal.core.arrive.frame_measures import BRIGHT_CODE, CODES, lone_points
 
 
 def plainly(values: NDArray[np.unsignedinteger]) -> set[tuple[int, int]]:

@@ -9,12 +9,12 @@ from pathlib import Path
 import pytest
 
 from tests.making import cut, job_of, number_in, write_movie, write_sequence
-from waxseal.core.arrive.deep import look_deep
-from waxseal.core.arrive.movies import oddities, reading_of
-from waxseal.core.arrive.quick import look_again
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.arrive.decode_check import look_deep
+from waxseal.core.arrive.header_scan import look_again
+from waxseal.core.arrive.movie_sources import oddities, reading_of
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.job.edits import take_in
 from waxseal.core.job.model import (
@@ -156,7 +156,7 @@ def test_alpha_in_a_movie_is_laid_over_the_ground(tmp_path: Path) -> None:
 
 
 def test_a_movie_that_arrives_twice_is_known(tmp_path: Path) -> None:
-    from waxseal.core.arrive.known import without_known
+    from waxseal.core.arrive.duplicates import without_known
 
     write_movie(tmp_path / "live.mov", sound_seconds=1)
     sources = scan([tmp_path]).sources

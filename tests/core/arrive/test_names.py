@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waxseal.core.arrive.names import natural_key, recognise, with_others
+from waxseal.core.arrive.file_names import natural_key, recognise, with_others
 
 
 @pytest.mark.parametrize(

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.edits import passes_for
 from waxseal.core.job.model import Colour, Sequence
 from waxseal.core.job.passes import PassKind, pass_name

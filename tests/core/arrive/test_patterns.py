@@ -8,7 +8,7 @@ import pytest
 
 from tests.making import write_sequence
 from waxseal.core.arrive.patterns import Pattern, parse_pattern
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import UnreadableInput, WrongUse
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.ranges import FrameRange

@@ -6,7 +6,7 @@ import shutil
 from pathlib import Path
 
 from tests.making import job_of, write_movie, write_sequence, write_tone
-from waxseal.core.arrive.quick import look_again
+from waxseal.core.arrive.header_scan import look_again
 from waxseal.core.arrive.relink import find_again, is_lost
 from waxseal.core.job.edits import change_reading, refresh_sources, relink, trim_tail
 from waxseal.core.job.model import Health, Job, Origin, StandIn

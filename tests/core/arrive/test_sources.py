@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from tests.making import cut, emptied, gradient, write_jpegs, write_sequence, write_tone
-from waxseal.core.arrive.quick import look_again
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.header_scan import look_again
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import Cancelled
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.model import (
     Alpha,
     Colour,

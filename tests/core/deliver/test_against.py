@@ -14,17 +14,17 @@ from numpy.typing import NDArray
 
 from benchmarks.choices import try_one
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.against import Against, against_words, check_against, delivery_like
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.judging import file_troubles
+from waxseal.core.deliver.compare_file import Against, against_words, check_against, delivery_like
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.specs.spec_book import spec_book
+from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import JobError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import Bitrate, ConstantQuality, DeliveryState, Job, Size, change
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.facts import SoundFacts
+from waxseal.core.seal.measure.file_facts import SoundFacts
 from waxseal.core.seal.record import DIGEST, record_digest, seal_path
 
 WIDE, TALL, COUNT = 320, 180, 24
@@ -217,7 +217,7 @@ def test_the_delivery_of_its_name_or_kind_is_meant(job: Job, tmp_path: Path) -> 
 
 
 def test_what_a_spec_does_not_take_of_a_file(job: Job, tmp_path: Path) -> None:
-    from waxseal.core.seal.measure.movies import measure_movie
+    from waxseal.core.seal.measure.measure_movie import measure_movie
 
     write_tone(tmp_path / "tone.wav", seconds=1.0)
     measured = measure_movie(delivered(job))

@@ -19,11 +19,11 @@ import soundfile
 from numpy.typing import NDArray
 
 from tests.doc_tables import as_table, table_in
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.against import Against, check_against
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.compare_file import Against, check_against
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, set_rate, take_in
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.progress import CancelToken, silent

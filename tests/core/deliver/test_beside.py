@@ -10,16 +10,16 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.beside import BESIDE_TIMES, Beside, Pair, Show
-from waxseal.core.deliver.codes import file_frame, hold, screen_of
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import file_made
+from waxseal.core.deliver.delivery_pixels import file_frame, hold, screen_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.file_view import BESIDE_TIMES, Beside, Pair, Show
+from waxseal.core.deliver.output_path import file_made
 from waxseal.core.errors import FrameError, JobError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Size, Space
-from waxseal.core.plan.film import Stretch
 from waxseal.core.plan.programme import programme
+from waxseal.core.plan.recipe_range import Stretch
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.timing.ranges import FrameRange
 

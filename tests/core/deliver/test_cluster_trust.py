@@ -16,14 +16,14 @@ import pytest
 from typing_extensions import override
 
 from tests.making import gradient, job_of
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.segments import cluster
-from waxseal.core.deliver.segments.cluster import Sent, encode_there, version_here
-from waxseal.core.deliver.segments.cutting import Piece
-from waxseal.core.deliver.work import Who
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.segments import cluster_backend
+from waxseal.core.deliver.segments.cluster_backend import Sent, encode_there, version_here
+from waxseal.core.deliver.segments.segment_cuts import Piece
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.folders import segments_folder
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, silent
@@ -121,7 +121,7 @@ def elsewhere(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Callable[..., 
 
 
 def delivered(job: Job, network: Network, monkeypatch: pytest.MonkeyPatch) -> Outcome:
-    monkeypatch.setattr(cluster, "connect", lambda _address: network)
+    monkeypatch.setattr(cluster_backend, "connect", lambda _address: network)
     return make_delivery(job, job.deliveries[0], silent, CancelToken(), overwrite=True, who=THERE)
 
 
@@ -141,7 +141,7 @@ def test_a_worker_that_sees_other_files_is_found(
 ) -> None:
     """The same names, sizes and times; only their contents are others."""
     job = change_delivery(job, delivery="d1", codec=codec, container=container)
-    monkeypatch.setattr(cluster, "FILES_COMPARED", 40)
+    monkeypatch.setattr(cluster_backend, "FILES_COMPARED", 40)
     outcome = delivered(job, Network(elsewhere(changed)), monkeypatch)
     assert outcome.state is DeliveryState.REFUSED
     assert "sees other files" in outcome.reasons[0]
@@ -223,7 +223,7 @@ def test_an_honest_cluster_gives_the_same_bytes(job: Job, monkeypatch: pytest.Mo
 def test_a_cluster_that_goes_away_leaves_the_rest_to_this_machine(
     job: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(cluster, "LONGEST_ALONE", 0.5)
+    monkeypatch.setattr(cluster_backend, "LONGEST_ALONE", 0.5)
     outcome = delivered(job, Network(encode_there, lost_after=0), monkeypatch)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "did not answer any more" in " ".join(outcome.notes)

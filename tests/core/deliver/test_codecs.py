@@ -12,14 +12,14 @@ from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import STANDARD_RANGE, Facts
 from waxseal.core.deliver.codecs.h264 import bits_at_figure
 from waxseal.core.deliver.containers import CONTAINERS, container_for
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.settings import estimate_bytes
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import estimate_bytes
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Grade, Job, Outcome, Size
 from waxseal.core.picture.target import Layout
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 # All that a file in `deliver/codecs` would hold.
 OLD = Codec(

@@ -15,17 +15,17 @@ import PyOpenColorIO
 import pytest
 
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver import deliver
-from waxseal.core.deliver.containers.movie import MovieWriter as Writer
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver import delivery_run
+from waxseal.core.deliver.containers.movie_writer import MovieWriter as Writer
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
-from waxseal.core.deliver.process.orders import EncodingProcess
-from waxseal.core.deliver.segments.file import Segment
+from waxseal.core.deliver.process.worker_process import EncodingProcess
+from waxseal.core.deliver.segments.segment_file import Segment
 from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.deliver.written_check import CheckOfWritten
 from waxseal.core.errors import DeliveryRefused, WorkerLost
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Lut
 from waxseal.core.job.edits import (
     change_colourway,
@@ -53,8 +53,8 @@ from waxseal.core.job.model import (
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress, silent
 from waxseal.core.seal.likeness import Likeness
-from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.measure.movies import measure_movie as measure
+from waxseal.core.seal.measure.file_facts import Measured
+from waxseal.core.seal.measure.measure_movie import measure_movie as measure
 from waxseal.core.seal.record import read_seal, seal_path
 
 
@@ -487,7 +487,9 @@ def test_a_file_that_is_not_good_enough_is_put_aside(
     write_pixels(frame, 255 - gradient(8))
     assert sealed(other).frames == 24
     foreign = path_of(other.deliveries[0])
-    monkeypatch.setattr(deliver, "flush_to_disk", lambda partial: shutil.copy(foreign, partial))
+    monkeypatch.setattr(
+        delivery_run, "flush_to_disk", lambda partial: shutil.copy(foreign, partial)
+    )
     outcome = made(job)
     assert outcome.state is DeliveryState.REFUSED
     assert any("Frame 8 does not look like" in reason for reason in outcome.reasons)

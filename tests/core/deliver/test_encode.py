@@ -11,13 +11,13 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
+from waxseal.core.deliver.delivery_settings import form_of
 from waxseal.core.deliver.encode import encode
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.segments.file import Coded
-from waxseal.core.deliver.segments.pictures import StreamOfPictures
-from waxseal.core.deliver.settings import form_of
-from waxseal.core.deliver.supply import Supply, Unreadable
-from waxseal.core.deliver.work import Work
+from waxseal.core.deliver.encode_state import Work
+from waxseal.core.deliver.prefetch import Supply, Unreadable
+from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.segments.segment_file import Coded
+from waxseal.core.deliver.segments.segment_pictures import StreamOfPictures
 from waxseal.core.errors import Cancelled, FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
@@ -145,7 +145,7 @@ def test_a_stop_is_heard_while_the_encoder_empties_itself(
 
 def test_what_was_held_is_not_counted_as_slow(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:
     now = [0.0]
-    monkeypatch.setattr("waxseal.core.speed.time.monotonic", lambda: now[0])
+    monkeypatch.setattr("waxseal.core.speedometer.time.monotonic", lambda: now[0])
     film, form = planned(job)
     said: list[float] = []
     token = CancelToken()

@@ -9,15 +9,16 @@ import numpy as np
 import pytest
 
 from tests.making import write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.av_open import open_media
 from waxseal.core.deliver.codecs import CODECS, Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.settings import reel_target_of
-from waxseal.core.frames.movies.planes import read_planes
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import reel_target_of
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
+from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import (
     Alpha,
@@ -31,13 +32,12 @@ from waxseal.core.job.model import (
     Sequence,
     Space,
 )
-from waxseal.core.media import open_media
-from waxseal.core.picture.looking.sample import sample
-from waxseal.core.picture.looking.tracing import trace
+from waxseal.core.picture.inspection.colour_path import trace
+from waxseal.core.picture.inspection.pixel_sample import sample
 from waxseal.core.picture.target import Layout
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.boxes import read_boxes
+from waxseal.core.seal.measure.mp4_boxes import read_boxes
 
 WIDE, TALL, COUNT = 288, 270, 6
 

@@ -9,15 +9,15 @@ import pytest
 
 from tests.making import job_of, write_tone
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.delivery_run import make_delivery
 from waxseal.core.deliver.match import State, match
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import Bitrate, ConstantQuality, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, Progress
-from waxseal.core.sound.files import probe_sound
+from waxseal.core.sound.sound_files import probe_sound
 
 WIDE, TALL, COUNT = 192, 108, 60
 

@@ -11,17 +11,17 @@ from pymediainfo import MediaInfo
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.settings import target_of
-from waxseal.core.frames.movies.planes import read_planes
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import target_of
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Outcome, Size, Space
 from waxseal.core.picture.make import make
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import psnr, sketch
-from waxseal.core.seal.measure.movies import measure_movie as measure
+from waxseal.core.seal.measure.measure_movie import measure_movie as measure
 
 
 @pytest.fixture

@@ -11,12 +11,12 @@ import OpenEXR
 import pytest
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.naming import aside_of, path_of
-from waxseal.core.deliver.settings import form_of
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_light, write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import form_of
+from waxseal.core.deliver.output_path import aside_of, path_of
+from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_light, write_pixels
 from waxseal.core.job.corrections import Exposure
 from waxseal.core.job.edits import (
     change_colourway,
@@ -29,7 +29,7 @@ from waxseal.core.job.model import DeliveryState, Job, Outcome, Space, Working
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, Progress, silent
-from waxseal.core.seal.measure.frames import measure_frames
+from waxseal.core.seal.measure.measure_frames import measure_frames
 from waxseal.core.seal.record import check, read_seal
 
 
@@ -189,7 +189,7 @@ def test_a_full_disk_is_said_and_nothing_is_left(job: Job, monkeypatch: pytest.M
     def full(*_args: object, **_more: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("waxseal.core.frames.writing.write_light", full)
+    monkeypatch.setattr("waxseal.core.frames.frame_writer.write_light", full)
     before = sorted(Path(job.deliveries[0].folder).iterdir())
     outcome = delivered(job)
     assert outcome.reasons[0].startswith("The disk is full")
@@ -206,7 +206,7 @@ def test_a_frame_that_changed_on_its_way_to_the_disk_is_refused(
             values = values + np.float16(0.01)
         write(path, values, **rest)
 
-    monkeypatch.setattr("waxseal.core.frames.writing.write_light", wrongly)
+    monkeypatch.setattr("waxseal.core.frames.frame_writer.write_light", wrongly)
     outcome = delivered(job)
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (

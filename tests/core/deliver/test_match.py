@@ -9,17 +9,17 @@ import numpy as np
 import pytest
 
 from tests.making import write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.expecting import expected_of
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import form_of
+from waxseal.core.deliver.expected_file import expected_of
 from waxseal.core.deliver.match import Row, State, match, notes_in
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
-from waxseal.core.deliver.settings import form_of
-from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.ordering import add_as
+from waxseal.core.deliver.specs.apply_spec import add_as
+from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.errors import DeliveryRefused
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,
     change_reading,
@@ -43,7 +43,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 from waxseal.core.timing.rates import rate_words
 
 

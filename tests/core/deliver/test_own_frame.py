@@ -9,13 +9,13 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, number_in, numbered, write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.settings import bytes_of, film_keys, form_of, target_of
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import bytes_of, film_keys, form_of, target_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.still_sealed import is_still_sealed
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Border
 from waxseal.core.job.edits import change_delivery, set_correction, set_ground, take_in
 from waxseal.core.job.model import (
@@ -33,7 +33,7 @@ from waxseal.core.picture.framing import Box
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 WIDE, TALL, COUNT = 320, 180, 24
 

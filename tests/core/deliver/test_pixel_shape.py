@@ -15,23 +15,23 @@ import pytest
 from pymediainfo import MediaInfo
 
 from tests.making import job_of
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.beside import Beside
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import target_of
+from waxseal.core.deliver.file_view import Beside
 from waxseal.core.deliver.match import State, match
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.proof import make_poster
-from waxseal.core.deliver.settings import target_of
-from waxseal.core.deliver.specs.book import write_spec
-from waxseal.core.deliver.specs.judging import file_troubles
-from waxseal.core.deliver.specs.ordering import settings_as, spec_from, spec_troubles
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.preview import make_poster
+from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.deliver.specs.spec_book import write_spec
+from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import JobError
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import (
     Delivery,
@@ -47,11 +47,11 @@ from waxseal.core.job.model import (
     make,
 )
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.reframing import around_subject
+from waxseal.core.picture.pixel_shape import around_subject
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 from waxseal.core.seal.record import check, read_seal
 
 SHAPE = Fraction(64, 45)

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, write_tone
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.predicting import predict, predicted
-from waxseal.core.deliver.segments import cutting
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.prediction import predict, predicted
+from waxseal.core.deliver.segments import segment_cuts
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.progress import CancelToken, silent
@@ -23,7 +23,7 @@ COUNT = 120
 def job(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Job:
     """Ten segments; what is in them becomes busier."""
     for name in ("LONGEST", "LONGEST_ALONE"):
-        monkeypatch.setattr(cutting, name, 12)
+        monkeypatch.setattr(segment_cuts, name, 12)
     folder = tmp_path / "a"
     folder.mkdir()
     random = np.random.default_rng(2)

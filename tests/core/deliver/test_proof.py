@@ -8,18 +8,18 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, number_in, numbered
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.proof import make_poster, make_source_poster, proof_of, with_proof
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.preview import make_poster, make_source_poster, proof_of, with_proof
 from waxseal.core.errors import JobError
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import add_sources, change_delivery, change_reading, remove_shot
 from waxseal.core.job.model import Alpha, DeliveryState, Framing, Job, Size, Space
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 
 @pytest.fixture

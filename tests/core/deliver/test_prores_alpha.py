@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.deliver.codecs.prores_alpha import with_alpha
 from waxseal.core.errors import WrongUse
-from waxseal.core.frames.movies.planes import write_planes
+from waxseal.core.frames.movies.pixel_planes import write_planes
 
 Codes = NDArray[np.uint16]  # (height, width), 10 bits
 

@@ -10,9 +10,9 @@ from typing import Any
 import pytest
 
 from tests.making import dead_process, job_of, write_sequence
-from waxseal.core.alive import process_name
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.atomic_write import partial_name
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.publish import (
     clear_up,
@@ -25,8 +25,8 @@ from waxseal.core.deliver.target_record import Made, PublishNote, TargetRecord, 
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState
+from waxseal.core.process_identity import process_name
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.safely import partial_name
 from waxseal.core.seal.record import seal_path
 
 

@@ -4,10 +4,10 @@ import json
 from pathlib import Path
 
 from tests.making import dead_process, job_of, write_sequence
-from waxseal.core.alive import process_name
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.running import note_running, take_interrupted
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.running_deliveries import note_running, take_interrupted
 from waxseal.core.folders import running_folder
+from waxseal.core.process_identity import process_name
 
 
 def test_what_a_gone_process_was_making_is_told_once(tmp_path: Path) -> None:

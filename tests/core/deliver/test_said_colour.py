@@ -10,14 +10,14 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_codes, write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_codes, write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job, Outcome, Space
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.frames import measure_frames
+from waxseal.core.seal.measure.measure_frames import measure_frames
 from waxseal.core.seal.record import DIGEST, check, read_seal, record_digest, seal_path
 
 

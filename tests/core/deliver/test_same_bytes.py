@@ -2,7 +2,7 @@
 
 A change of the house behind the pictures leaves every digest as it is. One that
 changes pixels on purpose changes digests, and the version of the picture's
-arithmetic with them (see `plan.keys`).
+arithmetic with them (see `plan.recipe_keys`).
 """
 
 from __future__ import annotations
@@ -17,9 +17,9 @@ import numpy as np
 import pytest
 
 from tests.making import cut, gradient, write_movie, write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import (
     Border,
     Cdl,
@@ -61,7 +61,7 @@ from waxseal.core.job.edits import (
     set_reel_size,
     take_in,
 )
-from waxseal.core.job.finish import Inside
+from waxseal.core.job.finish_settings import Inside
 from waxseal.core.job.model import (
     Blend,
     Colour,

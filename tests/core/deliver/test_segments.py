@@ -17,22 +17,28 @@ import pytest
 from typing_extensions import override
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import as_it_is
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import cluster, encode_backends, making, stills, store
-from waxseal.core.deliver.segments.cutting import spans_of
-from waxseal.core.deliver.segments.file import SegmentWriter, StoreFull
-from waxseal.core.deliver.segments.pictures import stream_key
-from waxseal.core.deliver.segments.store import SegmentStore
-from waxseal.core.deliver.settings import film_of, form_of
-from waxseal.core.deliver.supply import Supply
-from waxseal.core.deliver.work import Who
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import film_of, form_of
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.prefetch import Supply
+from waxseal.core.deliver.segments import (
+    cluster_backend,
+    encode_backends,
+    segment_builder,
+    segment_store,
+    still_segments,
+)
+from waxseal.core.deliver.segments.segment_cuts import spans_of
+from waxseal.core.deliver.segments.segment_file import SegmentWriter, StoreFull
+from waxseal.core.deliver.segments.segment_pictures import stream_key
+from waxseal.core.deliver.segments.segment_store import SegmentStore
 from waxseal.core.folders import segments_folder
-from waxseal.core.frames import png, writing
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames import frame_writer, png_frames
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Lut
 from waxseal.core.job.edits import (
     change_colourway,
@@ -282,10 +288,10 @@ def test_a_store_that_cannot_be_written_stops_nothing(
     job: Job, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
 ) -> None:
     whole = clean(job)
-    monkeypatch.setattr(store, "LEAST_FREE", 1 << 60)
+    monkeypatch.setattr(segment_store, "LEAST_FREE", 1 << 60)
     shutil.rmtree(segments_folder())
     (tmp_path / "file").touch()
-    monkeypatch.setattr(store, "segments_folder", lambda: tmp_path / "file" / "below")
+    monkeypatch.setattr(segment_store, "segments_folder", lambda: tmp_path / "file" / "below")
     assert sealed(job) == whole
 
 
@@ -302,7 +308,7 @@ def test_a_store_that_is_full_half_way_stops_nothing(
                 raise StoreFull
             super().add(coded)
 
-    monkeypatch.setattr(making, "SegmentWriter", Full)
+    monkeypatch.setattr(segment_builder, "SegmentWriter", Full)
     assert sealed(job) == whole
     assert not list(segments_folder().iterdir())  # nothing half-written either
 
@@ -387,20 +393,20 @@ def test_a_library_of_another_version_makes_other_frames(
 ) -> None:
     """Its bytes may be others, and a file is never made of both; nor by two machines with both."""
     form = form_of(programme(job).timeline, change(job.deliveries[0], codec="PNG"))
-    key, machine = stills.file_key(form), cluster.version_here()
-    for module in (stills, cluster):
+    key, machine = still_segments.file_key(form), cluster_backend.version_here()
+    for module in (still_segments, cluster_backend):
         usual = module.version
         monkeypatch.setattr(
             module, "version", lambda name, usual=usual: "9" if name == library else usual(name)
         )
-    assert stills.file_key(form) != key
-    assert cluster.version_here() != machine
+    assert still_segments.file_key(form) != key
+    assert cluster_backend.version_here() != machine
 
 
 def test_what_writes_frames_is_in_their_key() -> None:
     """Whoever has frames written by one more library adds it to what their segments go by."""
     used = set()
-    for module in (writing, png):
+    for module in (frame_writer, png_frames):
         tree = ast.parse(Path(str(module.__file__)).read_text())
         for node in ast.walk(tree):
             if isinstance(node, ast.Import):
@@ -408,7 +414,7 @@ def test_what_writes_frames_is_in_their_key() -> None:
             elif isinstance(node, ast.ImportFrom):
                 used.add(str(node.module).partition(".")[0])
     others = used - set(sys.stdlib_module_names) - {"numpy", "typing_extensions", "waxseal"}
-    assert others == set(stills.WRITERS)
+    assert others == set(still_segments.WRITERS)
 
 
 # ---- two at the same time ----------------------------------------------------------------------
@@ -425,7 +431,7 @@ def test_what_comes_while_it_is_looked_for_is_not_removed(
         (tmp_path / "other").rename(path)
         raise FileNotFoundError(path)
 
-    monkeypatch.setattr(store, "open_regular", too_early)
+    monkeypatch.setattr(segment_store, "open_regular", too_early)
     assert SegmentStore(tmp_path).find("key") is None
     assert path.exists()
 
@@ -434,13 +440,13 @@ def test_a_segment_that_somebody_removes_at_once_is_there_still(
     job: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     expected = clean(job)
-    keep_as = store.keep_as
+    keep_as = segment_store.keep_as
 
     def kept_and_gone(file: Any, path: Path) -> None:
         keep_as(file, path)
         path.unlink()
 
-    monkeypatch.setattr(store, "keep_as", kept_and_gone)
+    monkeypatch.setattr(segment_store, "keep_as", kept_and_gone)
     assert clean(job) == expected
 
 

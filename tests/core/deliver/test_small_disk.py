@@ -13,10 +13,10 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver import work
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver import encode_state
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.progress import CancelToken, Progress, silent
@@ -91,7 +91,7 @@ def test_it_waits_for_room_and_goes_on(job: Job, small: Path, tmp_path: Path) ->
 def test_where_nobody_makes_room_it_ends_in_words(
     job: Job, small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(work, "PATIENCE", 1.5)
+    monkeypatch.setattr(encode_state, "PATIENCE", 1.5)
     job = change_delivery(job, delivery="d1", folder=str(small), codec="ProRes HQ")
     (small / "junk").write_bytes(bytes(ROOM - 1_200_000))
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())

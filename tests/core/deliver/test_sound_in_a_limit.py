@@ -10,10 +10,10 @@ import pytest
 import soundfile
 
 from tests.making import gradient
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, silent

@@ -11,22 +11,22 @@ import pytest
 import soundfile
 
 from tests.making import job_of, write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.delivery_run import make_delivery
 from waxseal.core.deliver.match import match
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import programme
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.measure.frames import measure_frames
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.file_facts import Measured
+from waxseal.core.seal.measure.measure_frames import measure_frames
+from waxseal.core.seal.measure.measure_movie import measure_movie
 from waxseal.core.seal.record import check, read_seal
-from waxseal.core.sound.files import read_blocks
+from waxseal.core.sound.sound_files import read_blocks
 
 FRAMES, RATE = 72, 48_000
 

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from waxseal.core.deliver.specs.book import remove_spec, save_spec, shipped, spec_book
-from waxseal.core.deliver.specs.editing import ENTRIES, spec_of, texts_of
 from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.deliver.specs.spec_book import remove_spec, save_spec, shipped, spec_book
+from waxseal.core.deliver.specs.spec_edits import ENTRIES, spec_of, texts_of
 from waxseal.core.errors import JobError
 from waxseal.core.folders import specs_folder
 from waxseal.core.job.model import change

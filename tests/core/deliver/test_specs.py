@@ -9,10 +9,13 @@ import numpy as np
 import pytest
 
 from tests.making import write_tone
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
 from waxseal.core.deliver.quality import parse_bytes
-from waxseal.core.deliver.specs.book import (
+from waxseal.core.deliver.specs.apply_spec import add_as, settings_as, spec_troubles
+from waxseal.core.deliver.specs.name_pattern import fill
+from waxseal.core.deliver.specs.spec import Spec
+from waxseal.core.deliver.specs.spec_book import (
     read_spec,
     save_spec,
     shipped,
@@ -20,12 +23,9 @@ from waxseal.core.deliver.specs.book import (
     spec_in,
     write_spec,
 )
-from waxseal.core.deliver.specs.filling import fill
-from waxseal.core.deliver.specs.ordering import add_as, settings_as, spec_troubles
-from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.errors import JobError, UnreadableInput, WrongUse
 from waxseal.core.folders import specs_folder
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, lift_sound, take_in
 from waxseal.core.job.model import Alpha, DeliveryState, Job, Size, Space, change
 from waxseal.core.plan.timeline import timeline_of

@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.errors import DeliveryRefused
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import (
     add_delivery,
     add_sources,
@@ -22,7 +22,6 @@ from waxseal.core.job.edits import (
     put_on_reel,
     take_in,
 )
-from waxseal.core.job.misfits import misfits
 from waxseal.core.job.model import (
     BT709,
     Alpha,
@@ -34,12 +33,13 @@ from waxseal.core.job.model import (
     StackPass,
     StandIn,
 )
-from waxseal.core.job.rerender import rerender_text
-from waxseal.core.picture.light.stacking import Pass, multiply
-from waxseal.core.plan.differences import reel_differences
+from waxseal.core.job.pass_mismatches import misfits
+from waxseal.core.job.rerender_list import rerender_text
+from waxseal.core.picture.light.pass_stacking import Pass, multiply
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import PassPick, Pick, Read
+from waxseal.core.plan.recipe_differences import reel_differences
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.record import read_seal
 from waxseal.core.timing.ranges import FrameRange

@@ -8,16 +8,16 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver.beside import Beside
-from waxseal.core.deliver.codes import codes_made
+from waxseal.core.deliver.delivery_pixels import codes_made
+from waxseal.core.deliver.delivery_settings import film_keys
+from waxseal.core.deliver.file_view import Beside
 from waxseal.core.deliver.match import match
-from waxseal.core.deliver.settings import film_keys
 from waxseal.core.errors import JobError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, copy_framing, put_on_reel, set_subject
 from waxseal.core.job.model import Framing, Job, Size, Subject
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.reframing import around_subject
+from waxseal.core.picture.pixel_shape import around_subject
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import programme
 

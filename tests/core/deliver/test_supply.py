@@ -13,13 +13,13 @@ import numpy as np
 import pytest
 
 from tests.making import gradient, write_sequence
-from waxseal.core.arrive.sources import scan
-from waxseal.core.deliver import supply as supplying
-from waxseal.core.deliver.supply import Supply, Wanted
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.deliver import prefetch as supplying
+from waxseal.core.deliver.prefetch import Supply, Wanted
 from waxseal.core.errors import FrameError
-from waxseal.core.frames import decoding
-from waxseal.core.frames.decoding import SharedFrames
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames import decode_ahead
+from waxseal.core.frames.decode_ahead import SharedFrames
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Cdl, Fade, Soften, Text
 from waxseal.core.job.edits import (
     add_sources,
@@ -34,14 +34,14 @@ from waxseal.core.job.edits import (
     set_reel_rate,
 )
 from waxseal.core.job.model import Conversion, Job, Sequence, View
-from waxseal.core.picture import layers
+from waxseal.core.picture import layer_light
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.light.reading import decode_pick, key_of
-from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.light.light_reader import decode_pick, key_of
+from waxseal.core.picture.light.light_store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.filestates import state_of
-from waxseal.core.plan.picks import source_recipe
+from waxseal.core.plan.frame_picks import source_recipe
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Pick
 
@@ -52,13 +52,13 @@ TARGET = Target(96, 54, Layout.YUV420)
 @pytest.fixture
 def decoded(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
     """How often each file was decoded."""
-    return counted(monkeypatch, decoding, "read_pixels", lambda path, **_: path.name)
+    return counted(monkeypatch, decode_ahead, "read_pixels", lambda path, **_: path.name)
 
 
 @pytest.fixture
 def framed(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
     """How often a source was put into the frame."""
-    return counted(monkeypatch, layers, "layer_light", lambda layer, *_: layer.pick.source)
+    return counted(monkeypatch, layer_light, "layer_light", lambda layer, *_: layer.pick.source)
 
 
 def counted(
@@ -175,7 +175,7 @@ def test_a_shared_frame_is_kept_while_a_picture_needs_it(tmp_path: Path) -> None
         first = decode_pick(pick)
     with shared.used_for(keys):
         assert decode_pick(pick) is first
-        assert decoding.decode(tmp_path / "a.png") is not first  # by no key: not shared
+        assert decode_ahead.decode(tmp_path / "a.png") is not first  # by no key: not shared
     assert decode_pick(pick) is not first
     shared.announce(keys)
     with shared.used_for(keys):

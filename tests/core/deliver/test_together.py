@@ -13,17 +13,17 @@ from typing import Any
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver import together
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import cutting
-from waxseal.core.deliver.segments.cutting import Piece
-from waxseal.core.deliver.segments.store import SegmentStore
-from waxseal.core.deliver.settings import film_of, form_of
-from waxseal.core.deliver.together import stretches_of
-from waxseal.core.deliver.work import Who, Work
+from waxseal.core.deliver import shared_encode
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import film_of, form_of
+from waxseal.core.deliver.encode_state import Who, Work
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.segments import segment_cuts
+from waxseal.core.deliver.segments.segment_cuts import Piece
+from waxseal.core.deliver.segments.segment_store import SegmentStore
+from waxseal.core.deliver.shared_encode import stretches_of
 from waxseal.core.folders import segments_folder
-from waxseal.core.frames import decoding, reading
+from waxseal.core.frames import decode_ahead, frame_reader
 from waxseal.core.job.edits import add_delivery, change_delivery
 from waxseal.core.job.model import DeliveryState, Framing, Job, Outcome, Size
 from waxseal.core.plan.programme import programme
@@ -39,13 +39,13 @@ SMALL = Size(width=128, height=72)
 def decoded(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
     """How often each file was decoded."""
     count: Counter[str] = Counter()
-    real = reading.read_pixels
+    real = frame_reader.read_pixels
 
     def read_pixels(path: Path, **wishes: Any) -> Any:
         count[path.name] += 1
         return real(path, **wishes)
 
-    monkeypatch.setattr(decoding, "read_pixels", read_pixels)
+    monkeypatch.setattr(decode_ahead, "read_pixels", read_pixels)
     return count
 
 
@@ -147,7 +147,7 @@ def test_what_shows_other_frames_or_cannot_be_made_yet_is_left_to_its_turn(
 def test_without_room_for_both_each_is_made_alone(
     job: Job, monkeypatch: pytest.MonkeyPatch, limit: str
 ) -> None:
-    monkeypatch.setattr(together, limit, 1)
+    monkeypatch.setattr(shared_encode, limit, 1)
     delivered(job, "d1")
     make_delivery(job, job.delivery("d1"), silent, CancelToken(), beside=[job.delivery("d2")])
     assert len(list(segments_folder().iterdir())) == 2
@@ -180,14 +180,14 @@ def test_stopped_on_the_way_it_goes_on_where_it_was(job: Job) -> None:
 def test_somebody_may_empty_the_store_before_the_delivery_itself(
     job: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    real = together.encode_together
+    real = shared_encode.encode_together
 
     def emptied(*words: Any, **more: Any) -> int:
         own = real(*words, **more)
         shutil.rmtree(segments_folder())
         return own
 
-    monkeypatch.setattr("waxseal.core.deliver.deliver.encode_together", emptied)
+    monkeypatch.setattr("waxseal.core.deliver.delivery_run.encode_together", emptied)
     beside = [job.delivery("d2")]
     outcome = make_delivery(job, job.delivery("d1"), silent, CancelToken(), beside=beside)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
@@ -201,7 +201,7 @@ def test_as_many_segments_at_a_time_as_was_said(job: Job, monkeypatch: pytest.Mo
         asked.append(workers)
         return ThreadPoolExecutor(workers, name)
 
-    monkeypatch.setattr(together, "ThreadPoolExecutor", pool)
+    monkeypatch.setattr(shared_encode, "ThreadPoolExecutor", pool)
     one, beside = job.delivery("d1"), [job.delivery("d2")]
     make_delivery(job, one, silent, CancelToken(), who=Who(workers=1), beside=beside)
     assert asked == [1]
@@ -211,9 +211,9 @@ def test_as_many_segments_at_a_time_as_was_said(job: Job, monkeypatch: pytest.Mo
 def test_a_crash_would_cost_a_segment_of_each_worker_or_delivery(
     job: Job, monkeypatch: pytest.MonkeyPatch, names: tuple[str, ...], workers: int
 ) -> None:
-    monkeypatch.setattr(cutting, "SHORTEST", 2)
-    monkeypatch.setattr(cutting, "LONGEST", 4)
-    being_written, at_a_time, real = 0, [0], together.kept
+    monkeypatch.setattr(segment_cuts, "SHORTEST", 2)
+    monkeypatch.setattr(segment_cuts, "LONGEST", 4)
+    being_written, at_a_time, real = 0, [0], shared_encode.kept
 
     @contextmanager
     def kept(store: SegmentStore, piece: Piece) -> Iterator[Any]:
@@ -226,7 +226,7 @@ def test_a_crash_would_cost_a_segment_of_each_worker_or_delivery(
             finally:
                 being_written -= 1
 
-    monkeypatch.setattr(together, "kept", kept)
+    monkeypatch.setattr(shared_encode, "kept", kept)
     first, *beside = (job.delivery(name) for name in names)
     who = Who(workers=workers)
     make_delivery(job, first, silent, CancelToken(), who=who, beside=beside)
@@ -237,7 +237,7 @@ def test_a_crash_would_cost_a_segment_of_each_worker_or_delivery(
 def test_a_long_film_begins_before_all_of_it_is_planned(
     job: Job, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(cutting, "LONGEST_ALONE", 6)
+    monkeypatch.setattr(segment_cuts, "LONGEST_ALONE", 6)
     planned = programme(job)
     works = [
         Work(film_of(planned, one), form_of(planned.timeline, one), silent, token)

@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 
 from tests.bombs import BOMBS
-from waxseal.core.apart import dismiss_helpers, run_apart, use_helpers
 from waxseal.core.errors import WaxSealError
+from waxseal.core.helpers import dismiss_helpers, run_apart, use_helpers
 
 MOST = 700_000_000  # bytes: Python, NumPy and the libraries take some two hundred million
 LOOK = """
@@ -19,7 +19,7 @@ import sys
 from pathlib import Path
 from waxseal.core.errors import WaxSealError
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.frame_reader import read_pixels
 for act in (look, read_pixels):
     try:
         act(Path(sys.argv[1]))

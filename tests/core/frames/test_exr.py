@@ -12,9 +12,9 @@ import pytest
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.headers.exr import read_attributes
-from waxseal.core.frames.reading import read_pixels
+from waxseal.core.frames.headers.exr_header import read_attributes
 
 SHAPES = [(1, 1), (5, 3), (16, 8), (33, 7), (40, 61)]
 LAYERS = ("View.Combined.R", "View.Combined.G", "View.Combined.B", "View.Combined.A")

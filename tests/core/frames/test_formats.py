@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 
 from tests.making import cut, gradient, write_with
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.headers import Format, look
-from waxseal.core.frames.headers.parts import parts_of
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.headers.exr_parts import parts_of
 from waxseal.core.job.model import Alpha
 
 

@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 
 from tests.making import cut, gradient, write_jpegs
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
 
 KINDS = [
     ("a.exr", "float16", 4, "zip"),

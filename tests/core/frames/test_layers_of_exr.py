@@ -9,14 +9,14 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, write_layers
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.match import State, match, notes_in
-from waxseal.core.frames.headers.parts import parts_of
+from waxseal.core.frames.headers.exr_parts import parts_of
 from waxseal.core.job.edits import change_reading, make_stack, set_part
 from waxseal.core.job.layers import chosen_picture, layer_name
 from waxseal.core.job.model import Operation, Origin, Sequence
 from waxseal.core.job.passes import PassKind
-from waxseal.core.picture.looking.comparing import compare_stack
+from waxseal.core.picture.inspection.pass_comparison import compare_stack
 from waxseal.core.plan.programme import programme
 
 RGB = ("R", "G", "B")

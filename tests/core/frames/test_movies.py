@@ -17,13 +17,13 @@ from hypothesis import strategies as st
 from pymediainfo import MediaInfo
 
 from tests.making import cut, number_in, numbered, write_movie
-from waxseal.core.arrive.movies import movie_source
+from waxseal.core.arrive.movie_sources import movie_source
 from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
-from waxseal.core.frames.movies.facts import rate_of
+from waxseal.core.frames.movies.movie_facts import rate_of
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
 from waxseal.core.job.model import FindingKind
-from waxseal.core.seal.measure.movies import measure_movie
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 N24, N30 = Fraction(24_000, 1001), Fraction(30_000, 1001)
 DNXHR = {"profile": "dnxhr_sq"}

@@ -12,10 +12,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.reading import read_pixels
 from waxseal.core.job.model import FindingKind, Health, Sequence
 
 WIDE, TALL = 64, 36

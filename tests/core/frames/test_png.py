@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames import png
+from waxseal.core.frames import png_frames
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_codes, write_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.png import chunks_of, decode_png, with_stored_pixels, write_png
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_codes, write_pixels
+from waxseal.core.frames.png_frames import chunks_of, decode_png, with_stored_pixels, write_png
 from waxseal.core.job.model import Colour
 
 SHAPES = [(1, 1), (5, 7), (33, 250), (300, 401)]
@@ -90,7 +90,7 @@ def test_however_it_is_packed(level: int) -> None:
 def whole_png(width: int, height: int, parts: list[bytes], interlace: int = 0) -> bytes:
     header = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, interlace)
     chunks = [(b"IHDR", header), *((b"IDAT", part) for part in parts), (b"IEND", b"")]
-    return png.SIGNATURE + b"".join(
+    return png_frames.SIGNATURE + b"".join(
         struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
         for name, data in chunks
     )

@@ -9,8 +9,8 @@ import pytest
 
 from tests.making import gradient, write_jpegs, write_with
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.reading import read_pixels
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_reader import read_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 
 
 @pytest.mark.parametrize(

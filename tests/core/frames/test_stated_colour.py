@@ -15,12 +15,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import FrameError
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.headers.icc import COLORANTS, curve_of, is_srgb_curve
-from waxseal.core.frames.headers.stated import by_profile
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.headers.colour_metadata import by_profile
+from waxseal.core.frames.headers.icc_profile import COLORANTS, curve_of, is_srgb_curve
 from waxseal.core.job.edits import add_sources, put_on_reel
 from waxseal.core.job.model import Colour, FindingKind, Job, Origin, Referred, Sequence
 from waxseal.core.picture.make import make

@@ -8,11 +8,11 @@ from pathlib import Path
 import pytest
 
 from tests.making import dead_process, job_of, write_sequence, write_tone
-from waxseal.core.alive import process_name
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep, leftovers
-from waxseal.core.job.file import document_of, load, quick_text, read_job, save, write_job
+from waxseal.core.job.job_file import document_of, load, quick_text, read_job, save, write_job
 from waxseal.core.job.model import Job
+from waxseal.core.process_identity import process_name
 
 
 def test_a_saved_job_comes_back_the_same(tmp_path: Path) -> None:
@@ -128,7 +128,7 @@ def test_saving_leaves_no_half_file_when_the_disk_is_full(
     def full(_descriptor: int) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("waxseal.core.safely.os.fsync", full)
+    monkeypatch.setattr("waxseal.core.atomic_write.os.fsync", full)
     with pytest.raises(JobError, match="No space left"):
         save(Job(name="after"), path)
     assert load(path).name == "before"

@@ -25,7 +25,7 @@ from waxseal.core.job.edits import (
     set_correction,
     set_expected,
 )
-from waxseal.core.job.file import read_job, write_job
+from waxseal.core.job.job_file import read_job, write_job
 from waxseal.core.job.model import Job
 from waxseal.core.plan.programme import programme
 

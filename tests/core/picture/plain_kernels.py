@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Codes, Integers, Light
-from waxseal.core.picture.colour.curves import (
+from waxseal.core.picture.colour.transfer_tables import (
     BITS_LOW,
     BITS_ROUND,
     BITS_SHIFT,
@@ -42,10 +42,10 @@ from waxseal.core.picture.kernels.constants import (
     RED_SCALE,
 )
 from waxseal.core.picture.kernels.stored_picture import Stored
-from waxseal.core.picture.scaling import Weights
+from waxseal.core.picture.scale_weights import Weights
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.colour.displayvalues import Curve
+    from waxseal.core.picture.colour.display_values import Curve
 
 __all__ = [
     "bend",

@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 
 from tests.core.deliver.test_same_bytes import DIGESTS
-from waxseal.core.deliver.settings import target_of
+from waxseal.core.deliver.delivery_settings import target_of
 from waxseal.core.job.model import Job
 from waxseal.core.picture.make import make
-from waxseal.core.plan import keys
-from waxseal.core.plan.keys import ARITHMETIC, store_key
+from waxseal.core.plan import recipe_keys
 from waxseal.core.plan.programme import programme
+from waxseal.core.plan.recipe_keys import ARITHMETIC, store_key
 
 # The pictures of the jobs of core/deliver/test_same_bytes, a digest a job, by the version of
 # the arithmetic that made them. Never change a line: raise ARITHMETIC and add a version.
@@ -104,5 +104,5 @@ def test_pictures_are_what_the_version_of_the_arithmetic_says(
 
 def test_another_arithmetic_is_another_key_for_whatever_is_kept(monkeypatch) -> None:  # type: ignore[no-untyped-def]
     before = store_key("a")
-    monkeypatch.setattr(keys, "ARITHMETIC", ARITHMETIC + 1)
+    monkeypatch.setattr(recipe_keys, "ARITHMETIC", ARITHMETIC + 1)
     assert store_key("a") != before

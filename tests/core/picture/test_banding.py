@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from tests.core.picture.plain_kernels import plainly
 from tests.core.picture.test_layers import finished, job_with
+from waxseal.core.frames.frame_writer import write_light
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.writing import write_light
 from waxseal.core.job.corrections import Exposure, Opacity
 from waxseal.core.job.edits import (
     REEL,
@@ -25,14 +25,14 @@ from waxseal.core.job.edits import (
     set_ground,
 )
 from waxseal.core.job.model import Blend, Job, Space, View, Working
-from waxseal.core.picture import banding, layers
-from waxseal.core.picture.light.reading import read_frame
+from waxseal.core.picture import layer_light, row_bands
+from waxseal.core.picture.light.light_reader import read_frame
 from waxseal.core.picture.make import canvas_for, make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 WIDE = 40
-BAND = banding.BAND
+BAND = row_bands.BAND
 TALL = BAND * 2 + 22
 ACES = {"view": View.ACES_SDR}
 
@@ -60,10 +60,10 @@ def both_ways(
     job: Job, wanted: Target, monkeypatch: pytest.MonkeyPatch
 ) -> tuple[tuple[NDArray[Any], ...], tuple[NDArray[Any], ...]]:
     one = recipe(job, 1)
-    assert banding.flat_layers(one, canvas_for(one, wanted, None, None))
+    assert row_bands.flat_layers(one, canvas_for(one, wanted, None, None))
     banded = make(one, wanted).planes
     with monkeypatch.context() as patched:
-        patched.setattr(banding, "MOST_LAYERS", 0)
+        patched.setattr(row_bands, "MOST_LAYERS", 0)
         return banded, make(one, wanted).planes
 
 
@@ -105,7 +105,7 @@ def test_what_meets_graphics_after_a_view_goes_the_long_way(tmp_path: Path) -> N
     for channels, is_flat in ((3, True), (4, False)):
         job = change_colourway(two_layers(tmp_path / str(channels), under=channels), **ACES)
         one = recipe(job, 1)
-        assert bool(banding.flat_layers(one, canvas_for(one, wanted, None, None))) is is_flat
+        assert bool(row_bands.flat_layers(one, canvas_for(one, wanted, None, None))) is is_flat
 
 
 def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -116,7 +116,7 @@ def test_what_is_hidden_is_not_read(tmp_path: Path, monkeypatch: pytest.MonkeyPa
         read.append(pick.file.path)
         return read_frame(pick, *rest)
 
-    monkeypatch.setattr(banding, "read_frame", note)
+    monkeypatch.setattr(row_bands, "read_frame", note)
     make(recipe(job, 1), wanted)
     assert len(set(read)) == 1
     job = set_correction(job, of=job.reel.overlays[0].id, correction=Opacity(points=((0, 0.5),)))
@@ -139,7 +139,7 @@ def test_what_is_not_flat_goes_the_long_way(tmp_path: Path, how: str) -> None:
     else:
         wanted = Target(WIDE // 2, TALL // 2, Layout.YUV420)
     one = recipe(job, 1)
-    assert banding.flat_layers(one, canvas_for(one, wanted, None, None)) == []
+    assert row_bands.flat_layers(one, canvas_for(one, wanted, None, None)) == []
 
 
 def test_a_file_that_was_replaced_by_another_size_goes_the_long_way(tmp_path: Path) -> None:
@@ -147,12 +147,12 @@ def test_a_file_that_was_replaced_by_another_size_goes_the_long_way(tmp_path: Pa
     job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
     one = recipe(job, 1)
     canvas = canvas_for(one, wanted, None, None)
-    assert len(banding.flat_frames(one, canvas, None)) == 2
+    assert len(row_bands.flat_frames(one, canvas, None)) == 2
     assert one.shot is not None
     path = Path(one.shot.pick.file.path)
     write_light(path, picture(3, 4, TALL // 2))
-    assert banding.flat_layers(one, canvas)
-    assert banding.flat_frames(one, canvas, None) == []
+    assert row_bands.flat_layers(one, canvas)
+    assert row_bands.flat_frames(one, canvas, None) == []
     made = make(one, wanted).planes
     with plainly():
         long = make(one, wanted).planes
@@ -169,7 +169,7 @@ def test_a_header_is_read_once_as_long_as_its_file_is_the_same(
         looked.append(path.name)
         return look(path, *rest)
 
-    monkeypatch.setattr(layers, "look", note)
+    monkeypatch.setattr(layer_light, "look", note)
     job, wanted = two_layers(tmp_path), target(Layout.YUV420, TALL)
     for _ in range(3):
         make(recipe(job, 1), wanted)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from waxseal.core.picture.light.between import mix, move, unsure_share
+from waxseal.core.picture.light.frame_mixing import mix, move, unsure_share
 
 
 def ball(x: float) -> NDArray[np.float32]:

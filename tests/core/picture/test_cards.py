@@ -12,7 +12,7 @@ from tests.making import job_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import add_text
 from waxseal.core.job.model import Size
-from waxseal.core.picture.cards import make_bars, make_slate, make_tone, slate_texts
+from waxseal.core.picture.generated_media import make_bars, make_slate, make_tone, slate_texts
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.sources import scan
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Cdl, Correction, Exposure, Lut, Values
 from waxseal.core.job.edits import (
     add_sources,

@@ -12,10 +12,10 @@ import pytest
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway
-from waxseal.core.picture.colour import files
+from waxseal.core.picture.colour import lut_files
 from waxseal.core.picture.colour.cdlfiles import read_cdl
-from waxseal.core.picture.colour.spaces import own_config, source_spaces, source_to_working
-from waxseal.core.picture.colour.states import config_states
+from waxseal.core.picture.colour.colour_file_states import config_states
+from waxseal.core.picture.colour.colour_spaces import own_config, source_spaces, source_to_working
 from waxseal.core.picture.finish import grading
 from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.plan.filestates import state_of
@@ -72,7 +72,7 @@ def test_a_pipe_or_a_device_is_refused_at_once(tmp_path: Path, name: str) -> Non
 def test_what_is_far_too_large_is_refused_before_it_is_read(
     tmp_path: Path, name: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(files, "LARGEST_BYTES", 1000)
+    monkeypatch.setattr(lut_files, "LARGEST_BYTES", 1000)
     (tmp_path / name).write_bytes(b"0 0 0\n" * 1000)
     with pytest.raises(JobError, match=r"has 6\.0 kB, more than"):
         READERS[name](tmp_path / name)
@@ -205,7 +205,7 @@ def test_a_file_of_transforms_brings_no_other_along(tmp_path: Path) -> None:
         read_lut(tmp_path / "a.ctf")
     (tmp_path / "config.ocio").write_text(CONFIG.replace("NAME", "a.ctf"))
     with pytest.raises(JobError, match="reads another file"):
-        files.read_config(str(tmp_path / "config.ocio"))
+        lut_files.read_config(str(tmp_path / "config.ocio"))
 
 
 HALVING = "Version 1\nFrom 0 1\nLength 2\nComponents 1\n{\n0.0\n0.5\n}\n"

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from tests.making import aged, write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.edits import (
     add_sources,
@@ -22,9 +22,9 @@ from waxseal.core.job.edits import (
     set_reel_size,
 )
 from waxseal.core.job.model import Colour, Colourway, Framing, Job, Order, Size, Turn, Working
-from waxseal.core.picture.copies.folder import LightCopies
-from waxseal.core.picture.copies.making import copy_heavy
-from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.copies.proxy_folder import LightCopies
+from waxseal.core.picture.copies.proxy_writer import copy_heavy
+from waxseal.core.picture.light.light_store import LightStore
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.programme import programme
@@ -37,7 +37,7 @@ AT_ONCE = Fraction(0)  # a budget that every frame is too heavy for
 @pytest.fixture(autouse=True)
 def room(monkeypatch: pytest.MonkeyPatch) -> None:
     """Whatever room this machine's disk has."""
-    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", 0)
+    monkeypatch.setattr("waxseal.core.picture.copies.proxy_folder.LEAST_FREE", 0)
 
 
 def reel_of(folder: Path, *, width: int = 2600, frames: range = range(1, 4), **kind: Any) -> Job:
@@ -157,7 +157,7 @@ def test_a_disk_that_is_nearly_full_is_left_alone(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     free = shutil.disk_usage(tmp_path).free
-    monkeypatch.setattr("waxseal.core.picture.copies.folder.LEAST_FREE", free * 2)
+    monkeypatch.setattr("waxseal.core.picture.copies.proxy_folder.LEAST_FREE", free * 2)
     with pytest.raises(OSError, match="are free"):
         copied(reel_of(tmp_path, width=64), tmp_path)
     assert not list((tmp_path / "light").iterdir())

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from waxseal.core.job.model import Framing
 from waxseal.core.picture.framing import Box, framing_words, is_framed_whole, place, scale_size
-from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
 

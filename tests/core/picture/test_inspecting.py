@@ -11,7 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, flat, job_with, stacked
-from waxseal.core.deliver.settings import target_of
+from waxseal.core.deliver.delivery_settings import target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Exposure
 from waxseal.core.job.edits import (
@@ -72,8 +72,8 @@ def test_a_difference_is_four_times_as_strong(tmp_path: Path) -> None:
 
 def test_where_motion_is_unsure_is_seen(tmp_path: Path) -> None:
     """A square that moves is followed; one that is only there in every second frame is not."""
-    from waxseal.core.arrive.sources import scan
-    from waxseal.core.frames.writing import write_pixels
+    from waxseal.core.arrive.scanning import scan
+    from waxseal.core.frames.frame_writer import write_pixels
     from waxseal.core.job.edits import add_sources, put_on_reel
 
     random = np.random.default_rng(2)

@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 
 from tests.core.picture.test_layers import flat, write
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.job.corrections import Cover, Values
 from waxseal.core.job.model import Alpha, Colourway, Sequence, View
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Layout, Target
-from waxseal.core.plan.picks import source_recipe
+from waxseal.core.plan.frame_picks import source_recipe
 from waxseal.core.plan.recipe import Dipped, Joined, Layer, Recipe
 
 TARGET = Target(16, 9, Layout.SCREEN)

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from tests.core.picture import plain_kernels as plain
 from waxseal.core.job.model import Colour
 from waxseal.core.picture import kernels as compiled
-from waxseal.core.picture.colour import spaces
-from waxseal.core.picture.colour.curves import (
+from waxseal.core.picture.colour import colour_spaces
+from waxseal.core.picture.colour.display_values import in_display_values, to_display, to_light
+from waxseal.core.picture.colour.transfer_tables import (
     alpha_table,
     encode_srgb,
     encoded_table,
@@ -20,10 +21,9 @@ from waxseal.core.picture.colour.curves import (
     linear_table,
     stored_as_integers,
 )
-from waxseal.core.picture.colour.displayvalues import in_display_values, to_display, to_light
 from waxseal.core.picture.kernels.constants import ADDED, CLEAR
 from waxseal.core.picture.kernels.stored_picture import Stored
-from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
 KINDS = [
@@ -208,12 +208,12 @@ def test_display_values_are_the_same_bits_and_those_of_the_curve(channels: int) 
 
 
 def test_display_values_are_those_of_the_colour_library() -> None:
-    """One curve, laid out twice: `spaces.curve` is what corrections in display values use."""
+    """One curve, laid out twice: corrections in display values use the library's."""
     light = np.geomspace(1e-6, 1e4, 3000).astype(np.float32).reshape(1, -1, 3)
     for ours, is_encoding in zip(in_display_values(), (True, False), strict=True):
         one, other = light.copy(), light.copy()
         ours.apply(one)
-        spaces.make_process(spaces.curve(encode=is_encoding)).apply(other)
+        colour_spaces.make_process(colour_spaces.curve(encode=is_encoding)).apply(other)
         np.testing.assert_allclose(one, other, rtol=3e-5)  # so much its own power is off
 
 

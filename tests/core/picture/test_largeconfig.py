@@ -10,10 +10,10 @@ import pytest
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway
-from waxseal.core.picture.colour import largeconfig, spaces
-from waxseal.core.picture.colour.largeconfig import large_config
-from waxseal.core.picture.colour.spaces import own_views, source_spaces, source_to_working
-from waxseal.core.picture.colour.states import config_states
+from waxseal.core.picture.colour import colour_spaces, config_excerpt
+from waxseal.core.picture.colour.colour_file_states import config_states
+from waxseal.core.picture.colour.colour_spaces import own_views, source_spaces, source_to_working
+from waxseal.core.picture.colour.config_excerpt import large_config
 
 HEAD = """ocio_profile_version: 2
 search_path: luts
@@ -74,10 +74,10 @@ def config_of(folder: Path, count: int) -> Path:
 @pytest.fixture
 def few(monkeypatch: pytest.MonkeyPatch) -> None:
     """Large is what has more than twenty spaces."""
-    monkeypatch.setattr(largeconfig, "MANY", 20)
+    monkeypatch.setattr(config_excerpt, "MANY", 20)
     large_config.cache_clear()
-    spaces.config_from.cache_clear()
-    spaces.ready_source.cache_clear()
+    colour_spaces.config_from.cache_clear()
+    colour_spaces.ready_source.cache_clear()
 
 
 @pytest.mark.usefixtures("few")

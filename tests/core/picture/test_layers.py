@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 
 from tests.core.picture.plain_kernels import plainly
 from tests.making import job_of
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import JobError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import (
     Balance,
     Border,
@@ -55,7 +55,7 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
-from waxseal.core.job.finish import Finish, Inside
+from waxseal.core.job.finish_settings import Finish, Inside
 from waxseal.core.job.model import (
     Alpha,
     Blend,

@@ -13,9 +13,9 @@ from waxseal.core.job.corrections import Cdl, Exposure, Gamma
 from waxseal.core.job.edits import REEL, change_colourway, lay_over, make_stack, set_ground
 from waxseal.core.job.model import Stack, StackPass, View
 from waxseal.core.picture.colour.cdlfiles import read_cdl, write_cdl
-from waxseal.core.picture.looking.comparing import compare_frame, compare_stack
-from waxseal.core.picture.looking.scopes import scopes_of
-from waxseal.core.picture.looking.tracing import trace
+from waxseal.core.picture.inspection.colour_path import trace
+from waxseal.core.picture.inspection.pass_comparison import compare_frame, compare_stack
+from waxseal.core.picture.inspection.scopes import scopes_of
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe

@@ -14,7 +14,7 @@ from waxseal.core.job.corrections import Grain, Sharpen
 from waxseal.core.job.edits import set_framing, set_reel_size
 from waxseal.core.job.model import Framing, Size
 from waxseal.core.picture.framing import Box, place
-from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
 GROUND = 0.2

@@ -8,7 +8,7 @@ from fractions import Fraction
 import pytest
 
 from tests.making import sequence
-from waxseal.core.deliver.match.time import apart_sentence
+from waxseal.core.deliver.match.time_rows import apart_sentence
 from waxseal.core.job.corrections import Exposure, Haze
 from waxseal.core.job.edits import (
     add_sources,
@@ -20,9 +20,9 @@ from waxseal.core.job.edits import (
     set_correction,
     set_reel_rate,
 )
-from waxseal.core.job.finish import Inside
+from waxseal.core.job.finish_settings import Inside
 from waxseal.core.job.model import Conversion, Job, Sequence, Stack, StackPass, StandIn, change
-from waxseal.core.plan.belonging import helper_number
+from waxseal.core.plan.pass_frames import helper_number
 from waxseal.core.plan.programme import programme, recipe
 from waxseal.core.plan.recipe import Beside
 

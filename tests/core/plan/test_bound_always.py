@@ -27,10 +27,10 @@ from waxseal.core.job.edits import (
     trim_tail,
 )
 from waxseal.core.job.model import Job, change
-from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import timeline_of
-from waxseal.core.sound.files import probe_sound
 from waxseal.core.sound.mix import Mixer
+from waxseal.core.sound.sound_files import probe_sound
 from waxseal.core.timing.ranges import FrameRange
 
 RATE, FPS, FRAMES, SHOTS = 48_000, 24, 24, 3

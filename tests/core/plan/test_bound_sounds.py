@@ -12,7 +12,7 @@ import soundfile
 from numpy.typing import NDArray
 
 from tests.making import write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import SoundError
 from waxseal.core.job.edits import (
     add_sources,
@@ -35,8 +35,8 @@ from waxseal.core.job.edits import (
     trim_tail,
 )
 from waxseal.core.job.model import Fade, Job, JoinKind, Order, Retimed
-from waxseal.core.plan.hearing import sound_plan
-from waxseal.core.plan.strayed import strayed_sounds
+from waxseal.core.plan.sound_pieces import sound_plan
+from waxseal.core.plan.strayed_sounds import strayed_sounds
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.timing.ranges import FrameRange

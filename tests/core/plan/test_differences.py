@@ -10,7 +10,7 @@ import pytest
 from tests.making import reading, sequence, sound
 from waxseal.core.job.edits import add_sources
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, change
-from waxseal.core.plan.differences import sound_against
+from waxseal.core.plan.recipe_differences import sound_against
 
 
 def shot(name: str = "sh010", frames: int = 24) -> Sequence:

@@ -44,11 +44,11 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     switch_finish,
 )
-from waxseal.core.job.file import read_job, write_job
-from waxseal.core.job.finish import Finish, Inside
+from waxseal.core.job.finish_settings import Finish, Inside
+from waxseal.core.job.job_file import read_job, write_job
 from waxseal.core.job.model import Conversion, Job, Stack, StackPass
-from waxseal.core.plan.composing import finish_at
 from waxseal.core.plan.programme import programme, recipe
+from waxseal.core.plan.recipe_builder import finish_at
 
 
 def moment(at: int, length: int = 10, **more: object) -> Moment:

@@ -21,12 +21,12 @@ from waxseal.core.job.edits import (
     put_on_reel,
     remove_shot,
 )
-from waxseal.core.job.file import read_job, write_job
+from waxseal.core.job.job_file import read_job, write_job
 from waxseal.core.job.model import Job, JoinKind
-from waxseal.core.plan.needs import needed_frames
+from waxseal.core.plan.needed_frames import needed_frames
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import Dipped, Joined, Layer
-from waxseal.core.plan.standing import StandIns
+from waxseal.core.plan.stand_ins import StandIns
 from waxseal.core.plan.timeline import timeline_of
 
 DISSOLVE, DIP = JoinKind.DISSOLVE, JoinKind.DIP

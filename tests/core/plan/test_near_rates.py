@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from tests.making import reading, sequence, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import (
     add_sources,
@@ -21,7 +21,7 @@ from waxseal.core.job.edits import (
     set_reel_rate,
 )
 from waxseal.core.job.model import Conversion, Job
-from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.timing.ranges import FrameRange

@@ -8,12 +8,12 @@ from pathlib import Path
 import pytest
 
 from tests.making import write_sequence
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Text
 from waxseal.core.job.edits import add_sources, lay_over, set_length, set_reel_rate, take_in
 from waxseal.core.job.model import Job, Overlay, Shot
-from waxseal.core.plan.offers import could_lie_over, lay_card, lay_over_neighbours
+from waxseal.core.plan.placement import could_lie_over, lay_card, lay_over_neighbours
 from waxseal.core.plan.timeline import timeline_of
 
 TITLE = Text(words="The Brass Orrery")

@@ -10,15 +10,15 @@ import pytest
 
 from tests.making import job_of
 from waxseal.core.deliver.containers.lightbox import state_light
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.errors import WrongUse
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job, Size, Space
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.lightlevels import levels_of, light_levels
-from waxseal.core.seal.measure.boxes import read_boxes
+from waxseal.core.seal.measure.mp4_boxes import read_boxes
 from waxseal.core.seal.record import check, read_seal
 
 # SMPTE ST 2084: the codes of 10 bits, limited range, of some luminances, from memory.

@@ -18,21 +18,20 @@ from numpy.typing import NDArray
 
 from tests.doc_tables import as_table, table_in
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver import deliver
+from waxseal.core.deliver import delivery_run
 from waxseal.core.deliver.codecs import CODECS, StreamEncoder
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.form import COARSE_PARTS, Form
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.segments import pictures
-from waxseal.core.deliver.segments.pictures import video_frame
-from waxseal.core.frames.movies.planes import read_planes
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.resolved_format import COARSE_PARTS, Form
+from waxseal.core.deliver.segments import segment_pictures
+from waxseal.core.deliver.segments.segment_pictures import video_frame
+from waxseal.core.frames.frame_writer import write_pixels
+from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job
 from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.measure.movies import measure_movie
-from waxseal.core.seal.sketches import (
+from waxseal.core.seal.frame_sketches import (
     Coarseness,
     Sketch,
     Verdict,
@@ -41,6 +40,7 @@ from waxseal.core.seal.sketches import (
     sketch,
     sketch_of_rgb,
 )
+from waxseal.core.seal.measure.measure_movie import measure_movie
 
 WIDE, TALL, COUNT = 320, 180, 12
 Film = list[Planes]
@@ -347,7 +347,9 @@ def test_another_film_in_the_file_is_refused_at_every_quality(
     assert outcome_of(other)[0] is DeliveryState.SEALED
     foreign = path_of(other.deliveries[0])
     job = film_at(tmp_path / "own", figure, codec)
-    monkeypatch.setattr(deliver, "flush_to_disk", lambda partial: shutil.copy(foreign, partial))
+    monkeypatch.setattr(
+        delivery_run, "flush_to_disk", lambda partial: shutil.copy(foreign, partial)
+    )
     state, reasons = outcome_of(job)
     assert state is DeliveryState.REFUSED
     assert "The pictures in the file are not those that were encoded." in reasons
@@ -367,7 +369,7 @@ def test_what_reaches_the_encoder_is_what_was_made(
             plane[:] = values
         return frame
 
-    monkeypatch.setattr(pictures, "video_frame", wrong)
+    monkeypatch.setattr(segment_pictures, "video_frame", wrong)
     state, reasons = outcome_of(film_at(tmp_path, 51))
     assert state is DeliveryState.REFUSED
     assert "not what the encoder was given" in reasons

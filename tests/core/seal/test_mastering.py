@@ -11,17 +11,17 @@ from pymediainfo import MediaInfo
 from tests.making import job_of
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
-from waxseal.core.deliver.settings import form_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import form_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.errors import JobError
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.mastering import mastering_of
 from waxseal.core.job.model import DeliveryState, Job, Outcome, Space
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.seal.mastering import read_mastering, write_mastering
+from waxseal.core.seal.mastering_check import read_mastering, write_mastering
 from waxseal.core.seal.record import read_seal
 
 

@@ -9,11 +9,11 @@ import pytest
 
 from waxseal.core.seal import rules
 from waxseal.core.seal.expected import Expected, ExpectedSound
-from waxseal.core.seal.judge import judge
 from waxseal.core.seal.likeness import Likeness
-from waxseal.core.seal.measure.boxes import Boxes, Track
-from waxseal.core.seal.measure.facts import Measured, SoundFacts
+from waxseal.core.seal.measure.file_facts import Measured, SoundFacts
+from waxseal.core.seal.measure.mp4_boxes import Boxes, Track
 from waxseal.core.seal.rules import RULES, Evidence, Rule, tag_words
+from waxseal.core.seal.verdict import judge
 from waxseal.core.sound.loudness import Loudness
 
 BT709 = (1, 1, 1, False)

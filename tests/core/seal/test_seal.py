@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
 from waxseal.core.seal.likeness import Likeness, Sketch, compare_sketches, psnr, sketch
-from waxseal.core.seal.measure.boxes import read_boxes
+from waxseal.core.seal.measure.mp4_boxes import read_boxes
 from waxseal.core.seal.record import check, record_digest, seal_path
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.typing import NDArray
 
-from waxseal.core.sound.closelook import findings_in
+from waxseal.core.sound.sound_findings import findings_in
 
 RATE = 8_000
 

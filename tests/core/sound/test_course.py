@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import Cancelled
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.course import STEPS_A_SECOND, course_of
-from waxseal.core.sound.files import probe_sound
 from waxseal.core.sound.loudness import loudness_of
-from waxseal.core.sound.pieces import Piece, SoundPlan
+from waxseal.core.sound.loudness_course import STEPS_A_SECOND, course_of
+from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.sound_files import probe_sound
 
 RATE = 48_000
 

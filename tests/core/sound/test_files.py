@@ -14,10 +14,10 @@ import pytest
 import soundfile
 
 from tests.making import cut, write_movie, write_tone
-from waxseal.core.arrive.sources import scan
+from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import SoundError
-from waxseal.core.sound.files import probe_sound, read_blocks
 from waxseal.core.sound.loudness import loudness_of
+from waxseal.core.sound.sound_files import probe_sound, read_blocks
 
 RATE, COUNT = 48_000, 50_021
 

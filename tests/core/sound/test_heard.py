@@ -14,12 +14,12 @@ from numpy.typing import NDArray
 
 from tests.making import write_tone
 from waxseal.core.job.model import change
-from waxseal.core.sound.channels import mixing
-from waxseal.core.sound.files import probe_sound
-from waxseal.core.sound.heard import Decoded, at_speed, heard_length, heard_sound
+from waxseal.core.sound.channel_mixing import mixing
 from waxseal.core.sound.mix import Mixer, mix_blocks
-from waxseal.core.sound.pieces import Ducked, Piece, SoundPlan
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.mix_plan import Ducked, Piece, SoundPlan
+from waxseal.core.sound.sample_types import Samples
+from waxseal.core.sound.sound_files import probe_sound
+from waxseal.core.sound.sound_source import Decoded, at_speed, heard_length, heard_sound
 
 RATE = 48_000
 

@@ -3,8 +3,8 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from waxseal.core.sound.limiting import limited, true_peaks
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.limiter import limited, true_peaks
+from waxseal.core.sound.sample_types import Samples
 
 RATE = 48_000
 

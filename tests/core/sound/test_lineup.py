@@ -11,15 +11,15 @@ import pytest
 import soundfile
 
 from tests.cli.test_commands import run
-from waxseal.core.arrive.sources import scan
-from waxseal.core.frames.writing import write_pixels
+from waxseal.core.arrive.scanning import scan
+from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import take_in
 from waxseal.core.job.model import Job, Size
-from waxseal.core.picture.cards import make_marks
-from waxseal.core.plan.liningup import line_up
+from waxseal.core.picture.generated_media import make_marks
+from waxseal.core.plan.clap_offset import line_up
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.lineup import claps_in, flashes_in, lined_up
+from waxseal.core.sound.clap_finder import claps_in, flashes_in, lined_up
 
 RATE = 48_000
 

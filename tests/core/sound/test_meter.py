@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from waxseal.core.sound.meter import QUIETEST, Meter
+from waxseal.core.sound.level_meter import QUIETEST, Meter
 
 RATE = 48_000
 

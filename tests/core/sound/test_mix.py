@@ -11,13 +11,13 @@ from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.errors import SoundError
 from waxseal.core.job.edits import set_reel_rate
 from waxseal.core.job.model import Job
-from waxseal.core.plan.hearing import sound_plan
+from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.files import probe_sound, read_blocks
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.peaks import peaks_of
-from waxseal.core.sound.pieces import Piece, SoundPlan
+from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.sound_files import probe_sound, read_blocks
+from waxseal.core.sound.waveform_peaks import peaks_of
 from waxseal.core.timing.ranges import FrameRange
 
 

@@ -13,10 +13,10 @@ import soundfile
 from numpy.typing import NDArray
 from typing_extensions import override
 
-from waxseal.core.sound.files import probe_sound
+from waxseal.core.sound.audio_devices import SilentOutlet, Take, open_outlet
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.outlets import SilentOutlet, Take, open_outlet
-from waxseal.core.sound.pieces import Piece, SoundPlan
+from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.sound_files import probe_sound
 from waxseal.core.sound.speaker import Feed, Speaker
 
 RATE, COUNT = 48_000, 24_000

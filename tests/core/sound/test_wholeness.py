@@ -13,11 +13,11 @@ import soundfile
 
 from tests.cli.test_commands import run
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.deliver import make_delivery
+from waxseal.core.deliver.delivery_run import make_delivery
 from waxseal.core.job.edits import change_reading
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent
-from waxseal.core.sound.files import probe_sound
+from waxseal.core.sound.sound_files import probe_sound
 
 RATE, SECONDS = 48_000, 4
 

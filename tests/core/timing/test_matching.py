@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waxseal.core.timing.matching import (
+from waxseal.core.timing.rate_matching import (
     are_near,
     conversion_words,
     convert_rate,

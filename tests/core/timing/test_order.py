@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.timing.order import frames_in_order
+from waxseal.core.timing.frame_order import frames_in_order
 
 BY_HAND: list[tuple[dict[str, Any], list[int]]] = [
     ({}, [1, 2, 3, 4, 5]),

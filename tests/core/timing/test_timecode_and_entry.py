@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.timing.entry import parse_frames, parse_place
+from waxseal.core.timing.parse_length import parse_frames, parse_place
 from waxseal.core.timing.timecode import (
     Counting,
     can_drop,

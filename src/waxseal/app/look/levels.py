@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from waxseal.core.words import numbered
+from waxseal.core.text_format import numbered
 
 __all__ = ["LEAST", "figure_words", "share"]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from waxseal.app.look.keys import Choice, narrow_choice
+from waxseal.app.look.key_widgets import Choice, narrow_choice
 
 __all__ = ["SourceChoice"]
 

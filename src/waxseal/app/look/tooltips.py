@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 from typing import Protocol
 
-from waxseal.core.words import lines_text
+from waxseal.core.text_format import lines_text
 
 __all__ = ["set_tip"]
 

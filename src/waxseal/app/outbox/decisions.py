@@ -7,14 +7,14 @@ from functools import partial, reduce
 
 from PySide6.QtCore import QCoreApplication
 
-from waxseal.app import sentences as shared
-from waxseal.app.look.pen import Pen
-from waxseal.app.outbox import sentences
-from waxseal.app.outbox.matchtable import Decision
-from waxseal.app.reel import sentences as reel_sentences
+from waxseal.app import window_texts as shared
+from waxseal.app.look.edit_signals import Pen
+from waxseal.app.outbox import outbox_texts
+from waxseal.app.outbox.match_table import Decision
+from waxseal.app.reel_view import reel_texts as reel_sentences
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, sources_lacking
-from waxseal.core.deliver.naming import container_of
+from waxseal.core.deliver.output_path import container_of
 from waxseal.core.job.edits import (
     Edit,
     accept_sound,
@@ -26,7 +26,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.strayed import strayed_sounds
+from waxseal.core.plan.strayed_sounds import strayed_sounds
 from waxseal.core.timing.rates import rate_words
 
 __all__ = ["Decisions"]
@@ -66,7 +66,7 @@ class Decisions:
         lacking = sources_lacking(self._programme, self._delivery) if row.reasons else ()
         if lacking:
             hold = partial(hold_for_missing, sources=lacking)
-            yield self._edit(tr(sentences.LET_THE_FRAME_BEFORE), hold)
+            yield self._edit(tr(outbox_texts.LET_THE_FRAME_BEFORE), hold)
 
     def _of_alpha(self, row: Row) -> Iterator[Decision]:
         there = container_of(self._delivery).name

@@ -13,9 +13,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.quick import identity
+from waxseal.core.arrive.header_scan import identity
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.decoding import decode
+from waxseal.core.frames.decode_ahead import decode
 from waxseal.core.job.layers import Chosen, chosen_picture, is_picture
 from waxseal.core.job.model import (
     Alpha,

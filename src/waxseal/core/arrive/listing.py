@@ -8,13 +8,13 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from waxseal.core.arrive.names import NamedSequence, natural_key, recognise, with_others
+from waxseal.core.arrive.file_names import NamedSequence, natural_key, recognise, with_others
 from waxseal.core.arrive.patterns import files_meant
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.filenames import FRAME_SUFFIXES, MOVIE_SUFFIXES, SOUND_SUFFIXES
 from waxseal.core.frames.headers import FORMATS
 from waxseal.core.progress import CancelToken
-from waxseal.core.words import plain
+from waxseal.core.text_format import plain
 
 __all__ = ["WHAT_IS_READ", "Listing", "first_files", "folders_below", "list_paths"]
 

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from waxseal.core.errors import UnreadableInput
+from waxseal.core.text_format import plain
 from waxseal.core.timing.ranges import FrameRange, write_frames
-from waxseal.core.words import plain
 
 __all__ = ["Pattern", "files_meant", "parse_pattern"]
 

@@ -13,12 +13,12 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.supply import Supply, Unreadable, Wanted
-from waxseal.core.deliver.work import HERE, Who, Work
+from waxseal.core.deliver.encode_state import HERE, Who, Work
+from waxseal.core.deliver.prefetch import Supply, Unreadable, Wanted
+from waxseal.core.deliver.resolved_format import Form
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Quality
-from waxseal.core.plan.film import Recipes
+from waxseal.core.plan.recipe_range import Recipes
 from waxseal.core.progress import CancelToken, Report
 
 __all__ = ["Encoded", "encode"]

@@ -11,13 +11,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from waxseal.core.job.model import Colour, View
-from waxseal.core.picture.colour.states import config_states
+from waxseal.core.picture.colour.colour_file_states import config_states
 from waxseal.core.picture.target import Target
 from waxseal.core.plan.filestates import FileState
-from waxseal.core.plan.film import Film
 from waxseal.core.plan.recipe import Recipe
-from waxseal.core.regular import open_regular
-from waxseal.core.words import plain
+from waxseal.core.plan.recipe_range import Film
+from waxseal.core.safe_open import open_regular
+from waxseal.core.text_format import plain
 
 __all__ = ["made_with"]
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from contextlib import suppress
 from pathlib import Path
 
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.target_record import TargetRecord
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.progress import CancelToken
-from waxseal.core.seal.measure.facts import checksum
-from waxseal.core.seal.measure.frames import checksum_of_folder
+from waxseal.core.seal.measure.file_facts import checksum
+from waxseal.core.seal.measure.measure_frames import checksum_of_folder
 
 __all__ = ["hand_on", "is_own_work", "owner_of"]
 

@@ -9,13 +9,13 @@ from os.path import realpath  # Path.resolve falls over a circle of links
 from pathlib import Path
 
 from waxseal.core.deliver.containers import CONTAINERS, Container
-from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.delivery_settings import bytes_of, silent_form_of
 from waxseal.core.deliver.match import match, reasons_in
-from waxseal.core.deliver.naming import container_of, path_of
+from waxseal.core.deliver.output_path import container_of, path_of
 from waxseal.core.deliver.publish import name_trouble
-from waxseal.core.deliver.settings import bytes_of, silent_form_of
-from waxseal.core.deliver.specs.book import spec_book
-from waxseal.core.deliver.specs.ordering import spec_troubles
+from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.specs.apply_spec import spec_troubles
+from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.errors import (
     DeliveryRefused,
     JobError,
@@ -27,8 +27,8 @@ from waxseal.core.job.model import Delivery, Job, Sound
 from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.seal.signing import load_signer
-from waxseal.core.sound.files import change_since, damage_now, not_whole
-from waxseal.core.words import bytes_words, plain
+from waxseal.core.sound.sound_files import change_since, damage_now, not_whole
+from waxseal.core.text_format import bytes_words, plain
 
 __all__ = ["preflight"]
 

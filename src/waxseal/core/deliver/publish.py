@@ -14,7 +14,7 @@ import os
 from contextlib import suppress
 from pathlib import Path
 
-from waxseal.core.alive import is_alive, process_name
+from waxseal.core.atomic_write import flush_folder, partial_name, remove_partial
 from waxseal.core.deliver.target_record import (
     Identity,
     Made,
@@ -22,9 +22,9 @@ from waxseal.core.deliver.target_record import (
     TargetRecord,
     identity_of,
 )
-from waxseal.core.safely import flush_folder, partial_name, remove_partial
+from waxseal.core.process_identity import is_alive, process_name
 from waxseal.core.seal.record import seal_path
-from waxseal.core.words import plain
+from waxseal.core.text_format import plain
 
 __all__ = [
     "clear_up",

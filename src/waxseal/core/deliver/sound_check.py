@@ -12,15 +12,15 @@ import numpy as np
 
 from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.levelling import coded
+from waxseal.core.deliver.loudness_target import coded
+from waxseal.core.deliver.resolved_format import Form
 from waxseal.core.errors import SoundError
 from waxseal.core.progress import CancelToken
-from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.file_facts import Measured
+from waxseal.core.sound.av_reader import decode_all, open_stream
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.sample_types import Samples
 from waxseal.core.sound.sound_match import compare_sounds
-from waxseal.core.sound.streams import decode_all, open_stream
 
 __all__ = ["SoundVerdict", "sound_faults"]
 

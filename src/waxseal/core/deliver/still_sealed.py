@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from waxseal.core.deliver.naming import path_of
+from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.queue import Since, changed_since
 from waxseal.core.job.model import Delivery, DeliveryState
 from waxseal.core.progress import CancelToken
-from waxseal.core.seal.measure.facts import checksum
-from waxseal.core.seal.measure.frames import checksum_of_folder
+from waxseal.core.seal.measure.file_facts import checksum
+from waxseal.core.seal.measure.measure_frames import checksum_of_folder
 from waxseal.core.seal.record import DIGEST, read_seal, record_digest
 
 __all__ = ["is_as_sealed", "is_still_sealed"]

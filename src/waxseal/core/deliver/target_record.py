@@ -18,13 +18,13 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Self
 
-from waxseal.core.alive import is_process_name
+from waxseal.core.atomic_write import write_safely
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.folders import targets_folder
 from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.private_folder import is_private, private_folder
-from waxseal.core.safely import write_safely
-from waxseal.core.words import plain
+from waxseal.core.process_identity import is_process_name
+from waxseal.core.text_format import plain
 
 __all__ = ["Identity", "Made", "PublishNote", "TargetRecord", "identity_of"]
 

@@ -12,16 +12,16 @@ import numpy as np
 
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode import Encoded
-from waxseal.core.deliver.form import Form
+from waxseal.core.deliver.resolved_format import Form
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout
-from waxseal.core.plan.film import Film, replaced_in
+from waxseal.core.plan.recipe_range import Film, replaced_in
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
+from waxseal.core.seal.frame_sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.seal.likeness import Likeness, fine_detail, psnr, ssim
-from waxseal.core.seal.measure.facts import Measured
-from waxseal.core.seal.sketches import Sketch, sketch, sketch_of_rgb
+from waxseal.core.seal.measure.file_facts import Measured
 
 __all__ = ["CheckOfWritten", "flash_facts"]
 

@@ -8,13 +8,13 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from waxseal.core.alive import is_alive, is_process_name, process_name
+from waxseal.core.atomic_write import write_safely
 from waxseal.core.errors import JobError, NewerJob
 from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
-from waxseal.core.job.file import LARGEST_BYTES, document_of, quick_text, read_job
+from waxseal.core.job.job_file import LARGEST_BYTES, document_of, quick_text, read_job
 from waxseal.core.job.model import Job
 from waxseal.core.private_folder import is_private, private_folder
-from waxseal.core.safely import write_safely
+from waxseal.core.process_identity import is_alive, is_process_name, process_name
 
 __all__ = ["Leftover", "forget", "keep", "leftovers", "put_broken_aside"]
 

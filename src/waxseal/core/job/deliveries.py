@@ -9,10 +9,10 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from waxseal.core.job.colourway import Space
+from waxseal.core.job.colour_settings import Space
 from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.paths import PathText
-from waxseal.core.job.reading import Alpha, PixelShape
+from waxseal.core.job.reading_settings import Alpha, PixelShape
 from waxseal.core.job.reel import Framing
 from waxseal.core.job.sources import Size
 from waxseal.core.job.values import Count, FrameNumber, Value

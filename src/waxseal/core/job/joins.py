@@ -7,7 +7,7 @@ from enum import StrEnum
 from pydantic import Field
 
 from waxseal.core.job.corrections import Values
-from waxseal.core.job.reading import HexColour
+from waxseal.core.job.reading_settings import HexColour
 from waxseal.core.job.values import Value
 
 __all__ = ["CUT", "Join", "JoinKind"]

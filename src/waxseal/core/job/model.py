@@ -15,7 +15,7 @@ from typing import Self, TypeVar
 from pydantic import model_validator
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.colourway import GRAPHICS_WHITES, Colourway, Space, View, Working
+from waxseal.core.job.colour_settings import GRAPHICS_WHITES, Colourway, Space, View, Working
 from waxseal.core.job.deliveries import (
     Bitrate,
     ConstantQuality,
@@ -26,9 +26,9 @@ from waxseal.core.job.deliveries import (
     Outcome,
     Quality,
 )
-from waxseal.core.job.finish import Finish
+from waxseal.core.job.finish_settings import Finish
 from waxseal.core.job.joins import Join, JoinKind
-from waxseal.core.job.reading import (
+from waxseal.core.job.reading_settings import (
     BT709,
     DISPLAY_ENCODED,
     HIGH_RANGE,

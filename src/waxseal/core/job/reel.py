@@ -17,16 +17,16 @@ from pydantic import (
 )
 
 from waxseal.core.errors import WrongUse
-from waxseal.core.job.colourway import Colourway
+from waxseal.core.job.colour_settings import Colourway
 from waxseal.core.job.corrections import Values
-from waxseal.core.job.finish import Finish
+from waxseal.core.job.finish_settings import Finish
 from waxseal.core.job.joins import CUT, Join
-from waxseal.core.job.reading import HexColour
+from waxseal.core.job.reading_settings import HexColour
 from waxseal.core.job.sounds import LaidSound
 from waxseal.core.job.sources import Size
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
-from waxseal.core.timing.order import frames_in_order
+from waxseal.core.timing.frame_order import frames_in_order
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rates import Rate
 from waxseal.core.timing.timecode import Counting

@@ -17,7 +17,7 @@ from pydantic import (
 )
 
 from waxseal.core.job.values import FARTHEST, Value
-from waxseal.core.timing.exact import read_exact
+from waxseal.core.timing.exact_rates import read_exact
 
 __all__ = ["Curve", "Fade", "LaidSound", "Moment", "Retimed"]
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import Counter, defaultdict
 from fractions import Fraction
 
-from waxseal.core.job.families import leading_passes
 from waxseal.core.job.model import Job, Sequence, Sound
+from waxseal.core.job.pass_groups import leading_passes
 
 __all__ = ["frames_of", "is_of_name", "own_sounds", "rate_by_sound"]
 

@@ -14,7 +14,7 @@ from typing_extensions import override
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.paths import NamePart, PathText
-from waxseal.core.job.reading import Origin, Reading
+from waxseal.core.job.reading_settings import Origin, Reading
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change

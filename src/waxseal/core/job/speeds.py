@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import AfterValidator, BeforeValidator, PlainSerializer
 
-from waxseal.core.timing.exact import read_exact
+from waxseal.core.timing.exact_rates import read_exact
 
 __all__ = ["Speed"]
 

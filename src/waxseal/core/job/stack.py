@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from pydantic import Field
 
-from waxseal.core.job.reading import HexColour
+from waxseal.core.job.reading_settings import HexColour
 from waxseal.core.job.values import Value
 
 __all__ = ["Operation", "Stack", "StackPass"]

@@ -9,8 +9,8 @@ import numpy as np
 from waxseal.core.job.model import Placing
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.light.reading import Means, typed_colour
-from waxseal.core.picture.light.store import LightStore
+from waxseal.core.picture.light.light_reader import Means, typed_colour
+from waxseal.core.picture.light.light_store import LightStore
 from waxseal.core.picture.target import Filter
 from waxseal.core.plan.recipe import CENTRED
 

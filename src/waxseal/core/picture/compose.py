@@ -14,18 +14,18 @@ from dataclasses import dataclass, replace
 import numpy as np
 from typing_extensions import override
 
-from waxseal.core.frames.reading import Pixels
+from waxseal.core.frames.frame_reader import Pixels
 from waxseal.core.job.corrections import WHOLE, Values
 from waxseal.core.job.model import Blend
 from waxseal.core.picture import kernels
+from waxseal.core.picture.alpha_transforms import transform_premultiplied
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
-from waxseal.core.picture.clear import transform_premultiplied
-from waxseal.core.picture.colour.displayvalues import in_display_values
-from waxseal.core.picture.colour.spaces import scene_to_graphics
+from waxseal.core.picture.colour.colour_spaces import scene_to_graphics
+from waxseal.core.picture.colour.display_values import in_display_values
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.kernels.constants import ADD, MULTIPLY, OVER, SCREEN
-from waxseal.core.picture.layers import (
+from waxseal.core.picture.layer_light import (
     covers,
     finish_layer,
     finish_light,
@@ -33,7 +33,7 @@ from waxseal.core.picture.layers import (
     is_sure_to_cover,
     mix,
 )
-from waxseal.core.picture.placing import inside_of
+from waxseal.core.picture.layer_placement import inside_of
 from waxseal.core.plan.recipe import BARE, Dipped, Joined, Layer, Programmed, Recipe
 
 __all__ = ["MODES", "Composed", "compose", "uncovered"]

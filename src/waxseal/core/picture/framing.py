@@ -30,7 +30,7 @@ def place(
 ) -> Box:
     """The place of a picture of size `source` in a frame, in pixels; no thin border.
 
-    Centred, then scaled around the centre and moved as `placing` says; the
+    Centred, then scaled around the centre and moved as the placing says; the
     picture is turned already. A side that comes within a pixel of the frame's
     is the frame's.
     """

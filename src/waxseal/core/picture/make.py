@@ -13,16 +13,14 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.reading import Pixels
+from waxseal.core.frames.frame_reader import Pixels
 from waxseal.core.job.model import DISPLAY_ENCODED, HIGH_RANGE, Alpha, Colour, Space, View, Working
 from waxseal.core.picture import kernels
+from waxseal.core.picture.alpha_transforms import transform_premultiplied
 from waxseal.core.picture.arrays import Light, Planes
-from waxseal.core.picture.banding import bands_of, flat_frames, light_bands
 from waxseal.core.picture.canvas import Canvas
-from waxseal.core.picture.clear import transform_premultiplied
-from waxseal.core.picture.coding import MOST, Coded, empty_planes, fill_planes
-from waxseal.core.picture.colour import spaces
-from waxseal.core.picture.colour.curves import (
+from waxseal.core.picture.colour import colour_spaces
+from waxseal.core.picture.colour.transfer_tables import (
     alpha_table,
     encoded_table,
     encoded_table_of_bits,
@@ -31,25 +29,27 @@ from waxseal.core.picture.colour.curves import (
     whole_table,
 )
 from waxseal.core.picture.compose import Composed, compose
-from waxseal.core.picture.copies.folder import LightCopies
+from waxseal.core.picture.copies.proxy_folder import LightCopies
 from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.picture.framing import Box, scale_size
-from waxseal.core.picture.layers import with_alpha
-from waxseal.core.picture.light.reading import (
+from waxseal.core.picture.inspection.inspect import inspect
+from waxseal.core.picture.layer_light import with_alpha
+from waxseal.core.picture.layer_placement import box_of, scale_into, turn
+from waxseal.core.picture.light.light_reader import (
     Means,
     covering,
     decode_pick,
     kind_of,
 )
-from waxseal.core.picture.light.store import LightStore
-from waxseal.core.picture.looking.inspecting import inspect
-from waxseal.core.picture.placing import box_of, scale_into, turn
-from waxseal.core.picture.reframing import around_subject, inner_target, own_shape, reframe
+from waxseal.core.picture.light.light_store import LightStore
+from waxseal.core.picture.pixel_shape import around_subject, inner_target, own_shape, reframe
+from waxseal.core.picture.plane_encoding import MOST, Coded, empty_planes, fill_planes
+from waxseal.core.picture.row_bands import bands_of, flat_frames, light_bands
 from waxseal.core.picture.target import Inspection, Layout, Target
 from waxseal.core.plan.recipe import Layer, Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.colour import spaces
+    from waxseal.core.picture.colour import colour_spaces
 
 __all__ = ["Picture", "composed_for", "encode", "light_for", "make"]
 
@@ -313,15 +313,15 @@ def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> Coded:
     return Coded(indexes, whole_table(), alpha=whole_alpha(light[..., 3]))
 
 
-def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[spaces.Shows]:
+def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[colour_spaces.Shows]:
     """From light to the numbers of the target, one after the other."""
-    last: spaces.Shows | None
+    last: colour_spaces.Shows | None
     if composed.is_shown:
-        last = spaces.graphics_to_display(target.space, recipe.colour.white)
+        last = colour_spaces.graphics_to_display(target.space, recipe.colour.white)
     else:
-        last = spaces.display_of(recipe.colour, target.space, exact=target.exact)
+        last = colour_spaces.display_of(recipe.colour, target.space, exact=target.exact)
     if last is None and target.space is Space.SRGB:
-        last = spaces.make_process(spaces.curve(encode=True))
+        last = colour_spaces.make_process(colour_spaces.curve(encode=True))
     steps = [] if last is None else [last]
     if target.lut is not None:
         steps.append(lut_process(target.lut))

@@ -11,8 +11,8 @@ from enum import StrEnum
 from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.framing import Box
 from waxseal.core.plan.filestates import FileState
-from waxseal.core.plan.keys import LATER, Keyed
 from waxseal.core.plan.recipe import Pick
+from waxseal.core.plan.recipe_keys import LATER, Keyed
 
 __all__ = ["DIFFERENCE_TIMES", "PICTURE", "Aspect", "Filter", "Inspection", "Layout", "Target"]
 

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
-from waxseal.core.job.misfits import misfits
 from waxseal.core.job.model import Files, Job, Sequence, change
-from waxseal.core.plan.composing import Composer
-from waxseal.core.plan.film import Film
-from waxseal.core.plan.keys import digest
-from waxseal.core.plan.needs import Missing, missing_frames
+from waxseal.core.job.pass_mismatches import misfits
+from waxseal.core.plan.needed_frames import Missing, missing_frames
 from waxseal.core.plan.recipe import Recipe
-from waxseal.core.plan.standing import StandIns
+from waxseal.core.plan.recipe_builder import Composer
+from waxseal.core.plan.recipe_keys import digest
+from waxseal.core.plan.recipe_range import Film
+from waxseal.core.plan.stand_ins import StandIns
 from waxseal.core.plan.timeline import Timeline, timeline_of
 from waxseal.core.timing.ranges import FrameRange
 

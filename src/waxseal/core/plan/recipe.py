@@ -1,7 +1,7 @@
 """The recipe: a small immutable tree that says what one frame of the reel is made from.
 
 From the ground up: a picture behind, the programme (a shot, or two that
-dissolve), overlays, and the reel's finish over all of it. `composing` makes
+dissolve), overlays, and the reel's finish over all of it. `recipe_builder` makes
 recipes, `picture.make` turns them into pixels. What the pixels do not depend on
 is not in it, so that frames that look alike have one key.
 """
@@ -25,7 +25,7 @@ from waxseal.core.job.model import (
     Subject,
 )
 from waxseal.core.plan.filestates import FileState
-from waxseal.core.plan.keys import LATER, Keyed
+from waxseal.core.plan.recipe_keys import LATER, Keyed
 
 __all__ = [
     "BARE",

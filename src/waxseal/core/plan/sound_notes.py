@@ -6,12 +6,12 @@ from collections.abc import Iterator, Sequence
 from fractions import Fraction
 
 from waxseal.core.job.model import LaidSound, Retimed
-from waxseal.core.plan.spans import is_silent, origin_of, runs_heard, span_of
+from waxseal.core.plan.sound_spans import is_silent, origin_of, runs_heard, span_of
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.sound.layouts import LAYOUTS
+from waxseal.core.text_format import names_words
+from waxseal.core.timing.frame_runs import Run
 from waxseal.core.timing.ranges import FrameRange
-from waxseal.core.timing.runs import Run
-from waxseal.core.words import names_words
 
 __all__ = ["layout_notes", "place_words", "sound_notes"]
 

@@ -26,9 +26,15 @@ from waxseal.core.job.model import (
     Sound,
     used_by,
 )
-from waxseal.core.plan.joins import JoinSpan, joins_of
-from waxseal.core.timing.matching import are_near, index_at, length_on_reel, matched_rate, share_at
+from waxseal.core.plan.join_spans import JoinSpan, joins_of
 from waxseal.core.timing.ranges import FrameRange
+from waxseal.core.timing.rate_matching import (
+    are_near,
+    index_at,
+    length_on_reel,
+    matched_rate,
+    share_at,
+)
 from waxseal.core.timing.timecode import Counting, can_drop
 
 __all__ = [

@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.seal.sketches import FINE, Sketch
+from waxseal.core.seal.frame_sketches import FINE, Sketch
 
 __all__ = [
     "NO_LOSS",

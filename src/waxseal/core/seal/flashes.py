@@ -22,7 +22,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.job.model import Space
-from waxseal.core.seal.sketches import FINE, Sketch
+from waxseal.core.seal.frame_sketches import FINE, Sketch
 
 __all__ = ["PEAK", "Coding", "FlashMeter", "Passage"]
 

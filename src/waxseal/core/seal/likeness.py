@@ -2,7 +2,7 @@
 
 Every frame leaves a mark when it is made, small enough to keep for a whole film,
 and another when it is decoded. What loses nothing is recognised by a digest of
-its pixels, everything else by a sketch, see `sketches`. Some frames are compared
+its pixels, everything else by a sketch, see `frame_sketches`. Some frames are compared
 pixel by pixel besides.
 """
 
@@ -17,8 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Plane
-from waxseal.core.seal.lightlevels import levels_of
-from waxseal.core.seal.sketches import (
+from waxseal.core.seal.frame_sketches import (
     LEAST_STEP,
     Coarseness,
     Sketch,
@@ -27,7 +26,8 @@ from waxseal.core.seal.sketches import (
     sketch_of_rgb,
     steps_in_code,
 )
-from waxseal.core.seal.stream import planes_digest
+from waxseal.core.seal.lightlevels import levels_of
+from waxseal.core.seal.packet_digests import planes_digest
 
 __all__ = [
     "Comparison",

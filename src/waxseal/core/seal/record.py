@@ -15,17 +15,19 @@ from waxseal.core.errors import UnreadableInput
 from waxseal.core.foreign_text import ForeignTextError, parse_json, read_foreign
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, Report, silent
-from waxseal.core.seal.measure.anything import measure_anything
-from waxseal.core.seal.measure.facts import checksum
-from waxseal.core.seal.measure.frames import checksum_of_folder
+from waxseal.core.seal.clap_sync import LightOfFrames, sync_of
+from waxseal.core.seal.measure.file_facts import checksum
+from waxseal.core.seal.measure.measure_file import measure_anything
+from waxseal.core.seal.measure.measure_frames import checksum_of_folder
 from waxseal.core.seal.signing import Signer, is_genuine
-from waxseal.core.seal.sync import LightOfFrames, sync_of
+from waxseal.core.text_format import names_words, plain
 from waxseal.core.timing.rates import write_rate
-from waxseal.core.words import names_words, plain
 
 if TYPE_CHECKING:
-    from waxseal.core.seal.measure.facts import Measured
-    from waxseal.core.sound.lineup import LinedUp  # the window asks for the names of seals only
+    from waxseal.core.seal.measure.file_facts import Measured
+    from waxseal.core.sound.clap_finder import (
+        LinedUp,  # the window asks for the names of seals only
+    )
 
 __all__ = [
     "Checked",

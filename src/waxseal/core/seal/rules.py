@@ -13,11 +13,11 @@ from fractions import Fraction
 from waxseal.core.job.model import shape_words
 from waxseal.core.seal.expected import Expected, LightLevels
 from waxseal.core.seal.likeness import Likeness
-from waxseal.core.seal.measure.boxes import Track
-from waxseal.core.seal.measure.facts import Measured
+from waxseal.core.seal.measure.file_facts import Measured
+from waxseal.core.seal.measure.mp4_boxes import Track
+from waxseal.core.text_format import bytes_words, counted, numbered
 from waxseal.core.timing.ranges import write_frames
 from waxseal.core.timing.rates import rate_words
-from waxseal.core.words import bytes_words, counted, numbered
 
 __all__ = [
     "LOUDNESS_TOLERANCE",

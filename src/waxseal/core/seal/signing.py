@@ -24,8 +24,8 @@ from cryptography.hazmat.primitives.serialization import (
 
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.folders import settings_folder
-from waxseal.core.regular import open_regular
-from waxseal.core.words import plain
+from waxseal.core.safe_open import open_regular
+from waxseal.core.text_format import plain
 
 if TYPE_CHECKING:
     from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey

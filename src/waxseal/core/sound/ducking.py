@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.sample_types import Samples
 
 __all__ = ["Ducking"]
 

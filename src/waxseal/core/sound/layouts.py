@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from waxseal.core.errors import SoundError
-from waxseal.core.words import counted
+from waxseal.core.text_format import counted
 
 __all__ = ["LAYOUTS", "check_channels"]
 

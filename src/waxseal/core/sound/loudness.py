@@ -14,10 +14,10 @@ from av.error import FFmpegError
 
 from waxseal.core.errors import SoundError
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.files import probe_sound, read_blocks
 from waxseal.core.sound.layouts import LAYOUTS
-from waxseal.core.sound.samples import Samples
-from waxseal.core.words import plain
+from waxseal.core.sound.sample_types import Samples
+from waxseal.core.sound.sound_files import probe_sound, read_blocks
+from waxseal.core.text_format import plain
 
 __all__ = ["Loudness", "loudness_in", "loudness_of"]
 

@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.job.model import Curve
-from waxseal.core.sound.channels import mixing
+from waxseal.core.sound.channel_mixing import mixing
 from waxseal.core.sound.ducking import Ducking
-from waxseal.core.sound.heard import Heard, heard_sound, played
-from waxseal.core.sound.pieces import Piece, Slope, SoundPlan
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.mix_plan import Piece, Slope, SoundPlan
+from waxseal.core.sound.sample_types import Samples
+from waxseal.core.sound.sound_source import Heard, heard_sound, played
 
 __all__ = ["Mixer", "mix_blocks"]
 
@@ -36,7 +36,7 @@ def mix_blocks(plan: SoundPlan, block: int) -> Iterator[Samples]:
     if level.ceiling is None:
         yield from mixed
         return
-    from waxseal.core.sound.limiting import limited  # SciPy: only where it is needed
+    from waxseal.core.sound.limiter import limited  # SciPy: only where it is needed
 
     yield from blocks_of(limited(mixed, level.ceiling, plan.sample_rate), block)
 

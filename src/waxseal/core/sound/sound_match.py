@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.fft import irfft, next_fast_len, rfft
 
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.samples import Samples
+from waxseal.core.sound.sample_types import Samples
 
 __all__ = ["Fault", "SoundFault", "compare_sounds"]
 

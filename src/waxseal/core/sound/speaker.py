@@ -15,12 +15,12 @@ import numpy as np
 from av.error import FFmpegError
 
 from waxseal.core.errors import SoundError
-from waxseal.core.sound.meter import Levels, Meter
+from waxseal.core.sound.audio_devices import Outlet, SilentOutlet, open_outlet
+from waxseal.core.sound.level_meter import Levels, Meter
+from waxseal.core.sound.live_stretch import Stretching
 from waxseal.core.sound.mix import Mixer
-from waxseal.core.sound.outlets import Outlet, SilentOutlet, open_outlet
-from waxseal.core.sound.pieces import SoundPlan
-from waxseal.core.sound.samples import Samples
-from waxseal.core.sound.stretching import Stretching
+from waxseal.core.sound.mix_plan import SoundPlan
+from waxseal.core.sound.sample_types import Samples
 
 __all__ = ["Feed", "SharedMixer", "Speaker"]
 

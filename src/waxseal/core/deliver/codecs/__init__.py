@@ -5,13 +5,21 @@ from __future__ import annotations
 from waxseal.core.deliver.codecs.av1 import AV1
 from waxseal.core.deliver.codecs.codec import Codec, FrameFile, SoundCodec, StreamEncoder
 from waxseal.core.deliver.codecs.dnxhr import DNXHR
-from waxseal.core.deliver.codecs.exr import EXR
+from waxseal.core.deliver.codecs.exr_codec import EXR
 from waxseal.core.deliver.codecs.h264 import H264
 from waxseal.core.deliver.codecs.h265 import H265
 from waxseal.core.deliver.codecs.lossless import LOSSLESS
 from waxseal.core.deliver.codecs.mjpeg import MJPEG
 from waxseal.core.deliver.codecs.prores import PRORES, PRORES_4444
-from waxseal.core.deliver.codecs.stills import ANIMATED_PNG, DPX, JPEG, PNG, PNG_16, TIFF, TIFF_8
+from waxseal.core.deliver.codecs.still_codecs import (
+    ANIMATED_PNG,
+    DPX,
+    JPEG,
+    PNG,
+    PNG_16,
+    TIFF,
+    TIFF_8,
+)
 from waxseal.core.deliver.codecs.vp9 import VP9
 from waxseal.core.errors import JobError
 

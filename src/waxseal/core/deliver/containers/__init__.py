@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.containers.container import Container
-from waxseal.core.deliver.containers.frames import FRAMES
-from waxseal.core.deliver.containers.movies import MOVIES
+from waxseal.core.deliver.containers.frame_folder import FRAMES
+from waxseal.core.deliver.containers.movie_containers import MOVIES
 from waxseal.core.errors import JobError
 
 __all__ = ["CONTAINERS", "Container", "container_for"]

@@ -15,9 +15,9 @@ from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
-    from waxseal.core.deliver.form import Form
-    from waxseal.core.deliver.work import Work
-    from waxseal.core.seal.measure.facts import Look, Measured
+    from waxseal.core.deliver.encode_state import Work
+    from waxseal.core.deliver.resolved_format import Form
+    from waxseal.core.seal.measure.file_facts import Look, Measured
 
 __all__ = ["Container", "Measure", "Write"]
 

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from waxseal.core.errors import WrongUse
 from waxseal.core.seal.expected import LightLevels
-from waxseal.core.seal.mastering import write_mastering
+from waxseal.core.seal.mastering_check import write_mastering
 
 __all__ = ["state_light"]
 

@@ -9,10 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from waxseal.core.deliver.match.file import file_size, sound
-from waxseal.core.deliver.match.picture import alpha, colour, pixel_shape, size
-from waxseal.core.deliver.match.row import Matched, Row, State
-from waxseal.core.deliver.match.time import frames, has_guessed_rate, length, rate, sources_lacking
+from waxseal.core.deliver.match.file_rows import file_size, sound
+from waxseal.core.deliver.match.match_row import Matched, Row, State
+from waxseal.core.deliver.match.picture_rows import alpha, colour, pixel_shape, size
+from waxseal.core.deliver.match.time_rows import (
+    frames,
+    has_guessed_rate,
+    length,
+    rate,
+    sources_lacking,
+)
 from waxseal.core.job.model import Delivery
 from waxseal.core.plan.programme import Programme
 

@@ -19,14 +19,14 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.apart import use_helpers
-from waxseal.core.deliver.against import compared
-from waxseal.core.deliver.ahead import encode_ahead
-from waxseal.core.deliver.deliver import make_delivery
-from waxseal.core.deliver.predicting import predicted
-from waxseal.core.deliver.process.words import GO_ON, HOLD, Before
-from waxseal.core.deliver.work import Who
-from waxseal.core.job.file import read_job
+from waxseal.core.deliver.compare_file import compared
+from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.encode_available import encode_ahead
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.prediction import predicted
+from waxseal.core.deliver.process.worker_messages import GO_ON, HOLD, Before
+from waxseal.core.helpers import use_helpers
+from waxseal.core.job.job_file import read_job
 from waxseal.core.job.model import Outcome
 from waxseal.core.library_output import silence_libraries
 from waxseal.core.picture.kernel_cache import ready_kernels

@@ -1,4 +1,4 @@
-"""What encodes segments: the protocol, and threads of this process. Others: see `cluster`."""
+"""What encodes segments: the protocol, and threads here. Others: see `cluster_backend`."""
 
 from __future__ import annotations
 
@@ -8,10 +8,10 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Protocol
 
 from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.form import Form
-from waxseal.core.deliver.segments.cutting import Piece
-from waxseal.core.deliver.segments.file import Segment
-from waxseal.core.deliver.work import Who
+from waxseal.core.deliver.encode_state import Who
+from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.segments.segment_cuts import Piece
+from waxseal.core.deliver.segments.segment_file import Segment
 
 if TYPE_CHECKING:
     pass

@@ -13,7 +13,7 @@ from pydantic import Field, field_validator, model_validator
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
-from waxseal.core.deliver.specs.filling import FIELDS, fill
+from waxseal.core.deliver.specs.name_pattern import FIELDS, fill
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.model import (
@@ -29,9 +29,9 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
+from waxseal.core.text_format import bytes_words, numbered
 from waxseal.core.timing.rates import parse_rate, rate_words
 from waxseal.core.timing.timecode import StartTimecode
-from waxseal.core.words import bytes_words, numbered
 
 __all__ = ["Purpose", "SoundWish", "Spec"]
 
@@ -63,7 +63,7 @@ class Spec(Value):
     sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
     sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
     harm are refused. mastering: the display that it is said to be judged on.
-    channels: of the sound. naming: of its files, see `filling.fill`.
+    channels: of the sound. naming: of its files, see `name_pattern.fill`.
     """
 
     name: str = Field(min_length=1, max_length=100)

@@ -2,7 +2,7 @@
 
 Two small reads a file, so that thousands can be looked at while they arrive.
 A frequent format has a module with `read_header(file, size_bytes) -> Header`,
-the rest share `others`; each raises Broken with the rest of a sentence when
+the rest share `other_headers`; each raises Broken with the rest of a sentence when
 the file is not whole. Blocks full of zeros are not found here: that takes a
 decoder (see frames.reading).
 """
@@ -15,20 +15,26 @@ from pathlib import Path
 from typing import BinaryIO
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.headers import exr, jpeg, others, png, tiff
+from waxseal.core.frames.headers import (
+    exr_header,
+    jpeg_header,
+    other_headers,
+    png_header,
+    tiff_header,
+)
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
-from waxseal.core.regular import open_regular
+from waxseal.core.safe_open import open_regular
 
 __all__ = ["FORMATS", "Format", "Header", "look"]
 
 READERS = (
-    (b"\x76\x2f\x31\x01", exr.read_header),
-    (b"\x89PNG\r\n\x1a\n", png.read_header),
-    (b"\xff\xd8\xff", jpeg.read_header),
-    (b"II*\0", tiff.read_header),
-    (b"MM\0*", tiff.read_header),
-    (b"II+\0", tiff.read_header),
-    (b"MM\0+", tiff.read_header),
+    (b"\x76\x2f\x31\x01", exr_header.read_header),
+    (b"\x89PNG\r\n\x1a\n", png_header.read_header),
+    (b"\xff\xd8\xff", jpeg_header.read_header),
+    (b"II*\0", tiff_header.read_header),
+    (b"MM\0*", tiff_header.read_header),
+    (b"II+\0", tiff_header.read_header),
+    (b"MM\0+", tiff_header.read_header),
 )
 
 LARGEST_PIXELS = 16_384 * 16_384
@@ -76,12 +82,12 @@ def look(path: Path, frame: int | None = None) -> Header:
 
 def read_header(file: BinaryIO, path: Path, size_bytes: int) -> Header:
     """By the file's content; raises Broken."""
-    magic = file.read(others.LONGEST_MAGIC)
+    magic = file.read(other_headers.LONGEST_MAGIC)
     for start, read in READERS:
         if magic.startswith(start):
             file.seek(0)
             return read(file, size_bytes)
-    kind = others.format_of(magic, path.suffix)
+    kind = other_headers.format_of(magic, path.suffix)
     if kind is None:
         raise Broken(f"no picture: its content is none of {FORMATS}")
-    return others.read_header(path, kind, magic, size_bytes)
+    return other_headers.read_header(path, kind, magic, size_bytes)

@@ -7,7 +7,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.headers.stated import Stated
+from waxseal.core.frames.headers.colour_metadata import Stated
 from waxseal.core.job.model import Alpha, Chromaticities, Part
 
 __all__ = ["Broken", "Format", "Header", "Incomplete", "NotRead"]

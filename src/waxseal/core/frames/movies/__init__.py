@@ -15,9 +15,9 @@ from av.error import FFmpegError
 from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.movies.facts import MovieFacts
-from waxseal.core.frames.movies.pixels import rgb_of
-from waxseal.core.frames.movies.reader import reader_of
+from waxseal.core.frames.movies.movie_facts import MovieFacts
+from waxseal.core.frames.movies.movie_pixels import rgb_of
+from waxseal.core.frames.movies.movie_reader import reader_of
 
 __all__ = ["MovieFacts", "movie_facts", "read_movie_frame"]
 

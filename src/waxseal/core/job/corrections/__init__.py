@@ -10,7 +10,7 @@ from typing import Annotated, get_args
 
 from pydantic import Field
 
-from waxseal.core.job.corrections.colour import (
+from waxseal.core.job.corrections.colour_corrections import (
     LUTS,
     Balance,
     Cdl,

@@ -10,7 +10,7 @@ from typing_extensions import override
 from waxseal.core.job.corrections.correction import Corrects, Moment
 from waxseal.core.job.corrections.fields import ColourField, FieldOf, Number, SourceField
 from waxseal.core.job.passes import PassKind
-from waxseal.core.job.reading import HexColour
+from waxseal.core.job.reading_settings import HexColour
 
 __all__ = ["Border", "Grain", "Haze", "Sharpen", "Soften", "Vignette"]
 

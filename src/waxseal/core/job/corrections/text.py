@@ -19,7 +19,7 @@ from waxseal.core.job.corrections.fields import (
     Words,
 )
 from waxseal.core.job.paths import PathText
-from waxseal.core.job.reading import HexColour
+from waxseal.core.job.reading_settings import HexColour
 from waxseal.core.timing.timecode import to_timecode
 
 __all__ = ["Text", "TextPlace"]

@@ -6,14 +6,15 @@ undo shows.
 
 from __future__ import annotations
 
-from waxseal.core.job.edits.deliveries import (
+from waxseal.core.job.edits.delivery_edits import (
     add_delivery,
     change_delivery,
     move_delivery,
     record_outcome,
     remove_delivery,
 )
-from waxseal.core.job.edits.finishes import (
+from waxseal.core.job.edits.edit_tools import Edit
+from waxseal.core.job.edits.finish_edits import (
     REEL,
     add_text,
     change_colourway,
@@ -26,7 +27,7 @@ from waxseal.core.job.edits.finishes import (
     switch_finish,
     without_finishes,
 )
-from waxseal.core.job.edits.laid import (
+from waxseal.core.job.edits.laid_edits import (
     change_overlay,
     change_placing,
     change_timing,
@@ -38,8 +39,7 @@ from waxseal.core.job.edits.laid import (
     set_length,
     set_subject,
 )
-from waxseal.core.job.edits.parts import Edit
-from waxseal.core.job.edits.readings import (
+from waxseal.core.job.edits.reading_edits import (
     change_reading,
     confirm_rates,
     conform,
@@ -53,7 +53,7 @@ from waxseal.core.job.edits.readings import (
     set_range,
     set_rate,
 )
-from waxseal.core.job.edits.reel import (
+from waxseal.core.job.edits.reel_edits import (
     change_join,
     join_all,
     join_shot,
@@ -69,7 +69,7 @@ from waxseal.core.job.edits.reel import (
     trim_head,
     trim_tail,
 )
-from waxseal.core.job.edits.sounds import (
+from waxseal.core.job.edits.sound_edits import (
     accept_sound,
     bind_sound,
     change_sound,
@@ -78,14 +78,14 @@ from waxseal.core.job.edits.sounds import (
     renew_sounds,
     with_own_sounds,
 )
-from waxseal.core.job.edits.sources import (
+from waxseal.core.job.edits.source_edits import (
     add_sources,
     refresh_sources,
     relink,
     remove_source,
     take_in,
 )
-from waxseal.core.job.edits.stacks import (
+from waxseal.core.job.edits.stack_edits import (
     add_pass,
     change_pass,
     make_stack,

@@ -6,14 +6,14 @@ from pathlib import Path
 
 import PyOpenColorIO as ocio
 
+from waxseal.core.atomic_write import save_safely
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.values import change
-from waxseal.core.picture.colour.files import FAILURES, take_file
-from waxseal.core.picture.colour.spaces import built_in
+from waxseal.core.picture.colour.colour_spaces import built_in
+from waxseal.core.picture.colour.lut_files import FAILURES, take_file
 from waxseal.core.picture.finish.grading import cdl
 from waxseal.core.plan.filestates import state_of
-from waxseal.core.safely import save_safely
 
 __all__ = ["read_cdl", "write_cdl"]
 

@@ -26,10 +26,10 @@ from waxseal.core.job.corrections import (
     Saturation,
     Values,
 )
+from waxseal.core.picture.alpha_transforms import transform_premultiplied
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.clear import transform_premultiplied
-from waxseal.core.picture.colour.files import take_file
-from waxseal.core.picture.colour.spaces import Process, curve, forgetful, make_process
+from waxseal.core.picture.colour.colour_spaces import Process, curve, forgetful, make_process
+from waxseal.core.picture.colour.lut_files import take_file
 from waxseal.core.plan.filestates import FileState
 
 __all__ = ["balance_gains", "grade", "lut_process"]

@@ -8,7 +8,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Codes, Integers, Light
-from waxseal.core.picture.colour.curves import BITS_LOW, BITS_ROUND, BITS_SHIFT, DARKEST, Table
+from waxseal.core.picture.colour.transfer_tables import (
+    BITS_LOW,
+    BITS_ROUND,
+    BITS_SHIFT,
+    DARKEST,
+    Table,
+)
 from waxseal.core.picture.kernels.compiling import compiled, inlined
 from waxseal.core.picture.kernels.constants import (
     BLUE,

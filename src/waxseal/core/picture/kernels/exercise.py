@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture import kernels
-from waxseal.core.picture.colour.displayvalues import in_display_values
+from waxseal.core.picture.colour.display_values import in_display_values
 from waxseal.core.picture.kernels.stored_picture import Stored
-from waxseal.core.picture.scaling import weights
+from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
 __all__ = ["compile_kernels"]

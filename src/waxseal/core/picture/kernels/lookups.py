@@ -18,7 +18,7 @@ from waxseal.core.picture.kernels.constants import (
 )
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.colour.displayvalues import Curve
+    from waxseal.core.picture.colour.display_values import Curve
 
 __all__ = ["bend", "look_up", "to_indexes"]
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels.compiling import compiled, inlined
-from waxseal.core.picture.scaling import Weights
+from waxseal.core.picture.scale_weights import Weights
 
 __all__ = ["resample"]
 

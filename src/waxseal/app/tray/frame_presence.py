@@ -1,0 +1,69 @@
+"""The presence line: every frame of a range as a sliver, so that a hole is seen where it is."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter, QPaintEvent
+from typing_extensions import override
+
+from waxseal.app.look.accessibility import Drawn
+from waxseal.app.look.palette import current
+from waxseal.core.job.model import Sequence
+from waxseal.core.timing.ranges import write_frames
+
+__all__ = ["PresenceLine"]
+
+TALL = 7
+THINNEST = 2.0  # pixels: a single hole among thousands is still seen
+
+
+class PresenceLine(Drawn):
+    def __init__(self, sequence: Sequence) -> None:
+        super().__init__()
+        self.setFixedHeight(TALL)
+        self.show_sequence(sequence)
+
+    def show_sequence(self, sequence: Sequence) -> None:
+        self._sequence = sequence
+        gone = write_frames(sequence.to_rerender)
+        there = str(sequence.range)
+        self.setToolTip(f"{there}: {gone} " + self.tr("to re-render") if gone else there)
+        self.setAccessibleName(self.toolTip())
+        self.update()
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        palette, files = current(), self._sequence.files
+        first, count = self._sequence.range.first, self._sequence.range.count
+        step = self.width() / count
+        gap = min(1.0, step / 3) if step >= 2 else 0.0
+        damaged = frozenset(self._sequence.damaged)
+        not_read = self._sequence.not_read
+        with QPainter(self) as painter:
+            if gap:
+                for run_first, run_last in files.runs:
+                    for frame in range(run_first, run_last + 1):
+                        sliver = QRectF((frame - first) * step, 0, step - gap, TALL)
+                        painter.fillRect(sliver, palette.colour("good"))
+            else:
+                for run_first, run_last in files.runs:
+                    run = QRectF(
+                        (run_first - first) * step, 0, (run_last - run_first + 1) * step, TALL
+                    )
+                    painter.fillRect(run, palette.colour("good"))
+            for run_first, run_last in self._sequence.missing.runs:
+                pieces = range(run_first, run_last + 1) if gap else (run_first,)
+                wide = step - gap if gap else step * (run_last - run_first + 1)
+                for frame in pieces:
+                    hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
+                    painter.fillRect(hole, palette.colour("raised"))
+                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))
+            for frame in self._sequence.unreadable:
+                hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
+                painter.fillRect(hole, palette.colour("raised"))
+                if frame in damaged:
+                    painter.fillRect(hole, palette.colour("accent"))
+                elif frame in not_read:
+                    painter.fillRect(hole, palette.colour("heed"))
+                else:  # still arriving
+                    painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))
