@@ -189,7 +189,7 @@ def test_a_full_disk_is_said_and_nothing_is_left(job: Job, monkeypatch: pytest.M
     def full(*_args: object, **_more: object) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("waxseal.core.frames.frame_writer.write_light", full)
+    monkeypatch.setattr("waxseal.core.deliver.codecs.exr_codec.write_light", full)
     before = sorted(Path(job.deliveries[0].folder).iterdir())
     outcome = delivered(job)
     assert outcome.reasons[0].startswith("The disk is full")
@@ -206,7 +206,7 @@ def test_a_frame_that_changed_on_its_way_to_the_disk_is_refused(
             values = values + np.float16(0.01)
         write(path, values, **rest)
 
-    monkeypatch.setattr("waxseal.core.frames.frame_writer.write_light", wrongly)
+    monkeypatch.setattr("waxseal.core.deliver.codecs.exr_codec.write_light", wrongly)
     outcome = delivered(job)
     assert outcome.state is DeliveryState.REFUSED
     assert outcome.reasons == (
