@@ -38,7 +38,7 @@ def table() -> str:
             limits.append(f"sound {one.sound}")
         alpha = "–" if one.alpha is Alpha.NONE else one.alpha.value
         lines.append(
-            f"| {one.name} | {one.purpose} | {one.codec}, {one.container_name} | {sizes} "
+            f"| {one.name} | {one.purpose.label} | {one.codec}, {one.container_name} | {sizes} "
             f"| {alpha} | {'; '.join(limits) or '–'} |"
         )
     return "\n".join(lines) + "\n"

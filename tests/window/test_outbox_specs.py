@@ -83,7 +83,7 @@ def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(
     qtbot.waitUntil(lambda: any("loses" in one.text() for one in actions), timeout=PATIENCE)
     words = [one.text() for one in actions if not one.isSeparator()]
     titles = [one for one in words if one.isupper()]
-    assert titles == ["TO BE LOOKED AT", "UNDER A SIZE", "TO BE EDITED ON", "FRAMES", "TO BE KEPT"]
+    assert titles == ["VIEWING", "SIZE-LIMITED", "EDITING", "FRAMES", "ARCHIVE"]
     by_name = dict(one.split("\t") for one in words if "\t" in one)
     assert by_name["wide web 1080p"] == "H.264 · MP4 · 1920 × 1080 · −14 LUFS · loses alpha"
     assert "loses" not in by_name["overlay with alpha"]
@@ -97,7 +97,7 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     shown = texts(card)
     assert "square feed · 1080 × 1080" in shown
     assert "320 × 180 → 1080 × 1080" in shown
-    assert "the reel fills: 420 px lost each left and right" in shown
+    assert "the reel fills: 420 px cropped each left and right" in shown
     assert "H.264 carries none" in shown
     # What is said is decided where it stands.
     press(button(card, "confirm 24"))
@@ -133,7 +133,7 @@ def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:
     delivery, card = add(clear, "overlay with alpha")
     press(button(card, "Settings"))
     choose(choice(card, "alpha"), "filled with the ground")
-    assert "what is clear shows the ground" in texts(card)
+    assert "transparent areas show the ground" in texts(card)
     press(button(card, "keep the alpha"))
     assert clear.desk.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
     choose(choice(card, "container"), "MKV")

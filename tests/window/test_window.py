@@ -388,7 +388,7 @@ def test_every_frame_is_looked_at_closely_by_itself(
     drop(window, qtbot, frames)
     card = window.tray.card("s1")
     assert card is not None
-    assert "look at 1" in texts(card)
+    assert "1 to check" in texts(card)
     press(card)
     assert "all black, where its neighbours are not" in texts(card)
     press(button(card, "5"))

@@ -50,7 +50,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("relink", "Find &moved files…", None),
             ("watch", "&Watch the folders", None),
             ("deep", "Look cl&osely: decode every frame", "F9"),
-            ("habits", "This job's &habits", "Ctrl+H"),
+            ("habits", "Job &defaults", "Ctrl+H"),
             ("flip alpha", "Fli&p the alpha reading", "A"),
             LINE,
             ("save lists", "Sa&ve all re-render lists…", None),
@@ -72,7 +72,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             LINE,
             ("mark head", "&Mark in here", "["),
             ("mark tail", "Mark ou&t here", "]"),
-            ("unmark", "Take the mark a&way", "Ctrl+["),
+            ("unmark", "Clear &in and out", "Ctrl+["),
             LINE,
             ("ground", "G&round colour…", None),
             ("reel", "&Colour and finish", "C"),
@@ -94,7 +94,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
     (
         "&View",
         (
-            ("fit", "As large as there is r&oom", "Ctrl+0"),
+            ("fit", "Fit t&o window", "Ctrl+0"),
             ("half", "At &50 %", "Ctrl+5"),
             ("one", "At &100 %", "Ctrl+1"),
             ("two", "At &200 %", "Ctrl+2"),

@@ -22,7 +22,6 @@ from waxseal.app.window_settings import Settings
 from waxseal.core.folders import has_screen
 from waxseal.core.helpers import use_helpers
 from waxseal.core.private_folder import folder_troubles
-from waxseal.core.text_format import plain
 
 __all__ = ["HELPERS_NICE", "SWITCH_S", "make_application", "open_window", "show"]
 
@@ -68,10 +67,6 @@ def open_window(paths: list[Path]) -> int:
             "demo --headless work without one: see waxseal --help.\n"
         )
         return 2
-    for path in paths:
-        if not path.exists():
-            sys.stderr.write(f"{plain(path)} is not there.\n")
-            return 2
     settings = QSettings("waxseal", "waxseal")
     app = make_application(Settings(settings).look)
     use_helpers(nice=HELPERS_NICE)

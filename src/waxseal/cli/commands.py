@@ -24,14 +24,24 @@ __all__ = ["app"]
 
 app = typer.Typer(
     name="waxseal",
-    help="Rendered frame sequences in, checked and sealed delivery videos out.\n\n"
-    "Without a command, waxseal [PATH…] opens the window with a job, folders or frames.",
     no_args_is_help=False,
     add_completion=False,
-    rich_markup_mode=None,
+    rich_markup_mode="markdown",
     pretty_exceptions_enable=False,
 )
 Json = options.Json
+
+
+@app.callback()
+def about(
+    version: Annotated[  # answered before any command is read, see `main`
+        bool, typer.Option("--version", help="Show the version and exit.")
+    ] = False,
+) -> None:
+    """Rendered frame sequences in, checked and sealed delivery videos out.
+
+    Without a command, waxseal [PATH…] opens the window with a job, folders or frames.
+    """
 
 
 @app.command()
@@ -54,7 +64,7 @@ def scan(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """What is there: sequences, ranges, health, and what has to be rendered again."""
+    """List sequences, their ranges and findings, and what has to be rendered again."""
 
     def work() -> int:
         from waxseal.cli.scan_command import Form, Wishes, run_scan
@@ -88,7 +98,7 @@ def new(
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
-    """A job with these sources, on the reel in order, and a delivery for each --spec."""
+    """Create a job from sources, with a delivery for each --spec."""
 
     def work() -> int:
         from waxseal.cli.assemble_order import parse_join
@@ -125,7 +135,7 @@ def show(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """A job, its reel, and what will happen to each of its deliveries."""
+    """Show a job, its reel, and what each delivery changes."""
 
     def work() -> int:
         from waxseal.cli.job_commands import run_show
@@ -162,7 +172,7 @@ def deliver(
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
-    """Make what is in a job's outbox, one after the other."""
+    """Make the deliveries of a job, one after the other."""
 
     def work() -> int:
         from waxseal.cli.job_commands import DeliverWishes, run_deliver
@@ -192,7 +202,7 @@ def specs(
     name: Annotated[str | None, typer.Argument(metavar="[NAME]")] = None,
     as_json: Json = False,
 ) -> None:
-    """The spec book: what destinations take; with a name, that spec as its file."""
+    """List the spec book; with a name, print that spec."""
     from waxseal.cli.specs_command import run_specs
 
     finish(lambda: run_specs(name, as_json=as_json), as_json=as_json)
@@ -301,7 +311,7 @@ def key(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """The key that your seals are signed with: what others need to know of it."""
+    """Show the key that signs your seals, for others to check them."""
     from waxseal.cli.key_command import run_key
 
     finish(lambda: run_key(make=make, as_json=as_json), as_json=as_json)
@@ -314,7 +324,7 @@ def demo(
     ] = False,
     as_json: Json = False,
 ) -> None:
-    """Make and open the demo job; without a screen, deliver it and say where the files are."""
+    """Make and open the demo job; without a screen, deliver it."""
     from waxseal.cli.demo_command import run_demo
 
     finish(lambda: run_demo(headless=headless, as_json=as_json), as_json=as_json)

@@ -26,7 +26,7 @@ from waxseal.cli.terminal import (
 from waxseal.cli.when_complete import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_settings import film_keys
+from waxseal.core.deliver.delivery_settings import film_keys, reel_key_of
 from waxseal.core.deliver.each_shot import each_shot
 from waxseal.core.deliver.match import Row, State, match
 from waxseal.core.deliver.output_path import keys_of, path_of
@@ -406,4 +406,6 @@ def is_made(job: Job, delivery: Delivery, token: CancelToken) -> bool:
         return False
     planned = programme(job)
     key = film_keys(planned, [delivery])[delivery.id]
-    return is_still_sealed(delivery, reel_key=planned.key, film_key=key, token=token)
+    return is_still_sealed(
+        delivery, reel_key=reel_key_of(planned, delivery), film_key=key, token=token
+    )

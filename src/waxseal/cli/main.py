@@ -26,6 +26,10 @@ def main() -> None:
     if words and words[0].startswith("-"):
         say(f"“{words[0]}” is not known here: see waxseal --help.")
         sys.exit(WRONG)
+    gone = next((word for word in words if not Path(word).exists()), None)
+    if gone is not None:
+        say(f"“{gone}” is neither a command nor a file that is there: see waxseal --help.")
+        sys.exit(WRONG)
     from waxseal.app.start_window import open_window  # Qt: only where there is a window
 
     sys.exit(open_window([Path(word) for word in words]))

@@ -56,122 +56,167 @@ __all__ = [
 ]
 
 
-def text(name: str, words: str) -> typer.models.OptionInfo:
-    option: typer.models.OptionInfo = typer.Option(f"--{name}", help=words)
+# The groups of `assemble --help`.
+FRAMES, PICTURE, SOUND, FILE, SIZE = "Frames", "Picture", "Sound", "File", "Size and quality"
+
+
+def text(name: str, words: str, group: str | None = None) -> typer.models.OptionInfo:
+    option: typer.models.OptionInfo = typer.Option(f"--{name}", help=words, rich_help_panel=group)
     return option
 
 
 Json = Annotated[bool, typer.Option("--json", help="One machine-readable answer on stdout.")]
 Frames = Annotated[Path, typer.Argument(metavar="PATH", help="A folder, or a frame.")]
-Out = Annotated[Path, typer.Option("--out", help="The file to make.", metavar="FILE")]
-Rate = Annotated[str | None, text("rate", "The rate the frames are read at: 24, 24000/1001.")]
-ToRate = Annotated[str | None, text("to-rate", "The file's rate; frames repeat or drop.")]
-Size = Annotated[str | None, text("size", "The file's size: 1920x1080.")]
-Framing = Annotated[str, text("framing", "fit, fill, stretch or actual, in another size.")]
-Range = Annotated[str | None, text("range", "Frames of the result, from 1, as 1-48.")]
+Out = Annotated[
+    Path, typer.Option("--out", help="The file to make.", metavar="FILE", rich_help_panel=FILE)
+]
+Rate = Annotated[str | None, text("rate", "Frame rate of the sources: 24, 24000/1001.", FRAMES)]
+ToRate = Annotated[
+    str | None, text("to-rate", "Frame rate of the file: frames repeat or drop.", FILE)
+]
+Size = Annotated[str | None, text("size", "Size of the file: 1920x1080.", PICTURE)]
+Framing = Annotated[
+    str,
+    text(
+        "framing", "How frames of another size are placed: fit, fill, stretch or actual.", PICTURE
+    ),
+]
+Range = Annotated[
+    str | None, text("range", "Reel frames to deliver, counted from 1: 1-48.", FRAMES)
+]
 FilesFrames = Annotated[
-    str | None, text("frames", "Instead of --range: in the files' own numbers, as 1001-1048.")
+    str | None,
+    text("frames", "The same as --range, in the numbers of the files: 1001-1048.", FRAMES),
 ]
 Expect = Annotated[
-    str | None, text("expect", "The frames that should be there: what is missing is refused.")
+    str | None,
+    text(
+        "expect", "Frames that have to be there: if one is missing, nothing is delivered.", FRAMES
+    ),
 ]
-Reverse = Annotated[bool, text("reverse", "Last frame first.")]
+Reverse = Annotated[bool, text("reverse", "Play the frames backwards.", FRAMES)]
 Quality = Annotated[
     str | None,
-    text("quality", "draft, good, high, master, or the codec's own figure; high if left out."),
+    text("quality", "draft, good, high, master, or a number of the codec (default: high).", SIZE),
 ]
-Bitrate = Annotated[str | None, text("bitrate", "Instead of a quality: 5M, 800k.")]
+Bitrate = Annotated[str | None, text("bitrate", "Bitrate, in place of a quality: 5M, 800k.", SIZE)]
 Sounds = Annotated[
     list[str] | None,
     typer.Option(
         "--sound",
         metavar="FILE[@FRAME][-3dB]",
-        help="A sound, from the reel's start or a frame of it, by a gain; more than once.",
+        help="Sound, from the start of the reel or from FRAME, louder or softer. Can be repeated.",
+        rich_help_panel=SOUND,
     ),
 ]
 AcceptDamagedSound = Annotated[
-    bool, text("accept-damaged-sound", "Use sounds that are cut short or damaged.")
+    bool, text("accept-damaged-sound", "Use sounds that are cut short or damaged.", SOUND)
 ]
 ReversedSound = Annotated[
     str | None,
-    text("reversed-sound", "What the sound of frames that run backwards does: turned, left out."),
+    text("reversed-sound", "Sound of frames that run backwards: turned, or 'left out'.", SOUND),
 ]
-NoSound = Annotated[bool, text("no-sound", "Leave out the sound beside the frames.")]
+NoSound = Annotated[bool, text("no-sound", "Leave out the sound beside the frames.", SOUND)]
 StandIn = Annotated[
-    str, text("stand-in", "For frames that are missing: stop, hold, nearest, black.")
+    str, text("stand-in", "In place of missing frames: stop, hold, nearest, black.", FRAMES)
 ]
 JoinBy = Annotated[
     str,
-    text("join", "How shots meet: cut, dissolve 12, dip 24, dip 24 white; in frames."),
+    text("join", "Joins between shots, in frames: cut, dissolve 12, dip 24, dip 24 white.", FRAMES),
 ]
-Ground = Annotated[str, text("ground", "Behind the picture: #rrggbb, black, white, grey.")]
+Ground = Annotated[str, text("ground", "Background colour: #rrggbb, black, white, grey.", PICTURE)]
 Colour = Annotated[
-    str | None, text("colour", "How frames are read: linear, sRGB, ACEScg, … or an OCIO space.")
+    str | None,
+    text(
+        "colour",
+        "Colour space of the frames: linear, sRGB, ACEScg, …, or a space of the OCIO config.",
+        PICTURE,
+    ),
 ]
 Config = Annotated[
-    Path | None, text("config", "An OCIO config; else that of OCIO, else the built-in one.")
+    Path | None, text("config", "OCIO config file (default: $OCIO, then built-in).", PICTURE)
 ]
 TakenAs = Annotated[
     str | None,
-    text("taken-as", "scene (goes through the view) or graphics (after it); else by the colour."),
+    text(
+        "taken-as", "Treat frames as scene (through the view) or as graphics (after it).", PICTURE
+    ),
 ]
 GraphicsWhite = Annotated[
-    str, text("graphics-white", "The white of graphics in PQ and HLG: 203 or 100 cd/m².")
+    str, text("graphics-white", "White of graphics in PQ and HLG: 203 or 100 cd/m².", PICTURE)
 ]
-View = Annotated[str, text("view", "plain, ACES SDR or ACES HDR: how light is shown.")]
+View = Annotated[str, text("view", "View transform: plain, ACES SDR or ACES HDR.", PICTURE)]
 Codec = Annotated[
     str | None,
-    text("codec", "H.264 (if left out), ProRes 4444, PNG, EXR, …; the guide names all."),
+    text("codec", "H.264 (default), ProRes 4444, PNG, EXR, …; the guide lists all.", FILE),
 ]
 Container = Annotated[
-    str | None, text("container", "MP4, MOV, MKV, WebM, AVI, MXF; else by the file's name.")
+    str | None,
+    text("container", "MP4, MOV, MKV, WebM, AVI, MXF (default: from the file name).", FILE),
 ]
 Alpha = Annotated[
-    str | None, text("alpha", "straight or premultiplied, where the codec keeps alpha; or none.")
+    str | None, text("alpha", "straight, premultiplied or none, if the codec keeps alpha.", FILE)
 ]
-Spec = Annotated[str | None, text("spec", "Of the spec book: what the destination takes.")]
-CheckSpec = Annotated[str | None, text("spec", "Say what this spec does not take of a file.")]
-Specs = Annotated[list[str] | None, text("spec", "Of the spec book; a delivery for each.")]
-Only = Annotated[list[str] | None, text("only", "A delivery's name, or its spec's.")]
+Spec = Annotated[
+    str | None, text("spec", "Spec from the spec book: the settings of a destination.", FILE)
+]
+CheckSpec = Annotated[str | None, text("spec", "Compare the file with this spec.")]
+Specs = Annotated[
+    list[str] | None, text("spec", "Spec from the spec book. Can be repeated: a delivery for each.")
+]
+Only = Annotated[list[str] | None, text("only", "Name of a delivery, or of its spec.")]
 SoundCodec = Annotated[
-    str | None, text("sound-codec", "AAC, Opus, FLAC, “PCM, 24 bits”, … where the file carries it.")
+    str | None,
+    text("sound-codec", "AAC, Opus, FLAC, “PCM, 24 bits”, …, if the container takes it.", SOUND),
 ]
 SoundChannels = Annotated[
-    str | None, text("sound-channels", "mono, stereo or 5.1; as the sounds are if left out.")
+    str | None, text("sound-channels", "mono, stereo or 5.1 (default: like the sounds).", SOUND)
 ]
-SoundBitrate = Annotated[
-    str | None, text("sound-bitrate", "Of AAC or Opus: 96k. The codec's usual if left out.")
+SoundBitrate = Annotated[str | None, text("sound-bitrate", "Bitrate of AAC or Opus: 96k.", SOUND)]
+Loudness = Annotated[str | None, text("loudness", "Loudness of the sound in LUFS: -14.", SOUND)]
+TruePeak = Annotated[str | None, text("true-peak", "Highest true peak in dBTP: -1.", SOUND)]
+Timecode = Annotated[
+    str | None, text("timecode", "Timecode of the first frame: 01:00:00:00.", FILE)
 ]
-Loudness = Annotated[str | None, text("loudness", "The sound is made as loud, in LUFS: -14.")]
-TruePeak = Annotated[str | None, text("true-peak", "Peaks are held under it, in dBTP: -1.")]
-Timecode = Annotated[str | None, text("timecode", "Of the file's first frame: 01:00:00:00.")]
 Mastering = Annotated[
-    str | None, text("mastering", "The display it was judged on, of BT.2020 PQ: P3 1000 0.005.")
+    str | None, text("mastering", "Mastering display, with BT.2020 PQ: P3 1000 0.005.", FILE)
 ]
 PixelShape = Annotated[
-    str | None, text("pixel-shape", "The shape of the file's pixels, width to height: 64:45.")
+    str | None, text("pixel-shape", "Pixel aspect ratio of the file: 64:45.", PICTURE)
 ]
-MaxSize = Annotated[str | None, text("max-size", "A larger file is refused: 8MB.")]
+MaxSize = Annotated[
+    str | None,
+    text(
+        "max-size",
+        "Keep the file below this size: 8MB. The quality is lowered until it fits.",
+        SIZE,
+    ),
+]
 Space = Annotated[
     str | None,
     text(
         "space",
-        "What the codes mean: sRGB (if left out), BT.709, Display P3; "
+        "Colour space of the file: sRGB (default), BT.709, Display P3; "
         "with H.265 BT.2020 PQ or HLG.",
+        FILE,
     ),
 ]
-Exposure = Annotated[float, text("exposure", "Stops, in scene-linear light.")]
-Gamma = Annotated[float, text("gamma", "Above 1 is lighter.")]
-Lut = Annotated[Path | None, text("lut", "A look: a LUT on display-encoded values.")]
-BurnIn = Annotated[str | None, text("burn-in", "Text: {name} {frame} {timecode} …")]
-DropFrame = Annotated[bool, text("drop-frame", "Count timecode by drop-frame at 29.97 and 59.94.")]
-Between = Annotated[str, text("between", "At another rate: nearest, blend or motion.")]
+Exposure = Annotated[float, text("exposure", "Exposure in stops.", PICTURE)]
+Gamma = Annotated[float, text("gamma", "Gamma: above 1 is lighter.", PICTURE)]
+Lut = Annotated[Path | None, text("lut", "LUT file, applied to display values.", PICTURE)]
+BurnIn = Annotated[
+    str | None, text("burn-in", "Text burnt into the picture: {name} {frame} {timecode} …", PICTURE)
+]
+DropFrame = Annotated[bool, text("drop-frame", "Drop-frame timecode, at 29.97 and 59.94.", FILE)]
+Between = Annotated[
+    str, text("between", "Frames between two at another rate: nearest, blend or motion.", PICTURE)
+]
 Part = Annotated[
     str | None,
-    text("part", "Which picture of files that hold several: the name of a layer or a part."),
+    text("part", "Layer or part to read, if files have several.", FRAMES),
 ]
-Passes = Annotated[bool, text("passes", "Put the passes of shots together.")]
+Passes = Annotated[bool, text("passes", "Combine the passes of each shot.", FRAMES)]
 AcceptGuesses = Annotated[
-    bool, text("accept-guesses", "A rate or a layer that is a guess is no finding.")
+    bool, text("accept-guesses", "Accept guessed frame rates and layers.", FRAMES)
 ]
-Overwrite = Annotated[bool, text("overwrite", "Replace a file of that name.")]
+Overwrite = Annotated[bool, text("overwrite", "Replace an existing file.", FILE)]

@@ -27,7 +27,7 @@ def run_specs(name: str | None, *, as_json: bool) -> int:
         for purpose in Purpose:
             specs = [one for one in book if one.purpose is purpose]
             if specs:
-                tell(purpose)
+                tell(purpose.label)
             for one in specs:
                 tell(f"  {one.name:<22} {' · '.join(one.gives())}")
     return FINDINGS if book.troubles else DONE

@@ -18,6 +18,7 @@ from tests.making import cut, gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver import delivery_run
 from waxseal.core.deliver.containers.movie_writer import MovieWriter as Writer
 from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.delivery_settings import reel_key_of
 from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.preflight import preflight
 from waxseal.core.deliver.process.worker_process import EncodingProcess
@@ -38,6 +39,7 @@ from waxseal.core.job.edits import (
     set_reel_rate,
     set_reel_size,
 )
+from waxseal.core.job.edits.edit_tools import with_reel
 from waxseal.core.job.model import (
     Bitrate,
     Colour,
@@ -388,6 +390,16 @@ def test_a_frame_that_is_replaced_while_it_is_checked_is_said(job: Job, tmp_path
     assert not is_still_sealed(
         delivery, reel_key=planned.key, film_key=planned.film().key(), token=CancelToken()
     )
+
+
+def test_marks_are_of_no_concern_to_a_delivery_with_a_range_of_its_own(job: Job) -> None:
+    ranged = change_delivery(job, delivery="d1", range=(3, 8))
+    marked = with_reel(ranged, marked=(2, 9))
+    before, after = programme(ranged), programme(marked)
+    own = ranged.deliveries[0]
+    assert reel_key_of(before, own) == reel_key_of(after, own)
+    follows = job.deliveries[0]
+    assert reel_key_of(before, follows) != reel_key_of(after, follows)
 
 
 def test_a_file_that_comes_meanwhile_is_not_overwritten(job: Job) -> None:

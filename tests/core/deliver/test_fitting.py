@@ -99,7 +99,7 @@ def test_a_picture_not_worth_having_is_refused_with_what_is_better(
 ) -> None:
     outcome = delivered(grainy, tmp_path, "H.264", most_bytes=11_000)
     assert outcome.state is DeliveryState.REFUSED
-    assert "11.0 kB can only be kept by a picture that is not worth having" in outcome.reasons[0]
+    assert "11.0 kB can only be kept by a picture too coarse to use" in outcome.reasons[0]
     assert "A smaller size looks better: " in outcome.reasons[0]
     # Who wants it so gets it.
     coarse = ConstantQuality(figure=45)

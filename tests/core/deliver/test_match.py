@@ -72,7 +72,7 @@ def test_what_is_done_on_the_way_is_in_words_and_figures(job: Job) -> None:
     table = rows(job)
     assert table["frames"] == Row(
         *("frames", "18 frames", "24", "24"),
-        "18 of the sources' frames make 24",
+        "18 source frames become 24",
         State.CHANGED,
     )
     assert table["rate"] == Row(
@@ -103,9 +103,9 @@ def test_a_high_range_whose_file_does_not_say_how_bright_it_gets(job: Job) -> No
 def test_alpha_that_is_lost_says_why(job: Job) -> None:
     lost = rows(job)["alpha"]
     assert (lost.sources, lost.file, lost.state) == ("straight", "none", State.LOST)
-    assert lost.done == "what is clear shows the ground, #000000: H.264 carries none"
+    assert lost.done == "transparent areas show the ground, #000000: H.264 carries none"
     able = rows(job, codec="PNG movie")["alpha"]
-    assert able.done == "what is clear shows the ground, #000000"
+    assert able.done == "transparent areas show the ground, #000000"
     kept = rows(job, codec="PNG movie", alpha=Alpha.STRAIGHT)["alpha"]
     assert (kept.file, kept.done, kept.state) == ("straight", "", State.SAME)
     made = rows(job, codec="ProRes 4444", alpha=Alpha.PREMULTIPLIED)["alpha"]
@@ -140,7 +140,7 @@ def test_the_deliverys_own_frame_rate_and_range(job: Job) -> None:
         range=(13, 24),
     )
     assert table["size"].file == "180 × 180"
-    assert table["size"].done == "the reel fills: 70 px lost each left and right"
+    assert table["size"].done == "the reel fills: 70 px cropped each left and right"
     assert table["frames"].done == "frames 13-24 of 24, some frames repeated"
     assert (table["frames"].reel, table["frames"].file) == ("12", "15")
     assert table["rate"].file == "30"
@@ -238,7 +238,7 @@ def test_the_notes_of_a_seal_are_those_of_the_table(job: Job, tmp_path: Path) ->
         "181 × 180 becomes 182 × 180: the codec needs even sides, "
         "so the last column or row is repeated.",
         "The reel, 320 × 180, in 181 × 180 fits: 39 px of ground each above and below.",
-        "The alpha of a is not delivered: what is clear shows the ground, #000000.",
+        "The alpha of a is not delivered: transparent areas show the ground, #000000.",
     )
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())
     assert outcome.notes[: len(notes_in(table))] == notes_in(table)

@@ -186,7 +186,7 @@ def test_the_match_table_says_what_is_done_to_the_sound(clip: Job) -> None:
     job = change_delivery(clip, delivery="d1", loudness=-14.0, true_peak=-1.0, sound_codec="FLAC")
     row = next(one for one in match(programme(job), job.deliveries[0]) if one.what == "sound")
     assert row.file == "FLAC, 48 kHz"
-    assert "It is made −14 LUFS loud. Its peaks are held under −1 dBTP." in row.done
+    assert "Loudness set to −14 LUFS. True peak limited to −1 dBTP." in row.done
 
 
 @pytest.mark.parametrize(("codec", "container"), [("H.264", "MP4"), ("VP9", "WebM")])

@@ -53,7 +53,7 @@ def test_fit_never_hangs_over_and_fill_never_leaves_a_border(
 
 def test_the_framing_is_said_in_pixels() -> None:
     words = framing_words((1920, 1080), (1080, 1080), Framing.FILL)
-    assert words == "fills: 420 px lost each left and right"
+    assert words == "fills: 420 px cropped each left and right"
     words = framing_words((640, 480), (1920, 1080), Framing.FIT)
     assert words == "fits: 240 px of ground each left and right"
     assert framing_words((640, 360), (1920, 1080), Framing.FIT) == "fits, at 300 %"

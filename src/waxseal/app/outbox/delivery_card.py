@@ -27,7 +27,7 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.delivery_docket import DeliveryDocket
 from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS
-from waxseal.core.deliver.delivery_settings import bytes_of, stretch_of
+from waxseal.core.deliver.delivery_settings import bytes_of, reel_key_of, stretch_of
 from waxseal.core.deliver.output_path import container_of, path_of
 from waxseal.core.deliver.queue import Since, Status, changed_since
 from waxseal.core.errors import JobError
@@ -133,7 +133,9 @@ class DeliveryCard(Card):
         share = progress.done / progress.total if progress and progress.total else 0.0
         outcome, since = status.outcome, Since.NOTHING
         if programme is not None and outcome is not None:
-            since = changed_since(delivery, outcome, reel_key=programme.key, film_key=film_key)
+            since = changed_since(
+                delivery, outcome, reel_key=reel_key_of(programme, delivery), film_key=film_key
+            )
         is_past = status.state is DeliveryState.SEALED and since is not Since.NOTHING
         self.seal.show_state(status.state, share, is_past=is_past)
         words, tone = self._words(delivery, status, programme, since)

@@ -12,7 +12,7 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.await_frames import Awaiting
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Task, Workbench
-from waxseal.core.deliver.delivery_settings import film_keys
+from waxseal.core.deliver.delivery_settings import film_keys, reel_key_of
 from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.queue import Queue, Status
 from waxseal.core.deliver.running_deliveries import note_running, take_interrupted
@@ -127,7 +127,7 @@ class Sending(QObject):
     def _look_at_film(self) -> None:
         programme = self._programme
         if programme is None or not any(
-            one.outcome is not None and one.outcome.made_from == programme.key
+            one.outcome is not None and one.outcome.made_from == reel_key_of(programme, one)
             for one in self._desk.job.deliveries
         ):
             return  # the reel itself has changed since: that is said anyway
@@ -274,7 +274,7 @@ def stale(
     wanted, sealed = [], []
     for one in deliveries:
         key = keys[one.id]
-        if is_still_sealed(one, reel_key=programme.key, film_key=key, token=token):
+        if is_still_sealed(one, reel_key=reel_key_of(programme, one), film_key=key, token=token):
             sealed.append(path_of(one).name)
         else:
             wanted.append(one.id)

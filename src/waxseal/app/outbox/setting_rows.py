@@ -238,7 +238,7 @@ class SettingRows(QObject):
         space.activated.connect(partial(self._say_space, space))
         judged: FilledRows = []
         if delivery.space is Space.PQ:
-            words = self.tr("Judged on")
+            words = self.tr("Mastering display")
             field = self._field("mastering", words, delivery.mastering, str, "P3 1000 0.005")
             field.setToolTip(self.tr(outbox_texts.THE_MASTERING_DISPLAY))
             judged = [(words, field)]

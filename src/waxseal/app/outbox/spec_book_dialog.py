@@ -119,7 +119,7 @@ class SpecBook(QDialog):
             specs = [one for one in self._book if one.purpose is purpose]
             if not specs:
                 continue
-            title = QTreeWidgetItem([purpose.value.upper()])
+            title = QTreeWidgetItem([purpose.label.upper()])
             title.setFont(0, small)
             title.setFlags(Qt.ItemFlag.ItemIsEnabled)
             self._list.addTopLevelItem(title)

@@ -41,7 +41,7 @@ class BookMenu(QMenu):
             specs = [one for one in book if one.purpose is purpose]
             if not specs:
                 continue
-            self.addAction(purpose.value.upper()).setEnabled(False)
+            self.addAction(purpose.label.upper()).setEnabled(False)
             for spec in specs:
                 action = self.addAction(words_for(spec), partial(add, spec))
                 action.setData(spec.name)

@@ -76,7 +76,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     if source.reading.order.value is Order.REVERSED:
         return tr("reversed")
     if source.reading.rate.value * 2 == timeline.rate:
-        return tr("twos")
+        return tr("each frame twice")
     if source.reading.rate.value != timeline.rate:
         return tr("other rate")
     return str(laid.framing.value) if source.shown_size != timeline.size else ""
@@ -88,7 +88,7 @@ def holes_in(source: Frames, shot: Shot) -> int:
 
 
 RIGHT: tuple[Column, ...] = (
-    Column("used", 78, "used of there", used_words, gives_way=466),
+    Column("used", 78, "frames used", used_words, gives_way=466),
     Column("length", 62, "length", part_length_words, gives_way=380),
     Column("marks", 76, "", mark_words, tone="heed", gives_way=550),
 )

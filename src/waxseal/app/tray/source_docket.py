@@ -160,9 +160,9 @@ class SequenceDocket(QWidget):
         self._add_alpha()
         self._add(self.tr("Colour"), self._colours(), reading.colour)
         told = reading.referred or Told[Referred](value=reading.taken_as, origin=Origin.HABIT)
-        taken = self._choice(self.tr("Taken as"), "referred", Referred, told)
+        taken = self._choice(self.tr("Treat as"), "referred", Referred, told)
         taken.setToolTip(self.tr(tray_texts.SCENE_GOES_THROUGH_THE_VIEW))
-        self._add(self.tr("Taken as"), taken, told)
+        self._add(self.tr("Treat as"), taken, told)
         shape = self._field(
             self.tr("Pixel shape"), "pixel_shape", shape_words(reading.pixel_shape.value), shape_of
         )

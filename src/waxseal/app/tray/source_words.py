@@ -26,10 +26,10 @@ def tr(text: str) -> str:
 
 def origin_words(origin: Origin) -> str:
     return {
-        Origin.WRITTEN: tr("written"),
-        Origin.HABIT: tr("habit"),
+        Origin.WRITTEN: tr("from file"),
+        Origin.HABIT: tr("job default"),
         Origin.GUESS: tr("guessed, confirm"),
-        Origin.SAID: tr("said"),
+        Origin.SAID: tr("set by you"),
     }[origin]
 
 
@@ -46,7 +46,7 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
         return tr("{0} not expected").format(len(sequence.unexpected)), "heed"
     doubtful = len({finding.frame for finding in sequence.findings})
     if doubtful:
-        return tr("look at {0}").format(doubtful), "heed"
+        return tr("{0} to check").format(doubtful), "heed"
     return tr("whole"), "good"
 
 

@@ -70,4 +70,4 @@ NO_FRAME_CAN_BE_READ = "no frame can be read"
 # ---- sifting -----------------------------------------------------------------------------------
 
 FIND_SOURCES = "Find sources by their name or state"
-NEEDS_ATTENTION_FIRST = "what needs attention first"
+NEEDS_ATTENTION_FIRST = "Show problems first"

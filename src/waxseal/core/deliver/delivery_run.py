@@ -16,7 +16,7 @@ from av.error import FFmpegError
 from waxseal.core.atomic_write import flush_to_disk, partial_name, remove_partial
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.containers.movie_containers import levels_in
-from waxseal.core.deliver.delivery_settings import film_of, form_of, frames_of, made_of
+from waxseal.core.deliver.delivery_settings import film_of, form_of, frames_of, made_of, reel_key_of
 from waxseal.core.deliver.encode_state import HERE, Who
 from waxseal.core.deliver.expected_file import expected_of
 from waxseal.core.deliver.loudness_target import level_notes, levelled
@@ -186,7 +186,7 @@ def make_held(
             seconds=round(measured.seconds, 6),
             sha256=measured.sha256,
             signed_by=signer.public if signer else "",
-            made_from=programme.key,
+            made_from=reel_key_of(programme, delivery),
             made_of=made_of(film),
             made_as=delivery.key,
         )

@@ -17,7 +17,7 @@ from waxseal.core.picture.framing import Box, place, scale_size
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import Programme
-from waxseal.core.plan.recipe_keys import store_key
+from waxseal.core.plan.recipe_keys import digest, store_key
 from waxseal.core.plan.recipe_range import Film, Stretch
 from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import Timeline
@@ -35,6 +35,7 @@ __all__ = [
     "frames_shown",
     "has_subjects",
     "made_of",
+    "reel_key_of",
     "reel_target_of",
     "shown_frame_of",
     "silent_form_of",
@@ -149,6 +150,14 @@ def stretch_of(timeline: Timeline, delivery: Delivery) -> Stretch:
     """The frames of the reel that a delivery shows, and its own. Raises JobError."""
     rate = delivery.rate or timeline.rate
     return Stretch(frames_of(timeline, delivery), timeline.rate, rate)
+
+
+def reel_key_of(programme: Programme, delivery: Delivery) -> str:
+    """What a delivery is made from, as one text: of the marks only where it follows them."""
+    marked = programme.timeline.job.reel.marked
+    if marked is None or delivery.range is not None:
+        return programme.key
+    return digest(programme.key, marked)
 
 
 def frames_shown(timeline: Timeline, deliveries: Iterable[Delivery]) -> Iterator[tuple[str, int]]:

@@ -36,7 +36,7 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
     display = mastering_of(mastering)
     if display is not None and light is not None and light[0] > display.peak:
         yield (
-            f"The film reaches {light[0]} cd/m², and the display that it was judged on shows "
+            f"The film reaches {light[0]} cd/m², and the mastering display shows "
             f"{display.peak:g}: nobody has seen how the brighter parts look."
         )
 

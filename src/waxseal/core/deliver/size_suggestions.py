@@ -71,7 +71,7 @@ def coarse_words(film: Film, delivery: Delivery, fitted: Fitted, token: CancelTo
     smaller = sample.smaller(delivery)
     better = [one for one in smaller if is_over or one.likeness > now + BETTER]
     words = (
-        f"{limit} can only be kept by a picture that is not worth having: its likeness to the "
+        f"{limit} can only be kept by a picture too coarse to use: its likeness to the "
         f"reel would be {now:.2f}."
     )
     if is_over:

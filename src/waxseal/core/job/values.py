@@ -98,4 +98,4 @@ WORDS = (
     ("too_short", "it has too few entries: {min_length} are the least."),
     ("union_tag", "nothing of that kind is known here."),
 )
-OTHER_WORDS = "it is not what has to stand there."
+OTHER_WORDS = "the value is not valid."

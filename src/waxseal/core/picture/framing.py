@@ -116,9 +116,9 @@ def side_words(before: int, after: int, names: tuple[str, str]) -> list[str]:
         if before == 0:
             return []
         words = f"each {names[0]} and {names[1]}"
-        return [f"{before} px of ground {words}" if before > 0 else f"{-before} px lost {words}"]
+        return [f"{before} px of ground {words}" if before > 0 else f"{-before} px cropped {words}"]
     return [
-        f"{space} px of ground {name}" if space > 0 else f"{-space} px lost {name}"
+        f"{space} px of ground {name}" if space > 0 else f"{-space} px cropped {name}"
         for space, name in ((before, names[0]), (after, names[1]))
         if space
     ]

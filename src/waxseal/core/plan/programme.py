@@ -90,15 +90,19 @@ class Programme:
 
     @cached_property
     def key(self) -> str:
-        """What pictures and sound depend on, as one text: files' names, not their contents."""
+        """What pictures and sound depend on, as one text: files' names, not their contents.
+
+        Marks in and out are no part of it: what follows them adds them, see `reel_key_of`.
+        """
         job = self.timeline.job
+        reel = change(job.reel, marked=None)
         sources = tuple(
             (own_files(source), sorted(source.unreadable), source.reading, source.stack)
             for source in job.sequences
             if source.id in self.timeline.used
         )
         sounds = tuple(job.sound(laid.source) for laid in job.reel.sounds)
-        return digest(self.timeline.size, self.timeline.rate, job.reel, sources, sounds)
+        return digest(self.timeline.size, self.timeline.rate, reel, sources, sounds)
 
 
 def own_files(source: Sequence) -> Files:

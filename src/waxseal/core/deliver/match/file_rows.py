@@ -62,9 +62,9 @@ def sound(m: Matched) -> Row:
 
 def level_words(delivery: Delivery) -> Iterator[str]:
     if delivery.loudness is not None:
-        yield f"It is made {numbered(delivery.loudness, 1)} LUFS loud."
+        yield f"Loudness set to {numbered(delivery.loudness, 1)} LUFS."
     if delivery.true_peak is not None:
-        yield f"Its peaks are held under {numbered(delivery.true_peak, 1)} dBTP."
+        yield f"True peak limited to {numbered(delivery.true_peak, 1)} dBTP."
 
 
 def hertz(rate: int) -> str:

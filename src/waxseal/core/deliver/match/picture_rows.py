@@ -121,7 +121,7 @@ def colour(m: Matched) -> Row:
     if delivery.dither:
         done.append("dithered")
     if delivery.mastering:
-        done.append(f"said to be judged on {delivery.mastering}")
+        done.append(f"mastering display {delivery.mastering}")
     own = m.form.space.value if takes_codes else f"scene-linear {way.working}"
     is_same = all(source_colour(one) == own for one in m.sources) and not delivery.lut
     reasons = tuple(colour_reasons(m))
@@ -214,7 +214,7 @@ def alpha_row(m: Matched) -> Row:
         row = Row("alpha", sources, "over a picture", "none", done, State.CHANGED)
         return with_guess(row, clear)
     ground = f"the ground, {reel.ground}"
-    filled = f"what is clear shows {ground}"
+    filled = f"transparent areas show {ground}"
     why = "" if m.codec.alphas else f": {m.codec.name} carries none"
     names = names_words([one.name for one in clear])
     note = f"The alpha of {names} is not delivered: {filled}."

@@ -46,7 +46,7 @@ def frames(m: Matched) -> Row:
     if done or there != reel.count:
         state = State.CHANGED
     if there != reel.count and not words:
-        done.append(f"{there} of the sources' frames make {reel.count}")
+        done.append(f"{there} source frames become {reel.count}")
     done += joins_words(m.timeline.joins_in(reel))
     mixed = [one for one in m.timeline.used_sequences if one.health is Health.MIXED]
     notes = tuple(f"{one.name} is mixed: {one.findings[0].what}." for one in mixed)

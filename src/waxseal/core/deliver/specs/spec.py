@@ -47,6 +47,20 @@ class Purpose(StrEnum):
     FRAMES = "frames"
     KEPT = "to be kept"
 
+    @property
+    def label(self) -> str:
+        """As it is shown; the value is what spec files hold."""
+        return PURPOSE_LABELS[self]
+
+
+PURPOSE_LABELS = {
+    Purpose.LOOKED_AT: "Viewing",
+    Purpose.UNDER_A_SIZE: "Size-limited",
+    Purpose.EDITED: "Editing",
+    Purpose.FRAMES: "Frames",
+    Purpose.KEPT: "Archive",
+}
+
 
 class SoundWish(StrEnum):
     ALLOWED = "allowed"

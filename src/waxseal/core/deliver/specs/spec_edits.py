@@ -51,7 +51,7 @@ ENTRIES = (
     Entry("quality", "Quality", "high", "18, or 12M"),
     Entry("alpha", "Alpha", choices=all_of(Alpha)),
     Entry("space", "Colour", "the codec's usual one", choices=("", *all_of(Space))),
-    Entry("mastering", "Judged on", "nothing is said", "P3 1000 0.005"),
+    Entry("mastering", "Mastering display", "not written", "P3 1000 0.005"),
     Entry("dither", "Dither", choices=SWITCH),
     Entry("sizes", "Sizes", "any", "1920x1080, 1280x720"),
     Entry("shapes", "Shapes", "any", "9:16, 4:5"),
