@@ -7,6 +7,7 @@ same path.
 from __future__ import annotations
 
 import os
+from asyncio import CancelledError
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -52,7 +53,7 @@ class Done:
     def add_done_callback(self, act: Callable[[object], None]) -> None:
         act(self)
 
-    def result(self) -> object:
+    def result(self, timeout: float | None = None) -> object:
         return self._work()
 
     def release(self) -> None:
@@ -227,6 +228,24 @@ def test_a_cluster_that_goes_away_leaves_the_rest_to_this_machine(
     outcome = delivered(job, Network(encode_there, lost_after=0), monkeypatch)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     assert "did not answer any more" in " ".join(outcome.notes)
+
+
+@pytest.mark.parametrize("gone", [TimeoutError, CancelledError])
+def test_a_worker_that_goes_away_with_what_it_made_leaves_it_to_another(
+    job: Job, monkeypatch: pytest.MonkeyPatch, gone: type[BaseException]
+) -> None:
+    """It had said that it was done; then nobody has the segment any more."""
+    asked: list[Piece] = []
+
+    def worker(piece: Piece, wanted: str) -> object:
+        asked.append(piece)
+        if len(asked) == 1:
+            raise gone
+        return encode_there(piece, wanted)
+
+    outcome = delivered(job, Network(worker), monkeypatch)
+    assert outcome.state is DeliveryState.SEALED, outcome.reasons
+    assert asked
 
 
 def test_an_error_of_a_worker_is_a_sentence(job: Job, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -10,6 +10,7 @@ import io
 import logging
 import random
 import time
+from asyncio import CancelledError
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from importlib.metadata import version
@@ -43,6 +44,7 @@ __all__ = ["Cluster", "Sent", "encode_there", "version_here"]
 PATIENCE = 8  # seconds for the scheduler to answer
 LONGEST_ALONE = 20.0  # seconds without a scheduler, or without a worker
 TICK = 0.2
+FETCH_S = 5.0  # for a segment that a worker has made to come; then it is asked for again
 RETRIES = 2
 PICTURES_COMPARED, FILES_COMPARED = 3, 8  # of each segment
 LARGEST_DIGESTED = 256_000_000  # bytes: larger files, movies, are known by their pictures
@@ -100,9 +102,9 @@ class Cluster:
         return lambda: self._fetch(piece, asked)
 
     def _fetch(self, piece: Piece, asked: Any) -> Segment:
-        if not self._wait_for(asked):
+        sent = self._sent(asked)
+        if sent is None:
             return self._local.submit(piece)()
-        sent = result_of(asked)
         asked.release()
         segment = Segment.read(io.BytesIO(sent.body))
         if segment is None or len(segment.marks) != piece.span.count:
@@ -112,6 +114,21 @@ class Cluster:
             self._store.keep(piece.key, sent.body)
         self._work.came(piece.place, segment.marks)
         return segment
+
+    def _sent(self, asked: Any) -> Sent | None:
+        """What a worker gave; None once the cluster is lost.
+
+        A worker may go away with what it has made: then another makes it, if there is one.
+        """
+        patience = FETCH_S
+        while self._wait_for(asked):
+            try:
+                return result_of(asked, patience)
+            except TimeoutError:
+                patience *= 2  # it may be large, and the network slow
+            except CancelledError:
+                return None
+        return None
 
     def _wait_for(self, asked: Any) -> bool:
         """Whether it is done; not once the cluster is lost."""
@@ -185,11 +202,15 @@ def wait_for_workers(client: Any, work: Work) -> int:
     return found
 
 
-def result_of(asked: Any) -> Sent:
-    """What a worker gave. Raises its own errors of the work, DeliveryRefused for any other."""
+def result_of(asked: Any, patience: float) -> Sent:
+    """What a worker gave. Raises its own errors of the work, DeliveryRefused for any other.
+
+    Raises TimeoutError where it does not come within so many seconds, CancelledError where
+    nobody has it any more.
+    """
     try:
-        sent = asked.result()
-    except WaxSealError:
+        sent = asked.result(timeout=patience)
+    except (WaxSealError, TimeoutError, CancelledError):
         raise
     except Exception as error:
         raise DeliveryRefused(
