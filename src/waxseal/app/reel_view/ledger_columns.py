@@ -76,7 +76,7 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     if source.reading.order.value is Order.REVERSED:
         return tr("reversed")
     if source.reading.rate.value * 2 == timeline.rate:
-        return tr("each frame twice")
+        return tr("each twice")
     if source.reading.rate.value != timeline.rate:
         return tr("other rate")
     return str(laid.framing.value) if source.shown_size != timeline.size else ""

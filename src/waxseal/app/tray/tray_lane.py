@@ -125,7 +125,7 @@ class Tray(Lane["SourceCard"]):
         in_need = sum(
             isinstance(one, Sequence) and health_words(one)[1] != "good" for one in passes
         )
-        return words + (self.tr(", {0} to check").format(in_need) if in_need else "")
+        return words + (self.tr(" · {0} to check").format(in_need) if in_need else "")
 
     def _note_of(self, source: str) -> str:
         return self._notes.get(source) or self._coming.get(source, "")
