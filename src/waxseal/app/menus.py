@@ -50,7 +50,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("relink", "Find &moved files…", None),
             ("watch", "&Watch the folders", None),
             ("deep", "Look cl&osely: decode every frame", "F9"),
-            ("habits", "Job &defaults", "Ctrl+H"),
+            ("habits", "&Job defaults", "Ctrl+H"),
             ("flip alpha", "Fli&p the alpha reading", "A"),
             LINE,
             ("save lists", "Sa&ve all re-render lists…", None),
