@@ -155,7 +155,7 @@ class Watching(QObject):
             self.came.emit(came)
 
     def _go_on(self, seen: Seen) -> None:
-        """Hear of the folders that tell; look again where none does, or frames are coming."""
+        """Listen to the folders. Look again soon if one is silent, or if frames are arriving."""
         from waxseal.core.arrive.folder_events import FolderEvents  # not at the start
 
         if self._events is None:

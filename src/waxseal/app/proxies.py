@@ -118,6 +118,6 @@ def make_copies(
         copy_heavy,  # NumPy: not in the first second
     )
 
-    pictures.ready_kernels()  # with what is compiled meanwhile everything would look heavy
+    pictures.ready_kernels()  # compiling would make every frame look heavy
     copy_heavy(programme.film(), pictures.copies(), report=report, token=token)
     return programme

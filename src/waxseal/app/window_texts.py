@@ -93,7 +93,10 @@ IS_WHOLE_ALL_FRAMES = "{0} is whole: all {1} frames are there."
 
 ADD_A_FOLDER_OF_FRAMES = "Add a folder of frames"
 ADD_FRAMES_OR_SOUNDS = "Add frames or sounds"
-COMPILING = "The pixel code is compiled for this machine, once: pictures come in half a minute."
+COMPILING = (
+    "The pixel code is being compiled for this machine. This is done once: pictures appear in "
+    "about half a minute."
+)
 THE_FOLDERS_ARE_WATCHED = "The folders are watched."
 THE_FOLDERS_ARE_NOT_WATCHED = "The folders are not watched."
 LIGHT_COPIES_ARE_ON = "Light copies are on: what is too heavy to play gets one."

@@ -28,7 +28,7 @@ def main() -> None:
         sys.exit(WRONG)
     gone = next((word for word in words if not Path(word).exists()), None)
     if gone is not None:
-        say(f"“{gone}” is neither a command nor a file that is there: see waxseal --help.")
+        say(f"“{gone}” is neither a command nor an existing file. See waxseal --help.")
         sys.exit(WRONG)
     from waxseal.app.start_window import open_window  # Qt: only where there is a window
 

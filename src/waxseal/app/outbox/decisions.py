@@ -1,4 +1,4 @@
-"""What can be decided in the match table, beside the row that asks for it."""
+"""The decisions that the match table offers, beside the row that asks for them."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from functools import partial, reduce
 
 from PySide6.QtCore import QCoreApplication
 
-from waxseal.app import window_texts as shared
+from waxseal.app import window_texts
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.match_table import Decision
-from waxseal.app.reel_view import reel_texts as reel_sentences
+from waxseal.app.reel_view import reel_texts
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, sources_lacking
 from waxseal.core.deliver.output_path import container_of
@@ -42,7 +42,7 @@ class Decisions:
         self._pen = pen
 
     def of(self, row: Row) -> Sequence[Decision]:
-        """None for a row that says what is so."""
+        """Empty for a row that needs no decision."""
         asks: dict[str, Callable[[Row], Iterator[Decision]]] = {
             "rate": self._of_rate,
             "frames": self._of_frames,
@@ -83,14 +83,16 @@ class Decisions:
         used = dict.fromkeys(job.sound(one.source) for one in job.reel.sounds)
         broken = [one.id for one in used if one.damage and not one.accepted]
         if broken:
-            yield self._edit(tr(shared.USE_IT_ALL_THE_SAME), each(accept_sound, "source", broken))
+            yield self._edit(
+                tr(window_texts.USE_IT_ALL_THE_SAME), each(accept_sound, "source", broken)
+            )
             return
         stray = [one.laid.id for one in strayed_sounds(self._programme.timeline)]
         if stray:
             bind = each(bind_sound, "sound", stray)
-            yield self._edit(tr(reel_sentences.BIND_TO_ITS_SHOT), bind)
+            yield self._edit(tr(reel_texts.BIND_TO_ITS_SHOT), bind)
             stay = each(partial(change_sound, placed=True), "sound", stray)
-            yield self._edit(tr(reel_sentences.LIES_WHERE_IT_SHOULD), stay)
+            yield self._edit(tr(reel_texts.LIES_WHERE_IT_SHOULD), stay)
 
 
 def each(change: Callable[..., Job], name: str, values: Sequence[str]) -> Callable[[Job], Job]:

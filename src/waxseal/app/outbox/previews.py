@@ -202,7 +202,7 @@ def open_file(path: object) -> None:
 
 
 def made_sound(delivery: Delivery, _report: Report, _token: CancelToken) -> Sound:
-    """Raises SoundError, also where nothing has been made."""
+    """Raises SoundError, also if there is no file yet."""
     from waxseal.core.sound.sound_files import probe_sound  # it brings codecs along
 
     file = file_made(delivery)

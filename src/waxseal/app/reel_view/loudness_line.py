@@ -50,10 +50,12 @@ class LoudnessLine(QObject):
     def toggle(self) -> None:
         self.is_on = not self.is_on
         self._plan = None
-        if self.is_on:
-            self._measure()
-        else:
+        if not self.is_on:
             self._forget()
+            return
+        self._measure()
+        if self._plan is None:  # said once, not after each edit
+            self.said.emit(self.tr(reel_texts.NO_SOUND_TO_MEASURE))
 
     def _forget(self) -> None:
         self._soon.stop()
@@ -75,7 +77,6 @@ class LoudnessLine(QObject):
         self._forget()
         self._plan = plan
         if plan is None:
-            self.said.emit(self.tr(reel_texts.NO_SOUND_TO_MEASURE))
             return
         self._task = self._bench.start(
             partial(measure_course, plan), finished=self._show, failed=self._fail

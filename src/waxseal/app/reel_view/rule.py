@@ -91,7 +91,7 @@ class Rule(Drawn):
         self._draw_anew()
 
     def show_loudness(self, course: Course | None) -> None:
-        """A line over the sounds, and a mark where they are clipped."""
+        """Show the loudness as a line over the sounds, with a mark where they are clipped."""
         self._course = course
         self._draw_anew()
 

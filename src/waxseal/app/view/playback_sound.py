@@ -165,7 +165,7 @@ class Sounding(QObject):
 
     @property
     def levels(self) -> Levels | None:
-        """The levels of what is heard now; None if nothing is."""
+        """The levels of the sound that is playing; None if none is."""
         return self._made.levels if self._made is not None else None
 
     def play_alone(self, sound: Sound) -> None:

@@ -82,7 +82,7 @@ class FolderEvents:
                 self._tell()
 
     def close(self) -> None:
-        """Hear of nothing any more. Takes as long as a step."""
+        """Stop listening. Takes up to STEP_MS."""
         self._stop.set()
         self._folders = frozenset()
         for thread in self._threads:

@@ -3,18 +3,30 @@
 from __future__ import annotations
 
 import os
+import platform
 import shutil
+import sys
 from contextlib import suppress
 from functools import cache
+from importlib.metadata import version
 from pathlib import Path
 from time import time
 
 import xxhash
 
 from waxseal.core.folders import kernels_folder
+from waxseal.core.private_folder import is_private
 from waxseal.core.progress import Progress, Report
 
-__all__ = ["FOLDER", "are_compiled", "drop_old", "kept_in", "note_compiled", "ready_kernels"]
+__all__ = [
+    "FOLDER",
+    "are_compiled",
+    "drop_old",
+    "kept_in",
+    "note_compiled",
+    "ready_kernels",
+    "sources",
+]
 
 FOLDER = "NUMBA_CACHE_DIR"  # the variable of the environment by which Numba is told
 COMPLETE = "complete"  # a file that is there once all have been compiled
@@ -22,16 +34,24 @@ LONGEST_S = 30 * 24 * 3600  # for which the code of other sources is left
 COMPILING = "compiling for this machine, once"
 
 
+def sources() -> list[Path]:
+    """The files of the kernels, and that of the constants which are compiled into them."""
+    here = Path(__file__).parent
+    return [*sorted((here / "kernels").glob("*.py")), here / "colour" / "transfer_tables.py"]
+
+
 @cache
 def stamp() -> str:
-    """A digest of the kernels' sources.
+    """A digest of the kernels' sources, the compiler's version and the processor.
 
-    Numba asks only for a change of the file that a kernel stands in, not of those that it calls:
+    Numba notices a change of the file that a kernel stands in, but not of those that it uses:
     so each state of the sources has a folder of its own.
     """
     total = xxhash.xxh3_64()
-    for source in sorted((Path(__file__).parent / "kernels").glob("*.py")):
+    for source in sources():
         total.update(source.read_bytes())
+    for text in (sys.version, version("numba"), version("numpy"), platform.machine()):
+        total.update(text.encode())
     return total.hexdigest()
 
 
@@ -43,7 +63,7 @@ def kept_in() -> Path:
 
 def are_compiled() -> bool:
     """Whether an earlier run has compiled all kernels, as they are now, on this machine."""
-    return (kept_in() / COMPLETE).exists()
+    return is_private(kept_in()) and (kept_in() / COMPLETE).exists()
 
 
 def note_compiled() -> None:
