@@ -319,6 +319,16 @@ def test_the_loudness_of_the_reel_is_drawn_on_request_and_follows_its_edits(
     assert window.rule.grab().toImage() != drawn
 
 
+def test_a_reel_without_sound_says_so_once(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
+    drop(window, qtbot, write_sequence(tmp_path / "mute", "mute.%04d.png", frames=range(1, 5)))
+    window.actions_["loudness"].trigger()
+    assert window.message == "The reel has no sound to measure."
+    window.say("")
+    window.loudness.show_timeline(window.player.timeline)
+    qtbot.waitUntil(lambda: not window.loudness._soon.isActive(), timeout=PATIENCE)
+    assert window.message == ""
+
+
 def new_delivery(window: Window, folder: Path) -> str:
     window.desk.do(Edit("add", partial(add_delivery, name="film", folder=str(folder))))
     return window.desk.job.deliveries[0].id

@@ -53,8 +53,7 @@ class LoudnessLine(QObject):
         if not self.is_on:
             self._forget()
             return
-        self._measure()
-        if self._plan is None:  # said once, not after each edit
+        if not self._measure():  # said once, not after each edit
             self.said.emit(self.tr(reel_texts.NO_SOUND_TO_MEASURE))
 
     def _forget(self) -> None:
@@ -65,22 +64,23 @@ class LoudnessLine(QObject):
         self.course = None
         self.changed.emit(None)
 
-    def _measure(self) -> None:
-        """Unless the sound is as it was when it was measured."""
+    def _measure(self) -> bool:
+        """Unless the sound is as it was when it was measured. False: there is none."""
         try:
             plan = self._plan_now()
         except WaxSealError as error:
             self._fail(error)
-            return
+            return True
         if plan is not None and plan == self._plan:
-            return
+            return True
         self._forget()
         self._plan = plan
         if plan is None:
-            return
+            return False
         self._task = self._bench.start(
             partial(measure_course, plan), finished=self._show, failed=self._fail
         )
+        return True
 
     def _plan_now(self) -> SoundPlan | None:
         timeline = self._timeline
