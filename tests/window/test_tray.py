@@ -476,10 +476,10 @@ def shown(window: Window) -> list[str]:
 def test_passes_fold_under_their_beauty(crowd: Window, qtbot: QtBot) -> None:
     assert len(crowd.desk.job.sources) == 9
     assert shown(crowd) == ["sh_beauty", *(f"x{number}" for number in range(1, 7))]
-    press(button(crowd.tray, "beauty and 2 passes"))
+    press(button(crowd.tray, "beauty, 2 passes"))
     settle(crowd, qtbot)
     assert len(shown(crowd)) == 9
-    press(button(crowd.tray, "beauty and 2 passes"))
+    press(button(crowd.tray, "beauty, 2 passes"))
     settle(crowd, qtbot)
     assert len(shown(crowd)) == 7
     folded = next(one for one in crowd.desk.job.sequences if one.name == "sh_diffuse")

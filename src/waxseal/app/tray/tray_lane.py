@@ -121,11 +121,11 @@ class Tray(Lane["SourceCard"]):
         lead = self._by_id[source]
         kind = lead.belongs.kind if isinstance(lead, Sequence) and lead.belongs else ""
         count = counted(len(passes), self.tr("pass"), self.tr("passes"))
-        words = self.tr("{0} and {1}").format(kind, count)
+        words = self.tr("{0}, {1}").format(kind, count)
         in_need = sum(
             isinstance(one, Sequence) and health_words(one)[1] != "good" for one in passes
         )
-        return words + (self.tr(" · {0} to check").format(in_need) if in_need else "")
+        return words + (self.tr(", {0} to check").format(in_need) if in_need else "")
 
     def _note_of(self, source: str) -> str:
         return self._notes.get(source) or self._coming.get(source, "")

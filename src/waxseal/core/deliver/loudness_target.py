@@ -122,4 +122,4 @@ def level_notes(form: Form) -> Iterator[str]:
             f"{numbered(form.loudness, 1)} LUFS."
         )
     if level.ceiling is not None:
-        yield f"Its peaks are held under {numbered(form.true_peak or FULL_SCALE, 1)} dBTP."
+        yield f"True peak limited to {numbered(form.true_peak or FULL_SCALE, 1)} dBTP."
