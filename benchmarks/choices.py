@@ -25,11 +25,11 @@ from benchmarks.seeds import try_each
 from tests.making import write_layered, write_stated, write_tone
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec
-from waxseal.core.deliver.compare_file import against_words, check_against
+from waxseal.core.deliver.compare.compare_file import against_words, check_against
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused, WaxSealError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job import edits

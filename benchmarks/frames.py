@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from waxseal.core.frames.frame_writer import write_pixels
-from waxseal.core.picture.colour.transfer_tables import encode_srgb
+from waxseal.core.picture.transfer_tables import encode_srgb
 
 __all__ = ["write_frames"]
 

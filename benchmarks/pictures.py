@@ -51,7 +51,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
         set_correction,
     )
     from waxseal.core.job.model import Job, JoinKind, Sequence, View
-    from waxseal.core.picture.kernel_cache import ready_kernels
+    from waxseal.core.picture.compile_kernels import ready_kernels
     from waxseal.core.picture.light.light_reader import decode_pick
     from waxseal.core.picture.make import make
     from waxseal.core.picture.target import Layout, Target
@@ -118,7 +118,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
 def still_behind(folder: Path, target: Any) -> tuple[float, float]:
     """Processor seconds a frame of a film of clear frames, with a still behind and without."""
     from waxseal.core.arrive.scanning import scan
-    from waxseal.core.deliver.prefetch import Supply, Wanted
+    from waxseal.core.deliver.encode.prefetch import Supply, Wanted
     from waxseal.core.job.edits import add_sources, put_behind, put_on_reel
     from waxseal.core.job.model import Job
     from waxseal.core.plan.programme import programme

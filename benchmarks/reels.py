@@ -21,7 +21,7 @@ OVERLAYS = 200
 
 def first_frame(folder: Path) -> None:
     """From the order of 100 080 frames to the first that the encoder was given."""
-    from waxseal.core.deliver.delivery_run import make_delivery
+    from waxseal.core.deliver.run.delivery_run import make_delivery
     from waxseal.core.job.edits import add_delivery, put_on_reel
     from waxseal.core.progress import CancelToken, Progress
 

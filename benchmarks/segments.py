@@ -27,10 +27,10 @@ import numpy as np
 
 from tests.cli.test_cluster import cluster
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.encode_state import Who
-from waxseal.core.deliver.resolved_format import Form
-from waxseal.core.deliver.segments import segment_cuts
+from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.segments import segment_cuts
+from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery, take_in

@@ -25,11 +25,11 @@ from unittest.mock import patch
 from benchmarks.seeds import try_each
 from tests.core.deliver.test_cluster_trust import Network, Worker
 from tests.making import dead_process, job_of, write_sequence, write_tone
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.encode_state import Who
-from waxseal.core.deliver.segments import cluster_backend
-from waxseal.core.deliver.segments.cluster_backend import Sent, encode_there
-from waxseal.core.deliver.segments.segment_cuts import Piece
+from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.segments import cluster_backend
+from waxseal.core.deliver.encode.segments.cluster_backend import Sent, encode_there
+from waxseal.core.deliver.encode.segments.segment_cuts import Piece
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.job_file import write_job
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import CODECS, Codec, codec_named
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import Alpha, DeliveryState, Framing, Job, Size
 from waxseal.core.progress import CancelToken, silent

@@ -41,7 +41,7 @@ VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip sync --compile-bytecode --quiet --requ
 VIRTUAL_ENV="$PWD/.venv" .venv/bin/uv pip install --quiet --no-deps --no-build-isolation --editable .
 .venv/bin/python -m compileall -q src
 say "Compiling the pixel code for this machine: this takes half a minute, once."
-.venv/bin/python -c 'from waxseal.core.picture.kernel_cache import ready_kernels
+.venv/bin/python -c 'from waxseal.core.picture.compile_kernels import ready_kernels
 from waxseal.core.progress import silent
 ready_kernels(silent)'
 touch .venv/.ready

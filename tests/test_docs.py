@@ -7,8 +7,8 @@ import re
 from pathlib import Path
 
 from tests.making import job_of, write_sequence, write_tone
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import spec_in
 from waxseal.core.job.model import DeliveryState

@@ -24,7 +24,7 @@ from typer.testing import CliRunner
 from tests.making import cut, emptied, gradient, write_layers, write_sequence, write_tone
 from waxseal.cli.commands import app
 from waxseal.cli.scan_command import cell
-from waxseal.core.deliver.quality import parse_bitrate
+from waxseal.core.deliver.format.quality import parse_bitrate
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.seal.record import seal_path
 

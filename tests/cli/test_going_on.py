@@ -17,10 +17,10 @@ import pytest
 from tests.cli.test_commands import answer, run, run_as_process
 from tests.making import write_sequence
 from waxseal.cli import job_commands
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.process import worker_process
-from waxseal.core.deliver.segments.segment_store import SegmentStore
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import JobError, WorkerLost
 from waxseal.core.folders import segments_folder
 from waxseal.core.job.edits import add_delivery, change_delivery
@@ -170,8 +170,8 @@ def test_a_stop_is_heard_while_segments_come_out_of_the_store(
         token.cancel()
         return find(self, key)
 
-    monkeypatch.setattr("waxseal.core.deliver.segments.segment_cuts.LONGEST", 2)
-    monkeypatch.setattr("waxseal.core.deliver.segments.segment_cuts.SHORTEST", 1)
+    monkeypatch.setattr("waxseal.core.deliver.encode.segments.segment_cuts.LONGEST", 2)
+    monkeypatch.setattr("waxseal.core.deliver.encode.segments.segment_cuts.SHORTEST", 1)
     first = make_delivery(value, value.deliveries[0], silent, CancelToken())
     assert first.state is DeliveryState.SEALED
     monkeypatch.setattr(SegmentStore, "find", counted)

@@ -13,7 +13,7 @@ from tests.making import dead_process, gradient, job_of, sequence, write_sequenc
 from waxseal.core import process_identity
 from waxseal.core.arrive.measure_cache import Memory
 from waxseal.core.atomic_write import partial_name
-from waxseal.core.deliver.segments.segment_store import SegmentStore
+from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 from waxseal.core.job.model import Colourway
 from waxseal.core.picture.copies.proxy_folder import LightCopies
 from waxseal.core.plan.programme import recipe

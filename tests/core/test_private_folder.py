@@ -10,8 +10,8 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.arrive.measure_cache import Memory
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.segments.segment_store import SegmentStore
+from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.folders import autosave_folder, segments_folder, targets_folder
 from waxseal.core.job.autosave import keep, leftovers
 from waxseal.core.job.model import DeliveryState

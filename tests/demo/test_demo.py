@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.edits import make_stack
 from waxseal.core.job.job_file import load

@@ -14,14 +14,14 @@ from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
 from waxseal.core.job.model import BT709
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.picture.colour.transfer_tables import (
+from waxseal.core.picture.make import make
+from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.transfer_tables import (
     decode_film_log,
     decode_srgb,
     encode_srgb,
     primaries_matrix,
 )
-from waxseal.core.picture.make import make
-from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
 
 with warnings.catch_warnings():  # it warns that it has no plotting library, which nobody asked for

@@ -16,8 +16,8 @@ from pymediainfo import MediaInfo
 from tests.making import number_in, numbered, write_tone
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, change_reading, take_in
 from waxseal.core.job.model import Alpha, Colour, DeliveryState, Job, Sequence, Space

@@ -20,8 +20,8 @@ from skimage.metrics import peak_signal_noise_ratio, structural_similarity
 
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_reading, set_reel_size

@@ -14,9 +14,9 @@ from numpy.typing import NDArray
 
 from tests.making import aged, job_of, write_stated
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_pixels import read_codes
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.preview.delivery_pixels import read_codes
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_colourway, change_delivery, change_reading, take_in
 from waxseal.core.job.model import (
     BT709,
@@ -31,9 +31,9 @@ from waxseal.core.job.model import (
     View,
 )
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.picture.colour.transfer_tables import primaries_matrix
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.transfer_tables import primaries_matrix
 from waxseal.core.plan.programme import recipe
 from waxseal.core.progress import CancelToken, silent
 

@@ -10,8 +10,8 @@ from pymediainfo import MediaInfo
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs.codec_levels import least_level
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Size
 from waxseal.core.progress import CancelToken, silent

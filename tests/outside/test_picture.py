@@ -28,9 +28,9 @@ from waxseal.core.job.edits import (
     set_reel_size,
 )
 from waxseal.core.job.model import Job, JoinKind, Size
-from waxseal.core.picture.colour.transfer_tables import decode_srgb, encode_srgb
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.transfer_tables import decode_srgb, encode_srgb
 from waxseal.core.plan.programme import programme, recipe
 from waxseal.core.seal.likeness import psnr
 

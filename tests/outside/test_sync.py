@@ -21,9 +21,9 @@ from tests.making import write_movie, write_sequence
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.each_shot import each_shot
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.each_shot import each_shot
 from waxseal.core.job.edits import (
     change_delivery,
     change_join,

@@ -18,10 +18,10 @@ from waxseal.core.job.edits import change_colourway, change_reading, set_correct
 from waxseal.core.job.model import Colour, Colourway, Job, Space, View, Working
 from waxseal.core.picture import kernels
 from waxseal.core.picture.colour.colour_spaces import display_of, display_to_working, exact_display
-from waxseal.core.picture.colour.transfer_tables import primaries_matrix, whole_table
 from waxseal.core.picture.make import light_for, make
 from waxseal.core.picture.plane_encoding import BT709_LUMA, BT2020, noise
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.transfer_tables import primaries_matrix, whole_table
 from waxseal.core.plan.programme import recipe
 
 with warnings.catch_warnings():  # it warns that it has no plotting library, which nobody asked for

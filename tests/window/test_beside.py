@@ -29,8 +29,8 @@ from tests.window.driving import (
 from waxseal.app.look.widgets import Elided
 from waxseal.app.view.file_view_bar import BesideBar
 from waxseal.app.window import Window
-from waxseal.core.deliver.file_view import Show
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.preview.file_view import Show
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, confirm_rates, remove_delivery
 from waxseal.core.job.model import Framing, Size, Subject

@@ -43,7 +43,7 @@ from waxseal.app.look.scrub_field import Handle
 from waxseal.app.reel_view.reel_docket import ReelDocket
 from waxseal.app.reel_view.shot_row import ShotRow
 from waxseal.app.window import Window
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Cdl, Exposure, Fade, Grain, Text, Vignette
 from waxseal.core.job.edits import REEL

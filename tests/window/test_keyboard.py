@@ -35,7 +35,7 @@ from tests.window.driving import (
 )
 from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.app.window import Window
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 
 
 @pytest.fixture

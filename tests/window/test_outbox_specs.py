@@ -32,8 +32,8 @@ from waxseal.app.outbox.spec_book_dialog import SpecBook
 from waxseal.app.outbox.spec_menu import BookMenu
 from waxseal.app.view.pixel_values import delivered_words
 from waxseal.app.window import Window
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import Row, match
-from waxseal.core.deliver.output_path import path_of
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, confirm_rates, put_on_reel, set_expected

@@ -35,7 +35,7 @@ from waxseal.app.tray.job_defaults import HabitsDocket
 from waxseal.app.tray.source_card import SourceCard
 from waxseal.app.window import Window
 from waxseal.core.arrive import folder_events
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, change_delivery, change_reading
 from waxseal.core.job.model import Alpha, Colour, Origin, Reading, StandIn

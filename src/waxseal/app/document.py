@@ -242,7 +242,7 @@ def write(job: Job, path: Path, origin: str) -> str:
 
     origin: of the job until now.
     """
-    from waxseal.core.deliver.overwrite_check import hand_on
+    from waxseal.core.deliver.publish.overwrite_check import hand_on
 
     save(job, path)
     hand_on(job, before=origin, after=origin_of(path, 0))

@@ -19,7 +19,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from waxseal.app import window_texts
 from waxseal.app.document import Desk
 from waxseal.app.task_pool import Workbench
-from waxseal.core.deliver.output_path import aside_of, path_of
+from waxseal.core.deliver.format.output_path import aside_of, path_of
 from waxseal.core.job.model import Health, Job, Sequence
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.text_format import left_words

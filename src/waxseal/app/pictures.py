@@ -26,15 +26,15 @@ from waxseal.app.look.widgets import image_of
 from waxseal.app.process_end import join_all, shut
 from waxseal.core.errors import WaxSealError
 from waxseal.core.folders import light_folder
-from waxseal.core.picture.kernel_cache import are_compiled, ready_kernels
+from waxseal.core.picture.kernel_cache import are_compiled
 from waxseal.core.picture.target import PICTURE, Filter, Inspection, Layout, Target
 from waxseal.core.plan.filestates import UNKNOWN
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import silent
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.delivery_pixels import Held
-    from waxseal.core.deliver.file_view import Pair, Show
+    from waxseal.core.deliver.preview.delivery_pixels import Held
+    from waxseal.core.deliver.preview.file_view import Pair, Show
     from waxseal.core.picture.copies.proxy_folder import LightCopies
     from waxseal.core.picture.inspection.pixel_sample import Sampled
     from waxseal.core.picture.light.light_store import LightStore
@@ -131,6 +131,8 @@ class Pictures(QObject):
     def ready_kernels(self) -> None:
         """Compile the pixel kernels where this machine has not yet; not on the window's thread."""
         if not are_compiled():
+            from waxseal.core.picture.compile_kernels import ready_kernels  # the compiler
+
             self.compiling.emit()
             ready_kernels(silent)
 
@@ -245,7 +247,7 @@ class Pictures(QObject):
         return picture.planes[0]
 
     def _make_beside(self, key: ScreenKey, pair: Pair, show: Show) -> Any:
-        from waxseal.core.deliver.delivery_pixels import screen_of
+        from waxseal.core.deliver.preview.delivery_pixels import screen_of
 
         return screen_of(pair, show, key.width, key.height)
 
@@ -295,7 +297,7 @@ class Pictures(QObject):
             self._sampling.submit(self._sample_beside, pair)
 
     def _sample_beside(self, pair: Pair) -> None:
-        from waxseal.core.deliver.delivery_pixels import hold
+        from waxseal.core.deliver.preview.delivery_pixels import hold
 
         if pair.key != self._sample_key:
             return

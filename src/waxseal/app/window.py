@@ -37,6 +37,7 @@ from waxseal.app.look.lazy_docket import Unfolding
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.style_sheet import apply_look, dress
 from waxseal.app.look.taborder import focus_next
+from waxseal.app.look.waveform import Peaks
 from waxseal.app.menu_acts import acts_of
 from waxseal.app.menus import make_menus
 from waxseal.app.modal_wait import is_waiting, wait_for
@@ -50,7 +51,6 @@ from waxseal.app.proxies import Copying
 from waxseal.app.reel_view.ledger import Ledger
 from waxseal.app.reel_view.loudness_line import LoudnessLine
 from waxseal.app.reel_view.rule import Rule
-from waxseal.app.reel_view.waveform import Peaks
 from waxseal.app.relinking import Relinking
 from waxseal.app.rerenderlists import RerenderLists
 from waxseal.app.task_pool import Workbench
@@ -60,7 +60,7 @@ from waxseal.app.view.player import Player
 from waxseal.app.view.transport import Transport
 from waxseal.app.view.viewer import Viewer
 from waxseal.app.window_settings import Settings
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
 from waxseal.core.job.edits import Edit, set_ground
 from waxseal.core.job.model import DeliveryState, Job, Outcome

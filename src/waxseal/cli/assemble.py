@@ -10,7 +10,7 @@ from waxseal.cli.sound_options import lay_sounds, sounds_found, sounds_words
 from waxseal.cli.terminal import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.scanning import Scan, scan
-from waxseal.core.deliver.output_path import file_name, path_of
+from waxseal.core.deliver.format.output_path import file_name, path_of
 from waxseal.core.deliver.process.worker_process import EncodingProcess
 from waxseal.core.deliver.specs.apply_spec import settings_as
 from waxseal.core.deliver.specs.spec_book import spec_book

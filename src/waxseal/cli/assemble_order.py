@@ -13,8 +13,13 @@ from typing import Any, cast
 from waxseal.cli.sound_options import SoundOrders, read_sound_orders
 from waxseal.core.deliver.codecs import Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS, Container, container_for
-from waxseal.core.deliver.output_path import named_container
-from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_level, parse_quality
+from waxseal.core.deliver.format.output_path import named_container
+from waxseal.core.deliver.format.quality import (
+    parse_bitrate,
+    parse_bytes,
+    parse_level,
+    parse_quality,
+)
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.filenames import FRAME_SUFFIXES

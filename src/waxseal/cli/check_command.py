@@ -7,16 +7,21 @@ from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from waxseal.cli.terminal import DONE, FINDINGS, WRONG, answer, progress_line, say, stoppable, tell
-from waxseal.core.deliver.compare_file import Against, against_words, check_against, delivery_like
-from waxseal.core.deliver.output_path import keys_of
-from waxseal.core.deliver.publish import is_unfinished
+from waxseal.core.deliver.compare.compare_file import (
+    Against,
+    against_words,
+    check_against,
+    delivery_like,
+)
+from waxseal.core.deliver.format.output_path import keys_of
+from waxseal.core.deliver.publish.publish_file import is_unfinished
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import UnreadableInput, WrongUse
 from waxseal.core.job.job_file import load
 from waxseal.core.job.model import Delivery, DeliveryState, Job
-from waxseal.core.picture.kernel_cache import ready_kernels
+from waxseal.core.picture.compile_kernels import ready_kernels
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key

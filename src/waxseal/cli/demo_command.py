@@ -6,7 +6,7 @@ from pathlib import Path
 
 from waxseal.cli.assemble import outcome_facts
 from waxseal.cli.terminal import DONE, FINDINGS, STOPPED, answer, progress_line, say, stoppable
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.process.worker_process import EncodingProcess
 from waxseal.core.errors import JobError
 from waxseal.core.folders import demo_folder, has_screen

@@ -26,15 +26,15 @@ from waxseal.cli.terminal import (
 from waxseal.cli.when_complete import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_settings import film_keys, reel_key_of
-from waxseal.core.deliver.each_shot import each_shot
+from waxseal.core.deliver.format.delivery_settings import film_keys, reel_key_of
+from waxseal.core.deliver.format.output_path import keys_of, path_of
 from waxseal.core.deliver.match import Row, State, match
-from waxseal.core.deliver.output_path import keys_of, path_of
 from waxseal.core.deliver.process.worker_messages import Before
 from waxseal.core.deliver.process.worker_process import EncodingProcess
+from waxseal.core.deliver.queue.still_sealed import is_still_sealed
+from waxseal.core.deliver.run.each_shot import each_shot
 from waxseal.core.deliver.specs.apply_spec import add_as
 from waxseal.core.deliver.specs.spec_book import spec_book
-from waxseal.core.deliver.still_sealed import is_still_sealed
 from waxseal.core.errors import JobError, WaxSealError, WrongUse
 from waxseal.core.job.edits import (
     change_delivery,

@@ -10,10 +10,10 @@ from waxseal.cli.terminal import say
 from waxseal.core.arrive.arrival import SETTLING_NS, arrival_of
 from waxseal.core.arrive.header_scan import look_again
 from waxseal.core.arrive.scanning import Scan, scan
-from waxseal.core.deliver.encode_available import sources_awaited
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.process.worker_messages import Before
 from waxseal.core.deliver.process.worker_process import EncodingProcess
+from waxseal.core.deliver.run.encode_available import sources_awaited
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.edits import refresh_sources
 from waxseal.core.job.model import Delivery, Job, Sequence

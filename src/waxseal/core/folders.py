@@ -94,7 +94,7 @@ def measures_folder() -> Path:
 
 
 def targets_folder() -> Path:
-    """What is kept of each file that was ever delivered to: see `deliver.target_record`."""
+    """What is kept of each file that was ever delivered to: see `deliver.publish.target_record`."""
     return user_state_path(PROGRAM) / "targets"
 
 

@@ -35,7 +35,7 @@ from waxseal.core.job.edits import (
 )
 from waxseal.core.job.job_file import load, save
 from waxseal.core.job.model import Job, StandIn, change
-from waxseal.core.picture.colour.transfer_tables import encode_srgb
+from waxseal.core.picture.transfer_tables import encode_srgb
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speedometer import Speedometer
 from waxseal.demo.chimes import write_chimes, write_gears

@@ -13,8 +13,8 @@ from waxseal.core.arrive.decode_check import look_deep
 from waxseal.core.arrive.header_scan import look_again
 from waxseal.core.arrive.movie_sources import oddities, reading_of
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.job.edits import take_in
 from waxseal.core.job.model import (

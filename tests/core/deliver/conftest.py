@@ -2,7 +2,7 @@ from __future__ import annotations
 
 import pytest
 
-from waxseal.core.deliver.segments import segment_cuts
+from waxseal.core.deliver.encode.segments import segment_cuts
 
 
 @pytest.fixture

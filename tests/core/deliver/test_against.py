@@ -14,9 +14,14 @@ from numpy.typing import NDArray
 
 from benchmarks.choices import try_one
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.compare_file import Against, against_words, check_against, delivery_like
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.compare.compare_file import (
+    Against,
+    against_words,
+    check_against,
+    delivery_like,
+)
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import JobError

@@ -20,9 +20,9 @@ from numpy.typing import NDArray
 
 from tests.doc_tables import as_table, table_in
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.compare_file import Against, check_against
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.compare.compare_file import Against, check_against
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, set_rate, take_in
 from waxseal.core.job.model import DeliveryState, Job

@@ -9,8 +9,8 @@ import pytest
 from tests.making import aged, gradient, write_sequence
 from waxseal.core.arrive.header_scan import look_again
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.encode_available import encode_ahead, sources_awaited
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.encode_available import encode_ahead, sources_awaited
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import (
     change_delivery,

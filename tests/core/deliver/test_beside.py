@@ -10,10 +10,10 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.delivery_pixels import file_frame, hold, screen_of
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.file_view import BESIDE_TIMES, Beside, Pair, Show
-from waxseal.core.deliver.output_path import file_made
+from waxseal.core.deliver.format.output_path import file_made
+from waxseal.core.deliver.preview.delivery_pixels import file_frame, hold, screen_of
+from waxseal.core.deliver.preview.file_view import BESIDE_TIMES, Beside, Pair, Show
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import FrameError, JobError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery

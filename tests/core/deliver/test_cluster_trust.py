@@ -17,11 +17,11 @@ import pytest
 from typing_extensions import override
 
 from tests.making import gradient, job_of
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.encode_state import Who
-from waxseal.core.deliver.segments import cluster_backend
-from waxseal.core.deliver.segments.cluster_backend import Sent, encode_there, version_here
-from waxseal.core.deliver.segments.segment_cuts import Piece
+from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.segments import cluster_backend
+from waxseal.core.deliver.encode.segments.cluster_backend import Sent, encode_there, version_here
+from waxseal.core.deliver.encode.segments.segment_cuts import Piece
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames.frame_writer import write_pixels

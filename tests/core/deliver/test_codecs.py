@@ -12,9 +12,9 @@ from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import STANDARD_RANGE, Facts
 from waxseal.core.deliver.codecs.h264 import bits_at_figure
 from waxseal.core.deliver.containers import CONTAINERS, container_for
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import estimate_bytes
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.delivery_settings import estimate_bytes
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Grade, Job, Outcome, Size
 from waxseal.core.picture.target import Layout

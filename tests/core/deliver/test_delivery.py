@@ -15,16 +15,16 @@ import PyOpenColorIO
 import pytest
 
 from tests.making import cut, gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver import delivery_run
-from waxseal.core.deliver.containers.movie_writer import MovieWriter as Writer
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import reel_key_of
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.compare.written_check import CheckOfWritten
+from waxseal.core.deliver.encode.segments.segment_file import Segment
+from waxseal.core.deliver.encode.writers.movie_writer import MovieWriter as Writer
+from waxseal.core.deliver.format.delivery_settings import reel_key_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.process.worker_process import EncodingProcess
-from waxseal.core.deliver.segments.segment_file import Segment
-from waxseal.core.deliver.still_sealed import is_still_sealed
-from waxseal.core.deliver.written_check import CheckOfWritten
+from waxseal.core.deliver.queue.still_sealed import is_still_sealed
+from waxseal.core.deliver.run import delivery_run
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Lut

@@ -11,13 +11,13 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.delivery_settings import form_of
-from waxseal.core.deliver.encode import encode
-from waxseal.core.deliver.encode_state import Work
-from waxseal.core.deliver.prefetch import Supply, Unreadable
-from waxseal.core.deliver.resolved_format import Form
-from waxseal.core.deliver.segments.segment_file import Coded
-from waxseal.core.deliver.segments.segment_pictures import StreamOfPictures
+from waxseal.core.deliver.encode.encode_film import encode
+from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.prefetch import Supply, Unreadable
+from waxseal.core.deliver.encode.segments.segment_file import Coded
+from waxseal.core.deliver.encode.segments.segment_pictures import StreamOfPictures
+from waxseal.core.deliver.format.delivery_settings import form_of
+from waxseal.core.deliver.format.resolved_format import Form
 from waxseal.core.errors import Cancelled, FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job

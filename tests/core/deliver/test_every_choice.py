@@ -10,7 +10,7 @@ from benchmarks.sizes import large_frame
 from tests.making import job_of, write_sequence, write_tone
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.codecs.codec import StreamEncoder
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_delivery, lift_sound, set_reel_rate
 from waxseal.core.job.model import (
     ConstantQuality,

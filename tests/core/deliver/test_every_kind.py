@@ -13,9 +13,9 @@ from waxseal.core.arrive.scanning import scan
 from waxseal.core.av_open import open_media
 from waxseal.core.deliver.codecs import CODECS, Codec, codec_named
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import reel_target_of
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.delivery_settings import reel_target_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.movies.pixel_planes import read_planes

@@ -9,9 +9,9 @@ import pytest
 
 from tests.making import job_of, write_tone
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import State, match
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import Bitrate, ConstantQuality, DeliveryState, Job, Outcome

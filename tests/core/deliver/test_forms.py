@@ -11,9 +11,9 @@ from pymediainfo import MediaInfo
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import target_of
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.delivery_settings import target_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState, Job, Outcome, Size, Space

@@ -11,10 +11,10 @@ import OpenEXR
 import pytest
 
 from tests.making import gradient, job_of, write_sequence, write_tone
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import form_of
-from waxseal.core.deliver.output_path import aside_of, path_of
-from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.format.delivery_settings import form_of
+from waxseal.core.deliver.format.output_path import aside_of, path_of
+from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_light, write_pixels
 from waxseal.core.job.corrections import Exposure

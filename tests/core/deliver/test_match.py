@@ -10,12 +10,12 @@ import pytest
 
 from tests.making import write_sequence, write_tone
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import form_of
-from waxseal.core.deliver.expected_file import expected_of
+from waxseal.core.deliver.format.delivery_settings import form_of
+from waxseal.core.deliver.format.expected_file import expected_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import Row, State, match, notes_in
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.deliver.specs.apply_spec import add_as
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.errors import DeliveryRefused

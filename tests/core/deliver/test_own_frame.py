@@ -10,10 +10,10 @@ import pytest
 
 from tests.making import job_of, number_in, numbered, write_tone
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import bytes_of, film_keys, form_of, target_of
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.still_sealed import is_still_sealed
+from waxseal.core.deliver.format.delivery_settings import bytes_of, film_keys, form_of, target_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.queue.still_sealed import is_still_sealed
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Border

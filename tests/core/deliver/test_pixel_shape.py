@@ -18,12 +18,12 @@ from tests.making import job_of
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import target_of
-from waxseal.core.deliver.file_view import Beside
+from waxseal.core.deliver.format.delivery_settings import target_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import State, match
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preview import make_poster
+from waxseal.core.deliver.preview.delivery_preview import make_poster
+from waxseal.core.deliver.preview.file_view import Beside
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import write_spec

@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from tests.making import job_of, write_tone
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.prediction import predict, predicted
-from waxseal.core.deliver.segments import segment_cuts
+from waxseal.core.deliver.encode.segments import segment_cuts
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.prediction import predict, predicted
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job

@@ -9,9 +9,14 @@ import pytest
 
 from tests.making import job_of, number_in, numbered
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preview import make_poster, make_source_poster, proof_of, with_proof
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.preview.delivery_preview import (
+    make_poster,
+    make_source_poster,
+    proof_of,
+    with_proof,
+)
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_pixels

@@ -11,17 +11,17 @@ import pytest
 
 from tests.making import dead_process, job_of, write_sequence
 from waxseal.core.atomic_write import partial_name
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preflight import preflight
-from waxseal.core.deliver.publish import (
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.publish.publish_file import (
     clear_up,
     finish_publishing,
     is_unfinished,
     name_trouble,
     publish,
 )
-from waxseal.core.deliver.target_record import Made, PublishNote, TargetRecord, identity_of
+from waxseal.core.deliver.publish.target_record import Made, PublishNote, TargetRecord, identity_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState
@@ -140,7 +140,7 @@ def test_without_hard_links_a_file_still_gets_its_name(
     def no_links(_source: Path, _target: Path) -> None:
         raise OSError(1, "Operation not permitted")
 
-    monkeypatch.setattr("waxseal.core.deliver.publish.os.link", no_links)
+    monkeypatch.setattr("waxseal.core.deliver.publish.publish_file.os.link", no_links)
     partial = partial_name(tmp_path / "film")
     partial.write_text("new")
     publish(partial, b"new seal", tmp_path / "film", may_replace=False, content=CONTENT)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from waxseal.core.deliver.queue import Queue
+from waxseal.core.deliver.queue.delivery_queue import Queue
 from waxseal.core.job.model import Delivery, DeliveryState, Outcome
 from waxseal.core.progress import Progress
 

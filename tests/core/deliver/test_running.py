@@ -4,8 +4,8 @@ import json
 from pathlib import Path
 
 from tests.making import dead_process, job_of, write_sequence
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.running_deliveries import note_running, take_interrupted
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.queue.running_deliveries import note_running, take_interrupted
 from waxseal.core.folders import running_folder
 from waxseal.core.process_identity import process_name
 

@@ -18,7 +18,7 @@ import pytest
 
 from tests.making import cut, gradient, write_movie, write_sequence, write_tone
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import (
     Border,

@@ -20,22 +20,22 @@ from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import as_it_is
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import film_of, form_of
-from waxseal.core.deliver.encode_state import Who
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.prefetch import Supply
-from waxseal.core.deliver.segments import (
+from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.prefetch import Supply
+from waxseal.core.deliver.encode.segments import (
     cluster_backend,
     encode_backends,
     segment_builder,
     segment_store,
     still_segments,
 )
-from waxseal.core.deliver.segments.segment_cuts import spans_of
-from waxseal.core.deliver.segments.segment_file import SegmentWriter, StoreFull
-from waxseal.core.deliver.segments.segment_pictures import stream_key
-from waxseal.core.deliver.segments.segment_store import SegmentStore
+from waxseal.core.deliver.encode.segments.segment_cuts import spans_of
+from waxseal.core.deliver.encode.segments.segment_file import SegmentWriter, StoreFull
+from waxseal.core.deliver.encode.segments.segment_pictures import stream_key
+from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
+from waxseal.core.deliver.format.delivery_settings import film_of, form_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames import frame_writer, png_frames
 from waxseal.core.frames.frame_writer import write_pixels

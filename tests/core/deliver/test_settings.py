@@ -9,8 +9,8 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.codecs import CODECS, codec_named
-from waxseal.core.deliver.delivery_settings import estimate_bytes, form_of
-from waxseal.core.deliver.quality import parse_bitrate, parse_quality
+from waxseal.core.deliver.format.delivery_settings import estimate_bytes, form_of
+from waxseal.core.deliver.format.quality import parse_bitrate, parse_quality
 from waxseal.core.errors import JobError, WrongUse
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import (

@@ -13,9 +13,9 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver import encode_state
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.encode import encode_state
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import DeliveryState, Job

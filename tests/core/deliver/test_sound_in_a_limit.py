@@ -11,8 +11,8 @@ import soundfile
 
 from tests.making import gradient
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome

@@ -14,9 +14,9 @@ from tests.making import job_of, write_sequence
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import match
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits import change_delivery, take_in
 from waxseal.core.job.model import DeliveryState, Job, Outcome

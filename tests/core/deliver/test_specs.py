@@ -10,8 +10,8 @@ import pytest
 
 from tests.making import write_tone
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.quality import parse_bytes
+from waxseal.core.deliver.format.quality import parse_bytes
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.specs.apply_spec import add_as, settings_as, spec_troubles
 from waxseal.core.deliver.specs.name_pattern import fill
 from waxseal.core.deliver.specs.spec import Spec

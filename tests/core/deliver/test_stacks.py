@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import (

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver.delivery_pixels import codes_made
-from waxseal.core.deliver.delivery_settings import film_keys
-from waxseal.core.deliver.file_view import Beside
+from waxseal.core.deliver.format.delivery_settings import film_keys
 from waxseal.core.deliver.match import match
+from waxseal.core.deliver.preview.delivery_pixels import codes_made
+from waxseal.core.deliver.preview.file_view import Beside
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, copy_framing, put_on_reel, set_subject

@@ -14,8 +14,8 @@ import pytest
 
 from tests.making import gradient, write_sequence
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver import prefetch as supplying
-from waxseal.core.deliver.prefetch import Supply, Wanted
+from waxseal.core.deliver.encode import prefetch as supplying
+from waxseal.core.deliver.encode.prefetch import Supply, Wanted
 from waxseal.core.errors import FrameError
 from waxseal.core.frames import decode_ahead
 from waxseal.core.frames.decode_ahead import SharedFrames

@@ -13,15 +13,15 @@ from typing import Any
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver import shared_encode
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import film_of, form_of
-from waxseal.core.deliver.encode_state import Who, Work
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.segments import segment_cuts
-from waxseal.core.deliver.segments.segment_cuts import Piece
-from waxseal.core.deliver.segments.segment_store import SegmentStore
-from waxseal.core.deliver.shared_encode import stretches_of
+from waxseal.core.deliver.encode.encode_state import Who, Work
+from waxseal.core.deliver.encode.segments import segment_cuts
+from waxseal.core.deliver.encode.segments.segment_cuts import Piece
+from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
+from waxseal.core.deliver.format.delivery_settings import film_of, form_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run import shared_encode
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.shared_encode import stretches_of
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames import decode_ahead, frame_reader
 from waxseal.core.job.edits import add_delivery, change_delivery
@@ -82,7 +82,7 @@ def test_each_file_is_decoded_once_and_the_bytes_are_those_of_each_alone(
     job: Job, decoded: Counter[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     # (The check makes a few frames again.)
-    monkeypatch.setattr("waxseal.core.deliver.written_check.LOOKED_AT_WHOLE", 0)
+    monkeypatch.setattr("waxseal.core.deliver.compare.written_check.LOOKED_AT_WHOLE", 0)
     alone = []
     for name in ("d1", "d2", "d3", "d4"):
         alone += [one.sha256 for one in delivered(job, name)]
@@ -187,7 +187,7 @@ def test_somebody_may_empty_the_store_before_the_delivery_itself(
         shutil.rmtree(segments_folder())
         return own
 
-    monkeypatch.setattr("waxseal.core.deliver.delivery_run.encode_together", emptied)
+    monkeypatch.setattr("waxseal.core.deliver.run.delivery_run.encode_together", emptied)
     beside = [job.delivery("d2")]
     outcome = make_delivery(job, job.delivery("d1"), silent, CancelToken(), beside=beside)
     assert outcome.state is DeliveryState.SEALED, outcome.reasons

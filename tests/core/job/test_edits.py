@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.making import reading, sequence, sound
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.errors import JobError
 from waxseal.core.job import edits
 from waxseal.core.job.edits import Edit

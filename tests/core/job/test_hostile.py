@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from tests.making import job_of, sequence, sound, write_sequence
-from waxseal.core.deliver.preflight import preflight
+from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused, JobError
 from waxseal.core.job.corrections import Fade, Text
 from waxseal.core.job.edits import (

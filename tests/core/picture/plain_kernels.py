@@ -15,13 +15,6 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Codes, Integers, Light
-from waxseal.core.picture.colour.transfer_tables import (
-    BITS_LOW,
-    BITS_ROUND,
-    BITS_SHIFT,
-    DARKEST,
-    Table,
-)
 from waxseal.core.picture.kernels.constants import (
     ADD,
     ADDED,
@@ -43,6 +36,13 @@ from waxseal.core.picture.kernels.constants import (
 )
 from waxseal.core.picture.kernels.stored_picture import Stored
 from waxseal.core.picture.scale_weights import Weights
+from waxseal.core.picture.transfer_tables import (
+    BITS_LOW,
+    BITS_ROUND,
+    BITS_SHIFT,
+    DARKEST,
+    Table,
+)
 
 if TYPE_CHECKING:
     from waxseal.core.picture.colour.display_values import Curve

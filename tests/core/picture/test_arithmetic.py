@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from tests.core.deliver.test_same_bytes import DIGESTS
-from waxseal.core.deliver.delivery_settings import target_of
+from waxseal.core.deliver.format.delivery_settings import target_of
 from waxseal.core.job.model import Job
 from waxseal.core.picture.make import make
 from waxseal.core.plan import recipe_keys

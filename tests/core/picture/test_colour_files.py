@@ -12,12 +12,11 @@ import pytest
 
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Colourway
-from waxseal.core.picture.colour import lut_files
+from waxseal.core.picture.colour import grading, lut_files
 from waxseal.core.picture.colour.cdlfiles import read_cdl
 from waxseal.core.picture.colour.colour_file_states import config_states
 from waxseal.core.picture.colour.colour_spaces import own_config, source_spaces, source_to_working
-from waxseal.core.picture.finish import grading
-from waxseal.core.picture.finish.grading import lut_process
+from waxseal.core.picture.colour.grading import lut_process
 from waxseal.core.plan.filestates import state_of
 
 CONFIG = """ocio_profile_version: 2

@@ -11,7 +11,7 @@ import pytest
 from numpy.typing import NDArray
 
 from tests.core.picture.test_layers import finished, flat, job_with, stacked
-from waxseal.core.deliver.delivery_settings import target_of
+from waxseal.core.deliver.format.delivery_settings import target_of
 from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Exposure
 from waxseal.core.job.edits import (

@@ -13,7 +13,11 @@ from waxseal.core.job.model import Colour
 from waxseal.core.picture import kernels as compiled
 from waxseal.core.picture.colour import colour_spaces
 from waxseal.core.picture.colour.display_values import in_display_values, to_display, to_light
-from waxseal.core.picture.colour.transfer_tables import (
+from waxseal.core.picture.kernels.constants import ADDED, CLEAR
+from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.scale_weights import weights
+from waxseal.core.picture.target import Filter
+from waxseal.core.picture.transfer_tables import (
     alpha_table,
     encode_srgb,
     encoded_table,
@@ -21,10 +25,6 @@ from waxseal.core.picture.colour.transfer_tables import (
     linear_table,
     stored_as_integers,
 )
-from waxseal.core.picture.kernels.constants import ADDED, CLEAR
-from waxseal.core.picture.kernels.stored_picture import Stored
-from waxseal.core.picture.scale_weights import weights
-from waxseal.core.picture.target import Filter
 
 KINDS = [
     (np.uint8, 3, Colour.SRGB),

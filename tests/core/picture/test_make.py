@@ -12,10 +12,10 @@ from waxseal.core.errors import FrameError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_reading, set_framing, set_ground, set_reel_size
 from waxseal.core.job.model import Alpha, Framing, Job, Size
-from waxseal.core.picture.colour.transfer_tables import decode_srgb, encode_srgb
 from waxseal.core.picture.inspection.pixel_sample import sample
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Filter, Layout, Target
+from waxseal.core.picture.transfer_tables import decode_srgb, encode_srgb
 from waxseal.core.plan.programme import recipe
 
 

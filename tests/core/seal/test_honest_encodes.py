@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from tests.making import job_of
 from waxseal.core.deliver.codecs import CODECS
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery
 from waxseal.core.job.model import ConstantQuality, DeliveryState

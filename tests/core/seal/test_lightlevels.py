@@ -9,9 +9,9 @@ import numpy as np
 import pytest
 
 from tests.making import job_of
-from waxseal.core.deliver.containers.lightbox import state_light
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.encode.writers.light_boxes import state_light
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import WrongUse
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery

@@ -18,13 +18,13 @@ from numpy.typing import NDArray
 
 from tests.doc_tables import as_table, table_in
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver import delivery_run
 from waxseal.core.deliver.codecs import CODECS, StreamEncoder
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.resolved_format import COARSE_PARTS, Form
-from waxseal.core.deliver.segments import segment_pictures
-from waxseal.core.deliver.segments.segment_pictures import video_frame
+from waxseal.core.deliver.encode.segments import segment_pictures
+from waxseal.core.deliver.encode.segments.segment_pictures import video_frame
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.format.resolved_format import COARSE_PARTS, Form
+from waxseal.core.deliver.run import delivery_run
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.edits import change_delivery

@@ -11,9 +11,9 @@ from pymediainfo import MediaInfo
 from tests.making import job_of
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.delivery_settings import form_of
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.delivery_settings import form_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery

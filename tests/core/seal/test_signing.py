@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import UnreadableInput
 from waxseal.core.job.model import DeliveryState, Outcome
 from waxseal.core.progress import CancelToken, Progress, silent

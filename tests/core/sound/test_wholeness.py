@@ -13,7 +13,7 @@ import soundfile
 
 from tests.cli.test_commands import run
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.delivery_run import make_delivery
+from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.edits import change_reading
 from waxseal.core.job.model import DeliveryState
 from waxseal.core.progress import CancelToken, silent

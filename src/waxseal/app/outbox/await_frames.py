@@ -76,7 +76,9 @@ def look_at_all(
     job: Job, deliveries: list[Delivery], report: Report, token: CancelToken
 ) -> list[str]:
     """The ids of those that lack nothing; of the others, what is whole is encoded."""
-    from waxseal.core.deliver.encode_available import sources_awaited  # encoders: not at the start
+    from waxseal.core.deliver.run.encode_available import (
+        sources_awaited,  # encoders: not at the start
+    )
 
     whole = []
     for delivery in deliveries:

@@ -13,8 +13,8 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.match_table import Decision
 from waxseal.app.reel_view import reel_texts
 from waxseal.core.deliver.codecs import Codec
+from waxseal.core.deliver.format.output_path import container_of
 from waxseal.core.deliver.match import Row, State, has_guessed_rate, sources_lacking
-from waxseal.core.deliver.output_path import container_of
 from waxseal.core.job.edits import (
     Edit,
     accept_sound,

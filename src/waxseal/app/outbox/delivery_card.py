@@ -27,9 +27,9 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.delivery_docket import DeliveryDocket
 from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS
-from waxseal.core.deliver.delivery_settings import bytes_of, reel_key_of, stretch_of
-from waxseal.core.deliver.output_path import container_of, path_of
-from waxseal.core.deliver.queue import Since, Status, changed_since
+from waxseal.core.deliver.format.delivery_settings import bytes_of, reel_key_of, stretch_of
+from waxseal.core.deliver.format.output_path import container_of, path_of
+from waxseal.core.deliver.queue.delivery_queue import Since, Status, changed_since
 from waxseal.core.errors import JobError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import (

@@ -15,9 +15,9 @@ from waxseal.app.outbox.decisions import Decisions
 from waxseal.app.outbox.match_table import MatchTable
 from waxseal.app.outbox.setting_rows import FilledRows, SettingRows, without_what_it_lacks
 from waxseal.core.deliver.codecs import CODECS, Codec
-from waxseal.core.deliver.each_shot import split_by_shot
+from waxseal.core.deliver.format.output_path import file_name, named_container, path_of
 from waxseal.core.deliver.match import Row, match
-from waxseal.core.deliver.output_path import file_name, named_container, path_of
+from waxseal.core.deliver.run.each_shot import split_by_shot
 from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec_book import save_spec, spec_book
 from waxseal.core.errors import JobError, WaxSealError

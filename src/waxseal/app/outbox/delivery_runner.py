@@ -12,10 +12,10 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.await_frames import Awaiting
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Task, Workbench
-from waxseal.core.deliver.delivery_settings import film_keys, reel_key_of
-from waxseal.core.deliver.output_path import path_of
-from waxseal.core.deliver.queue import Queue, Status
-from waxseal.core.deliver.running_deliveries import note_running, take_interrupted
+from waxseal.core.deliver.format.delivery_settings import film_keys, reel_key_of
+from waxseal.core.deliver.format.output_path import path_of
+from waxseal.core.deliver.queue.delivery_queue import Queue, Status
+from waxseal.core.deliver.queue.running_deliveries import note_running, take_interrupted
 from waxseal.core.job.edits import Edit, record_outcome
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
 from waxseal.core.plan.programme import Programme
@@ -268,7 +268,9 @@ def stale(
     token: CancelToken,
 ) -> tuple[list[str], list[str], int]:
     """The ids of those to be made, the names of those that are sealed already, and the number."""
-    from waxseal.core.deliver.still_sealed import is_still_sealed  # measures: not at the start
+    from waxseal.core.deliver.queue.still_sealed import (
+        is_still_sealed,  # measures: not at the start
+    )
 
     keys = film_keys(programme, deliveries)
     wanted, sealed = [], []

@@ -18,8 +18,8 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.delivery_runner import Sending
 from waxseal.app.outbox.rate_question import Asking
 from waxseal.app.task_pool import Workbench
-from waxseal.core.deliver.delivery_settings import frames_shown
-from waxseal.core.deliver.output_path import stem_of
+from waxseal.core.deliver.format.delivery_settings import frames_shown
+from waxseal.core.deliver.format.output_path import stem_of
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.plan.programme import Programme

@@ -15,9 +15,14 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Workbench
 from waxseal.app.view.player import Looked, Player
-from waxseal.core.deliver.file_view import Show
-from waxseal.core.deliver.output_path import file_made, path_of
-from waxseal.core.deliver.preview import make_poster, make_source_poster, proof_of, with_proof
+from waxseal.core.deliver.format.output_path import file_made, path_of
+from waxseal.core.deliver.preview.delivery_preview import (
+    make_poster,
+    make_source_poster,
+    proof_of,
+    with_proof,
+)
+from waxseal.core.deliver.preview.file_view import Show
 from waxseal.core.deliver.process.worker_messages import Before
 from waxseal.core.errors import SoundError, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Sound

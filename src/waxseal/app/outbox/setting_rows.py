@@ -16,8 +16,8 @@ from waxseal.app.look.widgets import Field, button, check, label
 from waxseal.app.outbox import outbox_texts
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.output_path import container_of
-from waxseal.core.deliver.quality import (
+from waxseal.core.deliver.format.output_path import container_of
+from waxseal.core.deliver.format.quality import (
     bitrate_words,
     last_bitrate_words,
     parse_bitrate,

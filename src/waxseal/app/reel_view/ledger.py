@@ -16,12 +16,12 @@ from waxseal.app.look.leave_out import GivesWay, LeavesOut
 from waxseal.app.look.scroll_to import Bringing
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.visible_rows import InSight
+from waxseal.app.look.waveform import Peaks
 from waxseal.app.look.widgets import Elided, Field, button, discard, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.ledger_columns import RIGHT, fit, tr, widths_of_left
 from waxseal.app.reel_view.overlay_offer import Offer
-from waxseal.app.reel_view.waveform import Peaks
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
     Edit,

@@ -24,9 +24,9 @@ from waxseal.app.look.accessibility import Acts, Drawn, say_value
 from waxseal.app.look.levels import share
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.text_scale import px
+from waxseal.app.look.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel_view import reel_texts
-from waxseal.app.reel_view.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline

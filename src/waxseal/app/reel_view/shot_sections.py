@@ -16,7 +16,7 @@ from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import Elided, Field, button, check, label, restyle, row_of
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.trim_bar import trim_edit
-from waxseal.core.deliver.delivery_settings import has_subjects
+from waxseal.core.deliver.format.delivery_settings import has_subjects
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.edits import (
     change_placing,

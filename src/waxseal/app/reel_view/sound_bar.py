@@ -11,7 +11,7 @@ from typing_extensions import override
 
 from waxseal.app.look.palette import current
 from waxseal.app.look.text_scale import px
-from waxseal.app.reel_view.waveform import Drawable, Peaks, drawable_pieces
+from waxseal.app.look.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.core.job.model import LaidSound, Sound
 from waxseal.core.plan.timeline import Timeline
 

@@ -14,12 +14,12 @@ from waxseal.app.look.card_frame import Card
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.tooltips import set_tip
+from waxseal.app.look.waveform import Peaks
 from waxseal.app.look.widgets import Elided, discard, label, restyle
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.ledger_columns import AHEAD, LEFT, RIGHT, fit, give_way, tr
 from waxseal.app.reel_view.sound_bar import SoundBar
 from waxseal.app.reel_view.sound_docket import SoundDocket
-from waxseal.app.reel_view.waveform import Peaks
 from waxseal.core.job.edits import lift_sound
 from waxseal.core.job.model import LaidSound, Sound
 from waxseal.core.plan.sound_notes import place_words

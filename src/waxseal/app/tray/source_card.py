@@ -12,6 +12,7 @@ from typing_extensions import override
 
 from waxseal.app.look.card_frame import CardWithMenu
 from waxseal.app.look.edit_signals import Pen
+from waxseal.app.look.waveform import Waveform
 from waxseal.app.look.widgets import (
     Elided,
     Strip,
@@ -23,7 +24,6 @@ from waxseal.app.look.widgets import (
     row_of,
 )
 from waxseal.app.pictures import Pictures, ScreenKey
-from waxseal.app.reel_view.waveform import Waveform
 from waxseal.app.tray.frame_presence import PresenceLine
 from waxseal.app.tray.source_docket import SequenceDocket
 from waxseal.app.tray.source_words import (

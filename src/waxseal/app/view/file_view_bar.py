@@ -13,7 +13,7 @@ from waxseal.app.look.tooltips import set_tip
 from waxseal.app.look.widgets import Elided, button
 from waxseal.app.view import picture_texts
 from waxseal.app.view.player import Player
-from waxseal.core.deliver.file_view import Show
+from waxseal.core.deliver.preview.file_view import Show
 from waxseal.core.text_format import plain
 
 __all__ = ["BesideBar"]

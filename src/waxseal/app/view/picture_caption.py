@@ -8,7 +8,7 @@ from PySide6.QtCore import QCoreApplication
 
 from waxseal.app.view import picture_texts
 from waxseal.app.view.player import Player
-from waxseal.core.deliver.file_view import BESIDE_TIMES, Show
+from waxseal.core.deliver.preview.file_view import BESIDE_TIMES, Show
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect
 from waxseal.core.timing.rates import rate_words
 

@@ -6,8 +6,8 @@ from functools import partial
 
 from PySide6.QtCore import QCoreApplication
 
-from waxseal.core.deliver.delivery_pixels import Held
-from waxseal.core.deliver.file_view import Pair
+from waxseal.core.deliver.preview.delivery_pixels import Held
+from waxseal.core.deliver.preview.file_view import Pair
 from waxseal.core.job.model import Sequence
 from waxseal.core.picture.inspection.pixel_sample import Sampled
 from waxseal.core.picture.target import Target

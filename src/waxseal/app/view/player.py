@@ -19,7 +19,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from waxseal.app.look.idle_steps import Gradually
 from waxseal.app.pictures import Pictures, ScreenKey, Wish, key_beside
 from waxseal.app.view.playback_sound import Sounding
-from waxseal.core.deliver.file_view import Beside, Pair, Show
+from waxseal.core.deliver.preview.file_view import Beside, Pair, Show
 from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.job.edits import without_finishes
 from waxseal.core.job.model import Job, Size

@@ -28,8 +28,8 @@ from waxseal.app.view.picture_caption import caption
 from waxseal.app.view.picture_overlays import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.view.player import Player
 from waxseal.app.view.zoom_view import FIT, STEP, Room, Zoom
-from waxseal.core.deliver.delivery_settings import reel_target_of
-from waxseal.core.deliver.file_view import Show
+from waxseal.core.deliver.format.delivery_settings import reel_target_of
+from waxseal.core.deliver.preview.file_view import Show
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery
 from waxseal.core.picture.target import Target

@@ -11,7 +11,7 @@ import xxhash
 
 from waxseal.core.job.model import Sequence
 
-__all__ = ["SETTLING_NS", "Arrival", "arrival_of", "fingerprint", "is_settling"]
+__all__ = ["SETTLING_NS", "Arrival", "arrival_of", "file_identity", "fingerprint", "is_settling"]
 
 SETTLING_NS = 10_000_000_000  # a file that was written within this time may still be growing
 SECOND_NS = 1_000_000_000
@@ -103,3 +103,12 @@ def fingerprint(folder: Path) -> str:
     except OSError:
         return ""
     return total.hexdigest()
+
+
+def file_identity(path: Path) -> str:
+    """Unchanged as long as a file is not written again; empty if there is none."""
+    try:
+        status = path.stat()
+    except OSError:
+        return ""
+    return f"{status.st_size} {status.st_mtime_ns}"

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.header_scan import identity
+from waxseal.core.arrive.arrival import file_identity
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.decode_ahead import decode
 from waxseal.core.job.layers import Chosen, chosen_picture, is_picture
@@ -83,7 +83,7 @@ def with_part_seen(sequence: Sequence) -> Sequence:
         return sequence
 
     def why_data(part: str) -> str:
-        return data_in(path, frame, part, identity(path))
+        return data_in(path, frame, part, file_identity(path))
 
     parts = sequence.found.parts
     if not parts:

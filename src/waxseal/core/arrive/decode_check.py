@@ -9,8 +9,8 @@ from __future__ import annotations
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from waxseal.core.arrive.arrival import file_identity
 from waxseal.core.arrive.frame_measures import Measure, measure_pixels
-from waxseal.core.arrive.header_scan import identity
 from waxseal.core.arrive.measure_cache import Memory, Remembered, still_known
 from waxseal.core.arrive.sequence_findings import judge_looks
 from waxseal.core.errors import FrameError
@@ -77,7 +77,7 @@ class CloseLook:
             if frame not in broken
         ]
         self._paths = {frame: sequence.files.path_of(frame) for frame in self._frames}
-        self._identities = {frame: identity(path) for frame, path in self._paths.items()}
+        self._identities = {frame: file_identity(path) for frame, path in self._paths.items()}
         self._known: dict[int, Remembered] = {}
 
     def recall(self, *, afresh: bool) -> None:

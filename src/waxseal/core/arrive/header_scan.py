@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from waxseal.core.arrive.alpha_guess import with_alpha_seen
-from waxseal.core.arrive.arrival import is_settling
+from waxseal.core.arrive.arrival import file_identity, is_settling
 from waxseal.core.arrive.first_reading import first_reading
 from waxseal.core.arrive.header_findings import Looked, check_files, kind_of
 from waxseal.core.arrive.listing import list_paths
@@ -33,7 +33,7 @@ from waxseal.core.job.model import (
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.text_format import plain
 
-__all__ = ["Look", "elsewhere", "examine", "found_in", "frames_in", "identity", "look_again"]
+__all__ = ["Look", "elsewhere", "examine", "found_in", "frames_in", "look_again"]
 
 UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ)
 BATCH = 32  # files that a thread looks at, between two reports and looks at the stop token
@@ -127,7 +127,7 @@ def header_of(path: Path, frame: int) -> Header:
     """
     if is_settling(path):
         return look(path, frame)
-    return header_seen(path, frame, identity(path))
+    return header_seen(path, frame, file_identity(path))
 
 
 @lru_cache(maxsize=100_000)
@@ -140,7 +140,7 @@ def still_seen(sequence: Sequence) -> list[Finding]:
     return [
         finding
         for finding in sequence.found.findings
-        if finding.seen and finding.seen == identity(sequence.files.path_of(finding.frame))
+        if finding.seen and finding.seen == file_identity(sequence.files.path_of(finding.frame))
     ]
 
 
@@ -160,15 +160,6 @@ def with_still_seen(sequence: Sequence, before: Sequence) -> Sequence:
     ]
     findings.sort(key=lambda finding: finding.frame)
     return change(sequence, found=change(sequence.found, findings=tuple(findings)))
-
-
-def identity(path: Path) -> str:
-    """Unchanged as long as a file is not written again; empty if there is none."""
-    try:
-        status = path.stat()
-    except OSError:
-        return ""
-    return f"{status.st_size} {status.st_mtime_ns}"
 
 
 def most_common(headers: Row[Header]) -> Header | None:

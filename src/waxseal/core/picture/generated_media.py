@@ -14,7 +14,7 @@ from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.corrections import Text, TextPlace
 from waxseal.core.job.model import Size
-from waxseal.core.picture.colour.transfer_tables import encode_srgb
+from waxseal.core.picture.transfer_tables import encode_srgb
 
 __all__ = [
     "make_bars",

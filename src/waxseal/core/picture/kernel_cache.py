@@ -16,7 +16,6 @@ import xxhash
 
 from waxseal.core.folders import kernels_folder
 from waxseal.core.private_folder import is_private
-from waxseal.core.progress import Progress, Report
 
 __all__ = [
     "FOLDER",
@@ -24,20 +23,18 @@ __all__ = [
     "drop_old",
     "kept_in",
     "note_compiled",
-    "ready_kernels",
     "sources",
 ]
 
 FOLDER = "NUMBA_CACHE_DIR"  # the variable of the environment by which Numba is told
 COMPLETE = "complete"  # a file that is there once all have been compiled
 LONGEST_S = 30 * 24 * 3600  # for which the code of other sources is left
-COMPILING = "compiling for this machine, once"
 
 
 def sources() -> list[Path]:
     """The files of the kernels, and that of the constants which are compiled into them."""
     here = Path(__file__).parent
-    return [*sorted((here / "kernels").glob("*.py")), here / "colour" / "transfer_tables.py"]
+    return [*sorted((here / "kernels").glob("*.py")), here / "transfer_tables.py"]
 
 
 @cache
@@ -69,18 +66,6 @@ def are_compiled() -> bool:
 def note_compiled() -> None:
     with suppress(OSError):  # else the next process asks each kernel again
         (kept_in() / COMPLETE).touch()
-
-
-def ready_kernels(report: Report) -> None:
-    """Compile the kernels where no earlier run has: half a minute, which is reported."""
-    if are_compiled():
-        return
-    report(Progress(COMPILING, 0, 1))
-    from waxseal.core.picture.kernels.exercise import compile_kernels  # brings the compiler along
-
-    compile_kernels()
-    note_compiled()
-    report(Progress(COMPILING, 1, 1))
 
 
 def drop_old() -> None:

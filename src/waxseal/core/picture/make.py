@@ -20,19 +20,11 @@ from waxseal.core.picture.alpha_transforms import transform_premultiplied
 from waxseal.core.picture.arrays import Light, Planes
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.colour import colour_spaces
-from waxseal.core.picture.colour.transfer_tables import (
-    alpha_table,
-    encoded_table,
-    encoded_table_of_bits,
-    primaries_matrix,
-    stored_as_integers,
-    whole_table,
-)
+from waxseal.core.picture.colour.grading import lut_process
 from waxseal.core.picture.compose import Composed, compose
 from waxseal.core.picture.copies.proxy_folder import LightCopies
-from waxseal.core.picture.finish.grading import lut_process
 from waxseal.core.picture.framing import Box, scale_size
-from waxseal.core.picture.inspection.inspect import inspect
+from waxseal.core.picture.inspected_light import inspect
 from waxseal.core.picture.layer_light import with_alpha
 from waxseal.core.picture.layer_placement import box_of, scale_into, turn
 from waxseal.core.picture.light.light_reader import (
@@ -46,6 +38,14 @@ from waxseal.core.picture.pixel_shape import around_subject, inner_target, own_s
 from waxseal.core.picture.plane_encoding import MOST, Coded, empty_planes, fill_planes
 from waxseal.core.picture.row_bands import bands_of, flat_frames, light_bands
 from waxseal.core.picture.target import Inspection, Layout, Target
+from waxseal.core.picture.transfer_tables import (
+    alpha_table,
+    encoded_table,
+    encoded_table_of_bits,
+    primaries_matrix,
+    stored_as_integers,
+    whole_table,
+)
 from waxseal.core.plan.recipe import Layer, Recipe
 
 if TYPE_CHECKING:

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Integers, Light, Planes
-from waxseal.core.picture.colour.transfer_tables import Table
 from waxseal.core.picture.target import Layout, Target
+from waxseal.core.picture.transfer_tables import Table
 
 __all__ = ["MOST", "Coded", "as_integers", "empty_planes", "fill_planes"]
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from waxseal.core.picture.arrays import Plane
 from waxseal.core.seal.expected import LightLevels
 
-__all__ = ["levels_of", "light_levels"]
+__all__ = ["levels_of", "light_levels", "light_levels_of"]
 
 FINE = 4  # parts of a code of 10 bits, and of a cd/m², that are told apart
 BLACK, RANGE, CHROMA_RANGE, GREY = 64, 876, 896, 512  # codes of 10 bits, limited range
@@ -59,3 +60,8 @@ def light_levels(frames: Iterable[NDArray[np.uint16]]) -> LightLevels:
     every = np.stack(list(frames))
     brightest, mean = (math.ceil(int(one) / FINE) for one in every.max(axis=0))
     return brightest, mean
+
+
+def light_levels_of(marks: Iterable[Any]) -> LightLevels:
+    """Of a film whose frames have marks that end with theirs."""
+    return light_levels(mark[-1] for mark in marks)

@@ -25,7 +25,7 @@ from waxseal.core.picture.target import Layout
 from waxseal.core.sound.layouts import LAYOUTS
 
 if TYPE_CHECKING:  # no NumPy for those who only ask for names
-    from waxseal.core.deliver.resolved_format import Form
+    from waxseal.core.deliver.format.resolved_format import Form
     from waxseal.core.picture.arrays import Plane, Planes
 
 __all__ = [

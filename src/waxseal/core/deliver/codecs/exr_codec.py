@@ -11,7 +11,7 @@ from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.resolved_format import Form
+    from waxseal.core.deliver.format.resolved_format import Form
     from waxseal.core.picture.arrays import Planes
 
 __all__ = ["EXR"]

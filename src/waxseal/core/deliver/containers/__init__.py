@@ -1,16 +1,13 @@
-"""The containers that a delivery can have, and the table of them here."""
+"""The containers that a delivery can have."""
 
 from __future__ import annotations
 
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.containers.container import Container
-from waxseal.core.deliver.containers.frame_folder import FRAMES
-from waxseal.core.deliver.containers.movie_containers import MOVIES
+from waxseal.core.deliver.containers.container_table import TABLE as CONTAINERS
 from waxseal.core.errors import JobError
 
 __all__ = ["CONTAINERS", "Container", "container_for"]
-
-CONTAINERS: dict[str, Container] = {one.name: one for one in (*MOVIES, FRAMES)}
 
 
 def container_for(codec: Codec, name: str = "") -> Container:

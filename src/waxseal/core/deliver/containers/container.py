@@ -1,47 +1,20 @@
-"""What a container is to a delivery: how it is named, written, measured and put in its place."""
+"""What a container can carry and say. What writes it is in `deliver.encode.writers`."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
-from pathlib import Path
-from typing import TYPE_CHECKING, Protocol
 
 from waxseal.core.deliver.codecs import Codec, SoundCodec
 from waxseal.core.deliver.codecs.codec import FrameFile, Tags
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Space
-from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 
-if TYPE_CHECKING:  # pixels and libraries: the window asks for names only
-    from waxseal.core.deliver.encode_state import Work
-    from waxseal.core.deliver.resolved_format import Form
-    from waxseal.core.seal.measure.file_facts import Look, Measured
-
-__all__ = ["Container", "Measure", "Write"]
+__all__ = ["Container"]
 
 LONGEST, LONGEST_IN_FRAMES = 65_535, 100  # numbers that a pixel shape is written with
-
-
-class Write(Protocol):
-    def __call__(self, path: Path, work: Work, /) -> str: ...
-
-
-class Measure(Protocol):
-    def __call__(
-        self,
-        path: Path,
-        *,
-        look: Look | None,
-        expected_frames: int,
-        report: Report,
-        token: CancelToken,
-    ) -> Measured: ...
-
-
-class PathTrouble(Protocol):
-    def __call__(self, path: Path, form: Form, /, *, overwrite: bool) -> str: ...
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,29 +28,22 @@ class Container:
     unsaid: colours that it has no words for.
     rates: those that it takes; empty for any. largest: of the two numbers that its rate is
         written with; 0 for any.
+    has_boxes: whether it has the boxes of an MP4, and one scale of time for all tracks.
     format: the library's name for it; empty where the library does not write it.
-    write: encodes a film at a path that nobody else knows yet. Returns the digest of its
-        pictures as they were encoded; empty where each is a file. May raise FrameError,
-        FFmpegError, OSError, Cancelled.
-    measure: opens what was written and decodes all of it.
-    has_boxes: whether what the boxes of an MP4 say is checked too.
-    path_trouble: why a finished file cannot get its name (the form is what will be
-        there); empty where it can.
+    options: what the library is told.
     """
 
     name: str
     suffix: str
     sounds: tuple[SoundCodec, ...]
-    has_boxes: bool
+    has_boxes: bool = False
     format: str = ""
+    options: Mapping[str, str] = field(default_factory=dict)
     has_tags: bool = True
     has_timecode: bool = True
     unsaid: tuple[Space, ...] = ()
     rates: tuple[Fraction, ...] = ()
     largest: int = 0
-    write: Write
-    measure: Measure
-    path_trouble: PathTrouble
 
     def tags_of(self, codec: Codec, space: Space) -> Tags:
         """How the colour of a finished file measures."""

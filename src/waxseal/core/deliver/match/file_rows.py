@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from waxseal.core.deliver.delivery_settings import bytes_of, sound_of
+from waxseal.core.deliver.format.delivery_settings import bytes_of, sound_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State, first_of, listed
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Bitrate, Delivery

@@ -9,9 +9,9 @@ from functools import cached_property
 
 from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.containers import CONTAINERS, Container
-from waxseal.core.deliver.delivery_settings import form_of, silent_form_of, stretch_of
-from waxseal.core.deliver.expected_file import expected_of
-from waxseal.core.deliver.resolved_format import Form
+from waxseal.core.deliver.format.delivery_settings import form_of, silent_form_of, stretch_of
+from waxseal.core.deliver.format.expected_file import expected_of
+from waxseal.core.deliver.format.resolved_format import Form
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Delivery, Sequence
 from waxseal.core.plan.programme import Programme

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
-from waxseal.core.deliver.delivery_settings import frame_of, has_subjects, shown_frame_of
+from waxseal.core.deliver.format.delivery_settings import frame_of, has_subjects, shown_frame_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State, first_of, joined, listed
 from waxseal.core.job.model import (
     Alpha,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from waxseal.core.deliver.containers import Container
-from waxseal.core.deliver.delivery_settings import stretch_of
+from waxseal.core.deliver.format.delivery_settings import stretch_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State, first_of, joined, listed
 from waxseal.core.errors import WrongUse
 from waxseal.core.job.model import Delivery, Health, Origin, Sequence

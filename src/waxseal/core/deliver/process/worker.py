@@ -19,17 +19,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.deliver.compare_file import compared
-from waxseal.core.deliver.delivery_run import make_delivery
-from waxseal.core.deliver.encode_available import encode_ahead
-from waxseal.core.deliver.encode_state import Who
-from waxseal.core.deliver.prediction import predicted
+from waxseal.core.deliver.compare.compare_file import compared
+from waxseal.core.deliver.encode.encode_state import Who
 from waxseal.core.deliver.process.worker_messages import GO_ON, HOLD, Before
+from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.run.encode_available import encode_ahead
+from waxseal.core.deliver.run.prediction import predicted
 from waxseal.core.helpers import use_helpers
 from waxseal.core.job.job_file import read_job
 from waxseal.core.job.model import Outcome
 from waxseal.core.library_output import silence_libraries
-from waxseal.core.picture.kernel_cache import ready_kernels
+from waxseal.core.picture.compile_kernels import ready_kernels
 from waxseal.core.progress import CancelToken, Progress
 
 __all__ = ["main"]

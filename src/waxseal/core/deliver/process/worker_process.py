@@ -14,11 +14,11 @@ from pathlib import Path
 from typing import IO, Any, Self, cast
 
 from waxseal.core.atomic_write import partial_name, remove_partial
-from waxseal.core.deliver.output_path import path_of
+from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.process.worker_messages import GO_ON, HOLD, Before
 from waxseal.core.deliver.process.worker_start import start_process
-from waxseal.core.deliver.publish import finish_publishing
-from waxseal.core.deliver.target_record import TargetRecord
+from waxseal.core.deliver.publish.publish_file import finish_publishing
+from waxseal.core.deliver.publish.target_record import TargetRecord
 from waxseal.core.errors import DeliveryRefused, WorkerLost
 from waxseal.core.job.job_file import write_job
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome

@@ -10,9 +10,9 @@ from typing import Any
 
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
-from waxseal.core.deliver.delivery_settings import frame_of, sound_of, stretch_of
-from waxseal.core.deliver.output_path import container_of, stem_of
-from waxseal.core.deliver.quality import bitrate_words
+from waxseal.core.deliver.format.delivery_settings import frame_of, sound_of, stretch_of
+from waxseal.core.deliver.format.output_path import container_of, stem_of
+from waxseal.core.deliver.format.quality import bitrate_words
 from waxseal.core.deliver.specs.name_pattern import fill
 from waxseal.core.deliver.specs.spec import Purpose, SoundWish, Spec
 from waxseal.core.errors import JobError, SoundError

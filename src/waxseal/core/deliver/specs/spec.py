@@ -12,7 +12,7 @@ from pydantic import Field, field_validator, model_validator
 
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
-from waxseal.core.deliver.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.deliver.format.quality import parse_bitrate, parse_bytes, parse_quality
 from waxseal.core.deliver.specs.name_pattern import FIELDS, fill
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.mastering import MasteringText

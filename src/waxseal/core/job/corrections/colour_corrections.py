@@ -33,7 +33,7 @@ class Exposure(Corrects):
 class Balance(Corrects):
     """White balance, in stops: warmer is red over blue, greener is green over both.
 
-    A grey keeps its luminance (see `picture.finish.grading`).
+    A grey keeps its luminance (see `picture.colour.grading`).
     """
 
     label = "balance"

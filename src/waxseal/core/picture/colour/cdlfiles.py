@@ -11,8 +11,8 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.corrections import Cdl
 from waxseal.core.job.values import change
 from waxseal.core.picture.colour.colour_spaces import built_in
+from waxseal.core.picture.colour.grading import cdl
 from waxseal.core.picture.colour.lut_files import FAILURES, take_file
-from waxseal.core.picture.finish.grading import cdl
 from waxseal.core.plan.filestates import state_of
 
 __all__ = ["read_cdl", "write_cdl"]

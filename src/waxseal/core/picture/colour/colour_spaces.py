@@ -22,8 +22,8 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.colour.colour_file_states import config_states
 from waxseal.core.picture.colour.colour_processes import Process
 from waxseal.core.picture.colour.lut_files import FAILURES, first_line, large_config_in, read_config
-from waxseal.core.picture.colour.transfer_tables import to_xyz
 from waxseal.core.picture.colour.view_table import POINTS, ViewTable, axis_light, rough_cells
+from waxseal.core.picture.transfer_tables import to_xyz
 
 if TYPE_CHECKING:
     from waxseal.core.picture.alpha_transforms import Transform

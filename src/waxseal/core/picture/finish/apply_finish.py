@@ -24,8 +24,8 @@ from waxseal.core.job.corrections import (
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.blur import blur
 from waxseal.core.picture.canvas import Around
+from waxseal.core.picture.colour.grading import grade
 from waxseal.core.picture.finish import shape_masks
-from waxseal.core.picture.finish.grading import grade
 from waxseal.core.picture.finish.lettering import draw_text
 from waxseal.core.picture.layer_placement import scale_into, turn
 from waxseal.core.picture.light.light_reader import values_between

@@ -15,8 +15,8 @@ from waxseal.core.errors import JobError
 from waxseal.core.foreign_text import ForeignTextError, read_foreign
 from waxseal.core.job.corrections import Text
 from waxseal.core.picture.arrays import Light
-from waxseal.core.picture.colour.transfer_tables import linear_of
 from waxseal.core.picture.framing import Box
+from waxseal.core.picture.transfer_tables import linear_of
 from waxseal.core.plan.filestates import FileState, state_of
 from waxseal.core.text_format import plain
 

@@ -9,9 +9,9 @@ import numpy as np
 
 from waxseal.core.job.model import BT709, Space, View
 from waxseal.core.job.primaries import PRIMARIES
-from waxseal.core.picture.colour.transfer_tables import primaries_matrix
 from waxseal.core.picture.make import composed_for
 from waxseal.core.picture.target import Target
+from waxseal.core.picture.transfer_tables import primaries_matrix
 from waxseal.core.plan.recipe import Recipe
 
 __all__ = ["Beyond", "beyond"]

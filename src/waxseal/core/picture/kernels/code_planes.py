@@ -8,13 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Codes, Integers, Light
-from waxseal.core.picture.colour.transfer_tables import (
-    BITS_LOW,
-    BITS_ROUND,
-    BITS_SHIFT,
-    DARKEST,
-    Table,
-)
 from waxseal.core.picture.kernels.compiling import compiled, inlined
 from waxseal.core.picture.kernels.constants import (
     BLUE,
@@ -26,6 +19,13 @@ from waxseal.core.picture.kernels.constants import (
     RED_SCALE,
 )
 from waxseal.core.picture.kernels.opaque import as_numbers, is_covered, is_row_all, is_whole
+from waxseal.core.picture.transfer_tables import (
+    BITS_LOW,
+    BITS_ROUND,
+    BITS_SHIFT,
+    DARKEST,
+    Table,
+)
 
 __all__ = ["index_light", "light_to_yuv420", "to_rgb", "to_screen", "to_ycbcr", "to_yuv420"]
 

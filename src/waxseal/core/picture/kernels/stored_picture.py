@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from waxseal.core.picture.arrays import Integers
-from waxseal.core.picture.colour.transfer_tables import Table
+from waxseal.core.picture.transfer_tables import Table
 
 __all__ = ["Stored"]
 

@@ -38,7 +38,11 @@ from waxseal.core.picture.colour.colour_spaces import (
     high_range_to_light,
     source_to_working,
 )
-from waxseal.core.picture.colour.transfer_tables import (
+from waxseal.core.picture.colour.grading import lut_process
+from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.light.frame_mixing import mix, move, move_along
+from waxseal.core.picture.light.pass_stacking import Pass, put_together
+from waxseal.core.picture.transfer_tables import (
     BT1886,
     alpha_table,
     codes_of,
@@ -50,10 +54,6 @@ from waxseal.core.picture.colour.transfer_tables import (
     primaries_matrix,
     stored_as_integers,
 )
-from waxseal.core.picture.finish.grading import lut_process
-from waxseal.core.picture.kernels.stored_picture import Stored
-from waxseal.core.picture.light.frame_mixing import mix, move, move_along
-from waxseal.core.picture.light.pass_stacking import Pass, put_together
 from waxseal.core.plan.recipe import Beside, Layer, PassPick, Pick, Shown
 
 if TYPE_CHECKING:

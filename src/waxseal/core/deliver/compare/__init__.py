@@ -1,0 +1,1 @@
+"""A file compared with the reel that it was made of."""

@@ -1,0 +1,1 @@
+"""Encodes films: in segments, which are written into a container."""

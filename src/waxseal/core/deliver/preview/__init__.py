@@ -1,0 +1,1 @@
+"""What a delivery will look like, and what its file looks like."""

@@ -1,0 +1,1 @@
+"""Gives a finished file its name, and never takes another's."""

@@ -1,0 +1,1 @@
+"""Deliveries that wait or run, and whether what is sealed still is."""

@@ -1,0 +1,1 @@
+"""One delivery from its checks to its seal, and what can be said before."""
