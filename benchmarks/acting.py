@@ -44,7 +44,7 @@ def main(folder: Path, count: int) -> None:
         job = edits.lay_sound(job, source=sound.id, at=1 + 40 * len(job.reel.sounds) % 900)
 
     def work(window: Window, gaps: Gaps) -> Callable[[], None]:
-        window.desk.begin(job)
+        window.document.begin(job)
         acts = acts_in(window, job)
         due, done, longest = time.monotonic() + SHOWN_S, "", dict[str, float]()
         before = 0  # gaps that there were when the act was begun
@@ -98,12 +98,12 @@ def acts_in(window: Window, job: Job) -> Iterator[Act]:
         filtered.textEdited.emit(text)
 
     def changes(name: str, edit: Callable[..., Job], **fields: object) -> Iterator[Act]:
-        yield name, lambda: window.desk.do(Edit(name, partial(edit, **fields)))
-        yield f"undo: {name}", window.desk.undo
+        yield name, lambda: window.document.do(Edit(name, partial(edit, **fields)))
+        yield f"undo: {name}", window.document.undo
 
     def many(name: str, edit: Callable[..., Job], **fields: object) -> Iterator[Act]:
         yield name, lambda: window.elsewhere.act(Edit(name, partial(edit, **fields)))
-        yield f"undo: {name}", window.desk.undo
+        yield f"undo: {name}", window.document.undo
 
     def menu() -> None:
         window.outbox.offer()
@@ -140,7 +140,7 @@ def acts_in(window: Window, job: Job) -> Iterator[Act]:
     yield from changes("the gain of a sound", edits.change_sound, sound=sound, gain=-3.0)
     yield from changes("take a sound off", edits.lift_sound, sound=sound)
     yield "a delivery", window.outbox.add
-    yield "undo: a delivery", window.desk.undo
+    yield "undo: a delivery", window.document.undo
 
 
 if __name__ == "__main__":

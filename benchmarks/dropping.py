@@ -30,7 +30,7 @@ def main(folder: Path, count: int) -> None:
             since = time.monotonic() - gaps.begun
             if window.tray.cards and not first_card:
                 first_card = since
-            is_done = len(window.desk.job.sources) == count and not window.arriving.is_busy
+            is_done = len(window.document.job.sources) == count and not window.arriving.is_busy
             if (is_done and not window.tray.is_busy) or since > LONGEST_S:
                 times = {"first card": round(first_card, 2), "all": round(since, 1)}
                 tell(times | gaps.figures())

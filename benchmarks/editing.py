@@ -34,7 +34,7 @@ def main(folder: Path, count: int) -> None:
     job = put_on_reel(job, sources=[ids[number % len(ids)] for number in range(more)])
 
     def edit(window: Window, gaps: Gaps) -> Callable[[], None]:
-        window.desk.begin(job)
+        window.document.begin(job)
         shot = job.reel.shots[3]
         due, done = time.monotonic() + SHOWN_S, 0
 
@@ -47,10 +47,10 @@ def main(folder: Path, count: int) -> None:
             if done == EDITS:
                 tell(gaps.figures() | {"look": look_time(window)})
             if done % 6 == 5:
-                window.desk.undo()
+                window.document.undo()
             else:
                 last = shot.first + done % 2
-                window.desk.do(Edit("trim", partial(trim_tail, shot=shot.id, last=last)))
+                window.document.do(Edit("trim", partial(trim_tail, shot=shot.id, last=last)))
             done, due = done + 1, time.monotonic() + BETWEEN_S
 
         return turn

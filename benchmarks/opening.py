@@ -32,7 +32,7 @@ def main(folder: Path, count: int) -> None:
         gaps.begin()
         window.take([path])
         opened = time.monotonic() - gaps.begun
-        assert len(window.desk.job.sources) == count
+        assert len(window.document.job.sources) == count
 
         def look() -> None:
             late = time.monotonic() - gaps.begun > LONGEST_S

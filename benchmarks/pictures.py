@@ -118,7 +118,7 @@ def measure_pictures(folder: Path, rounds: int) -> None:
 def still_behind(folder: Path, target: Any) -> tuple[float, float]:
     """Processor seconds a frame of a film of clear frames, with a still behind and without."""
     from waxseal.core.arrive.scanning import scan
-    from waxseal.core.deliver.encode.prefetch import Supply, Wanted
+    from waxseal.core.deliver.encode.prefetch import PictureOrder, Prefetch
     from waxseal.core.job.edits import add_sources, put_behind, put_on_reel
     from waxseal.core.job.model import Job
     from waxseal.core.plan.programme import programme
@@ -133,7 +133,7 @@ def still_behind(folder: Path, target: Any) -> tuple[float, float]:
 
     def supply(job: Job) -> None:
         film = programme(job).film()
-        pictures = Supply([Wanted(film, target, lambda _: None)])
+        pictures = Prefetch([PictureOrder(film, target, lambda _: None)])
         for number in film.frames:
             pictures.next_made(number)
         pictures.close()

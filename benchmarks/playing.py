@@ -57,10 +57,10 @@ def main() -> int:
         window.resize(1280, 800)
         window.show()
         window.take([Path(folder) / "shot"])
-        while not window.desk.job.reel.shots:
+        while not window.document.job.reel.shots:
             app.processEvents()
-        source = window.desk.job.reel.shots[0].source
-        window.desk.do(Edit("repeat", partial(put_on_reel, sources=[source] * (SHOTS - 1))))
+        source = window.document.job.reel.shots[0].source
+        window.document.do(Edit("repeat", partial(put_on_reel, sources=[source] * (SHOTS - 1))))
         watched = Watched(window)
         window.player.toggle()
         until = time.monotonic() + minutes * 60

@@ -27,9 +27,9 @@ import numpy as np
 
 from tests.cli.test_cluster import cluster
 from waxseal.core.arrive.scanning import scan
-from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
 from waxseal.core.deliver.encode.segments import segment_cuts
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.folders import segments_folder
 from waxseal.core.frames.frame_writer import write_pixels
@@ -63,13 +63,18 @@ def film(place: Path) -> Job:
 class Timed:
     """A delivery, and how long its encode and its check took."""
 
-    def __init__(self, job: Job, who: Who | None = None, **fields: Any) -> None:
+    def __init__(self, job: Job, who: EncodeOptions | None = None, **fields: Any) -> None:
         job = change_delivery(job, delivery="d1", **fields)
         self.check = 0.0
         begun = time.monotonic()
         self._check_begun = 0.0
         outcome = make_delivery(
-            job, job.deliveries[0], self._report, CancelToken(), overwrite=True, who=who or Who()
+            job,
+            job.deliveries[0],
+            self._report,
+            CancelToken(),
+            overwrite=True,
+            who=who or EncodeOptions(),
         )
         self.whole = time.monotonic() - begun
         if outcome.state is not DeliveryState.SEALED:
@@ -83,7 +88,7 @@ class Timed:
             self._check_begun = time.monotonic()
 
 
-def clean(job: Job, who: Who | None = None, **fields: Any) -> Timed:
+def clean(job: Job, who: EncodeOptions | None = None, **fields: Any) -> Timed:
     shutil.rmtree(segments_folder(), ignore_errors=True)
     return Timed(job, who, **fields)
 
@@ -94,7 +99,7 @@ def say(name: str, value: float, aim: str) -> None:
 
 
 def in_one_piece(job: Job, **fields: Any) -> Timed:
-    def whole(_form: Form) -> tuple[int, int]:
+    def whole(_form: ResolvedFormat) -> tuple[int, int]:
         return 1 << 30, 1 << 30
 
     with patch.object(segment_cuts, "lengths_for", whole):
@@ -153,7 +158,7 @@ def by_cluster(job: Job, place: Path, workers: int, *, is_slow: bool) -> float:
         cluster(place, workers, is_held=True) as (file, hands),
         slowed(hands) if is_slow else nullcontext(),
     ):
-        seconds = clean(job, Who(cluster=str(file)), key_seconds=4.0).encode
+        seconds = clean(job, EncodeOptions(cluster=str(file)), key_seconds=4.0).encode
     (place / "scheduler.json").unlink(missing_ok=True)
     return seconds
 

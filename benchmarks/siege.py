@@ -25,9 +25,9 @@ from unittest.mock import patch
 from benchmarks.seeds import try_each
 from tests.core.deliver.test_cluster_trust import Network, Worker
 from tests.making import dead_process, job_of, write_sequence, write_tone
-from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
 from waxseal.core.deliver.encode.segments import cluster_backend
-from waxseal.core.deliver.encode.segments.cluster_backend import Sent, encode_there
+from waxseal.core.deliver.encode.segments.cluster_backend import WorkerReply, encode_there
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.job.job_file import write_job
@@ -251,9 +251,9 @@ def lying(chance: Chance) -> Worker:
         elif kind == 2:
             recipes = (piece.recipes[-1],) * len(piece.recipes)
             other = encode_there(replace(piece, recipes=recipes), wanted)
-            return Sent(other.body, sent.digests)
+            return WorkerReply(other.body, sent.digests)
         elif kind == 3:
-            return Sent(sent.body, dict.fromkeys(sent.digests, "0" * 64))
+            return WorkerReply(sent.body, dict.fromkeys(sent.digests, "0" * 64))
         elif kind == 4:
             return {"body": sent.body}
         else:
@@ -272,7 +272,9 @@ def lied_to(folder: Path, seed: int) -> str:
     network = Network(lying(chance))
     with patch.object(cluster_backend, "connect", lambda _address: network):
         try:
-            outcome = make_delivery(job, delivery, silent, CancelToken(), who=Who(cluster="x"))
+            outcome = make_delivery(
+                job, delivery, silent, CancelToken(), who=EncodeOptions(cluster="x")
+            )
         except Exception:  # noqa: BLE001 - whatever it is, it is a finding
             return traceback.format_exc()
     if outcome.state is DeliveryState.SEALED:

@@ -203,7 +203,7 @@ class Hand:
         return words
 
     def undo(self) -> str:
-        (self.window.desk.undo if self.chance.random() < 0.6 else self.window.desk.redo)()
+        (self.window.document.undo if self.chance.random() < 0.6 else self.window.document.redo)()
         return "undo or redo"
 
     def wait(self) -> str:
@@ -240,28 +240,28 @@ def wander(folder: Path, demo: Path, seed: int, acts: int) -> str:
     sys.excepthook = note
     hand = Hand(window, seed)
     try:
-        window.desk.begin(job)
+        window.document.begin(job)
         for _ in range(acts):
             hand.act()
             if found:
                 break
-            now = window.desk.job
+            now = window.document.job
             if read_job(write_job(now, Path("/")).encode(), Path("/")) != now:
                 found.append("The job is another when it is written and read.")
                 break
         until = time.monotonic() + PATIENCE_S
         while window.elsewhere.is_busy and time.monotonic() < until:
             QApplication.processEvents()
-        last = window.desk.job
+        last = window.document.job
         steps = 0
-        while window.desk.history.undo_name and not found:
-            window.desk.undo()
+        while window.document.history.undo_name and not found:
+            window.document.undo()
             steps += 1
-        if not found and window.desk.job.reel != job.reel:
+        if not found and window.document.job.reel != job.reel:
             found.append("Undone to the beginning, it is not the reel that was opened.")
         for _ in range(steps):
-            window.desk.redo()
-        if not found and not same(window.desk.job, last):
+            window.document.redo()
+        if not found and not same(window.document.job, last):
             found.append("Redone, it is not the job that was undone.")
     except Exception:  # noqa: BLE001 - whatever it is, it is a finding
         found.append(traceback.format_exc())

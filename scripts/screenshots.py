@@ -89,7 +89,7 @@ def sealed_at(window: Window, state: DeliveryState, app: QApplication) -> None:
     window.outbox.send_all()
 
     def is_over() -> bool:
-        made = [one.outcome for one in window.desk.job.deliveries]
+        made = [one.outcome for one in window.document.job.deliveries]
         are_made = all(one is not None and one.state is state for one in made)
         return are_made and not window.sending.is_busy
 
@@ -98,7 +98,7 @@ def sealed_at(window: Window, state: DeliveryState, app: QApplication) -> None:
 
 def show_match(window: Window, look: str, app: QApplication) -> None:
     """What happens to the reel in a square, and the spec book."""
-    square = window.desk.job.deliveries[1].id
+    square = window.document.job.deliveries[1].id
     window.outbox.toggle(square)
     settle(window, app)
     card = window.outbox.cards[square]
@@ -114,7 +114,7 @@ def show_match(window: Window, look: str, app: QApplication) -> None:
 
 def show_beside(window: Window, look: str, app: QApplication) -> None:
     """The square's file beside the reel, and what it keeps of a shot."""
-    square = window.desk.job.deliveries[1].id
+    square = window.document.job.deliveries[1].id
     window.proving.look_at(square)
     window.player.go(120)
     settle(window, app)
@@ -146,10 +146,10 @@ def show_looking(window: Window, app: QApplication) -> None:
 
 def show_finish(window: Window, app: QApplication) -> None:
     """A shot's docket with some corrections."""
-    shot = window.desk.job.reel.shots[0].id
+    shot = window.document.job.reel.shots[0].id
     for one in (Exposure(stops=0.35), Cdl(power=(1.05, 1.0, 0.95)), Vignette(strength=0.6)):
         change = partial(set_correction, of=shot, correction=one)
-        window.desk.do(Edit("a look", change))
+        window.document.do(Edit("a look", change))
     window.ledger.toggle(shot)
     sizes = window.middle.sizes()
     window.middle.setSizes([340, 380])
@@ -160,25 +160,25 @@ def show_finish(window: Window, app: QApplication) -> None:
 
 def show_joins(window: Window, app: QApplication) -> None:
     """A dissolve into the second shot, and a dip into the third."""
-    job = window.desk.job
+    job = window.document.job
     second, third = (shot.id for shot in job.reel.shots[1:3])
     for join in (
         partial(change_join, shot=second, kind=JoinKind.DISSOLVE, length=24),
         partial(change_join, shot=third, kind=JoinKind.DIP, length=36, colour="#e0c080"),
     ):
-        window.desk.do(Edit("a join", join))
+        window.document.do(Edit("a join", join))
     window.player.go(84)
     window.ledger.toggle(second)
     shoot(window, "joins-day", app)
     window.ledger.toggle(second)
     for _ in range(2):
-        window.desk.undo()
+        window.document.undo()
 
 
 def show_stack(window: Window, app: QApplication) -> None:
     """The passes of the first shot, held against the beauty."""
-    source = next(one.id for one in window.desk.job.sequences if one.name == "sh010")
-    window.desk.do(Edit("passes", partial(make_stack, source=source)))
+    source = next(one.id for one in window.document.job.sequences if one.name == "sh010")
+    window.document.do(Edit("passes", partial(make_stack, source=source)))
     window.tray.toggle(source)
     settle(window, app)
     card = window.tray.card(source)
@@ -256,7 +256,7 @@ def main() -> None:
         show_joins(window, app)
         show_finish(window, app)
         show_stack(window, app)
-        window.desk.begin(Job())
+        window.document.begin(Job())
         shoot(window, "empty-day", app)
         window.end(is_orderly=True)
         window.hide()

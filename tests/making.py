@@ -37,7 +37,7 @@ from waxseal.core.job.model import (
     Size,
     Sound,
     StandIn,
-    Told,
+    WithOrigin,
 )
 from waxseal.core.process_identity import process_name
 from waxseal.core.timing.ranges import runs_of
@@ -260,9 +260,9 @@ def reading(rate: Fraction = Fraction(24), origin: Origin = Origin.SAID, **value
         "stand_in": StandIn.STOP,
     } | values
     told: dict[str, Any] = {
-        name: Told(value=value, origin=Origin.HABIT) for name, value in plain.items()
+        name: WithOrigin(value=value, origin=Origin.HABIT) for name, value in plain.items()
     }
-    return Reading(rate=Told(value=rate, origin=origin), **told)
+    return Reading(rate=WithOrigin(value=rate, origin=origin), **told)
 
 
 def sequence(

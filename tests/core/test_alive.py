@@ -11,7 +11,7 @@ import pytest
 
 from tests.making import dead_process, gradient, job_of, sequence, write_sequence
 from waxseal.core import process_identity
-from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.measure_cache import MeasureCache
 from waxseal.core.atomic_write import partial_name
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 from waxseal.core.job.model import Colourway
@@ -67,7 +67,7 @@ def test_what_was_begun_for_a_cache_does_not_stay(tmp_path: Path) -> None:
     shot = recipe(job, 1).shot
     assert shot is not None
     LightCopies(tmp_path / "c").keep(shot.shown, Colourway(), gradient(1, dtype="float32"))
-    Memory(tmp_path / "m").keep(sequence(), {})
+    MeasureCache(tmp_path / "m").keep(sequence(), {})
 
     assert not any(file.exists() for file in left)
     assert ours.exists()

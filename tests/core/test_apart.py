@@ -17,7 +17,7 @@ from tests.making import job_of as making_job_of
 from tests.making import write_sequence
 from waxseal.core import helpers
 from waxseal.core.arrive.decode_check import look_deep
-from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.measure_cache import MeasureCache
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.process import worker_process
 from waxseal.core.deliver.process.worker_process import EncodingProcess
@@ -185,7 +185,7 @@ def test_what_was_not_the_file_s_fault_is_tried_again(
 ) -> None:
     (source,) = scan([shot]).sources
     assert isinstance(source, Sequence)
-    memory = Memory(tmp_path / "kept")
+    memory = MeasureCache(tmp_path / "kept")
 
     def ended(*_args: object, **_more: object) -> None:
         raise HelperLost("its decoder was ended", is_outside=True)

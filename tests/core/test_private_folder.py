@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.measure_cache import MeasureCache
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.folders import autosave_folder, segments_folder, targets_folder
@@ -126,7 +126,7 @@ def test_measures_of_others_are_not_believed(tmp_path: Path) -> None:
     folder = tmp_path / "measures"
     folder.mkdir(mode=0o700)
     job = job_of(write_sequence(tmp_path / "frames", frames=range(1, 3)))
-    memory = Memory(folder)
+    memory = MeasureCache(folder)
     memory.keep(job.sequences[0], {})
     assert any(folder.iterdir())
     folder.chmod(0o777)

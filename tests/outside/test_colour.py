@@ -11,7 +11,7 @@ import pytest
 
 from tests.making import job_of
 from waxseal.core.frames.frame_writer import write_pixels
-from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
+from waxseal.core.frames.movies.ycbcr import PlaneCoding, rgb_of_planes
 from waxseal.core.job.model import BT709
 from waxseal.core.job.primaries import PRIMARIES
 from waxseal.core.picture.make import make
@@ -161,5 +161,5 @@ def test_movie_planes_against_colour_science(matrix: int, name: str, bits: int) 
     )
     kind = np.uint8 if bits == 8 else np.uint16
     planes = tuple(np.ascontiguousarray(codes[..., at]).astype(kind) for at in range(3))
-    found = rgb_of_planes(planes, Coding(matrix, bits, is_full=False)) / 65_535
+    found = rgb_of_planes(planes, PlaneCoding(matrix, bits, is_full=False)) / 65_535
     assert np.abs(found - rgb).max() < 2.5 / 2**bits

@@ -14,11 +14,11 @@ import pytest
 from numpy.typing import NDArray
 
 from waxseal.core.job.model import Space
-from waxseal.core.seal.flashes import PEAK, Coding, FlashMeter, Passage
+from waxseal.core.seal.flashes import PEAK, FlashMeter, Passage, SketchCoding
 from waxseal.core.seal.frame_sketches import sketch, sketch_of_rgb
 
 WIDE, TALL = 320, 180
-RGB = Coding(Space.BT709, is_rgb=True)
+RGB = SketchCoding(Space.BT709, is_rgb=True)
 Picture = NDArray[np.uint8]
 
 
@@ -169,8 +169,8 @@ def test_what_is_coded_as_luma_and_chroma_is_the_same(is_deep: bool) -> None:
     """BT.709 codes of 8 and 10 bits, limited range."""
     steps = 4 if is_deep else 1
     kind = np.uint16 if is_deep else np.uint8
-    meter = FlashMeter(Fraction(24), Coding(Space.BT709, is_rgb=False))
-    quiet = FlashMeter(Fraction(24), Coding(Space.BT709, is_rgb=False))
+    meter = FlashMeter(Fraction(24), SketchCoding(Space.BT709, is_rgb=False))
+    quiet = FlashMeter(Fraction(24), SketchCoding(Space.BT709, is_rgb=False))
     half = np.full((TALL // 2, WIDE // 2), 128 * steps, kind)
     for frame in range(48):
         is_on = frame % 4 < 2

@@ -21,11 +21,11 @@ from waxseal.core.job.edits import change_colourway, change_delivery, change_rea
 from waxseal.core.job.model import (
     BT709,
     Colour,
+    ColourReference,
     ConstantQuality,
     DeliveryState,
     Job,
     Quality,
-    Referred,
     Sequence,
     Space,
     View,
@@ -133,14 +133,14 @@ def test_a_film_of_its_own_comes_back_right(
     again = take_in(Job(), sources=scan([first]).sources, folder=str(tmp_path))
     reading = again.sequences[0].reading
     assert str(reading.colour.value) == ("PQ" if space is Space.PQ else "HLG")
-    assert reading.taken_as is Referred.GRAPHICS
+    assert reading.taken_as is ColourReference.GRAPHICS
     second = film(again, space, tmp_path / "second", codec, container=container, **fine)
     one, other = (read_codes(path, 2, untagged=9) for path in (first, second))
     assert np.abs(one - other).mean() < 0.5
 
 
-@pytest.mark.parametrize("referred", list(Referred))
-def test_as_scene_it_goes_through_the_view(tmp_path: Path, referred: Referred) -> None:
+@pytest.mark.parametrize("referred", list(ColourReference))
+def test_as_scene_it_goes_through_the_view(tmp_path: Path, referred: ColourReference) -> None:
     """White is then 1 of the scene's light; as graphics it is white, whatever the view."""
     job = shot(tmp_path, PQ)
     job = change_colourway(job, view=View.ACES_SDR)
@@ -148,7 +148,7 @@ def test_as_scene_it_goes_through_the_view(tmp_path: Path, referred: Referred) -
     target = Target(WIDTH, HEIGHT, Layout.SCREEN, space=Space.SRGB)
     shown = make(recipe(job, 1), target).planes[0][0, :, 1].astype(int)
     white = int(np.argmin(np.abs(codes()[0, :, 0] - 0.5807)))
-    if referred is Referred.GRAPHICS:
+    if referred is ColourReference.GRAPHICS:
         assert abs(shown[white] - 255) <= 3
     else:
         assert 160 < shown[white] < 235

@@ -31,7 +31,7 @@ def main(folder: Path, place: Path) -> int:
             assert time.monotonic() < end
             QTest.qWait(20)
 
-    until(lambda: bool(window.desk.job.reel.shots) and window.viewer.has_picture)
+    until(lambda: bool(window.document.job.reel.shots) and window.viewer.has_picture)
     middle = window.viewer.mapTo(window, window.viewer.rect().center())
     corner = window.viewer.mapTo(window, window.viewer.rect().topLeft())
 
@@ -47,7 +47,7 @@ def main(folder: Path, place: Path) -> int:
         window.outbox.asking.yes.click()
 
     def is_sealed() -> bool:
-        outcome = window.desk.job.deliveries[0].outcome
+        outcome = window.document.job.deliveries[0].outcome
         return outcome is not None and outcome.state is DeliveryState.SEALED
 
     until(is_sealed)

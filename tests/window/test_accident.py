@@ -40,17 +40,17 @@ def test_the_wheel_changes_only_what_has_the_focus(
     open_dockets(window)
     window.ledger.toggle_reel()
     QApplication.processEvents()
-    before = window.desk.job
+    before = window.document.job
     boxes = [box for box in window.findChildren(QComboBox) if box.isVisible()]
     assert len(boxes) > 8
     for box in boxes:
         turn_wheel(box)
         assert not box.hasFocus()
-    assert window.desk.job is before
+    assert window.document.job is before
     codec = next(box for box in boxes if box.objectName() == "codec")
     codec.setFocus()
     turn_wheel(codec)
-    assert window.desk.job.deliveries[0].codec != before.deliveries[0].codec
+    assert window.document.job.deliveries[0].codec != before.deliveries[0].codec
 
 
 def answer(words: str) -> None:
@@ -106,12 +106,12 @@ def test_nothing_is_stopped_before_the_last_question_is_answered(
 def saved(window: Window, qtbot: QtBot, frames: Path, tmp_path: Path) -> Path:
     drop(window, qtbot, frames)
     path = tmp_path / "orrery.waxseal"
-    assert window.desk.save(path)
+    assert window.document.save(path)
     return path
 
 
 def rename(window: Window, name: str) -> None:
-    window.desk.do(Edit("rename", lambda job: change(job, name=name)))
+    window.document.do(Edit("rename", lambda job: change(job, name=name)))
 
 
 @pytest.fixture
@@ -151,11 +151,11 @@ def test_saving_over_it_asks(
     answer(word)
     assert window.files.save() is (word != "Cancel")
     assert load(saved).name == on_disk
-    assert window.desk.job.name == here
-    assert window.desk.is_saved is (word != "Cancel")
+    assert window.document.job.name == here
+    assert window.document.is_saved is (word != "Cancel")
     if word == "Take theirs":
-        window.desk.undo()
-        assert window.desk.job.name == "mine"
+        window.document.undo()
+        assert window.document.job.name == "mine"
         assert window.files.save(), "what was taken is known: no second question"
 
 
@@ -224,8 +224,8 @@ def test_what_is_dropped_beside_a_job_comes_into_it(
     path = tmp_path / "empty.waxseal"
     save(Job(name="empty"), path)
     drop(window, qtbot, path, frames)
-    assert window.desk.job.name == "empty"
-    assert len(window.desk.job.sources) == 1
+    assert window.document.job.name == "empty"
+    assert len(window.document.job.sources) == 1
 
 
 def test_a_web_address_is_said_to_be_none_of_our_files(window: Window, qtbot: QtBot) -> None:
@@ -262,14 +262,14 @@ def test_what_was_written_between_a_crash_and_its_recovery_is_asked_for(
     window: Window, saved: Path
 ) -> None:
     rename(window, "mine")
-    window.desk.autosave()
+    window.document.autosave()
     (own,) = window.autosaves.glob("*.json")
     own.rename(own.with_name(f"{2**22 + 9}.json"))  # no process has that number
     save(change(load(saved), name="theirs"), saved)
-    window.desk.begin(Job())
+    window.document.begin(Job())
     window.files.offer_recovery()
     window.files.bring_back()
-    assert window.desk.job.name == "mine"
+    assert window.document.job.name == "mine"
     answer("Cancel")
     assert not window.files.save()
     assert load(saved).name == "theirs"

@@ -46,9 +46,9 @@ def reel(window: Window, tmp_path: Path, qtbot: QtBot) -> Window:
     )
     drop(window, qtbot, folder)
     qtbot.waitUntil(
-        lambda: at_rest(window) and len(window.desk.job.reel.shots) == 1, timeout=PATIENCE
+        lambda: at_rest(window) and len(window.document.job.reel.shots) == 1, timeout=PATIENCE
     )
-    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    window.document.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
     return window
 
 
@@ -77,7 +77,7 @@ def shown(window: Window, qtbot: QtBot) -> None:
 
 
 def change(window: Window, **fields: object) -> None:
-    window.desk.do(Edit("settings", lambda job: change_delivery(job, delivery="d1", **fields)))
+    window.document.do(Edit("settings", lambda job: change_delivery(job, delivery="d1", **fields)))
 
 
 def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) -> None:
@@ -93,7 +93,7 @@ def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) 
     assert offered == ["As delivered", "Back to the reel"]
     assert button(bar, "As delivered").isChecked()
     (name,) = bar.findChildren(Elided)
-    assert name.whole == reel.desk.job.deliveries[0].name
+    assert name.whole == reel.document.job.deliveries[0].name
     assert name.isVisible()
     assert name.text(), "also after the bar came to its width"
     room = reel.viewer.room()
@@ -107,7 +107,7 @@ def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) 
     reel.player.go(2)
     assert reel.player.key_of(2) is None
     assert not reel.viewer.has_picture
-    reel.desk.do(Edit("remove", partial(remove_delivery, delivery="d1")))
+    reel.document.do(Edit("remove", partial(remove_delivery, delivery="d1")))
     assert reel.player.looked is None
     assert not bar.isVisible()
     shown(reel, qtbot)
@@ -119,7 +119,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
 ) -> None:
     reel.outbox.toggle("d1")
     typed(field(reel.outbox.cards["d1"], "ownPixelShape"), "4:3")
-    assert reel.desk.job.deliveries[0].pixel_shape == Fraction(4, 3)
+    assert reel.document.job.deliveries[0].pixel_shape == Fraction(4, 3)
     assert "stored as 240 × 180, seen as 320 × 180" in texts(reel.outbox.cards["d1"])
     press(button(reel.outbox.cards["d1"], "Look at it"))
     shown(reel, qtbot)
@@ -127,7 +127,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
     assert room.width() * 9 == pytest.approx(room.height() * 16, abs=10)
     # In a container that cannot say it, square pixels are chosen.
     choose(choice(reel.outbox.cards["d1"], "container"), "MKV")
-    assert reel.desk.job.deliveries[0].pixel_shape == 1
+    assert reel.document.job.deliveries[0].pixel_shape == 1
     left = reel.outbox.cards["d1"].findChildren(QLineEdit, "ownPixelShape")
     assert not any(one.isVisible() for one in left)
 
@@ -200,7 +200,7 @@ def test_a_key_shows_the_delivery_and_goes_back(sealed: Window, qtbot: QtBot) ->
     sealed.viewer.setFocus()
     QTest.keyClick(sealed.viewer, Qt.Key.Key_D)
     assert sealed.player.looked is not None
-    assert sealed.player.looked.file == path_of(sealed.desk.job.deliveries[0])
+    assert sealed.player.looked.file == path_of(sealed.document.job.deliveries[0])
     QTest.keyClick(sealed.viewer, Qt.Key.Key_D)
     assert sealed.player.looked is None
 
@@ -217,7 +217,7 @@ def test_it_plays_beside_the_reel(sealed: Window, qtbot: QtBot) -> None:
 
 
 def test_a_file_that_is_no_movie_any_more_is_said(sealed: Window, qtbot: QtBot) -> None:
-    path_of(sealed.desk.job.deliveries[0]).write_bytes(b"nothing of a movie")
+    path_of(sealed.document.job.deliveries[0]).write_bytes(b"nothing of a movie")
     sealed.outbox.ask_for(sealed.outbox.look_asked)
     qtbot.waitUntil(lambda: bool(sealed.viewer.trouble), timeout=PATIENCE)
     assert "cannot be decoded" in sealed.viewer.trouble
@@ -247,22 +247,22 @@ def test_what_a_delivery_keeps_is_dragged_and_typed(
     change(reel, size=Size(width=180, height=180), framing=Framing.FILL)
     reel.outbox.ask_for(reel.outbox.look_asked)
     shown(reel, qtbot)
-    shot = reel.desk.job.reel.shots[0].id
+    shot = reel.document.job.reel.shots[0].id
     middle = reel.viewer.room().center().toPoint()
     QTest.mousePress(reel.viewer, Qt.MouseButton.LeftButton, pos=middle)
     for step in (10, 20, 30):
         QTest.mouseMove(reel.viewer, middle + QPoint(step, 0))
     QTest.mouseRelease(reel.viewer, Qt.MouseButton.LeftButton, pos=middle + QPoint(30, 0))
     share = 30 / reel.viewer.room().width() * 180 / 320
-    assert reel.desk.job.shot(shot).subject.x == pytest.approx(0.5 - share, abs=0.001)
-    assert reel.desk.history.undo_name == "what is kept"
+    assert reel.document.job.shot(shot).subject.x == pytest.approx(0.5 - share, abs=0.001)
+    assert reel.document.history.undo_name == "what is kept"
     reel.ledger.toggle(shot)
     across = field(reel.ledger, "keeps across")
     assert float(across.text()) == pytest.approx(100 * (0.5 - share), abs=1)
     typed(across, "40")
-    assert reel.desk.job.shot(shot).subject.x == pytest.approx(0.4)
-    reel.desk.undo()
-    reel.desk.undo()  # the whole drag is one step
-    assert reel.desk.job.shot(shot).subject == Subject()
+    assert reel.document.job.shot(shot).subject.x == pytest.approx(0.4)
+    reel.document.undo()
+    reel.document.undo()  # the whole drag is one step
+    assert reel.document.job.shot(shot).subject == Subject()
     change(reel, framing=Framing.FIT)
     assert not across.isVisible()

@@ -104,20 +104,20 @@ def switch(parent: QWidget, name: str) -> QCheckBox:
 def test_exposure_is_added_typed_scrubbed_and_undone(window: Window, row: ShotRow) -> None:
 
     def finish() -> Finish:
-        return window.desk.job.shot("a1").finish
+        return window.document.job.shot("a1").finish
 
     assert "as it was rendered" in texts(row)
     add(row, "exposure")
     typed(field(row, "exposure stops"), "0.5+0.25")
     assert finish().of("exposure") == Exposure(stops=0.75)
-    steps = len(window.desk.history.past)
+    steps = len(window.document.history.past)
     drag(handle(row, "stops"), QPoint(5, 5), QPoint(65, 5))
     one = finish().of("exposure")
     assert isinstance(one, Exposure)
     assert one.stops == pytest.approx(0.75 + 20 * 0.05)
-    assert len(window.desk.history.past) == steps + 1  # a drag is one step
+    assert len(window.document.history.past) == steps + 1  # a drag is one step
     assert "exposure" in texts(row)
-    window.desk.undo()
+    window.document.undo()
     assert finish().of("exposure") == Exposure(stops=0.75)
     assert field(row, "exposure stops").text() == "0.75"
 
@@ -126,36 +126,36 @@ def test_what_is_typed_wrong_is_said_where_it_is(window: Window, row: ShotRow) -
     add(row, "exposure")
     typed(field(row, "exposure stops"), "99")
     assert "from -20" in window.message
-    assert window.desk.job.shot("a1").finish.of("exposure") == Exposure()
+    assert window.document.job.shot("a1").finish.of("exposure") == Exposure()
 
 
 def test_a_double_click_on_a_name_goes_back_to_what_is_usual(window: Window, row: ShotRow) -> None:
     add(row, "gamma")
     typed(field(row, "gamma gamma"), "1.8")
     QTest.mouseDClick(handle(row, "gamma"), Qt.MouseButton.LeftButton)
-    assert window.desk.job.shot("a1").finish.working == ()
+    assert window.document.job.shot("a1").finish.working == ()
 
 
 def test_a_correction_is_switched_off_and_taken_away(window: Window, row: ShotRow) -> None:
     add(row, "vignette")
     add(row, "exposure")
-    kinds = [one.kind for one in window.desk.job.shot("a1").finish.corrections]
+    kinds = [one.kind for one in window.document.job.shot("a1").finish.corrections]
     assert kinds == ["exposure", "vignette"]  # in the order they work in
     switch(row, "switch vignette").click()
-    one = window.desk.job.shot("a1").finish.of("vignette")
+    one = window.document.job.shot("a1").finish.of("vignette")
     assert isinstance(one, Vignette)
     assert not one.on
     press(button(row, "Switch all off"))
-    assert window.desk.job.shot("a1").finish.working == ()
+    assert window.document.job.shot("a1").finish.working == ()
     press(button(row, "Take all away"))
-    assert window.desk.job.shot("a1").finish.corrections == ()
+    assert window.document.job.shot("a1").finish.corrections == ()
 
 
 def test_one_channel_of_a_cdl_is_changed_alone(window: Window, row: ShotRow) -> None:
     add(row, "CDL")
     typed(field(row, "CDL slope green"), "1.2")
     typed(field(row, "CDL power blue"), "0.9")
-    one = window.desk.job.shot("a1").finish.of("cdl")
+    one = window.document.job.shot("a1").finish.of("cdl")
     assert isinstance(one, Cdl)
     assert (one.slope, one.power) == ((1.0, 1.2, 1.0), (1.0, 1.0, 0.9))
 
@@ -171,7 +171,7 @@ def test_a_cdl_goes_to_a_file_and_comes_from_one(
     add(row, "Save the CDL…")
     press(button(row, "Take all away"))
     add(row, "CDL from a file…")
-    one = window.desk.job.shot("a1").finish.of("cdl")
+    one = window.document.job.shot("a1").finish.of("cdl")
     assert isinstance(one, Cdl)
     assert one.saturation == pytest.approx(0.5)
     file.write_text("no CDL at all")
@@ -185,21 +185,21 @@ def test_text_is_typed_and_a_burn_in_is_ready(window: Window, row: ShotRow) -> N
     box.setFocus()
     box.selectAll()
     QTest.keyClicks(box, "open night")
-    one = window.desk.job.shot("a1").finish.corrections[0]
+    one = window.document.job.shot("a1").finish.corrections[0]
     assert isinstance(one, Text)
     assert one.words == "open night"
-    steps = len(window.desk.history.past)
+    steps = len(window.document.history.past)
     QTest.keyClicks(box, "!")
-    assert len(window.desk.history.past) == steps  # typing is one step
+    assert len(window.document.history.past) == steps  # typing is one step
     add(row, "frame and timecode")
-    words = [one.words for one in window.desk.job.shot("a1").finish.corrections]  # type: ignore[union-attr]
+    words = [one.words for one in window.document.job.shot("a1").finish.corrections]  # type: ignore[union-attr]
     assert words == ["open night!", "{name} {frame}   {timecode}"]
 
 
 def test_fades_are_whole_frames(window: Window, row: ShotRow) -> None:
     add(row, "fade")
     typed(field(row, "fade frames_in"), "3")
-    assert window.desk.job.shot("a1").finish.of("fade") == Fade(frames_in=3)
+    assert window.document.job.shot("a1").finish.of("fade") == Fade(frames_in=3)
 
 
 def test_the_picture_follows_a_correction(window: Window, row: ShotRow, qtbot: QtBot) -> None:
@@ -223,7 +223,7 @@ def test_the_picture_follows_a_correction(window: Window, row: ShotRow, qtbot: Q
 def test_time_and_frame_of_a_shot(window: Window, row: ShotRow) -> None:
 
     def shot() -> Shot:
-        return window.desk.job.shot("a1")
+        return window.document.job.shot("a1")
 
     typed(field(row, "speed"), "50 %")
     assert window.player.programme is not None
@@ -252,7 +252,7 @@ def test_time_and_frame_of_a_shot(window: Window, row: ShotRow) -> None:
 
 def test_a_picture_is_scaled_softly(window: Window, row: ShotRow) -> None:
     choose(choice(row, "scaling"), "soft")
-    assert window.desk.job.reel.shots[0].placing.scaling is Scaling.SOFT
+    assert window.document.job.reel.shots[0].placing.scaling is Scaling.SOFT
 
 
 def test_an_overlay_is_laid_moved_blended_and_taken_off(
@@ -266,8 +266,8 @@ def test_an_overlay_is_laid_moved_blended_and_taken_off(
 
     from waxseal.core.job.edits import Edit, lay_over, remove_shot
 
-    window.desk.do(Edit("off", partial(remove_shot, shot="a2")))
-    window.desk.do(Edit("over", partial(lay_over, source="s2", at=3)))
+    window.document.do(Edit("off", partial(remove_shot, shot="a2")))
+    window.document.do(Edit("over", partial(lay_over, source="s2", at=3)))
     press(row)  # closed
     over = window.ledger.overlay("o1")
     assert over is not None
@@ -276,14 +276,14 @@ def test_an_overlay_is_laid_moved_blended_and_taken_off(
     typed(field(over, "overlay length"), "4")
     typed(field(over, "overlay from"), "2")
     choose(choice(over, "blend"), "screen")
-    overlay = window.desk.job.overlay("o1")
+    overlay = window.document.job.overlay("o1")
     assert (overlay.at, overlay.length, overlay.blend) == (2, 4, Blend.SCREEN)
     middle = QPoint(int(over.bar.place_of(3)), over.bar.height() // 2)
     drag(over.bar, middle, middle + QPoint(int(over.bar.place_of(3)), 0))
-    assert window.desk.job.overlay("o1").at > 2
+    assert window.document.job.overlay("o1").at > 2
     over.setFocus()
     QTest.keyClick(over, Qt.Key.Key_Delete)
-    assert window.desk.job.reel.overlays == ()
+    assert window.document.job.reel.overlays == ()
 
 
 # ---- the reel ----------------------------------------------------------------------------------
@@ -296,17 +296,17 @@ def test_the_reels_colour_and_finish(window: Window, row: ShotRow) -> None:
     reel = window.ledger._reel
     choose(choice(reel, "working"), "ACEScg")
     choose(choice(reel, "view"), "ACES SDR")
-    colour = window.desk.job.reel.colour
+    colour = window.document.job.reel.colour
     assert (colour.working, colour.view) == (Working.ACESCG, View.ACES_SDR)
     add(reel, "grain")
-    assert window.desk.job.reel.finish.of("grain") == Grain()
+    assert window.document.job.reel.finish.of("grain") == Grain()
     assert button(window.ledger, "Colour and finish (1)")
     choose(choice(reel, "view"), "of the config")
-    assert window.desk.job.reel.colour.view is View.OWN
-    assert window.desk.job.reel.colour.display
+    assert window.document.job.reel.colour.view is View.OWN
+    assert window.document.job.reel.colour.display
     box = choice(reel, "own view")
     choose(box, box.itemText(2))
-    assert window.desk.job.reel.colour.shown in box.itemText(2)
+    assert window.document.job.reel.colour.shown in box.itemText(2)
     assert docket_of(reel).of == REEL
 
 
@@ -324,13 +324,13 @@ def test_passes_are_put_together_compared_and_taken_apart(
         for kind in ("diffuse", "specular"):
             write_pixels(folder / f"sh_{kind}.{frame:04d}.exr", light)
     drop(window, qtbot, folder)
-    names = {source.name: source.id for source in window.desk.job.sequences}
-    assert len(window.desk.job.reel.shots) == 1  # the beauty stands for all
+    names = {source.name: source.id for source in window.document.job.sequences}
+    assert len(window.document.job.reel.shots) == 1  # the beauty stands for all
     card = window.tray.card(names["sh"])
     assert card is not None
     press(card)
     press(button(card, "Put its 2 passes together"))
-    stack = window.desk.job.sequence(names["sh"]).stack
+    stack = window.document.job.sequence(names["sh"]).stack
     assert stack is not None
     assert [one.source for one in stack.passes] == [names["sh_diffuse"], names["sh_specular"]]
     press(button(card, "Compare with it"))
@@ -346,11 +346,11 @@ def test_passes_are_put_together_compared_and_taken_apart(
     window.actions_["apart"].trigger()
     assert window.player.aspect.value == "picture"
     choose(choice(card, "operation 1"), "multiply")
-    stack = window.desk.job.sequence(names["sh"]).stack
+    stack = window.document.job.sequence(names["sh"]).stack
     assert stack is not None
     assert (stack.passes[1].operation, stack.passes[1].exposure) == (Operation.MULTIPLY, 1.0)
     press(button(card, "Take apart"))
-    assert window.desk.job.sequence(names["sh"]).stack is None
+    assert window.document.job.sequence(names["sh"]).stack is None
 
 
 def test_alpha_is_seen_and_what_is_not_there_is_a_sentence(
@@ -393,7 +393,7 @@ def test_a_delivery_is_made_for_another_display(window: Window, row: ShotRow) ->
     QApplication.processEvents()
     choose(choice(window.outbox, "space"), "BT.709")
     switch(window.outbox, "dither").click()
-    one = window.desk.job.delivery("d1")
+    one = window.document.job.delivery("d1")
     assert (one.space, one.dither) == (Space.BT709, True)
 
 
@@ -410,7 +410,7 @@ def test_a_colour_that_the_file_could_not_say_is_not_offered(window: Window, row
 
 def test_a_delivery_takes_another_form(window: Window, row: ShotRow, qtbot: QtBot) -> None:
     def delivery() -> Delivery:
-        return window.desk.job.deliveries[0]
+        return window.document.job.deliveries[0]
 
     window.outbox.toggle("d1")
     QApplication.processEvents()
@@ -453,7 +453,7 @@ def test_a_source_is_read_as_a_space_of_the_config(
     assert card is not None
     press(card)
     choose(choice(card, "colour"), "of the OCIO config…")
-    reading = window.desk.job.sequence("s1").reading
+    reading = window.document.job.sequence("s1").reading
     assert (str(reading.colour.value), reading.space.value) == ("of the config", "ACEScct")
     assert choice(card, "colour").currentText() == "ACEScct"
 
@@ -472,23 +472,23 @@ def test_a_title_card_is_a_still_with_words_that_can_be_changed(
     words = QApplication.focusWidget()
     assert words is not None
     QTest.keyClicks(words, "The Brass Orrery")  # in place of the word that stood there
-    window.desk.settle()
+    window.document.settle()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert len(window.desk.job.reel.shots) == 1
-    (card,) = window.desk.job.reel.overlays
+    assert len(window.document.job.reel.shots) == 1
+    (card,) = window.document.job.reel.overlays
     assert (card.at, card.length) == (4, 48)
     (text,) = card.finish.corrections
     assert isinstance(text, Text)
     assert text.words == "The Brass Orrery"
-    assert window.desk.job.sequence(card.source).kind == "still"
+    assert window.document.job.sequence(card.source).kind == "still"
     docket = window.ledger.overlay(card.id)
     assert docket is not None
     assert "overlay length" in seen_fields(docket)
     assert not {"head", "length"} & seen_fields(docket)  # a still has no time of its own
     for _ in range(2):  # the words, and the card; it stays in the in-tray
         window.actions_["undo"].trigger()
-    assert window.desk.job.reel.overlays == ()
-    assert len(window.desk.job.sequences) == 2
+    assert window.document.job.reel.overlays == ()
+    assert len(window.document.job.sequences) == 2
 
 
 def test_bars_tone_and_a_slate_come_in_like_anything_else(
@@ -496,19 +496,21 @@ def test_bars_tone_and_a_slate_come_in_like_anything_else(
 ) -> None:
     monkeypatch.setattr("waxseal.app.generate_media.made_folder", lambda: tmp_path / "made")
     window.generating.add_bars()
-    qtbot.waitUntil(lambda: len(window.desk.job.sounds) == 1 and at_rest(window), timeout=PATIENCE)
+    qtbot.waitUntil(
+        lambda: len(window.document.job.sounds) == 1 and at_rest(window), timeout=PATIENCE
+    )
     window.actions_["slate"].trigger()
     qtbot.waitUntil(
-        lambda: len(window.desk.job.reel.shots) == 3 and at_rest(window), timeout=PATIENCE
+        lambda: len(window.document.job.reel.shots) == 3 and at_rest(window), timeout=PATIENCE
     )
-    slate = window.desk.job.reel.shots[0]  # before the first frame
+    slate = window.document.job.reel.shots[0]  # before the first frame
     assert [text.place for text in slate.finish.corrections] == ["top left", "bottom left"]  # type: ignore[union-attr]
-    window.ledger.toggle(window.desk.job.reel.shots[2].id)
-    bars = window.ledger.row(window.desk.job.reel.shots[2].id)
+    window.ledger.toggle(window.document.job.reel.shots[2].id)
+    bars = window.ledger.row(window.document.job.reel.shots[2].id)
     assert bars is not None
     qtbot.waitUntil(lambda: "length" in seen_fields(bars), timeout=PATIENCE)
     assert "speed" not in seen_fields(bars)
-    names = [source.name for source in window.desk.job.sequences]
+    names = [source.name for source in window.document.job.sequences]
     assert names[1:] == ["160x90_bars", "160x90_slate"]
     assert window.player.programme is not None
     assert (

@@ -13,10 +13,10 @@ from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop
-from waxseal.app.background_edits import Elsewhere
+from waxseal.app.background_edits import BackgroundEdits
 from waxseal.app.look.card_lane import scrolling
 from waxseal.app.look.tooltips import set_tip
-from waxseal.app.look.visible_rows import KEPT, InSight
+from waxseal.app.look.visible_rows import KEPT, VisibleRows
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit
 from waxseal.core.job.model import Job, change
@@ -30,7 +30,7 @@ class Column:
     def __init__(self, qtbot: QtBot) -> None:
         self.made: list[str] = []
         self.told: list[str] = []
-        self.list = InSight[QLabel](self._make, self._tell, usual=TALL, spacing=0)
+        self.list = VisibleRows[QLabel](self._make, self._tell, usual=TALL, spacing=0)
         inside = QWidget()
         layout = QVBoxLayout(inside)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -207,38 +207,40 @@ def named(job: Job, *, name: str) -> Job:
 
 
 def test_an_edit_of_many_parts_holds_when_it_is_worked_out(window: Window, qtbot: QtBot) -> None:
-    elsewhere = Elsewhere(window.desk)
+    elsewhere = BackgroundEdits(window.document)
     done: list[str] = []
     for letter in "ab":
         edit = Edit(f"add {letter}", partial(named, name=letter))
         elsewhere.do(edit, then=partial(done.append, letter))
-    assert window.desk.job.name == "Untitled", "the window goes on meanwhile"
+    assert window.document.job.name == "Untitled", "the window goes on meanwhile"
     qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
-    assert window.desk.job.name == "Untitledab"
+    assert window.document.job.name == "Untitledab"
     assert done == ["a", "b"]
-    window.desk.undo()
-    assert window.desk.job.name == "Untitleda"
+    window.document.undo()
+    assert window.document.job.name == "Untitleda"
     elsewhere.close()
 
 
 def test_what_the_user_did_meanwhile_is_kept(window: Window, qtbot: QtBot) -> None:
-    elsewhere = Elsewhere(window.desk)
+    elsewhere = BackgroundEdits(window.document)
     elsewhere.amend(Edit("", partial(named, name="found")))
-    window.desk.do(Edit("name", partial(change, name="mine ")))
+    window.document.do(Edit("name", partial(change, name="mine ")))
     qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
-    assert window.desk.job.name == "mine found"
-    window.desk.undo()
-    assert window.desk.job.name == "Untitledfound", "what was found holds in every job of the past"
+    assert window.document.job.name == "mine found"
+    window.document.undo()
+    assert window.document.job.name == "Untitledfound", (
+        "what was found holds in every job of the past"
+    )
     elsewhere.close()
 
 
 def test_what_was_found_out_does_not_reach_another_job(window: Window, qtbot: QtBot) -> None:
-    elsewhere = Elsewhere(window.desk)
+    elsewhere = BackgroundEdits(window.document)
     done: list[str] = []
     elsewhere.amend(Edit("", partial(named, name="found")), then=partial(done.append, "then"))
-    window.desk.begin(Job(name="another"))
+    window.document.begin(Job(name="another"))
     qtbot.waitUntil(lambda: not elsewhere.is_busy, timeout=PATIENCE)
-    assert window.desk.job.name == "another"
+    assert window.document.job.name == "another"
     assert done == []
     elsewhere.close()
 
@@ -250,8 +252,8 @@ def test_the_same_folder_dropped_twice_at_once_comes_in_once(
     window.take([frames])
     drop(window, qtbot, frames)
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert len(window.desk.job.sources) == 1
-    assert len(window.desk.job.reel.shots) == 1
+    assert len(window.document.job.sources) == 1
+    assert len(window.document.job.reel.shots) == 1
 
 
 def test_a_tool_tip_is_text_whatever_a_file_is_called(qtbot: QtBot) -> None:

@@ -73,7 +73,7 @@ def test_a_dissolve_is_chosen_typed_and_undone(reel: Window, qtbot: QtBot) -> No
     reel.player.go(10)
     qtbot.waitUntil(lambda: reel.viewer.has_picture, timeout=PATIENCE)
     for expected in (16, 27):
-        reel.desk.undo()
+        reel.document.undo()
         assert length(reel) == expected
 
 
@@ -96,7 +96,7 @@ def test_a_dip_has_a_colour_and_all_shots_can_be_joined_alike(
     choose(choice(section, "join values"), Values.LINEAR.value)
     assert colour.text() == "#ff8000"
     press(button(section, "Join all shots alike"))
-    joins = {shot.join for shot in reel.desk.job.reel.shots}
+    joins = {shot.join for shot in reel.document.job.reel.shots}
     (join,) = joins
     assert (join.kind, join.length, join.colour) == (JoinKind.DIP, 2, "#ff8000")
     assert join.values is Values.LINEAR
@@ -107,11 +107,11 @@ def test_a_dip_has_a_colour_and_all_shots_can_be_joined_alike(
 def test_a_wrong_length_is_complained_of_and_nothing_changes(reel: Window) -> None:
     section = opened(reel, "a2")
     choose(choice(section, "join"), "dissolve")
-    before = reel.desk.job
+    before = reel.document.job
     typed(field(section, "join length"), "0")
-    assert reel.desk.job is before
+    assert reel.document.job is before
     typed(field(section, "join length"), "some")
-    assert reel.desk.job is before
+    assert reel.document.job is before
     assert "“some”" in reel.message
 
 
@@ -128,7 +128,7 @@ def test_the_menu_of_a_row_offers_the_other_kinds(reel: Window) -> None:
     assert offered == ["Dissolve from the shot before", "Dip from the shot before"]
     (menu,) = [one for one in reel.findChildren(QMenu) if one.isVisible()]
     next(one for one in menu.actions() if one.text() == offered[1]).trigger()
-    assert reel.desk.job.shot("a2").join.kind is JoinKind.DIP
+    assert reel.document.job.shot("a2").join.kind is JoinKind.DIP
     close_menus(reel)
 
 

@@ -213,7 +213,7 @@ def test_the_focus_is_seen_wherever_it_is(full: Window) -> None:
 
 def test_escape_gives_a_field_its_old_value(full: Window) -> None:
     field = full.ledger._rate
-    before, job = field.text(), full.desk.job
+    before, job = field.text(), full.document.job
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "nonsense")
@@ -225,7 +225,7 @@ def test_escape_gives_a_field_its_old_value(full: Window) -> None:
     assert field.hasFocus()
     full.outbox.setFocus()
     full.viewer.setFocus()
-    assert full.desk.job is job
+    assert full.document.job is job
 
 
 def test_state_and_keys_are_told(full: Window) -> None:
@@ -252,7 +252,7 @@ def test_from_an_empty_job_to_a_sealed_file_by_keyboard_alone(
     window.viewer.setFocus()
     QTest.keySequence(window, window.actions_["add folder"].shortcut())
     qtbot.waitUntil(
-        lambda: at_rest(window) and len(window.desk.job.reel.shots) == 1, timeout=PATIENCE
+        lambda: at_rest(window) and len(window.document.job.reel.shots) == 1, timeout=PATIENCE
     )
     card = window.outbox.card("d1")
     assert card is not None
@@ -274,9 +274,9 @@ def test_from_an_empty_job_to_a_sealed_file_by_keyboard_alone(
     QTest.keyClick(focus(), Qt.Key.Key_Space)
 
     def is_sealed() -> bool:
-        outcome = window.desk.job.deliveries[0].outcome
+        outcome = window.document.job.deliveries[0].outcome
         return outcome is not None and outcome.state.value == "sealed"
 
     qtbot.waitUntil(is_sealed, timeout=PATIENCE)
-    assert path_of(window.desk.job.deliveries[0]).name == "by hand.mp4"
-    assert path_of(window.desk.job.deliveries[0]).is_file()
+    assert path_of(window.document.job.deliveries[0]).name == "by hand.mp4"
+    assert path_of(window.document.job.deliveries[0]).is_file()

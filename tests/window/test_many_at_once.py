@@ -61,12 +61,12 @@ def test_a_delivery_that_waited_for_a_rate_begins_once_it_is_confirmed(
     assert not sent
     press(full.outbox.asking.yes)
     qtbot.waitUntil(lambda: bool(sent), timeout=PATIENCE)
-    assert full.desk.job.guessed_from is None
+    assert full.document.job.guessed_from is None
     assert (threading.get_ident() in threads) is not crowd
-    full.desk.undo()
-    assert full.desk.job.guessed_from is not None, "one act, one step of undo"
+    full.document.undo()
+    assert full.document.job.guessed_from is not None, "one act, one step of undo"
     press(full.outbox.asking.yes)
-    qtbot.waitUntil(lambda: full.desk.job.guessed_from is None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: full.document.job.guessed_from is None, timeout=PATIENCE)
     qtbot.waitUntil(lambda: at_rest(full), timeout=PATIENCE)
     assert len(sent) == 1, "a confirmation alone delivers nothing"
 
@@ -75,5 +75,5 @@ def test_what_was_said_before_is_of_the_past(full: Window, qtbot: QtBot, *, crow
     assert crowd in (True, False)
     full.say("something that was")
     press(full.outbox.asking.yes)
-    qtbot.waitUntil(lambda: full.desk.job.guessed_from is None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: full.document.job.guessed_from is None, timeout=PATIENCE)
     assert full.message == ""

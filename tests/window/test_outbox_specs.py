@@ -58,7 +58,7 @@ def clear(window: Window, tmp_path: Path, qtbot: QtBot) -> Window:
         ),
     )
     qtbot.waitUntil(
-        lambda: at_rest(window) and len(window.desk.job.reel.shots) == 1, timeout=PATIENCE
+        lambda: at_rest(window) and len(window.document.job.reel.shots) == 1, timeout=PATIENCE
     )
     return window
 
@@ -69,7 +69,7 @@ def add(window: Window, name: str) -> tuple[Delivery, DeliveryCard]:
     (action,) = [one for one in menu.actions() if one.text().split("\t")[0] == name]
     action.trigger()
     QApplication.processEvents()
-    delivery = window.desk.job.deliveries[-1]
+    delivery = window.document.job.deliveries[-1]
     card = window.outbox.card(delivery.id)
     assert card is not None
     return delivery, card
@@ -93,7 +93,7 @@ def test_the_book_is_offered_by_what_it_is_for_and_says_what_is_lost(
 def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot) -> None:
     delivery, card = add(clear, "square feed")
     assert (delivery.spec, delivery.size) == ("square feed", Size(width=1080, height=1080))
-    assert clear.desk.history.undo_name == "add square feed"
+    assert clear.document.history.undo_name == "add square feed"
     shown = texts(card)
     assert "square feed · 1080 × 1080" in shown
     assert "320 × 180 → 1080 × 1080" in shown
@@ -104,28 +104,28 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     assert "is a guess" not in texts(card)
     press(button(card, "Settings"))
     choose(choice(card, "ownFraming"), "fit")
-    assert clear.desk.job.deliveries[-1].framing is Framing.FIT
+    assert clear.document.job.deliveries[-1].framing is Framing.FIT
     until_says(qtbot, card, "px of ground each above and below")
     typed(field(card, "ownSize"), "640x360")
     assert "square feed takes 1080 × 1080, not 640 × 360: choose another size." in texts(card)
     press(button(card, "As the spec wants it"))
-    made = clear.desk.job.deliveries[-1]
+    made = clear.document.job.deliveries[-1]
     assert (made.size, made.framing) == (Size(width=1080, height=1080), Framing.FILL)
     assert "choose another size" not in texts(card)
 
 
 def test_frames_that_are_missing_are_decided_in_the_table(clear: Window) -> None:
-    files = clear.desk.job.sequences[0].files
+    files = clear.document.job.sequences[0].files
     gone = change(files, runs=((files.range.first, 2), (4, files.range.last)))
-    source = change(clear.desk.job.sequences[0], files=gone)
-    clear.desk.do(Edit("", lambda job: change(job, sources=(source, *job.sources[1:]))))
+    source = change(clear.document.job.sequences[0], files=gone)
+    clear.document.do(Edit("", lambda job: change(job, sources=(source, *job.sources[1:]))))
     clear.outbox.toggle("d1")
     card = clear.outbox.cards["d1"]
     assert "3 is missing" in texts(card)
     press(button(card, "let the frame before stand in"))
-    assert clear.desk.job.sequences[0].reading.stand_in.value is StandIn.HOLD
+    assert clear.document.job.sequences[0].reading.stand_in.value is StandIn.HOLD
     assert "is missing" not in texts(card)
-    clear.desk.undo()
+    clear.document.undo()
     assert "3 is missing" in texts(card)
 
 
@@ -135,11 +135,11 @@ def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:
     choose(choice(card, "alpha"), "filled with the ground")
     assert "transparent areas show the ground" in texts(card)
     press(button(card, "keep the alpha"))
-    assert clear.desk.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
+    assert clear.document.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
     choose(choice(card, "container"), "MKV")
-    assert clear.desk.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
+    assert clear.document.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
     choose(choice(card, "codec"), "H.264, 8 bits")
-    changed = clear.desk.job.delivery(delivery.id)
+    changed = clear.document.job.delivery(delivery.id)
     assert (changed.alpha, changed.container) == (Alpha.NONE, "MKV")  # it goes into that too
     assert "H.264 carries none" in texts(card)
 
@@ -148,10 +148,10 @@ def test_a_suffix_chooses_the_container(clear: Window) -> None:
     clear.outbox.toggle("d1")
     card = clear.outbox.cards["d1"]
     typed(field(card, "deliveryName"), "film.mkv")
-    delivery = clear.desk.job.delivery("d1")
+    delivery = clear.document.job.delivery("d1")
     assert (delivery.container, path_of(delivery).name) == ("MKV", "film.mkv")
     choose(choice(card, "container"), "MOV")
-    assert path_of(clear.desk.job.delivery("d1")).name == "film.mov"
+    assert path_of(clear.document.job.delivery("d1")).name == "film.mov"
 
 
 def test_its_own_frame_is_typed_and_taken_away_again(clear: Window) -> None:
@@ -165,7 +165,7 @@ def test_its_own_frame_is_typed_and_taken_away_again(clear: Window) -> None:
     ):
         typed(field(card, name), text)
         assert shown in texts(card)
-    delivery = clear.desk.job.delivery("d1")
+    delivery = clear.document.job.delivery("d1")
     assert (delivery.range, delivery.most_bytes, delivery.key_seconds) == ((2, 5), 8_000_000, 0.5)
     for name in ("ownRange", "ownRate"):
         box = field(card, name)
@@ -173,8 +173,8 @@ def test_its_own_frame_is_typed_and_taken_away_again(clear: Window) -> None:
         box.selectAll()
         QTest.keyClick(box, Qt.Key.Key_Delete)
         QTest.keyClick(box, Qt.Key.Key_Return)
-    assert clear.desk.job.delivery("d1").range is None
-    assert clear.desk.job.delivery("d1").rate is None
+    assert clear.document.job.delivery("d1").range is None
+    assert clear.document.job.delivery("d1").rate is None
     typed(field(card, "ownRange"), "many")
     assert "“many” is not a frame range: write it as 1-48." in texts(clear)
 
@@ -194,7 +194,7 @@ def test_settings_are_saved_as_a_spec(
     press(button(card, "Save as a spec"))
     spec = spec_book().named("our overlay")
     assert (spec.codec, spec.alpha) == ("ProRes 4444", Alpha.PREMULTIPLIED)
-    assert clear.desk.job.delivery("d1").spec == "our overlay"
+    assert clear.document.job.delivery("d1").spec == "our overlay"
     delivery, _ = add(clear, "our overlay")
     assert (delivery.codec, delivery.alpha) == ("ProRes 4444", Alpha.PREMULTIPLIED)
 
@@ -208,11 +208,11 @@ def test_four_kinds_are_sealed_one_after_the_other(
     press(clear.outbox.asking.yes)
 
     def states() -> list[str]:
-        made = [one.outcome for one in clear.desk.job.deliveries]
+        made = [one.outcome for one in clear.document.job.deliveries]
         return [one.state.value if one else "" for one in made]
 
     qtbot.waitUntil(lambda: states() == ["sealed"] * 4, timeout=4 * PATIENCE)
-    kinds = [path_of(one).suffix for one in clear.desk.job.deliveries]
+    kinds = [path_of(one).suffix for one in clear.document.job.deliveries]
     assert kinds == [".mp4", ".mov", "", ".webm"]
 
 
@@ -242,7 +242,7 @@ def test_a_proof_and_a_poster_frame_are_made_and_opened(
     assert Path(opened[1]).name == "sh010_proof.mp4"
     assert Path(opened[1]).is_file()
     assert "The proof is there: sh010_proof.mp4." in texts(clear)
-    assert len(clear.desk.job.deliveries) == 1
+    assert len(clear.document.job.deliveries) == 1
     clear.tray.toggle("s1")
     typed(field(clear.tray.cards["s1"], "poster"), "2")
     qtbot.waitUntil(lambda: len(opened) == 3, timeout=PATIENCE)
@@ -275,7 +275,7 @@ def test_the_sound_and_the_timecode_of_a_delivery_are_set_where_they_stand(
     typed(field(card, "loudness"), "-16")
     typed(field(card, "truePeak"), "-1,5 dBTP")
     typed(field(card, "timecode"), "01:00:00:10")
-    made = clear.desk.job.deliveries[-1]
+    made = clear.document.job.deliveries[-1]
     assert (made.sound_codec, made.loudness, made.true_peak) == ("AAC", -16.0, -1.5)
     assert made.timecode == "01:00:00:10"
     assert field(card, "loudness").text() == "−16 LUFS"
@@ -283,7 +283,7 @@ def test_the_sound_and_the_timecode_of_a_delivery_are_set_where_they_stand(
     # Another container gives up what it does not have.
     choose(choice(card, "codec"), "Motion JPEG, 8 bits 4:2:2")
     choose(choice(card, "container"), "AVI")
-    made = clear.desk.job.deliveries[-1]
+    made = clear.document.job.deliveries[-1]
     assert (made.container, made.sound_codec, made.timecode) == ("AVI", "", "")
     assert made.loudness == -16.0
 
@@ -293,9 +293,9 @@ def test_a_delivery_begins_when_every_frame_is_there(
 ) -> None:
     folder = write_sequence(tmp_path / "sh", "sh.%04d.png", frames=range(1, 9))
     drop(window, qtbot, folder)
-    window.desk.do(Edit("expect", partial(set_expected, source="s1", expected=(1, 12))))
+    window.document.do(Edit("expect", partial(set_expected, source="s1", expected=(1, 12))))
     rate = Fraction(24)
-    window.desk.do(Edit("rate", partial(confirm_rates, rate=rate)))
+    window.document.do(Edit("rate", partial(confirm_rates, rate=rate)))
     card = window.outbox.card("d1")
     assert card is not None
 
@@ -312,7 +312,7 @@ def test_a_delivery_begins_when_every_frame_is_there(
         write_pixels(folder / f"sh.{number:04}.png", gradient(number))
         aged(folder / f"sh.{number:04}.png")
     until_says(qtbot, card, "sealed ·")
-    outcome = window.desk.job.deliveries[0].outcome
+    outcome = window.document.job.deliveries[0].outcome
     assert outcome is not None
     assert round(outcome.seconds * 24) == 12
 
@@ -334,19 +334,19 @@ def test_a_movie_dropped_on_a_delivery_is_compared_with_the_reel(
 ) -> None:
     folder = write_sequence(tmp_path / "sh", "sh.%04d.png", frames=range(1, 9), width=96, height=54)
     drop(window, qtbot, folder)
-    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    window.document.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
     card = window.outbox.card("d1")
     assert card is not None
     press(window.outbox.seal_all)
     until_says(qtbot, card, "sealed ·")
-    film = path_of(window.desk.job.deliveries[0])
+    film = path_of(window.document.job.deliveries[0])
     dropped_on(card, film)
     said = "sh.mp4: 8 frames compared. Every frame matches the reel."
     qtbot.waitUntil(lambda: window.message == said, timeout=PATIENCE)
     write_pixels(folder / "sh.0003.png", 255 - gradient(3, width=96, height=54))
     dropped_on(card, film)
     qtbot.waitUntil(lambda: "3: differs everywhere" in window.message, timeout=PATIENCE)
-    assert len(window.desk.job.sources) == 1  # it did not become a source
+    assert len(window.document.job.sources) == 1  # it did not become a source
 
 
 def test_every_shot_becomes_a_delivery_of_its_own(
@@ -357,12 +357,12 @@ def test_every_shot_becomes_a_delivery_of_its_own(
             tmp_path / name, f"{name}.%04d.png", frames=range(1, count + 1), width=96, height=54
         )
         drop(window, qtbot, folder)
-    qtbot.waitUntil(lambda: len(window.desk.job.reel.shots) == 2, timeout=PATIENCE)
-    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
-    (whole,) = window.desk.job.deliveries
+    qtbot.waitUntil(lambda: len(window.document.job.reel.shots) == 2, timeout=PATIENCE)
+    window.document.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    (whole,) = window.document.job.deliveries
     window.outbox.toggle(whole.id)
     press(button(window.outbox.cards[whole.id], "Every shot as its own file"))
-    made = window.desk.job.deliveries
+    made = window.document.job.deliveries
     assert [one.range for one in made] == [(1, 6), (7, 10)]
     assert [one.name for one in made] == [f"{whole.name}_sh010", f"{whole.name}_sh020"]
     press(window.outbox.seal_all)
@@ -371,8 +371,8 @@ def test_every_shot_becomes_a_delivery_of_its_own(
         timeout=PATIENCE,
     )
     assert all(path_of(one).is_file() for one in made)
-    window.desk.undo()
-    assert any(one.id == whole.id for one in window.desk.job.deliveries)
+    window.document.undo()
+    assert any(one.id == whole.id for one in window.document.job.deliveries)
 
 
 def line_of(screen: SpecBook, key: str) -> QLineEdit:
@@ -426,7 +426,7 @@ def test_the_book_is_offered_by_one_menu(clear: Window, qtbot: QtBot) -> None:
 def test_with_many_shots_the_fields_of_a_delivery_come_before_its_table(
     clear: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    clear.desk.do(Edit("many", partial(put_on_reel, sources=["s1"] * CROWD)))
+    clear.document.do(Edit("many", partial(put_on_reel, sources=["s1"] * CROWD)))
     qtbot.waitUntil(lambda: at_rest(clear), timeout=PATIENCE)
     asked: list[str] = []
 

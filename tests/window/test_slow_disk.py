@@ -66,7 +66,7 @@ def test_the_windows_thread_asks_no_disk(
 ) -> None:
     disk = SlowDisk(far, monkeypatch)
     drop(window, qtbot, far)
-    window.desk.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
+    window.document.do(Edit("rate", partial(confirm_rates, rate=Fraction(24))))
     open_dockets(window)
     QApplication.processEvents()
     for frame in (1, 7, 8, 15, 3):
@@ -75,19 +75,19 @@ def test_the_windows_thread_asks_no_disk(
     window.player.toggle()
     qtbot.wait(300)
     window.player.stop()
-    window.desk.do(Edit("over", partial(lay_over, source="s2", at=2)))
-    window.desk.do(Edit("behind", partial(put_behind, source="s2")))
-    window.desk.do(
+    window.document.do(Edit("over", partial(lay_over, source="s2", at=2)))
+    window.document.do(Edit("behind", partial(put_behind, source="s2")))
+    window.document.do(
         Edit("size", partial(change_delivery, delivery="d1", folder=str(far), name="film"))
     )
     press(window.outbox.seal_all)
     card = window.outbox.card("d1")
     assert card is not None
     until_says(qtbot, card, "missing")
-    window.arriving.look_again(window.desk.job)
+    window.arriving.look_again(window.document.job)
     window.proving.look_at("d1")
     window.look_again()
-    window.desk.undo()
+    window.document.undo()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     window.outbox.toggle("d1")
     QApplication.processEvents()

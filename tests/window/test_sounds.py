@@ -73,20 +73,20 @@ def test_a_bound_sound_has_a_row_and_is_set_free_and_bound_again(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    (laid,) = window.desk.job.reel.sounds
+    (laid,) = window.document.job.reel.sounds
     assert laid.bound
-    window.desk.do(Edit("trim", lambda job: trim_head(job, shot="a1", first=7)))
+    window.document.do(Edit("trim", lambda job: trim_head(job, shot="a1", first=7)))
     window.ledger.toggle(laid.id)
     shown = row(window, laid.id)
     assert "with sh010" in shown.accessibleName()
     button(shown, "set free").click()
-    (free,) = window.desk.job.reel.sounds
+    (free,) = window.document.job.reel.sounds
     assert free.is_free
     assert (free.at, free.head) == (Fraction(1), Fraction(1, 4)), "it is heard as before"
     button(shown, "bind to its shot").click()
-    assert window.desk.job.reel.sounds[0].bound
-    window.desk.undo()
-    assert window.desk.job.reel.sounds[0] == free
+    assert window.document.job.reel.sounds[0].bound
+    window.document.undo()
+    assert window.document.job.reel.sounds[0] == free
 
 
 def test_a_free_sound_is_dragged_trimmed_and_nudged(
@@ -94,29 +94,29 @@ def test_a_free_sound_is_dragged_trimmed_and_nudged(
 ) -> None:
     drop(window, qtbot, frames)
     drop(window, qtbot, write_tone(tmp_path / "bell.wav", seconds=0.5))
-    laid = window.desk.job.reel.sounds[-1]
+    laid = window.document.job.reel.sounds[-1]
     assert laid.is_free
     shown = row(window, laid.id)
     bar = shown.bar
     middle = QPoint(bar.width() // 4, bar.height() // 2)
     drag(bar, middle, middle + QPoint(bar.width() // 4, 0))
-    moved = window.desk.job.laid_sound(laid.id)
+    moved = window.document.job.laid_sound(laid.id)
     assert moved.at == pytest.approx(7, abs=1)  # a quarter of 24 frames later
     assert moved.placed
     left = QPoint(bar.width() // 4 + 2, bar.height() // 2)
     drag(bar, left, left + QPoint(bar.width() // 10, 0))
-    trimmed = window.desk.job.laid_sound(laid.id)
+    trimmed = window.document.job.laid_sound(laid.id)
     assert float(trimmed.head) == pytest.approx(0.1, abs=0.03)
     assert trimmed.at - moved.at == trimmed.head * 24, "what is left is heard when it was"
     shown.setFocus()
     alt, ctrl = Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ControlModifier
     QTest.keyClick(shown, Qt.Key.Key_Right, alt)
-    assert window.desk.job.laid_sound(laid.id).at == trimmed.at + 1
+    assert window.document.job.laid_sound(laid.id).at == trimmed.at + 1
     QTest.keyClick(shown, Qt.Key.Key_Left, alt | ctrl)
-    assert window.desk.job.laid_sound(laid.id).at == trimmed.at + 1 - Fraction(24, RATE)
+    assert window.document.job.laid_sound(laid.id).at == trimmed.at + 1 - Fraction(24, RATE)
     QTest.keyClick(shown, Qt.Key.Key_Delete)
-    assert [one.id for one in window.desk.job.reel.sounds] != [laid.id]
-    assert len(window.desk.job.reel.sounds) == 1
+    assert [one.id for one in window.document.job.reel.sounds] != [laid.id]
+    assert len(window.document.job.reel.sounds) == 1
 
 
 def test_gain_fades_and_what_it_ducks_under_are_said_in_its_docket(
@@ -124,15 +124,15 @@ def test_gain_fades_and_what_it_ducks_under_are_said_in_its_docket(
 ) -> None:
     drop(window, qtbot, frames)
     drop(window, qtbot, write_tone(tmp_path / "bell.wav", seconds=0.5))
-    bound, free = window.desk.job.reel.sounds
+    bound, free = window.document.job.reel.sounds
     window.ledger.toggle(free.id)
     shown = row(window, free.id)
     for name, text in (("gain", "-6"), ("fade_in", "0.25"), ("sound from", "3.5")):
         typed(field(shown, name), text)
-    laid = window.desk.job.laid_sound(free.id)
+    laid = window.document.job.laid_sound(free.id)
     assert (laid.gain, laid.fade_in.seconds, laid.at) == (-6, Fraction(1, 4), Fraction(7, 2))
     choose(choice(shown, "under"), "sh010.wav")
-    assert window.desk.job.laid_sound(free.id).under == bound.id
+    assert window.document.job.laid_sound(free.id).under == bound.id
     assert "under sh010.wav" in shown.accessibleName()
 
 
@@ -149,7 +149,7 @@ def test_what_is_played_is_what_is_delivered_and_the_picture_follows(
     assert player.frame == 24
     assert seen == sorted(seen)
     player.sounding.close()
-    timeline = timeline_of(window.desk.job)
+    timeline = timeline_of(window.document.job)
     plan = sound_plan(timeline, FrameRange(1, 24))
     assert plan is not None
     mixed = np.concatenate(list(mix_blocks(plan, 1000)))
@@ -180,13 +180,13 @@ def test_muted_and_alone_are_for_listening_only(
     window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
 ) -> None:
     drop(window, qtbot, frames)
-    laid = window.desk.job.reel.sounds[0].id
-    before = window.desk.job
+    laid = window.document.job.reel.sounds[0].id
+    before = window.document.job
     window.ledger.toggle(laid)
     boxes = row(window, laid).findChildren(QCheckBox)
     next(one for one in boxes if one.text() == "muted").click()
     assert "muted here" in texts(row(window, laid))
-    assert window.desk.job == before, "a delivery knows nothing of it"
+    assert window.document.job == before, "a delivery knows nothing of it"
     window.player.loops = False
     window.player.toggle()
     qtbot.waitUntil(lambda: window.player.frame > 6, timeout=PATIENCE)
@@ -218,11 +218,11 @@ def test_playing_backwards_goes_to_the_first_frame(
 
 def test_a_reel_of_many_sounds(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
-    sound = window.desk.job.sounds[0].id
+    sound = window.document.job.sounds[0].id
     for number in range(1, 21):
-        window.desk.do(Edit("lay", partial(lay_sound, source=sound, at=number)))
-    assert len(window.desk.job.reel.sounds) == 21
-    assert row(window, window.desk.job.reel.sounds[-1].id).isVisibleTo(window.ledger)
+        window.document.do(Edit("lay", partial(lay_sound, source=sound, at=number)))
+    assert len(window.document.job.reel.sounds) == 21
+    assert row(window, window.document.job.reel.sounds[-1].id).isVisibleTo(window.ledger)
 
 
 def test_a_clap_is_brought_to_its_flash(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -237,11 +237,11 @@ def test_a_clap_is_brought_to_its_flash(window: Window, qtbot: QtBot, tmp_path: 
     clap[first : first + 2000] = random.uniform(-0.5, 0.5, (2000, 2))
     soundfile.write(folder / "marks.wav", clap, RATE, subtype="FLOAT")
     drop(window, qtbot, folder)
-    laid = window.desk.job.reel.sounds[0]
+    laid = window.document.job.reel.sounds[0]
     window.ledger.toggle(laid.id)
     button(row(window, laid.id), "line up by clap and flash").click()
-    qtbot.waitUntil(lambda: window.desk.job.reel.sounds[0] != laid, timeout=PATIENCE)
-    moved = window.desk.job.reel.sounds[0]
+    qtbot.waitUntil(lambda: window.document.job.reel.sounds[0] != laid, timeout=PATIENCE)
+    moved = window.document.job.reel.sounds[0]
     assert float(moved.at) == pytest.approx(-2, abs=0.02)
     assert "3.00 frames earlier" in window.message
 
@@ -250,7 +250,7 @@ def test_a_card_is_heard_by_itself(
     window: Window, qtbot: QtBot, frames: Path, outlets: list[SilentOutlet]
 ) -> None:
     drop(window, qtbot, frames)
-    window.player.sounding.play_alone(window.desk.job.sounds[0])
+    window.player.sounding.play_alone(window.document.job.sounds[0])
 
     def loud() -> int:
         given = [part for one in outlets for part in one.given]
@@ -286,14 +286,14 @@ def test_a_sound_that_was_replaced_is_brought_again(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    before = window.desk.job.sounds[0]
+    before = window.document.job.sounds[0]
     write_tone(frames / "sh010.wav", seconds=2, rate=44_100)
     drop(window, qtbot, frames / "sh010.wav")
-    after = window.desk.job.sounds[0]
+    after = window.document.job.sounds[0]
     assert (after.id, after.sample_rate, after.samples) == (before.id, 44_100, 88_200)
-    assert window.desk.job.reel.sounds[0].bound
+    assert window.document.job.reel.sounds[0].bound
     drop(window, qtbot, frames / "sh010.wav")
-    assert window.desk.job.sounds[0] is after, "nothing has changed since"
+    assert window.document.job.sounds[0] is after, "nothing has changed since"
 
 
 def test_the_loudness_of_the_reel_is_drawn_on_request_and_follows_its_edits(
@@ -307,8 +307,8 @@ def test_the_loudness_of_the_reel_is_drawn_on_request_and_follows_its_edits(
     assert before is not None
     assert window.message.startswith("The reel measures −")
     drawn = window.rule.grab().toImage()
-    sound = window.desk.job.reel.sounds[0].id
-    window.desk.do(Edit("quieter", partial(change_sound, sound=sound, gain=-12)))
+    sound = window.document.job.reel.sounds[0].id
+    window.document.do(Edit("quieter", partial(change_sound, sound=sound, gain=-12)))
     qtbot.waitUntil(lambda: window.loudness.course not in (None, before), timeout=PATIENCE)
     after = window.loudness.course
     assert after is not None
@@ -330,16 +330,18 @@ def test_a_reel_without_sound_says_so_once(window: Window, qtbot: QtBot, tmp_pat
 
 
 def new_delivery(window: Window, folder: Path) -> str:
-    window.desk.do(Edit("add", partial(add_delivery, name="film", folder=str(folder))))
-    return window.desk.job.deliveries[0].id
+    window.document.do(Edit("add", partial(add_delivery, name="film", folder=str(folder))))
+    return window.document.job.deliveries[0].id
 
 
 def test_a_sound_that_strayed_is_decided_about_in_the_match(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    sound = window.desk.job.reel.sounds[0]
-    window.desk.do(Edit("free", partial(change_sound, sound=sound.id, bound=False, shot="", at=5)))
+    sound = window.document.job.reel.sounds[0]
+    window.document.do(
+        Edit("free", partial(change_sound, sound=sound.id, bound=False, shot="", at=5))
+    )
     delivery = new_delivery(window, frames)
     window.outbox.toggle(delivery)
     card = window.outbox.cards[delivery]
@@ -348,9 +350,9 @@ def test_a_sound_that_strayed_is_decided_about_in_the_match(
         ("it lies where it should", False, True),
     ):
         button(card, words).click()
-        now = window.desk.job.reel.sounds[0]
+        now = window.document.job.reel.sounds[0]
         assert (now.bound, now.placed) == (bound, placed)
-        window.desk.undo()
+        window.document.undo()
 
 
 def test_the_file_of_a_delivery_is_heard_by_itself(
@@ -363,7 +365,7 @@ def test_the_file_of_a_delivery_is_heard_by_itself(
     seal_everything(window)
 
     def is_made() -> bool:
-        return window.desk.job.delivery(delivery).outcome is not None
+        return window.document.job.delivery(delivery).outcome is not None
 
     qtbot.waitUntil(is_made, timeout=PATIENCE)
     window.outbox.toggle(delivery)

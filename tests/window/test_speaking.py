@@ -16,7 +16,7 @@ from shiboken6 import isValid
 from tests.making import write_sequence, write_tone
 from tests.window.driving import drop
 from waxseal.app.look import accessibility
-from waxseal.app.look.accessibility import Drawn, let_widgets_speak
+from waxseal.app.look.accessibility import DrawnWidget, let_widgets_speak
 from waxseal.app.reel_view.shot_row import ShotRow
 from waxseal.app.window import Window
 from waxseal.core.job.edits import Edit, trim_head
@@ -44,7 +44,7 @@ def told(widget: QWidget) -> tuple[QAccessible.Role, str, str]:
 
 
 def row_of(window: Window) -> ShotRow:
-    row = window.ledger.row(window.desk.job.reel.shots[0].id)
+    row = window.ledger.row(window.document.job.reel.shots[0].id)
     assert row is not None
     return row
 
@@ -60,8 +60,8 @@ def test_the_playhead_is_told_by_picture_and_rule(listened: Window) -> None:
 def test_a_trim_bar_tells_its_ends(listened: Window) -> None:
     row = row_of(listened)
     assert told(row.bar)[::2] == (Role.Slider, "1 to 24 of 1-24")
-    shot = listened.desk.job.reel.shots[0].id
-    listened.desk.do(Edit("", lambda job: trim_head(job, shot=shot, first=5)))
+    shot = listened.document.job.reel.shots[0].id
+    listened.document.do(Edit("", lambda job: trim_head(job, shot=shot, first=5)))
     assert told(row.bar) == (Role.Slider, "Trim shot: head 5, tail 24", "5 to 24 of 1-24")
 
 
@@ -125,7 +125,7 @@ def test_the_playhead_and_the_ends_of_a_shot_are_moved_by_actions(listened: Wind
     acts = acts_of(bar)
     for name in ("head later", "head later", "head earlier", "tail earlier"):
         acts.doAction(name)
-    shot = listened.desk.job.reel.shots[0]
+    shot = listened.document.job.reel.shots[0]
     assert (shot.first, shot.last) == (2, 23)
     assert told(bar)[2] == "2 to 23 of 1-24"
 
@@ -138,6 +138,6 @@ def test_nothing_is_held_of_what_is_gone(listened: Window) -> None:
     listened.outbox.remove("d1")
     QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     assert not isValid(told_of_card)
-    another = Drawn()
+    another = DrawnWidget()
     told(another)
     assert told_of_card not in accessibility._told

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import pytest
 from PySide6.QtCore import QObject
 
-from waxseal.app.gc_control import MANY, RESTING, Tidying
+from waxseal.app.gc_control import MANY, RESTING, GarbageControl
 
 
 class Circle:
@@ -36,7 +36,7 @@ def old_circle() -> weakref.ref[Circle]:
 def test_all_objects_are_looked_at_once_nothing_has_moved_for_a_while() -> None:
     state: list[object] = ["playing is over"]
     parent = QObject()
-    tidying = Tidying(parent, lambda: state[0])
+    tidying = GarbageControl(parent, lambda: state[0])
     circle = old_circle()
     tidying.look()  # the first sees what there is
     for _ in range(RESTING - 1):
@@ -53,7 +53,7 @@ def test_all_objects_are_looked_at_once_nothing_has_moved_for_a_while() -> None:
 @pytest.mark.usefixtures("as_before", "qapp")
 def test_never_while_it_plays() -> None:
     parent = QObject()
-    tidying = Tidying(parent, lambda: None)
+    tidying = GarbageControl(parent, lambda: None)
     circle = old_circle()
     for _ in range(3 * RESTING):
         tidying.look()
@@ -63,7 +63,7 @@ def test_never_while_it_plays() -> None:
 @pytest.mark.usefixtures("as_before", "qapp")
 def test_a_circle_with_qt_objects_goes_on_the_windows_thread() -> None:
     parent = QObject()
-    tidying = Tidying(parent, object)
+    tidying = GarbageControl(parent, object)
     where: list[threading.Thread] = []
 
     class Widget(QObject):
@@ -89,7 +89,7 @@ def test_a_circle_with_qt_objects_goes_on_the_windows_thread() -> None:
 def test_a_look_at_very_many_young_objects_is_put_off() -> None:
     parent = QObject()
     state: list[object] = ["at work"]
-    tidying = Tidying(parent, lambda: state[0])
+    tidying = GarbageControl(parent, lambda: state[0])
     tidying.look()
     circle = weakref.ref(Circle())
     many = [[number] for number in range(2 * MANY)]

@@ -56,7 +56,7 @@ def opened(window: Window, source: str = "s1") -> SourceCard:
 
 
 def reading(window: Window, place: int = 0) -> Reading:
-    return window.desk.job.sequences[place].reading
+    return window.document.job.sequences[place].reading
 
 
 def test_wanted_frames_shorten_the_shot_and_undo_brings_them_back(
@@ -65,13 +65,13 @@ def test_wanted_frames_shorten_the_shot_and_undo_brings_them_back(
     drop(window, qtbot, frames)
     card = opened(window)
     typed(field(card, "wanted"), "5-12")
-    assert window.desk.job.reel.shots[0].first == 5
+    assert window.document.job.reel.shots[0].first == 5
     assert "5–12 · 8 frames" in texts(card)
     assert len(list(frames.iterdir())) == 24
     typed(field(card, "wanted"), "12-5")
     assert "backwards" in window.message
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert window.desk.job.reel.shots[0].last == 24
+    assert window.document.job.reel.shots[0].last == 24
 
 
 def test_colour_and_pixel_shape_are_said_in_the_docket(
@@ -85,7 +85,7 @@ def test_colour_and_pixel_shape_are_said_in_the_docket(
     assert reading(window).colour.value is Colour.LINEAR
     typed(field(card, "pixel_shape"), "2")
     assert reading(window).pixel_shape.value == 2
-    assert str(window.desk.job.reel_size) == "320 × 90"
+    assert str(window.document.job.reel_size) == "320 × 90"
     typed(field(card, "pixel_shape"), "wide")
     assert "not a pixel shape" in window.message
 
@@ -174,8 +174,8 @@ def test_sources_alike_are_read_alike_with_one_press(
     typed(field(card, "rate"), "12")
     choose(choice(card, "stand_in"), "hold")
     press(button(card, "Read 2 others the same way"))
-    assert [one.reading.rate.value for one in window.desk.job.sequences] == [12, 12, 12]
-    assert {one.reading.stand_in.value for one in window.desk.job.sequences} == {StandIn.HOLD}
+    assert [one.reading.rate.value for one in window.document.job.sequences] == [12, 12, 12]
+    assert {one.reading.stand_in.value for one in window.document.job.sequences} == {StandIn.HOLD}
     assert "more like this" not in " ".join(
         one.text() for one in card.findChildren(type(window.outbox.seal_all)) if one.isVisible()
     )
@@ -241,7 +241,9 @@ def test_frames_that_come_are_seen_without_being_asked_for(
     until_says(qtbot, card, "arriving: 8 of 12")
     write_sequence(folder, frames=range(9, 13), width=160, height=90)
     window.watching.look()
-    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 12, timeout=PATIENCE)
+    qtbot.waitUntil(
+        lambda: window.document.job.sequences[0].files.range.last == 12, timeout=PATIENCE
+    )
     until_says(qtbot, card, "whole")
     assert window.message == "shot is whole: all 12 frames are there."
 
@@ -267,7 +269,7 @@ def test_moved_files_are_found_again_after_a_look_at_what_matches(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     assert "whole" in texts(card)
     window.actions_["undo"].trigger()
-    assert window.desk.job.sequences[0].files.folder == str(frames)
+    assert window.document.job.sequences[0].files.folder == str(frames)
 
 
 def test_a_frame_whose_writer_was_stopped_becomes_damage(
@@ -292,7 +294,9 @@ def test_a_frame_that_came_before_the_first_look_is_seen(
     drop(window, qtbot, frames)
     write_sequence(frames, frames=range(25, 26), width=160, height=90)
     window.watching.look()
-    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 25, timeout=PATIENCE)
+    qtbot.waitUntil(
+        lambda: window.document.job.sequences[0].files.range.last == 25, timeout=PATIENCE
+    )
 
 
 def test_an_idle_window_asks_no_folder_and_hears_of_what_comes(
@@ -316,7 +320,9 @@ def test_an_idle_window_asks_no_folder_and_hears_of_what_comes(
     qtbot.wait(1500)
     assert len(looks) == count
     write_sequence(frames, frames=range(25, 26), width=160, height=90)
-    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.range.last == 25, timeout=PATIENCE)
+    qtbot.waitUntil(
+        lambda: window.document.job.sequences[0].files.range.last == 25, timeout=PATIENCE
+    )
 
 
 def test_watching_is_switched_off_and_on(window: Window) -> None:
@@ -353,14 +359,14 @@ def test_a_sequence_that_begins_in_a_watched_folder_comes_in_by_itself(
 ) -> None:
     write_sequence(frames, "left.%04d.png", frames=range(1, 3), width=160, height=90)
     drop(window, qtbot, frames / "shot.0001.png")
-    assert [one.name for one in window.desk.job.sources] == ["shot"]
+    assert [one.name for one in window.document.job.sources] == ["shot"]
     window.watching.look()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     write_sequence(frames, "next.%04d.png", frames=range(1, 4), width=160, height=90)
     window.watching.look()
-    qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: len(window.document.job.sources) == 2, timeout=PATIENCE)
     assert "New in a watched folder: next." in window.message
-    job = window.desk.job
+    job = window.document.job
     assert [one.name for one in job.sources] == ["shot", "next"]  # what lay there was left out
     assert len(job.reel.shots) == 1
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
@@ -368,7 +374,7 @@ def test_a_sequence_that_begins_in_a_watched_folder_comes_in_by_itself(
     write_sequence(frames, "next.%04d.png", frames=range(4, 6), width=160, height=90)
     window.watching.look()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert [one.name for one in window.desk.job.sources] == ["shot"]  # it was sent away once
+    assert [one.name for one in window.document.job.sources] == ["shot"]  # it was sent away once
 
 
 def test_what_lies_beside_and_how_long_the_sound_is_are_said(
@@ -395,19 +401,19 @@ def test_a_folder_that_comes_below_a_dropped_one_is_taken_in(
     write_sequence(
         renders / "wide" / "sh020", "sh020.%04d.png", frames=range(1, 4), width=160, height=90
     )
-    delivered = window.desk.job.deliveries[0]
-    window.desk.do(
+    delivered = window.document.job.deliveries[0]
+    window.document.do(
         Edit(
             "a delivery",
             partial(change_delivery, delivery=delivered.id, folder=str(renders), codec="EXR"),
         )
     )
-    made = path_of(window.desk.job.deliveries[0])
+    made = path_of(window.document.job.deliveries[0])
     write_sequence(made, "sh010.%04d.exr", frames=range(1, 4), dtype="float16")
     window.watching.look()
-    qtbot.waitUntil(lambda: len(window.desk.job.sources) == 2, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: len(window.document.job.sources) == 2, timeout=PATIENCE)
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert [one.name for one in window.desk.job.sources] == ["sh010", "sh020"]
+    assert [one.name for one in window.document.job.sources] == ["sh010", "sh020"]
 
 
 def test_a_source_that_is_shown_is_in_sight_with_its_open_docket(
@@ -420,7 +426,7 @@ def test_a_source_that_is_shown_is_in_sight_with_its_open_docket(
         write_sequence(folder, f"sh{number}.%04d.png", frames=frames)
     drop(window, qtbot, folder)
     seal_everything(window)
-    qtbot.waitUntil(lambda: bool(window.desk.job.deliveries[0].outcome), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: bool(window.document.job.deliveries[0].outcome), timeout=PATIENCE)
     (delivery,) = window.outbox.cards.values()
     press(button(delivery, "Show sh8"))
     qtbot.wait(50)
@@ -470,11 +476,11 @@ def settle(window: Window, qtbot: QtBot) -> None:
 def shown(window: Window) -> list[str]:
     """The names of the cards, from the top."""
     cards = sorted(window.tray.cards.values(), key=lambda card: card.y())
-    return [window.desk.job.source(card.source_id).name for card in cards if card.isVisible()]
+    return [window.document.job.source(card.source_id).name for card in cards if card.isVisible()]
 
 
 def test_passes_fold_under_their_beauty(crowd: Window, qtbot: QtBot) -> None:
-    assert len(crowd.desk.job.sources) == 9
+    assert len(crowd.document.job.sources) == 9
     assert shown(crowd) == ["sh_beauty", *(f"x{number}" for number in range(1, 7))]
     press(button(crowd.tray, "beauty, 2 passes"))
     settle(crowd, qtbot)
@@ -482,7 +488,7 @@ def test_passes_fold_under_their_beauty(crowd: Window, qtbot: QtBot) -> None:
     press(button(crowd.tray, "beauty, 2 passes"))
     settle(crowd, qtbot)
     assert len(shown(crowd)) == 7
-    folded = next(one for one in crowd.desk.job.sequences if one.name == "sh_diffuse")
+    folded = next(one for one in crowd.document.job.sequences if one.name == "sh_diffuse")
     crowd.tray.show_docket(folded.id)
     settle(crowd, qtbot)
     assert "sh_diffuse" in shown(crowd), "what is asked for is shown"
@@ -529,7 +535,7 @@ def test_the_header_takes_you_to_the_rate_to_confirm(
     card = window.tray.card("s1")
     assert card is not None
     assert field(card, "rate").isVisible()
-    window.desk.do(Edit("say it", partial(change_reading, source="s1", rate=Fraction(25))))
+    window.document.do(Edit("say it", partial(change_reading, source="s1", rate=Fraction(25))))
     assert not any(
         one.isVisible() for one in window.header.findChildren(QPushButton) if "rate" in one.text()
     )
@@ -546,7 +552,7 @@ def test_a_depth_pass_is_seen_in_its_own_range(
             tmp_path / "sh" / f"sh_beauty.{frame:04}.exr", np.repeat(depth / 900, 3, axis=2)
         )
     drop(window, qtbot, tmp_path / "sh")
-    source = next(one for one in window.desk.job.sequences if one.name.endswith("depth"))
+    source = next(one for one in window.document.job.sequences if one.name.endswith("depth"))
     window.tray.show_docket(source.id)
     settle(window, qtbot)
     card = window.tray.card(source.id)

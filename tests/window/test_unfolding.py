@@ -31,7 +31,7 @@ def test_a_closed_docket_is_made_afresh_after_another_look(
     (behind,) = [one for one in docket.findChildren(Choice) if one.objectName() == "behind"]
     assert [behind.itemText(place) for place in range(behind.count())] == [
         "the ground alone",
-        window.desk.job.sequences[0].name,
+        window.document.job.sequences[0].name,
     ]
 
 

@@ -73,7 +73,7 @@ def test_a_job_is_opened_away_from_the_window(
     slow = Slowly(load, turns.are_enough)
     monkeypatch.setattr(document, "load", slow)
     window.take([job])
-    assert window.desk.job.name == "orrery"
+    assert window.document.job.name == "orrery"
     assert threading.get_ident() not in slow.threads
     assert turns.heard > 5
     assert turns.says_so
@@ -87,7 +87,7 @@ def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
     window.take([job])
     drop(window, qtbot, write_sequence(tmp_path / "r", "shot.%04d.png"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert not window.desk.is_saved
+    assert not window.document.is_saved
     turns, looked, written = Turns(), list[int](), list[int]()
 
     def write(*args: Any) -> None:
@@ -109,7 +109,7 @@ def test_a_job_is_saved_away_from_the_window_and_is_not_taken_for_another_s(
     looking.stop()
     assert threading.get_ident() not in slow.threads
     assert turns.heard > 5
-    assert window.desk.is_saved
+    assert window.document.is_saved
     assert len(load(job).sources) == 1
     qtbot.wait(50)
     assert "changed by something else" not in window.message
@@ -128,7 +128,7 @@ def test_what_is_brought_while_a_job_is_opened_is_asked_for_again(
     QTimer.singleShot(100, bring)
     window.take([job])
     assert said == [window_texts.BRING_IT_AGAIN]
-    assert window.desk.job.name == "orrery"
+    assert window.document.job.name == "orrery"
 
 
 def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
@@ -146,10 +146,10 @@ def test_a_job_that_comes_while_another_is_saved_is_not_taken_for_it(
         window.files.open_job(other)
 
     QTimer.singleShot(50, bring)
-    assert window.desk.save(job)
-    assert window.desk.job.name == "other"
-    assert window.desk.path == other
-    assert window.desk.is_saved
+    assert window.document.save(job)
+    assert window.document.job.name == "other"
+    assert window.document.path == other
+    assert window.document.is_saved
     assert load(job).name == "orrery"
 
 

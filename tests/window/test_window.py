@@ -67,11 +67,11 @@ def test_drop_confirm_seal_and_read_back(window: Window, qtbot: QtBot, tmp_path:
     assert "1–24 · 1.000 s at 24 ?" in texts(card)
     press(card)
     press(button(card, "guessed, confirm"))
-    assert window.desk.job.sequences[0].reading.rate.origin is Origin.SAID
+    assert window.document.job.sequences[0].reading.rate.origin is Origin.SAID
     assert "?" not in texts(card)
     seal_everything(window)
-    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
-    outcome = window.desk.job.deliveries[0].outcome
+    qtbot.waitUntil(lambda: window.document.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    outcome = window.document.job.deliveries[0].outcome
     assert outcome is not None
     assert outcome.state is DeliveryState.SEALED, outcome.reasons
     delivery = window.outbox.card("d1")
@@ -93,7 +93,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     assert card is not None
     assert "2 to re-render" in texts(card)
     seal_everything(window)
-    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: window.document.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     delivery = window.outbox.card("d1")
     assert delivery is not None
     assert "7 is missing, 12 is damaged" in texts(delivery)
@@ -106,7 +106,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
     seal_everything(window)
 
     def is_sealed() -> bool:
-        outcome = window.desk.job.deliveries[0].outcome
+        outcome = window.document.job.deliveries[0].outcome
         return outcome is not None and outcome.state is DeliveryState.SEALED
 
     qtbot.waitUntil(is_sealed, timeout=PATIENCE)
@@ -116,7 +116,7 @@ def test_a_gap_refuses_and_a_stand_in_lets_it_through(
 def test_what_is_sealed_is_not_made_again(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
     seal_everything(window)
-    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: window.document.job.deliveries[0].outcome is not None, timeout=PATIENCE)
     seal_everything(window)
     qtbot.waitUntil(lambda: window.message == "shot.mp4 is sealed already.", timeout=PATIENCE)
     assert not window.sending.is_busy
@@ -190,15 +190,15 @@ def test_deliveries_are_made_in_the_order_of_their_cards(
     assert first is not None
     first.setFocus()
     QTest.keyClick(first, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
-    assert [one.id for one in window.desk.job.deliveries] == ["d2", "d1", "d3"]
-    assert window.desk.history.undo_name == "order of deliveries"
+    assert [one.id for one in window.document.job.deliveries] == ["d2", "d1", "d3"]
+    assert window.document.history.undo_name == "order of deliveries"
     last = window.outbox.card("d3")
     assert last is not None
     QApplication.processEvents()
     press_at, above = QPoint(20, 20), QPoint(20, -10)
     QTest.mousePress(last, Qt.MouseButton.LeftButton, pos=press_at)
     QTest.mouseRelease(last, Qt.MouseButton.LeftButton, pos=above)
-    assert [one.id for one in window.desk.job.deliveries] == ["d2", "d3", "d1"]
+    assert [one.id for one in window.document.job.deliveries] == ["d2", "d3", "d1"]
 
 
 def test_a_file_of_the_name_can_be_overwritten_there(
@@ -233,11 +233,11 @@ def test_what_has_alpha_is_offered_to_lie_over_its_neighbour(
     offer = window.ledger.offer
     assert "logo has alpha" in texts(offer)
     press(offer.yes)
-    qtbot.waitUntil(lambda: len(window.desk.job.reel.overlays) == 1, timeout=PATIENCE)
-    assert len(window.desk.job.reel.shots) == 1
+    qtbot.waitUntil(lambda: len(window.document.job.reel.overlays) == 1, timeout=PATIENCE)
+    assert len(window.document.job.reel.shots) == 1
     assert not offer.isVisible()
     window.actions_["undo"].trigger()
-    assert len(window.desk.job.reel.shots) == 2
+    assert len(window.document.job.reel.shots) == 2
     assert not offer.isVisible()
 
 
@@ -250,7 +250,7 @@ def test_an_offer_is_declined_and_is_not_made_for_pictures_alike(
     assert window.ledger.offer.isVisible()
     press(window.ledger.offer.other)
     assert not window.ledger.offer.isVisible()
-    assert len(window.desk.job.reel.shots) == 2
+    assert len(window.document.job.reel.shots) == 2
 
 
 def test_the_last_files_bitrate_stands_beside_the_field(
@@ -262,7 +262,7 @@ def test_the_last_files_bitrate_stands_beside_the_field(
     assert card is not None
     until_says(qtbot, card, "sealed ·")
     press(card)
-    outcome = window.desk.job.deliveries[0].outcome
+    outcome = window.document.job.deliveries[0].outcome
     assert outcome is not None
     bits = outcome.size_bytes * 8 / outcome.seconds
     assert f"the last file took {bits / 1e3:.3g}k" in texts(card)
@@ -299,10 +299,10 @@ def test_a_guessed_rate_is_asked_for_before_anything_is_made(
     assert not window.sending.is_busy
     assert asking.yes.hasFocus()
     press(asking.yes)
-    origins = {one.reading.rate.origin for one in window.desk.job.sequences}
+    origins = {one.reading.rate.origin for one in window.document.job.sequences}
     assert origins == {Origin.SAID}  # one act for all that were guessed alike
     assert not asking.isVisible()
-    qtbot.waitUntil(lambda: window.desk.job.deliveries[0].outcome is not None, timeout=PATIENCE)
+    qtbot.waitUntil(lambda: window.document.job.deliveries[0].outcome is not None, timeout=PATIENCE)
 
 
 def test_a_rate_that_is_typed_is_no_order_to_deliver(
@@ -327,11 +327,11 @@ def test_a_rate_is_typed_and_undone_by_name(window: Window, qtbot: QtBot, frames
     assert card is not None
     press(card)
     typed(field(card, "rate"), "12")
-    assert window.desk.job.sequences[0].reading.rate.value == 12
+    assert window.document.job.sequences[0].reading.rate.value == 12
     assert "2.000 s at 12" in texts(card)
     assert window.actions_["undo"].text() == "&Undo: read shot at another rate"
     QTest.keyClick(window, *UNDO)
-    assert window.desk.job.sequences[0].reading.rate.value == 24
+    assert window.document.job.sequences[0].reading.rate.value == 24
     assert window.actions_["redo"].text() == "&Redo: read shot at another rate"
 
 
@@ -348,7 +348,7 @@ def test_a_rate_that_cannot_be_is_said_where_it_is_made(
     typed(box, text)
     assert box.property("wrong") is True
     assert window.message.endswith(".")
-    assert window.desk.job.sequences[0].reading.rate.value == 24
+    assert window.document.job.sequences[0].reading.rate.value == 24
 
 
 def test_the_expected_range_is_typed(window: Window, qtbot: QtBot, frames: Path) -> None:
@@ -376,9 +376,9 @@ def test_the_same_files_are_recognised_under_another_path(
     (tmp_path / "link").symlink_to(frames)
     (frames / "shot.0024.png").unlink()
     drop(window, qtbot, tmp_path / "link")
-    assert len(window.desk.job.sources) == len(window.desk.job.reel.shots) == 1
+    assert len(window.document.job.sources) == len(window.document.job.reel.shots) == 1
     assert window.message == "In the in-tray already, looked at again: shot."
-    assert window.desk.job.sequences[0].files.range.last == 23
+    assert window.document.job.sequences[0].files.range.last == 23
 
 
 def test_every_frame_is_looked_at_closely_by_itself(
@@ -410,7 +410,7 @@ def test_the_close_look_waits_while_the_reel_plays(
     assert window.closely.is_busy
     window.player.stop()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert window.desk.job.sequences[0].findings == ()
+    assert window.document.job.sequences[0].findings == ()
 
 
 def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
@@ -426,24 +426,24 @@ def test_bad_drops_get_a_sentence(window: Window, qtbot: QtBot, tmp_path: Path) 
     card = window.tray.card("s1")
     assert card is not None
     assert "1 to re-render" in texts(card)
-    assert not window.desk.job.reel.shots
+    assert not window.document.job.reel.shots
 
 
 def test_frames_that_come_again_are_seen(window: Window, qtbot: QtBot, frames: Path) -> None:
     (frames / "shot.0007.png").unlink()
     drop(window, qtbot, frames)
-    assert window.desk.job.sequences[0].files.missing == (7,)
+    assert window.document.job.sequences[0].files.missing == (7,)
     write_sequence(frames, frames=range(7, 8), width=160, height=90)
     window.actions_["look again"].trigger()
-    qtbot.waitUntil(lambda: window.desk.job.sequences[0].files.missing == (), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: window.document.job.sequences[0].files.missing == (), timeout=PATIENCE)
 
 
 def test_fifty_sources_stand_in_the_tray(window: Window, qtbot: QtBot, tmp_path: Path) -> None:
     for number in range(50):
         write_sequence(tmp_path / "many", f"sh{number:03}.%04d.png", frames=range(1, 4))
     drop(window, qtbot, tmp_path / "many")
-    assert len(window.desk.job.sources) == 50
-    assert len(window.desk.job.reel.shots) == 50
+    assert len(window.document.job.sources) == 50
+    assert len(window.document.job.reel.shots) == 50
     assert window.player.programme is not None
     assert window.player.programme.timeline.length == 150
 
@@ -475,9 +475,9 @@ def test_a_reel_that_gets_shorter_takes_the_playhead_along(
     window.viewer.setFocus()
     QTest.keyClick(window, Qt.Key.Key_End)
     assert window.player.frame == 24
-    window.desk.do(Edit("trim", partial(trim_tail, shot="a1", last=6)))
+    window.document.do(Edit("trim", partial(trim_tail, shot="a1", last=6)))
     assert window.player.frame == 6
-    window.desk.undo()
+    window.document.undo()
     assert window.player.frame == 6
 
 
@@ -530,7 +530,7 @@ def test_by_the_clock_a_frame_is_shown_when_it_is_due_and_not_before(
     now = [0.0]
     player = Player(window, window.pictures, clock=lambda: now[0])
     player.show_size(*window.player._size)
-    player.show_job(window.desk.job)
+    player.show_job(window.document.job)
     shown: list[float] = []
     player.moved.connect(lambda _frame: shown.append(now[0]))
     player.toggle()
@@ -550,11 +550,11 @@ def test_a_mark_is_what_is_played_and_delivered(window: Window, qtbot: QtBot, fr
     window.actions_["mark head"].trigger()
     window.player.go(9)
     window.actions_["mark tail"].trigger()
-    assert window.desk.job.reel.marked == (5, 9)
+    assert window.document.job.reel.marked == (5, 9)
     window.actions_["last"].trigger()
     assert window.player.frame == 9
     window.actions_["unmark"].trigger()
-    assert window.desk.job.reel.marked is None
+    assert window.document.job.reel.marked is None
 
 
 def test_the_values_under_the_pointer(window: Window, qtbot: QtBot, frames: Path) -> None:
@@ -594,12 +594,12 @@ def test_dragging_the_tail_trims_and_undo_restores(two: Window, qtbot: QtBot) ->
     bar = row.bar
     stop = QPoint(round(bar.place_of(13)), bar.height() // 3)
     drag(bar, bar.handle("tail").toPoint(), stop)
-    assert two.desk.job.shot("a1").last == 12
+    assert two.document.job.shot("a1").last == 12
     assert row.cells.by_name["length"].text() == "0 s 12 f"
     assert two.actions_["undo"].text() == "&Undo: trim one tail"
     QTest.keyClick(two, *UNDO)
     assert row.cells.by_name["length"].text() == "1 s 0 f"
-    assert not two.desk.history.past[-1].name.startswith("trim")
+    assert not two.document.history.past[-1].name.startswith("trim")
 
 
 def test_the_head_is_moved_by_key_and_typed(two: Window, qtbot: QtBot) -> None:
@@ -608,19 +608,19 @@ def test_the_head_is_moved_by_key_and_typed(two: Window, qtbot: QtBot) -> None:
     row.bar.setFocus()
     QTest.keyClick(row.bar, Qt.Key.Key_Right)
     QTest.keyClick(row.bar, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
-    shot = two.desk.job.shot("a1")
+    shot = two.document.job.shot("a1")
     assert (shot.first, shot.last) == (2, 23)
     row.setFocus()
     QTest.keyClick(row, Qt.Key.Key_Return)
     typed(field(row, "head"), "5+1")
     typed(field(row, "tail"), "20")
-    shot = two.desk.job.shot("a1")
+    shot = two.document.job.shot("a1")
     assert (shot.first, shot.last) == (6, 20)
 
 
 def test_rows_are_dragged_and_moved_by_key(two: Window, qtbot: QtBot) -> None:
     def order() -> list[str]:
-        return [shot.id for shot in two.desk.job.reel.shots]
+        return [shot.id for shot in two.document.job.reel.shots]
 
     row = two.ledger.row("a1")
     assert row is not None
@@ -643,7 +643,7 @@ def test_framing_and_the_reel_s_own_size_and_rate(two: Window) -> None:
     box = choice(row, "framing")
     box.setCurrentText("fill")
     box.activated.emit(box.currentIndex())
-    assert two.desk.job.shot("a2").framing is Framing.FILL
+    assert two.document.job.shot("a2").framing is Framing.FILL
     typed(field(two.ledger, "reelSize"), "320x180")
     typed(field(two.ledger, "reelRate"), "25")
     assert two.player.programme is not None
@@ -658,7 +658,7 @@ def test_space_presses_a_focused_button_and_plays_elsewhere(two: Window, qtbot: 
     back = button(two.ledger, "follow its shots")
     back.setFocus()
     QTest.keyClick(back, Qt.Key.Key_Space)
-    assert two.desk.job.reel.rate is None
+    assert two.document.job.reel.rate is None
     assert not two.player.is_playing
     two.viewer.setFocus()
     QTest.keyClick(two.viewer, Qt.Key.Key_Space)
@@ -680,12 +680,12 @@ def test_a_job_is_saved_and_opened(
 ) -> None:
     drop(window, qtbot, frames)
     path = tmp_path / "Film.waxseal"
-    assert window.desk.save(path)
-    assert window.desk.is_saved
-    assert load(path) == window.desk.job
-    window.desk.begin(Job())
+    assert window.document.save(path)
+    assert window.document.is_saved
+    assert load(path) == window.document.job
+    window.document.begin(Job())
     drop(window, qtbot, path)
-    assert window.desk.job.name == "Film"
+    assert window.document.job.name == "Film"
     assert window.windowTitle() == "Film – Wax Seal"
     window.recent_menu.aboutToShow.emit()
     assert [action.text() for action in window.recent_menu.actions()] == ["Film"]
@@ -695,12 +695,12 @@ def test_a_broken_job_file_is_said_and_the_open_one_stays(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
     drop(window, qtbot, frames)
-    window.desk.save(tmp_path / "good.waxseal")
-    before = window.desk.job
+    window.document.save(tmp_path / "good.waxseal")
+    before = window.document.job
     (tmp_path / "bad.waxseal").write_text("{")
     drop(window, qtbot, tmp_path / "bad.waxseal")
     assert window.message.startswith("bad.waxseal cannot be opened. It is damaged")
-    assert window.desk.job == before
+    assert window.document.job == before
 
 
 def test_results_that_come_late_do_not_touch_another_job(
@@ -711,41 +711,41 @@ def test_results_that_come_late_do_not_touch_another_job(
     seal_everything(window)
     qtbot.waitUntil(lambda: window.sending.is_busy, timeout=PATIENCE)
     other = job_of(write_sequence(tmp_path / "other" / "g", "other.%04d.png"))
-    window.desk.begin(other)
+    window.document.begin(other)
     window.sending.stop_all()
     qtbot.waitUntil(lambda: not window.sending.is_busy, timeout=PATIENCE)
-    assert window.desk.job == other
+    assert window.document.job == other
 
 
 def test_after_a_crash_the_job_comes_back(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
-    gone = window.desk.autosaves / f"{dead_process()}.json"
-    keep(job_of(frames, name="Lost"), folder=window.desk.autosaves, origin=None)
-    (own,) = window.desk.autosaves.iterdir()
+    gone = window.document.autosaves / f"{dead_process()}.json"
+    keep(job_of(frames, name="Lost"), folder=window.document.autosaves, origin=None)
+    (own,) = window.document.autosaves.iterdir()
     own.rename(gone)
     window.files.offer_recovery()
     assert "“Lost” was open" in window.message
     press(button(window, "Restore it"))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
-    assert window.desk.job.name == "Lost"
-    assert not window.desk.is_saved
+    assert window.document.job.name == "Lost"
+    assert not window.document.is_saved
     assert not gone.exists()
 
 
 def test_changes_are_kept_by_themselves(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
-    qtbot.waitUntil(lambda: any(window.desk.autosaves.glob("*.json")), timeout=PATIENCE)
+    qtbot.waitUntil(lambda: any(window.document.autosaves.glob("*.json")), timeout=PATIENCE)
     window.end()  # not ordered, as when the desktop ends: it comes back
-    (kept,) = window.desk.autosaves.glob("*.json")
+    (kept,) = window.document.autosaves.glob("*.json")
     assert "shot." in kept.read_text()
 
 
 def test_an_orderly_end_leaves_no_autosave(window: Window, qtbot: QtBot, frames: Path) -> None:
     drop(window, qtbot, frames)
-    window.desk.autosave()
+    window.document.autosave()
     window.end(is_orderly=True)
-    assert not list(window.desk.autosaves.glob("*.json"))
+    assert not list(window.document.autosaves.glob("*.json"))
 
 
 def test_focus_stays_where_something_was_typed(window: Window, qtbot: QtBot, frames: Path) -> None:
@@ -764,7 +764,7 @@ def test_opening_sees_that_frames_have_gone(
     save(job_of(frames), tmp_path / "a.waxseal")
     (frames / "shot.0009.png").unlink()
     drop(window, qtbot, tmp_path / "a.waxseal")
-    assert window.desk.job.sequences[0].files.missing == (9,)
+    assert window.document.job.sequences[0].files.missing == (9,)
 
 
 # ---- for everybody -------------------------------------------------------------------------
@@ -906,7 +906,7 @@ def test_two_shots_of_one_source_both_show_their_picture_on_the_rule(
     window: Window, qtbot: QtBot, frames: Path
 ) -> None:
     drop(window, qtbot, frames)
-    window.desk.do(Edit("again", partial(put_on_reel, sources=["s1"])))
+    window.document.do(Edit("again", partial(put_on_reel, sources=["s1"])))
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     window.player.go(20)
     drawn = window.rule.grab().toImage()

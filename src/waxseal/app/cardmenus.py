@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, QPoint
 from PySide6.QtWidgets import QMenu, QWidget
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.reel_view.ledger import Ledger
 from waxseal.app.relinking import Relinking
 from waxseal.app.view.player import Player
@@ -32,18 +32,23 @@ __all__ = ["CardMenus"]
 
 class CardMenus(QObject):
     def __init__(
-        self, parent: QWidget, desk: Desk, player: Player, ledger: Ledger, relinking: Relinking
+        self,
+        parent: QWidget,
+        document: Document,
+        player: Player,
+        ledger: Ledger,
+        relinking: Relinking,
     ) -> None:
         super().__init__(parent)
-        self._parent, self._desk, self._player = parent, desk, player
+        self._parent, self._document, self._player = parent, document, player
         self._ledger, self._relinking = ledger, relinking
 
     def source(self, source: str, place: QPoint) -> None:
         menu = QMenu(self._parent)
-        one = self._desk.job.source(source)
+        one = self._document.job.source(source)
         if isinstance(one, Sequence):
             self._add_for_sequence(menu, one)
-            own = own_sounds(self._desk.job).get(source)
+            own = own_sounds(self._document.job).get(source)
             if own is not None:
                 self._add_hearing(menu, own)
         else:
@@ -102,7 +107,7 @@ class CardMenus(QObject):
             ),
         ):
             self._add(menu, title, words.format(one.name), change)
-        if one.stack is None and passes_for(self._desk.job, one.id) is not None:
+        if one.stack is None and passes_for(self._document.job, one.id) is not None:
             words = self.tr(window_texts.PUT_THE_PASSES_OF_TOGETHER).format(one.name)
             self._add(
                 menu,
@@ -113,14 +118,14 @@ class CardMenus(QObject):
 
     def _add(self, menu: QMenu, title: str, words: str, change: object) -> None:
         edit = Edit(words, change)  # type: ignore[arg-type]
-        menu.addAction(title, partial(self._desk.do, edit))
+        menu.addAction(title, partial(self._document.do, edit))
 
     def shot(self, shot: str, place: QPoint) -> None:
         menu, ledger = QMenu(self._parent), self._ledger
         menu.addAction(self.tr("Move up\tAlt+Up"), partial(ledger.step, shot, -1))
         menu.addAction(self.tr("Move down\tAlt+Down"), partial(ledger.step, shot, 1))
-        if self._desk.job.reel.shots[0].id != shot:
-            self._add_joins(menu, self._desk.job.shot(shot))
+        if self._document.job.reel.shots[0].id != shot:
+            self._add_joins(menu, self._document.job.shot(shot))
         menu.addAction(self.tr("Take off the reel\tDel"), partial(ledger.remove, shot))
         menu.popup(place)
 

@@ -11,30 +11,30 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from waxseal.app.background_edits import Elsewhere
-from waxseal.app.document import Desk
+from waxseal.app.background_edits import BackgroundEdits
+from waxseal.app.document import Document
 from waxseal.app.task_pool import Task, Workbench
 from waxseal.core.job.edits import Edit, refresh_sources
 from waxseal.core.job.model import Job, Sequence
 from waxseal.core.progress import CancelToken, Progress, Report
 
-__all__ = ["Closely"]
+__all__ = ["DeepScan"]
 
 # How long results are gathered: each change of the job is drawn by the whole window.
 MOMENT_MS, CROWD_MS = 20, 1000
 CROWD = 150  # sources
 
 
-class Closely(QObject):
+class DeepScan(QObject):
     """looking: a source's id and how far, empty when it is over. said: a sentence."""
 
     looking = Signal(str, str)
     said = Signal(str)
 
-    def __init__(self, desk: Desk, memory: Path, elsewhere: Elsewhere) -> None:
-        super().__init__(desk)
+    def __init__(self, document: Document, memory: Path, elsewhere: BackgroundEdits) -> None:
+        super().__init__(document)
         self._elsewhere = elsewhere
-        self._desk, self._memory = desk, memory
+        self._document, self._memory = document, memory
         self._bench = Workbench(self, threads=1)
         self._waiting: dict[str, bool] = {}  # source ids, and whether all is decoded afresh
         self._task: Task | None = None
@@ -43,7 +43,7 @@ class Closely(QObject):
         self._found: list[Sequence] = []  # looked at, and not yet in the job
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._put_in)
-        desk.job_begun.connect(self.forget)
+        document.job_begun.connect(self.forget)
 
     @property
     def is_busy(self) -> bool:
@@ -86,7 +86,7 @@ class Closely(QObject):
     def _next(self) -> None:
         if self._task is not None or not self._waiting:
             return
-        sequences = {source.id: source for source in self._desk.job.sequences}
+        sequences = {source.id: source for source in self._document.job.sequences}
         while self._task is None and self._waiting:
             name = next(iter(self._waiting))
             afresh = self._waiting.pop(name)
@@ -94,7 +94,7 @@ class Closely(QObject):
             if source is None or not source.found.format:
                 continue
             self._source = name
-            self._number = self._desk.number
+            self._number = self._document.number
             self._task = self._bench.start(
                 partial(look_closely, source, self._memory, afresh),
                 finished=self._finished,
@@ -111,10 +111,10 @@ class Closely(QObject):
 
     def _finished(self, source: Sequence) -> None:
         is_asked_again = self._source in self._waiting
-        if self._number == self._desk.number and not is_asked_again:
+        if self._number == self._document.number and not is_asked_again:
             self._found.append(source)
             if not self._timer.isActive():
-                is_crowd = len(self._desk.job.sources) > CROWD
+                is_crowd = len(self._document.job.sources) > CROWD
                 self._timer.start(CROWD_MS if is_crowd else MOMENT_MS)
         self._over()
 
@@ -147,8 +147,8 @@ def look_closely(
     from waxseal.core.arrive.decode_check import (
         look_deep,  # NumPy: not in the window's first second
     )
-    from waxseal.core.arrive.measure_cache import Memory
+    from waxseal.core.arrive.measure_cache import MeasureCache
 
     return look_deep(
-        source, memory=Memory(memory), afresh=afresh, workers=1, report=report, token=token
+        source, memory=MeasureCache(memory), afresh=afresh, workers=1, report=report, token=token
     )

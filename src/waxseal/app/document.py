@@ -21,12 +21,12 @@ from waxseal.core.plan.programme import Programme, programme
 from waxseal.core.process_identity import process_name
 from waxseal.core.progress import CancelToken, Report
 
-__all__ = ["Desk", "prepared"]
+__all__ = ["Document", "prepared"]
 
 AUTOSAVE_MS = 1500
 
 
-class Desk(QObject):
+class Document(QObject):
     """Edits come in, jobs go out.
 
     job_changed: the new job. refused: a sentence, when an edit or a file was not possible.

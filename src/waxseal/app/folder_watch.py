@@ -17,7 +17,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.format.output_path import aside_of, path_of
 from waxseal.core.job.model import Health, Job, Sequence
@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from waxseal.core.arrive.arrival import Arrival
     from waxseal.core.arrive.folder_events import FolderEvents
 
-__all__ = ["Watching"]
+__all__ = ["FolderWatch"]
 
 SHORTEST_MS, SETTLED_MS = 2000, 400  # from one look to the next; after the job has changed
 SHARE = 20  # of the time: a look that takes 100 ms comes every two seconds
@@ -37,7 +37,7 @@ Began = dict[str, dict[str, Path]]  # folders, the patterns in them, the first f
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class FoldersSeen:
     """What one look at the folders of a job saw.
 
     silent: the folders of which the system tells nothing. seconds: that it took.
@@ -53,7 +53,7 @@ class Seen:
     seconds: float
 
 
-class Watching(QObject):
+class FolderWatch(QObject):
     """changed: ids of sources whose folder is another. arriving: an id and words; none: no more.
 
     came: the first files of sequences that began in a watched folder. said: a sentence.
@@ -65,9 +65,9 @@ class Watching(QObject):
     arriving = Signal(str, str)
     _happened = Signal()
 
-    def __init__(self, desk: Desk, bench: Workbench) -> None:
-        super().__init__(desk)
-        self._desk, self._bench = desk, bench
+    def __init__(self, document: Document, bench: Workbench) -> None:
+        super().__init__(document)
+        self._document, self._bench = document, bench
         self._prints: Prints = {}
         self._known: dict[str, set[str]] = {}  # the patterns that each folder has had
         self._roots: dict[Path, bool] = {}  # folders that were dropped, and whether looked at
@@ -81,8 +81,8 @@ class Watching(QObject):
         self._is_looking = self._must_look = False
         self._waited = False  # whether the next look was put off already
         self._awaited: set[str] = set()  # sources that frames have been coming for
-        desk.job_begun.connect(self._begin_anew)
-        desk.job_changed.connect(self._job_changed)
+        document.job_begun.connect(self._begin_anew)
+        document.job_changed.connect(self._job_changed)
         self._timer.start()
 
     def switch(self, on: bool) -> None:
@@ -106,7 +106,9 @@ class Watching(QObject):
             return
         self._is_looking, self._must_look = True, False
         roots = tuple(self._roots)
-        work = partial(look_at_folders, self._desk.number, self._desk.job, roots, self._prints)
+        work = partial(
+            look_at_folders, self._document.number, self._document.job, roots, self._prints
+        )
         self._bench.start(work, finished=self._seen, failed=self._failed)
 
     def _look_soon(self) -> None:
@@ -122,13 +124,13 @@ class Watching(QObject):
         if self._events is not None:
             self._events.close()
 
-    def _seen(self, seen: Seen) -> None:
+    def _seen(self, seen: FoldersSeen) -> None:
         self._is_looking = False
         if not self.is_on:
             return
         self._rest_ms = max(SHORTEST_MS, int(seen.seconds * 1000 * SHARE))
         self._go_on(seen)
-        if seen.number != self._desk.number:
+        if seen.number != self._document.number:
             return
         prints, arrivals = seen.prints, seen.arrivals
         others = {
@@ -139,7 +141,7 @@ class Watching(QObject):
         self._prints = prints
         sources = [
             one.id
-            for one in self._desk.job.sequences
+            for one in self._document.job.sequences
             # What was being written may be damage by now, without anything having happened.
             if one.files.folder in others or one.is_arriving or one.id in seen.grown
         ]
@@ -154,7 +156,7 @@ class Watching(QObject):
         if came:
             self.came.emit(came)
 
-    def _go_on(self, seen: Seen) -> None:
+    def _go_on(self, seen: FoldersSeen) -> None:
         """Listen to the folders. Look again soon if one is silent, or if frames are arriving."""
         from waxseal.core.arrive.folder_events import FolderEvents  # not at the start
 
@@ -162,17 +164,19 @@ class Watching(QObject):
             self._events = FolderEvents(self._happened.emit)
         is_new = self._events.watch(set(seen.prints) - seen.silent)
         is_coming = bool(seen.arrivals or seen.grown)
-        is_coming |= any(one.is_arriving for one in self._desk.job.sequences)
+        is_coming |= any(one.is_arriving for one in self._document.job.sequences)
         if is_new or is_coming or seen.silent or self._events.has_failed or self._must_look:
             self._timer.start(self._rest_ms)
 
-    def _new_among(self, seen: Seen) -> list[Path]:
+    def _new_among(self, seen: FoldersSeen) -> list[Path]:
         """What has begun since a folder was first looked at: what lay there then was left out."""
         made = {
-            str(path) for one in self._desk.job.deliveries for path in (path_of(one), aside_of(one))
+            str(path)
+            for one in self._document.job.deliveries
+            for path in (path_of(one), aside_of(one))
         }
         patterns: dict[str, set[str]] = defaultdict(set)
-        for source in self._desk.job.sequences:
+        for source in self._document.job.sequences:
             patterns[source.files.folder].add(source.files.pattern)
         # As text: two thousand folders would take a twentieth of a second as paths.
         looked_at = tuple(f"{root}{os.sep}" for root, known in self._roots.items() if known)
@@ -247,7 +251,7 @@ def look_at_folders(
     before: Prints,
     _report: Report,
     token: CancelToken,
-) -> Seen:
+) -> FoldersSeen:
     from waxseal.core.arrive.arrival import arrival_of, fingerprint  # not at the start
     from waxseal.core.arrive.folder_events import silent_folders
     from waxseal.core.arrive.listing import first_files, folders_below
@@ -274,7 +278,7 @@ def look_at_folders(
                 arrivals[source.id] = arrival
     silent = silent_folders(folders)
     seconds = time.monotonic() - begun
-    return Seen(number, roots, prints, sequences, arrivals, grown, silent, seconds)
+    return FoldersSeen(number, roots, prints, sequences, arrivals, grown, silent, seconds)
 
 
 def has_grown(source: Sequence) -> bool:

@@ -17,7 +17,7 @@ from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtGui import QCursor
 from PySide6.QtWidgets import QApplication
 
-__all__ = ["Tidying", "collect_here_only"]
+__all__ = ["GarbageControl", "collect_here_only"]
 
 MANY = 100_000  # objects: a look at them takes 5 ms and more
 LOOK_MS = 1_000
@@ -25,11 +25,11 @@ RESTING = 30  # looks at which nothing had moved
 
 
 def collect_here_only() -> None:
-    """Circles are collected from now on where somebody asks for it: `Tidying`, on this thread."""
+    """From now on circles are collected by `GarbageControl` alone, on this thread."""
     gc.disable()
 
 
-class Tidying(QObject):
+class GarbageControl(QObject):
     """state: what is another while somebody works; None while a stop would be seen."""
 
     def __init__(self, parent: QObject, state: Callable[[], object | None]) -> None:

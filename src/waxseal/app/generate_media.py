@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.task_pool import Workbench
 from waxseal.app.view.player import Player
 from waxseal.core.folders import made_folder
@@ -24,7 +24,7 @@ from waxseal.core.progress import CancelToken, Report
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 
-__all__ = ["Generating"]
+__all__ = ["MediaGenerator"]
 
 USUAL = Size(width=1920, height=1080)
 TONE_SECONDS = 10.0
@@ -35,7 +35,7 @@ Making = Callable[[Path, Size, Report, CancelToken], Path]
 
 
 @dataclass(frozen=True)
-class Awaited:
+class PendingCard:
     """A card on its way to the reel. name: what undo calls laying it."""
 
     name: str
@@ -43,7 +43,7 @@ class Awaited:
     texts: tuple[Text, ...]
 
 
-class Generating(QObject):
+class MediaGenerator(QObject):
     """made: files for the reel. card_made: for the in-tray alone. said: what went wrong.
 
     written: a card lies on the reel, under this id, and its words want to be written.
@@ -54,12 +54,14 @@ class Generating(QObject):
     said = Signal(str)
     written = Signal(str)
 
-    def __init__(self, desk: Desk, player: Player, bench: Workbench, parent: QObject) -> None:
+    def __init__(
+        self, document: Document, player: Player, bench: Workbench, parent: QObject
+    ) -> None:
         super().__init__(parent)
-        self._desk, self._player, self._bench = desk, player, bench
-        self._awaited: dict[Path, Awaited] = {}
-        desk.job_changed.connect(self._lay_cards)
-        desk.job_begun.connect(self._awaited.clear)
+        self._document, self._player, self._bench = document, player, bench
+        self._awaited: dict[Path, PendingCard] = {}
+        document.job_changed.connect(self._lay_cards)
+        document.job_begun.connect(self._awaited.clear)
 
     def add_bars(self) -> None:
         """Bars in the reel's size, and ten seconds of tone."""
@@ -75,17 +77,17 @@ class Generating(QObject):
         """A slate before the first frame, whose words are written in the ledger."""
         from waxseal.core.picture.generated_media import slate_texts
 
-        texts = slate_texts(self._desk.job.name, self._lines())
-        self._make(slate, Awaited(self.tr("lay a slate"), 1, texts))
+        texts = slate_texts(self._document.job.name, self._lines())
+        self._make(slate, PendingCard(self.tr("lay a slate"), 1, texts))
 
     def add_title(self) -> None:
         """A title card at the playhead, whose words are written in the ledger."""
         from waxseal.core.picture.generated_media import title_text
 
         texts = (title_text(self.tr("Title")),)
-        self._make(card, Awaited(self.tr("lay a title card"), self._player.frame, texts))
+        self._make(card, PendingCard(self.tr("lay a title card"), self._player.frame, texts))
 
-    def _make(self, work: Making, awaited: Awaited) -> None:
+    def _make(self, work: Making, awaited: PendingCard) -> None:
         self._bench.start(
             partial(work, self._folder(), self._size()),
             finished=partial(self._card_made, awaited),
@@ -95,7 +97,7 @@ class Generating(QObject):
     def _made(self, paths: list[Path]) -> None:
         self.made.emit(paths)
 
-    def _card_made(self, awaited: Awaited, path: Path) -> None:
+    def _card_made(self, awaited: PendingCard, path: Path) -> None:
         self._awaited[path] = awaited
         self.card_made.emit([path])
 
@@ -108,9 +110,9 @@ class Generating(QObject):
                 # Not within the job's own change: others still have to hear of that.
                 QTimer.singleShot(0, partial(self._lay, source, awaited))
 
-    def _lay(self, source: str, awaited: Awaited) -> None:
+    def _lay(self, source: str, awaited: PendingCard) -> None:
         change = partial(lay_card, source=source, at=awaited.at, texts=awaited.texts)
-        self._desk.do(Edit(awaited.name, change))
+        self._document.do(Edit(awaited.name, change))
         timeline = self._timeline
         if timeline is None:
             return
@@ -144,7 +146,7 @@ class Generating(QObject):
 
     def _folder(self) -> Path:
         """Beside the job where it has been saved, else among the user's data."""
-        path = self._desk.path
+        path = self._document.path
         return path.parent / f"{path.stem} made" if path is not None else made_folder()
 
 

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import QElapsedTimer, Signal
 from PySide6.QtWidgets import QFrame
 
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import Elided, button, label, rename, row_of
 from waxseal.app.task_pool import Workbench
@@ -50,11 +50,11 @@ class Header(QFrame):
     def _go(self) -> None:
         self.source_asked.emit(self._first_guessed)
 
-    def show_job(self, desk: Desk) -> None:
-        job = desk.job
+    def show_job(self, document: Document) -> None:
+        job = document.job
         self._name.setText(self.tr("Untitled") if job.name == "Untitled" else job.name)
-        if desk.path is not None:
-            self._saved.setText(self.tr("saved") if desk.is_saved else self.tr("changed"))
+        if document.path is not None:
+            self._saved.setText(self.tr("saved") if document.is_saved else self.tr("changed"))
         else:
             self._saved.setText(self.tr("not saved yet") if job.sources else "")
 

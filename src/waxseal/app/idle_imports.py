@@ -12,7 +12,7 @@ from importlib import import_module
 
 from PySide6.QtCore import QObject
 
-from waxseal.app.look.idle_steps import Gradually
+from waxseal.app.look.idle_steps import IdleSteps
 
 __all__ = ["Soon"]
 
@@ -41,7 +41,7 @@ class Soon(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._left: Iterator[str] = iter(NEEDED)
-        self._steps = Gradually(self, self._fetch)
+        self._steps = IdleSteps(self, self._fetch)
 
     def begin(self) -> None:
         self._steps.start()

@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.background_edits import CROWD, Elsewhere
-from waxseal.app.document import Desk
+from waxseal.app.background_edits import CROWD, BackgroundEdits
+from waxseal.app.document import Document
 from waxseal.app.modal_wait import wait_for
 from waxseal.app.task_pool import Workbench
 from waxseal.core.arrive.duplicates import sounds_anew, without_known
@@ -25,7 +25,7 @@ from waxseal.core.text_format import counted
 if TYPE_CHECKING:
     from waxseal.core.arrive.scanning import Scan
 
-__all__ = ["Arriving"]
+__all__ = ["Intake"]
 
 # How long results are gathered before the job is changed by them: the window draws each change.
 MOMENT_MS, CROWD_MS = 30, 1000
@@ -33,7 +33,7 @@ FEW = 300  # files of a source: its look is over before anyone reads how far it 
 AT_A_TIME = 4  # looks on the bench: what waits there cannot be put off
 
 
-class Arriving(QObject):
+class Intake(QObject):
     """said: a sentence for the foot of the window. looking: a source's id and how far."""
 
     said = Signal(str)
@@ -43,9 +43,9 @@ class Arriving(QObject):
     renewed = Signal(list)  # paths of sounds whose files are others than they were
     brought = Signal(object)  # the ids of sequences that a drop has put on the reel
 
-    def __init__(self, desk: Desk, bench: Workbench, elsewhere: Elsewhere) -> None:
-        super().__init__(desk)
-        self._desk, self._bench, self._elsewhere = desk, bench, elsewhere
+    def __init__(self, document: Document, bench: Workbench, elsewhere: BackgroundEdits) -> None:
+        super().__init__(document)
+        self._document, self._bench, self._elsewhere = document, bench, elsewhere
         self._open = 0  # drops on their way
         self._waiting: deque[tuple[Sequence, bool, int]] = deque()
         self._running = 0  # looks at single sources
@@ -54,8 +54,8 @@ class Arriving(QObject):
         self._is_taking = False
         self._timer = QTimer(self, singleShot=True)
         self._timer.timeout.connect(self._put_in)
-        desk.job_begun.connect(self._examined.clear)
-        desk.job_begun.connect(self._drops.clear)
+        document.job_begun.connect(self._examined.clear)
+        document.job_begun.connect(self._drops.clear)
 
     @property
     def is_busy(self) -> bool:
@@ -68,8 +68,8 @@ class Arriving(QObject):
         self._open += 1
         folders, folder = wait_for(partial(folders_of, paths))
         self.dropped.emit(folders)
-        work = partial(list_and_look, paths, self._desk.job.habits)
-        drop = Drop(self, str(folder), self._desk.number)
+        work = partial(list_and_look, paths, self._document.job.habits)
+        drop = Drop(self, str(folder), self._document.number)
         self.said.emit(self.tr("Looking…"))
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
@@ -79,14 +79,14 @@ class Arriving(QObject):
         is_watched: whether it began in a watched folder.
         """
         self._open += 1
-        drop = Drop(self, "", self._desk.number, is_watched=is_watched)
-        work = partial(list_and_look, paths, self._desk.job.habits)
+        drop = Drop(self, "", self._document.number, is_watched=is_watched)
+        work = partial(list_and_look, paths, self._document.job.habits)
         self._bench.start(work, finished=drop.arrived, failed=drop.failed, stopped=drop.gone)
 
     def arrived(self, found: Scan, folder: str, number: int, *, is_watched: bool) -> None:
         """folder: where a first delivery goes; empty for what nobody dropped."""
         self._open -= 1
-        if number != self._desk.number:
+        if number != self._document.number:
             return  # another job is open by now
         # What a drop before this one brought is in the job first: nothing comes in twice.
         self._elsewhere.after(partial(self._take_in, found, folder, is_watched=is_watched))
@@ -108,8 +108,8 @@ class Arriving(QObject):
             self._elsewhere.after(self._take_next)
 
     def _take_one(self, found: Scan, folder: str, *, is_watched: bool) -> None:
-        fresh, again = wait_for(partial(without_known, self._desk.job, found.sources))
-        heard = wait_for(partial(sounds_anew, self._desk.job, found.sources))
+        fresh, again = wait_for(partial(without_known, self._document.job, found.sources))
+        heard = wait_for(partial(sounds_anew, self._document.job, found.sources))
         if heard:
             renew = Edit("", partial(renew_sounds, sounds=heard))
             paths = [sound.path for sound in heard]
@@ -121,7 +121,7 @@ class Arriving(QObject):
                 if folder
                 else partial(add_sources, sources=fresh)
             )
-            before = frozenset(source.id for source in self._desk.job.sources)
+            before = frozenset(source.id for source in self._document.job.sources)
             self._elsewhere.do(
                 Edit(words, take), then=partial(self._taken, before, is_dropped=bool(folder))
             )
@@ -141,7 +141,7 @@ class Arriving(QObject):
 
     def _taken(self, known: frozenset[str], *, is_dropped: bool) -> None:
         """Have what is new in the job looked at."""
-        fresh = [source for source in self._desk.job.sequences if source.id not in known]
+        fresh = [source for source in self._document.job.sequences if source.id not in known]
         self._examine(fresh, is_known=False)
         if is_dropped:
             self.brought.emit(frozenset(source.id for source in fresh))
@@ -156,7 +156,7 @@ class Arriving(QObject):
 
     def look_again_at(self, sources: list[str]) -> None:
         """Look at some of the job's sequences: something happened in their folders."""
-        wanted = [one for one in self._desk.job.sequences if one.id in sources]
+        wanted = [one for one in self._document.job.sequences if one.id in sources]
         self._examine(wanted, is_known=True)
 
     def _examine(self, sources: Iterable[Sequence], *, is_known: bool) -> None:
@@ -164,19 +164,19 @@ class Arriving(QObject):
 
         is_known: they were looked at before, and files may have come or gone since.
         """
-        number = self._desk.number
+        number = self._document.number
         self._waiting.extend((source, is_known, number) for source in sources)
         self._start_next()
 
     def _start_next(self) -> None:
         while self._waiting and self._running < AT_A_TIME:
             source, is_known, number = self._waiting.popleft()
-            if number == self._desk.number:
+            if number == self._document.number:
                 self._start(source, is_known=is_known)
 
     def _start(self, source: Sequence, *, is_known: bool) -> None:
         self._running += 1
-        watch = Watch(self, source.id, self._desk.number)
+        watch = ExamineProgress(self, source.id, self._document.number)
         work = partial(look_at, source, is_known)
         self._bench.start(
             work,
@@ -190,11 +190,11 @@ class Arriving(QObject):
         """Take what was found into the job, together with what comes within a moment."""
         self._running -= 1
         self._start_next()
-        if number != self._desk.number:
+        if number != self._document.number:
             return
         self._examined.append(source)
         if not self._timer.isActive():
-            is_crowd = len(self._desk.job.sources) > CROWD
+            is_crowd = len(self._document.job.sources) > CROWD
             self._timer.start(CROWD_MS if is_crowd else MOMENT_MS)
 
     def _put_in(self) -> None:
@@ -222,7 +222,7 @@ class Drop(QObject):
     """Where one drop's task reports to, with the folder that its first delivery goes to."""
 
     def __init__(
-        self, arriving: Arriving, folder: str, number: int, *, is_watched: bool = False
+        self, arriving: Intake, folder: str, number: int, *, is_watched: bool = False
     ) -> None:
         super().__init__(arriving)
         self._arriving, self._folder, self._number = arriving, folder, number
@@ -240,10 +240,10 @@ class Drop(QObject):
         self.deleteLater()
 
 
-class Watch(QObject):
+class ExamineProgress(QObject):
     """Where the task that examines one source reports to."""
 
-    def __init__(self, arriving: Arriving, source: str, number: int) -> None:
+    def __init__(self, arriving: Intake, source: str, number: int) -> None:
         super().__init__(arriving)
         self._arriving, self._source, self._number = arriving, source, number
 

@@ -9,10 +9,10 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
-from waxseal.app.intake import Arriving
+from waxseal.app.document import Document
+from waxseal.app.intake import Intake
 from waxseal.app.modal_wait import wait_for
-from waxseal.app.outbox.delivery_runner import Sending
+from waxseal.app.outbox.delivery_runner import DeliveryRunner
 from waxseal.app.task_pool import Workbench
 from waxseal.app.window_settings import Settings
 from waxseal.core.folders import demo_folder
@@ -35,14 +35,14 @@ class JobFiles(QObject):
     def __init__(
         self,
         window: QWidget,
-        desk: Desk,
+        document: Document,
         *,
-        arriving: Arriving,
-        sending: Sending,
+        arriving: Intake,
+        sending: DeliveryRunner,
         settings: Settings,
     ) -> None:
         super().__init__(window)
-        self._window, self._desk, self._arriving = window, desk, arriving
+        self._window, self._document, self._arriving = window, document, arriving
         self._sending = sending
         self._settings = settings
         self._bench = Workbench(self, threads=1)
@@ -53,7 +53,7 @@ class JobFiles(QObject):
 
     def new_job(self) -> None:
         if self.may_leave():
-            self._desk.begin(Job())
+            self._document.begin(Job())
             self.said.emit("")
 
     def choose_job(self) -> None:
@@ -72,20 +72,20 @@ class JobFiles(QObject):
         return True
 
     def open_job(self, path: Path) -> bool:
-        if not self._desk.open(path.absolute()):
+        if not self._document.open(path.absolute()):
             return False
         self._remember(path)
         self.said.emit("")
-        self._arriving.look_again(self._desk.job)
+        self._arriving.look_again(self._document.job)
         return True
 
     def save(self) -> bool:
-        path = self._desk.path
+        path = self._document.path
         if path is None:
             return self.save_as()
         stamp = wait_for(partial(stamp_of, path))
-        if stamp == self._desk.stamp:
-            return self._desk.save(path)
+        if stamp == self._document.stamp:
+            return self._document.save(path)
         return self._save_over_another(path) if stamp else self._save_again(path)
 
     def _save_over_another(self, path: Path) -> bool:
@@ -99,9 +99,9 @@ class JobFiles(QObject):
         box.exec()
         answer = box.clickedButton()
         if answer is mine:
-            return self._desk.save(path)
-        if answer is theirs and self._desk.take_what_is_on_disk():
-            self._arriving.look_again(self._desk.job)
+            return self._document.save(path)
+        if answer is theirs and self._document.take_what_is_on_disk():
+            self._arriving.look_again(self._document.job)
             return True
         return answer is other and self.save_as()
 
@@ -112,7 +112,7 @@ class JobFiles(QObject):
         box.addButton(QMessageBox.StandardButton.Cancel)
         box.exec()
         if box.clickedButton() is here:
-            return self._desk.save(path)
+            return self._document.save(path)
         return box.clickedButton() is other and self.save_as()
 
     def _box(self, title: str, words: str, path: Path) -> QMessageBox:
@@ -123,7 +123,7 @@ class JobFiles(QObject):
         return box
 
     def save_as(self) -> bool:
-        job = self._desk.job
+        job = self._document.job
         start = Path(self._last_folder()) / f"{job.name}.waxseal"
         name, _ = QFileDialog.getSaveFileName(
             self._window, self.tr("Save the job"), str(start), self.tr("Jobs (*.waxseal)")
@@ -133,7 +133,7 @@ class JobFiles(QObject):
         path = Path(name)
         if path.suffix != ".waxseal":
             path = path.with_name(f"{path.name}.waxseal")
-        if not self._desk.save(path):
+        if not self._document.save(path):
             return False
         self._remember(path)
         return True
@@ -161,14 +161,14 @@ class JobFiles(QObject):
 
     def _may_lose(self) -> bool:
         """What would be lost is said."""
-        if self._desk.is_saved or not self._desk.job.sources:
+        if self._document.is_saved or not self._document.job.sources:
             return True
         box = QMessageBox(self._window)
         box.setWindowTitle(self.tr("Not saved"))
-        steps = len(self._desk.history.past)
+        steps = len(self._document.history.past)
         what = counted(steps, self.tr("change")) if steps else self.tr("deliveries")
         words = self.tr(window_texts.HAS_NOT_SAVED_YET)
-        box.setText(words.format(self._desk.job.name, what))
+        box.setText(words.format(self._document.job.name, what))
         buttons = QMessageBox.StandardButton
         box.setStandardButtons(buttons.Save | buttons.Discard | buttons.Cancel)
         answer = box.exec()
@@ -215,7 +215,7 @@ class JobFiles(QObject):
 
     def offer_recovery(self) -> None:
         """Say that a job was left over by a crash, where there is one."""
-        broken, self._leftovers = wait_for(partial(look_for_leftovers, self._desk.autosaves))
+        broken, self._leftovers = wait_for(partial(look_for_leftovers, self._document.autosaves))
         if broken:
             self.said.emit(self.tr(window_texts.AN_AUTOSAVE_IS_BROKEN).format(plain(broken[0])))
         self.leftovers_changed.emit(bool(self._leftovers))
@@ -228,14 +228,14 @@ class JobFiles(QObject):
         left = self._leftovers[0]
         if self.may_leave():
             # What came to its file since is not known: the stamp is of then.
-            self._desk.begin(left.job, left.origin, is_saved=False, stamp=left.stamp)
-            self._desk.autosave()
+            self._document.begin(left.job, left.origin, is_saved=False, stamp=left.stamp)
+            self._document.autosave()
             self._arriving.look_again(left.job)
             self.let_go()
 
     def let_go(self) -> None:
         """The left over job is not wanted any more; is there another?"""
-        forget(self._desk.autosaves, self._leftovers[0].file)
+        forget(self._document.autosaves, self._leftovers[0].file)
         self.said.emit("")
         self.offer_recovery()
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.modal_wait import is_waiting
 from waxseal.app.task_pool import Workbench
 from waxseal.core.job.job_file import stamp_of
@@ -23,9 +23,9 @@ EVERY_MS = 3000
 class JobWatch(QObject):
     said = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
-        self._desk = desk
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._document = document
         self._bench = Workbench(self, threads=1)
         self._said = ""  # the stamp that was spoken of
         self._timer = QTimer(self, interval=EVERY_MS)
@@ -37,13 +37,13 @@ class JobWatch(QObject):
         self._bench.close()
 
     def look(self) -> None:
-        if self._desk.path is not None:
-            look = partial(stamped, self._desk.path, self._desk.stamp)
+        if self._document.path is not None:
+            look = partial(stamped, self._document.path, self._document.stamp)
             self._bench.start(look, finished=self._seen)
 
     def _seen(self, seen: tuple[Path, str, str]) -> None:
         path, before, now = seen
-        if (path, before) != (self._desk.path, self._desk.stamp):
+        if (path, before) != (self._document.path, self._document.stamp):
             return  # saved, or another job, meanwhile
         if is_waiting():
             return  # it may be our own save, which is not over

@@ -7,22 +7,22 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.view.player import Player
 from waxseal.core.job.edits import Edit, change_reading, mark, set_subject
 from waxseal.core.job.model import Alpha, Shot
 
-__all__ = ["Going"]
+__all__ = ["Navigation"]
 
 
-class Going(QObject):
+class Navigation(QObject):
     """said: a sentence."""
 
     said = Signal(str)
 
-    def __init__(self, desk: Desk, player: Player) -> None:
-        super().__init__(desk)
-        self._desk, self._player = desk, player
+    def __init__(self, document: Document, player: Player) -> None:
+        super().__init__(document)
+        self._document, self._player = document, player
 
     def to_frame(self, reel_frame: int) -> None:
         self._player.stop()
@@ -61,7 +61,7 @@ class Going(QObject):
         if isinstance(shot, Shot):
             subject = beside.dragged(shot.subject, right, down)
             drag = partial(set_subject, shot=shot.id, across=subject.x, down=subject.y)
-            self._desk.do(Edit(self.tr("what is kept"), drag, f"{shot.id} subject"))
+            self._document.do(Edit(self.tr("what is kept"), drag, f"{shot.id} subject"))
 
     # ---- done where it is ------------------------------------------------------------------
 
@@ -77,7 +77,7 @@ class Going(QObject):
         is_straight = source.reading.alpha.value is Alpha.STRAIGHT
         alpha = Alpha.PREMULTIPLIED if is_straight else Alpha.STRAIGHT
         words = self.tr("read {0}: alpha {1}").format(source.name, alpha)
-        self._desk.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
+        self._document.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
         self.said.emit(words[0].upper() + words[1:])
 
     def mark_in(self) -> None:
@@ -89,9 +89,9 @@ class Going(QObject):
     def _mark(self, first: int, last: int) -> None:
         if self._player.timeline is not None:
             words = self.tr("mark {0} to {1}").format(min(first, last), max(first, last))
-            self._desk.do(Edit(words, partial(mark, first=first, last=last)))
+            self._document.do(Edit(words, partial(mark, first=first, last=last)))
 
     def unmark(self) -> None:
-        self._desk.do(
+        self._document.do(
             Edit(self.tr(window_texts.TAKE_THE_MARK_AWAY), partial(mark, first=None, last=None))
         )

@@ -8,7 +8,7 @@ from contextlib import suppress
 from PySide6.QtCore import QProcess
 from PySide6.QtWidgets import QApplication, QWidget
 
-from waxseal.app.view.playback_sound import Sounding
+from waxseal.app.view.playback_sound import PlaybackSound
 from waxseal.core.errors import WaxSealError
 from waxseal.core.sound.chime import chime_file
 from waxseal.core.sound.sound_files import probe_sound
@@ -18,7 +18,7 @@ __all__ = ["announce"]
 NOTIFIER = "notify-send"  # the usual program of a desktop that shows a message
 
 
-def announce(window: QWidget, sounding: Sounding, words: str, *, is_good: bool) -> None:
+def announce(window: QWidget, sounding: PlaybackSound, words: str, *, is_good: bool) -> None:
     """Chime, show a message on the desktop, and mark the window where it is not in front."""
     QApplication.alert(window)
     if window.isActiveWindow():

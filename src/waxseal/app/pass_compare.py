@@ -6,29 +6,29 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.task_pool import Workbench
 from waxseal.core.job.model import Job
 from waxseal.core.progress import CancelToken, Report
 
-__all__ = ["Comparing"]
+__all__ = ["PassCompare"]
 
 MOST_FRAMES = 24  # evenly over the range: a figure at once, not in an hour
 
 
-class Comparing(QObject):
+class PassCompare(QObject):
     """compared: a source, and how its passes compare."""
 
     compared = Signal(str, str)
 
-    def __init__(self, desk: Desk, bench: Workbench) -> None:
-        super().__init__(desk)
-        self._desk, self._bench = desk, bench
+    def __init__(self, document: Document, bench: Workbench) -> None:
+        super().__init__(document)
+        self._document, self._bench = document, bench
         self._source = ""
 
     def compare(self, source: str) -> None:
         self._source = source
-        work = partial(compare_passes, self._desk.job, source)
+        work = partial(compare_passes, self._document.job, source)
         self._bench.start(work, finished=self._say, failed=self._say_trouble)
 
     def _say(self, words: str) -> None:

@@ -33,13 +33,13 @@ from waxseal.core.plan.recipe import Recipe
 from waxseal.core.progress import silent
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.preview.delivery_pixels import Held
+    from waxseal.core.deliver.preview.delivery_pixels import ViewedPair
     from waxseal.core.deliver.preview.file_view import Pair, Show
     from waxseal.core.picture.copies.proxy_folder import LightCopies
     from waxseal.core.picture.inspection.pixel_sample import Sampled
     from waxseal.core.picture.light.light_store import LightStore
 
-__all__ = ["Pictures", "ScreenKey", "Wish", "key_beside"]
+__all__ = ["Pictures", "ScreenKey", "Urgency", "key_beside"]
 
 MOST_BYTES = 1_500_000_000
 MOST_LIGHT_BYTES = 256 * 1024 * 1024  # of light that is kept for corrections
@@ -65,7 +65,7 @@ def key_beside(pair: Pair, show: Show, width: int, height: int) -> ScreenKey:
     return ScreenKey(pair.key, width, height, inspection=show.value)
 
 
-class Wish(IntEnum):
+class Urgency(IntEnum):
     """How soon a picture is wanted: the lower, the sooner."""
 
     NOW = 0  # under the playhead
@@ -74,7 +74,7 @@ class Wish(IntEnum):
 
 
 Work = Callable[[], Any]  # on a thread: the screen's pixels
-Asked = tuple[Wish, int, "ScreenKey | None", "Work | None"]
+Asked = tuple[Urgency, int, "ScreenKey | None", "Work | None"]
 
 
 class Pictures(QObject):
@@ -97,7 +97,7 @@ class Pictures(QObject):
         self._files = FileBook(self)
         self._files.learned.connect(self.learned)
         self._queue: PriorityQueue[Asked] = PriorityQueue()
-        self._asked: dict[ScreenKey, Wish] = {}
+        self._asked: dict[ScreenKey, Urgency] = {}
         self._told: dict[ScreenKey, list[WeakMethod[Any]]] = {}
         self._number = 0
         self._threads = [
@@ -168,7 +168,7 @@ class Pictures(QObject):
         recipe: Recipe,
         width: int,
         height: int,
-        wish: Wish = Wish.SOON,
+        wish: Urgency = Urgency.SOON,
         *,
         lightly: bool = False,
         inspection: Inspection = PICTURE,
@@ -185,13 +185,15 @@ class Pictures(QObject):
             return key
         return self._wish(key, wish, partial(self._make, key, recipe, inspection), tell)
 
-    def ask_beside(self, pair: Pair, show: Show, width: int, height: int, wish: Wish) -> ScreenKey:
+    def ask_beside(
+        self, pair: Pair, show: Show, width: int, height: int, wish: Urgency
+    ) -> ScreenKey:
         """The same for a delivery beside its file."""
         key = key_beside(pair, show, width, height)
         return self._wish(key, wish, partial(self._make_beside, key, pair, show), None)
 
     def _wish(
-        self, key: ScreenKey, wish: Wish, work: Work, tell: Callable[[ScreenKey], None] | None
+        self, key: ScreenKey, wish: Urgency, work: Work, tell: Callable[[ScreenKey], None] | None
     ) -> ScreenKey:
         before = self._asked.get(key)
         if tell is not None and key not in self._kept:
@@ -205,7 +207,7 @@ class Pictures(QObject):
 
     def forget_ahead(self) -> None:
         """Drop the wishes for where the playhead will not be."""
-        self._asked = {key: wish for key, wish in self._asked.items() if wish is not Wish.AHEAD}
+        self._asked = {key: wish for key, wish in self._asked.items() if wish is not Urgency.AHEAD}
 
     @property
     def is_busy(self) -> bool:
@@ -291,7 +293,7 @@ class Pictures(QObject):
         self.sampled.emit(values)
 
     def sample_beside(self, pair: Pair) -> None:
-        """The same for a delivery beside its file; `sampled` brings a `Held`."""
+        """The same for a delivery beside its file; `sampled` brings a `ViewedPair`."""
         if pair.key != self._sample_key and not self._is_closed:
             self._sample_key = pair.key
             self._sampling.submit(self._sample_beside, pair)
@@ -302,7 +304,7 @@ class Pictures(QObject):
         if pair.key != self._sample_key:
             return
         try:
-            held: Held | None = hold(pair)
+            held: ViewedPair | None = hold(pair)
         except WaxSealError:
             held = None
         self.sampled.emit(held)
@@ -312,7 +314,7 @@ class Pictures(QObject):
         self._files.close()
         self._asked.clear()
         for number in range(len(self._threads)):
-            self._queue.put((Wish.NOW, -1 - number, None, None))
+            self._queue.put((Urgency.NOW, -1 - number, None, None))
         join_all(self._threads)
         self._threads = []
         shut(self._sampling)

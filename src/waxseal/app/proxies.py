@@ -7,24 +7,24 @@ from functools import partial
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from waxseal.app import window_texts
-from waxseal.app.deep_scan import Closely
+from waxseal.app.deep_scan import DeepScan
 from waxseal.app.pictures import Pictures
 from waxseal.app.task_pool import Task, Workbench
 from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Progress, Report
 
-__all__ = ["Copying"]
+__all__ = ["ProxyMaker"]
 
 QUIET_MS = 4000  # without a change of the reel
 
 
-class Copying(QObject):
+class ProxyMaker(QObject):
     """copying: a source's id and how far, empty when it is over. said: a sentence."""
 
     copying = Signal(str, str)
     said = Signal(str)
 
-    def __init__(self, parent: QObject, pictures: Pictures, closely: Closely) -> None:
+    def __init__(self, parent: QObject, pictures: Pictures, closely: DeepScan) -> None:
         super().__init__(parent)
         self._pictures, self._closely = pictures, closely
         self._bench = Workbench(self, threads=1)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 from waxseal.app import window_texts
 from waxseal.app.look.tooltips import set_tip
 from waxseal.app.look.widgets import label
-from waxseal.core.arrive.relink import Refound
+from waxseal.core.arrive.relink import RelinkOffer
 from waxseal.core.text_format import counted, plain
 
 __all__ = ["RefoundList"]
@@ -24,7 +24,7 @@ __all__ = ["RefoundList"]
 class RefoundList(QDialog):
     """What would be linked to where; each can be left out."""
 
-    def __init__(self, parent: QWidget, refound_all: tuple[Refound, ...]) -> None:
+    def __init__(self, parent: QWidget, refound_all: tuple[RelinkOffer, ...]) -> None:
         super().__init__(parent)
         self.setObjectName("refound")
         self.setWindowTitle(self.tr("Found again"))
@@ -49,7 +49,7 @@ class RefoundList(QDialog):
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
 
-    def chosen(self) -> tuple[Refound, ...]:
+    def chosen(self) -> tuple[RelinkOffer, ...]:
         items = [self._list.item(row) for row in range(self._list.count())]
         return tuple(
             item.data(Qt.ItemDataRole.UserRole)
@@ -58,7 +58,7 @@ class RefoundList(QDialog):
         )
 
 
-def words_for(refound: Refound) -> str:
+def words_for(refound: RelinkOffer) -> str:
     """`sh010: 94 of 96 frames in …/renders/sh010`."""
     name, where = refound.source.name, plain(refound.folder)
     if refound.known == 1:

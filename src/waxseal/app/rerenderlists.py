@@ -9,7 +9,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from waxseal.app import window_texts
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.core.atomic_write import save_safely
 from waxseal.core.job.pass_mismatches import misfits
 from waxseal.core.job.rerender_list import frames_to_rerender, rerender_text
@@ -23,15 +23,15 @@ class RerenderLists(QObject):
 
     said = Signal(str)
 
-    def __init__(self, window: QWidget, desk: Desk) -> None:
-        super().__init__(desk)
-        self._window, self._desk = window, desk
+    def __init__(self, window: QWidget, document: Document) -> None:
+        super().__init__(document)
+        self._window, self._document = window, document
 
     def copy(self) -> None:
-        odd = misfits(self._desk.job)
+        odd = misfits(self._document.job)
         lists = [
             f"{source.name} {again}"
-            for source in self._desk.job.sequences
+            for source in self._document.job.sequences
             if (again := frames_to_rerender(source, odd.get(source.id)))
         ]
         QGuiApplication.clipboard().setText("\n".join(lists))
@@ -46,7 +46,7 @@ class RerenderLists(QObject):
             self.save_to(Path(name))
 
     def save_to(self, path: Path) -> None:
-        text = rerender_text(self._desk.job.sequences, misfits(self._desk.job))
+        text = rerender_text(self._document.job.sequences, misfits(self._document.job))
         if not text:
             self.said.emit(self.tr(window_texts.NOTHING_TO_RERENDER))
             return

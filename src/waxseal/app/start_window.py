@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QSettings, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from waxseal.app.gc_control import Tidying, collect_here_only
+from waxseal.app.gc_control import GarbageControl, collect_here_only
 from waxseal.app.idle_imports import Soon
 from waxseal.app.look.accessibility import let_widgets_speak
 from waxseal.app.look.icons import icon_file
@@ -53,9 +53,9 @@ def show(window: Window) -> None:
 
     def state() -> object | None:
         is_playing = window.player.is_playing
-        return None if is_playing else (window.player.frame, id(window.desk.job))
+        return None if is_playing else (window.player.frame, id(window.document.job))
 
-    Tidying(window, state)
+    GarbageControl(window, state)
     QTimer.singleShot(SOON_MS, Soon(window).begin)
 
 

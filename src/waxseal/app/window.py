@@ -20,20 +20,20 @@ from typing_extensions import override
 from waxseal import __version__
 from waxseal.app import window_texts
 from waxseal.app.actions import Actions
-from waxseal.app.background_edits import Elsewhere
+from waxseal.app.background_edits import BackgroundEdits
 from waxseal.app.cardmenus import CardMenus
-from waxseal.app.deep_scan import Closely
-from waxseal.app.document import Desk
-from waxseal.app.folder_watch import Watching
-from waxseal.app.generate_media import Generating
+from waxseal.app.deep_scan import DeepScan
+from waxseal.app.document import Document
+from waxseal.app.folder_watch import FolderWatch
+from waxseal.app.generate_media import MediaGenerator
 from waxseal.app.header_footer import Footer, Header
-from waxseal.app.intake import Arriving
+from waxseal.app.intake import Intake
 from waxseal.app.jobfiles import JobFiles
 from waxseal.app.jobwatch import JobWatch
 from waxseal.app.lanes import Lanes
-from waxseal.app.line_up import LiningUp
+from waxseal.app.line_up import LineUp
 from waxseal.app.look.edit_signals import Pen
-from waxseal.app.look.lazy_docket import Unfolding
+from waxseal.app.look.lazy_docket import LazySection
 from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.style_sheet import apply_look, dress
 from waxseal.app.look.taborder import focus_next
@@ -41,13 +41,13 @@ from waxseal.app.look.waveform import Peaks
 from waxseal.app.menu_acts import acts_of
 from waxseal.app.menus import make_menus
 from waxseal.app.modal_wait import is_waiting, wait_for
-from waxseal.app.navigation import Going
-from waxseal.app.outbox.delivery_runner import Sending
+from waxseal.app.navigation import Navigation
+from waxseal.app.outbox.delivery_runner import DeliveryRunner
 from waxseal.app.outbox.outbox_lane import Outbox
-from waxseal.app.outbox.previews import Proving, open_file
-from waxseal.app.pass_compare import Comparing
+from waxseal.app.outbox.previews import Previews, open_file
+from waxseal.app.pass_compare import PassCompare
 from waxseal.app.pictures import Pictures
-from waxseal.app.proxies import Copying
+from waxseal.app.proxies import ProxyMaker
 from waxseal.app.reel_view.ledger import Ledger
 from waxseal.app.reel_view.loudness_line import LoudnessLine
 from waxseal.app.reel_view.rule import Rule
@@ -82,21 +82,21 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.bench = Workbench(self)
         self.pictures = Pictures(self)
-        self.desk = Desk(self, self.autosaves, self.bench)
-        self.elsewhere = Elsewhere(self.desk)
-        self.arriving = Arriving(self.desk, self.bench, self.elsewhere)
-        self.closely = Closely(self.desk, measures_folder(), self.elsewhere)
-        self.watching = Watching(self.desk, self.bench)
-        self.lists = RerenderLists(self, self.desk)
-        self.relinking = Relinking(self, self.desk, self.bench)
-        self.comparing = Comparing(self.desk, self.bench)
-        self.lining_up = LiningUp(self.desk, self.bench, measures_folder())
-        self.sending = Sending(self.desk)
+        self.document = Document(self, self.autosaves, self.bench)
+        self.elsewhere = BackgroundEdits(self.document)
+        self.arriving = Intake(self.document, self.bench, self.elsewhere)
+        self.closely = DeepScan(self.document, measures_folder(), self.elsewhere)
+        self.watching = FolderWatch(self.document, self.bench)
+        self.lists = RerenderLists(self, self.document)
+        self.relinking = Relinking(self, self.document, self.bench)
+        self.comparing = PassCompare(self.document, self.bench)
+        self.lining_up = LineUp(self.document, self.bench, measures_folder())
+        self.sending = DeliveryRunner(self.document)
         self.player = Player(self, self.pictures)
         self.player.sounding.listen(self._settings.listening)
-        self.going = Going(self.desk, self.player)
-        self.generating = Generating(self.desk, self.player, self.bench, self)
-        self.copying = Copying(self, self.pictures, self.closely)
+        self.going = Navigation(self.document, self.player)
+        self.generating = MediaGenerator(self.document, self.player, self.bench, self)
+        self.copying = ProxyMaker(self, self.pictures, self.closely)
         self.peaks = Peaks(self.bench)
         self.pen = Pen(self)
         self.tray = Tray(self.pictures, self.pen)
@@ -106,14 +106,18 @@ class Window(QMainWindow):
         self.loudness = LoudnessLine(self.bench)
         self.ledger = Ledger(self.pictures, self.peaks, self.pen)
         self.outbox = Outbox(self.sending, self.pen, self.bench)
-        self.proving = Proving(self.desk, self.player, self)
+        self.proving = Previews(self.document, self.player, self)
         self.header = Header()
         self.footer = Footer(self.bench)
-        self.menus = CardMenus(self, self.desk, self.player, self.ledger, self.relinking)
+        self.menus = CardMenus(self, self.document, self.player, self.ledger, self.relinking)
         self.files = JobFiles(
-            self, self.desk, arriving=self.arriving, sending=self.sending, settings=self._settings
+            self,
+            self.document,
+            arriving=self.arriving,
+            sending=self.sending,
+            settings=self._settings,
         )
-        self.jobwatch = JobWatch(self.desk)
+        self.jobwatch = JobWatch(self.document)
         self.actions_ = Actions(self)
         self._lay_out()
         self.recent_menu = make_menus(self, self.actions_, acts_of(self))
@@ -121,7 +125,7 @@ class Window(QMainWindow):
         self._connect()
         dress()
         self.restoreGeometry(self._settings.layout("window"))
-        self._show_job(self.desk.job)
+        self._show_job(self.document.job)
         self.viewer.setFocus()
         QTimer.singleShot(WARM_MS, self.pictures.warm)
 
@@ -141,20 +145,20 @@ class Window(QMainWindow):
         self.setCentralWidget(whole)
 
     def _connect(self) -> None:
-        desk = self.desk
-        desk.job_changed.connect(self._show_job)
-        desk.refused.connect(self.say)
-        desk.job_begun.connect(partial(self.say, ""))
-        for acts in (desk, self.actions_):
+        document = self.document
+        document.job_changed.connect(self._show_job)
+        document.refused.connect(self.say)
+        document.job_begun.connect(partial(self.say, ""))
+        for acts in (document, self.actions_):
             acts.acting.connect(partial(self.say, ""))
         self.jobwatch.said.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
-            desk.job_begun.connect(part.close_all)
+            document.job_begun.connect(part.close_all)
         self.loudness.changed.connect(self.rule.show_loudness)
         self.loudness.said.connect(self.say)
-        self.pen.asked.connect(desk.do)
+        self.pen.asked.connect(document.do)
         self.pen.asked_of_many.connect(self.elsewhere.act)
-        self.pen.settled.connect(desk.settle)
+        self.pen.settled.connect(document.settle)
         self.pen.complained.connect(self.say)
         self.tray.compare_asked.connect(self.comparing.compare)
         self.tray.see_asked.connect(partial(self.see, Aspect.DIFFERENCE))
@@ -220,7 +224,7 @@ class Window(QMainWindow):
         self.rule.frame_asked.connect(self.going.to_frame)
         self.viewer.size_wanted.connect(self.player.show_size)
         self.viewer.cut_dragged.connect(self.going.drag_subject)
-        self.viewer.cut_let_go.connect(desk.settle)
+        self.viewer.cut_let_go.connect(document.settle)
 
     def _heard_otherwise(self) -> None:
         sounding = self.player.sounding
@@ -228,15 +232,15 @@ class Window(QMainWindow):
         self.ledger.show_listening(sounding.muted, sounding.solo)
 
     def _offer(self, fresh: frozenset[str]) -> None:
-        self.ledger.offer.offer(self.desk.job, fresh)
+        self.ledger.offer.offer(self.document.job, fresh)
 
     # ---- showing ---------------------------------------------------------------------------
 
     def _show_job(self, job: Job) -> None:
         self.tray.show_job(job)
-        self.player.show_job(job, self.desk.planned)
+        self.player.show_job(job, self.document.planned)
         self._show_edit_names()
-        self.header.show_job(self.desk)
+        self.header.show_job(self.document)
         self.setWindowTitle(f"{self.header.name} – Wax Seal")
         self._show_summary()
 
@@ -246,19 +250,19 @@ class Window(QMainWindow):
         self.copying.hold(held)
 
     def _show_summary(self, _delivery: str = "") -> None:
-        states = [self.sending.status(one).state for one in self.desk.job.deliveries]
-        self.header.show_summary(self.desk.job, self.player.timeline, states)
-        self.footer.show_space(self.desk.job)
+        states = [self.sending.status(one).state for one in self.document.job.deliveries]
+        self.header.show_summary(self.document.job, self.player.timeline, states)
+        self.footer.show_space(self.document.job)
 
     def _show_programme(self, programme: Programme | None) -> None:
         self.sending.show_programme(programme)
         self.rule.show_programme(programme)
         self.loudness.show_timeline(programme.timeline if programme is not None else None)
-        self.ledger.show_programme(programme, self.desk.job)
-        self.outbox.show_job(self.desk.job, programme)
+        self.ledger.show_programme(programme, self.document.job)
+        self.outbox.show_job(self.document.job, programme)
 
     def _show_edit_names(self) -> None:
-        history = self.desk.history
+        history = self.document.history
         undo, redo = self.actions_["undo"], self.actions_["redo"]
         undo.setEnabled(bool(history.past))
         redo.setEnabled(bool(history.future))
@@ -308,7 +312,7 @@ class Window(QMainWindow):
             self.arriving.take(rest)
 
     def look_again(self) -> None:
-        self.arriving.look_again(self.desk.job)
+        self.arriving.look_again(self.document.job)
 
     def toggle_watching(self) -> None:
         self.watching.switch(not self.watching.is_on)
@@ -327,7 +331,7 @@ class Window(QMainWindow):
 
     def look_deep(self) -> None:
         """Decode every frame of every source again, away from the window."""
-        self.closely.want_all_afresh(self.desk.job)
+        self.closely.want_all_afresh(self.document.job)
 
     # ---- the reel --------------------------------------------------------------------------
 
@@ -346,16 +350,16 @@ class Window(QMainWindow):
     def choose_ground(self) -> None:
         from PySide6.QtWidgets import QColorDialog
 
-        before = QColor(self.desk.job.reel.ground)
+        before = QColor(self.document.job.reel.ground)
         colour = QColorDialog.getColor(before, self, self.tr("Ground colour"))
         if colour.isValid():
             ground = partial(set_ground, colour=colour.name())
-            self.desk.do(Edit(self.tr("ground colour"), ground))
+            self.document.do(Edit(self.tr("ground colour"), ground))
 
     # ---- deliveries ------------------------------------------------------------------------
 
     def _delivery_ended(self, delivery: str, outcome: Outcome) -> None:
-        name = path_of(self.desk.job.delivery(delivery)).name
+        name = path_of(self.document.job.delivery(delivery)).name
         words = " ".join(outcome.reasons)
         self.say(f"{name}: {outcome.state.value}. {words}".strip())
         if not self.sending.is_busy:
@@ -366,12 +370,12 @@ class Window(QMainWindow):
             announce(self, self.player.sounding, words, is_good=is_good)
 
     def show_delivery(self, delivery: str) -> None:
-        open_file(self.desk.job.delivery(delivery).folder)
+        open_file(self.document.job.delivery(delivery).folder)
 
     def show_last(self) -> None:
         sealed = [
             one
-            for one in self.desk.job.deliveries
+            for one in self.document.job.deliveries
             if one.outcome is not None and one.outcome.state is DeliveryState.SEALED
         ]
         if sealed:
@@ -382,7 +386,7 @@ class Window(QMainWindow):
     # ---- looks -----------------------------------------------------------------------------
 
     def use_look(self, look: Look) -> None:
-        for docket in self.findChildren(Unfolding):
+        for docket in self.findChildren(LazySection):
             docket.forget()
         apply_look(cast(QApplication, QApplication.instance()), set_look(look))
         self._settings.look = look
@@ -453,7 +457,7 @@ class Window(QMainWindow):
         self.bench.close()
         self.viewer.looking.close()
         self.pictures.close()
-        self.desk.close(is_orderly=is_orderly)
+        self.document.close(is_orderly=is_orderly)
 
 
 def filter_files(paths: list[Path]) -> list[Path]:

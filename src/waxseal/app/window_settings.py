@@ -11,7 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QSettings
 
 from waxseal.app.look.palette import Look
-from waxseal.app.view.playback_sound import Listening
+from waxseal.app.view.playback_sound import ListeningSettings
 
 __all__ = ["Settings"]
 
@@ -44,9 +44,9 @@ class Settings:
         self._kept.setValue("recent", list(dict.fromkeys(recent))[:RECENT])
 
     @property
-    def listening(self) -> Listening:
+    def listening(self) -> ListeningSettings:
         """How the window is heard."""
-        kept = Listening()
+        kept = ListeningSettings()
         volume, late = (self._kept.value(f"sound/{one}") for one in ("volume", "late"))
         try:
             volume, late = float(str(volume)), float(str(late))
@@ -55,9 +55,9 @@ class Settings:
         device, is_mute = (self._kept.value(f"sound/{one}") for one in ("device", "mute"))
         if not (0 <= volume <= 1 and -1 <= late <= 3):
             return kept
-        return Listening(volume, str(is_mute) == "true", late, str(device or ""))
+        return ListeningSettings(volume, str(is_mute) == "true", late, str(device or ""))
 
-    def keep_listening(self, listening: Listening) -> None:
+    def keep_listening(self, listening: ListeningSettings) -> None:
         self._kept.setValue("sound/volume", listening.volume)
         self._kept.setValue("sound/mute", "true" if listening.is_mute else "false")
         self._kept.setValue("sound/late", listening.late)

@@ -31,11 +31,11 @@ from waxseal.core.job.model import (
     GRAPHICS_WHITES,
     Alpha,
     Colour,
+    ColourReference,
     Conversion,
     Framing,
     Graded,
     Quality,
-    Referred,
     Size,
     Space,
     StandIn,
@@ -53,7 +53,7 @@ from waxseal.core.timing.ranges import FrameRange, parse_range
 from waxseal.core.timing.rates import parse_rate
 from waxseal.core.timing.timecode import Counting
 
-__all__ = ["Orders", "parse_colour", "parse_ground", "parse_join", "read_orders"]
+__all__ = ["Orders", "colour_wish", "parse_ground", "parse_join", "read_orders"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +80,7 @@ class Orders:
     ground: str
     colour: dict[str, object] | None  # values of a reading
     config: str
-    taken_as: Referred | None
+    taken_as: ColourReference | None
     view: View
     graphics_white: int
     delivery: dict[str, object]
@@ -164,13 +164,15 @@ def read_orders(said: Mapping[str, Any]) -> Orders:
             "--range counts frames of the result, --frames those of the files: give one of them."
         )
     config, taken_as = said["config"], said["taken_as"]
-    values["taken_as"] = choose(taken_as, "taken_as", Referred) if taken_as is not None else None
+    values["taken_as"] = (
+        choose(taken_as, "taken_as", ColourReference) if taken_as is not None else None
+    )
     return Orders(
         path=said["path"],
         out=said["out"],
         is_reversed=said["reverse"],
         sounds=read_sound_orders(said),
-        colour=parse_colour(said["colour"], config) if said["colour"] is not None else None,
+        colour=colour_wish(said["colour"], config) if said["colour"] is not None else None,
         config=str(config.absolute()) if config is not None else "",
         looks=looks_of(said),
         counting=Counting.DROP if said["drop_frame"] else Counting.NON_DROP,
@@ -333,7 +335,7 @@ def looks_of(said: Mapping[str, Any]) -> tuple[Correction, ...]:
     return change(Finish(), corrections=tuple(looks)).corrections
 
 
-def parse_colour(text: str, config: Path | None = None) -> dict[str, object]:
+def colour_wish(text: str, config: Path | None = None) -> dict[str, object]:
     """`linear`, `sRGB`, `ACEScg`, `BT.709 display`, `film log`, …, as values of a reading.
 
     Else a space of the OCIO config, by its name there. Raises WrongUse, JobError.

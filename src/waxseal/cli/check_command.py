@@ -25,7 +25,7 @@ from waxseal.core.picture.compile_kernels import ready_kernels
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.record import Checked, check, facts_of
 from waxseal.core.seal.signing import is_public_key
-from waxseal.core.sound.clap_finder import LinedUp
+from waxseal.core.sound.clap_finder import ClapsAndFlashes
 from waxseal.core.text_format import counted, plain
 
 __all__ = ["run_check"]
@@ -51,7 +51,7 @@ class CheckWishes:
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class FileResult:
     """What was found of one file.
 
     asked: whether something else than the seal was asked about: without it, a file needs a seal.
@@ -81,7 +81,7 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
         raise WrongUse("--only names a delivery of a job: give the job with --against.")
     job = load(wishes.against) if wishes.against is not None else None
     spec = spec_book().named(wishes.spec) if wishes.spec else None
-    looked: list[tuple[Path, Looked | None]] = []
+    looked: list[tuple[Path, FileResult | None]] = []
     with stoppable() as token, progress_line() as report:
         for file in files:
             checked = one_checked(file, wishes.signed_by, report, token)
@@ -93,7 +93,7 @@ def run_check(files: list[Path], wishes: CheckWishes, *, as_json: bool) -> int:
                 against = check_against(file, job, delivery, report=report, token=token)
             troubles = tuple(said_by(spec, checked, file)) if spec and checked else ()
             asked = job is not None or spec is not None
-            found = Looked(checked, against, troubles, asked=asked) if checked else None
+            found = FileResult(checked, against, troubles, asked=asked) if checked else None
             looked.append((file, found))
     if as_json:
         answer(
@@ -140,7 +140,7 @@ def one_checked(file: Path, signed_by: str, report: Report, token: CancelToken) 
     return checked
 
 
-def facts(file: Path, looked: Looked | None) -> dict[str, object]:
+def facts(file: Path, looked: FileResult | None) -> dict[str, object]:
     if looked is None:
         return {"file": plain(file), "state": "refused", "reasons": ["It cannot be read."]}
     checked, against = looked.checked, looked.against
@@ -173,7 +173,7 @@ def against_lines(against: Against) -> Iterator[str]:
     yield from (f"    {one}" for one in against_words(against))
 
 
-def sync_words(sync: LinedUp) -> str:
+def sync_words(sync: ClapsAndFlashes) -> str:
     flashes = counted(len(sync.flashes), "flash", "flashes")
     beside = f"{counted(len(sync.claps), 'clap')} beside {flashes}"
     if sync.late is None:
@@ -184,7 +184,7 @@ def sync_words(sync: LinedUp) -> str:
     return f"{beside}: the sound is {late:.1f} ms {'late' if sync.late > 0 else 'early'}"
 
 
-def lines(file: Path, looked: Looked) -> list[str]:
+def lines(file: Path, looked: FileResult) -> list[str]:
     checked = looked.checked
     reasons = [f"  {reason}" for reason in checked.reasons]
     if checked.measured is None:

@@ -67,7 +67,7 @@ def scan(
     """List sequences, their ranges and findings, and what has to be rendered again."""
 
     def work() -> int:
-        from waxseal.cli.scan_command import Form, Wishes, run_scan
+        from waxseal.cli.scan_command import AnswerFormat, Wishes, run_scan
         from waxseal.core.errors import WrongUse
         from waxseal.core.timing.ranges import parse_range
 
@@ -76,7 +76,7 @@ def scan(
             raise WrongUse("--csv and --json exclude each other: give one of them.")
         if watch and expected is None:
             raise WrongUse("--watch needs --expect: say which frames should come, as 1-96.")
-        form = Form.JSON if as_json else Form.CSV if as_csv else Form.TEXT
+        form = AnswerFormat.JSON if as_json else AnswerFormat.CSV if as_csv else AnswerFormat.TEXT
         wishes = Wishes(expected=expected, deep=deep, watch=watch, list_to=list_to, form=form)
         return run_scan(paths, wishes)
 

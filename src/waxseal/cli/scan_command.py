@@ -19,7 +19,7 @@ from waxseal.core.atomic_write import save_safely
 from waxseal.core.errors import SoundError, WrongUse
 from waxseal.core.helpers import use_helpers
 from waxseal.core.job.layers import layer_name
-from waxseal.core.job.model import Health, Origin, Sequence, Sound, Told, change, colour_words
+from waxseal.core.job.model import Health, Origin, Sequence, Sound, WithOrigin, change, colour_words
 from waxseal.core.job.primaries import primaries_name
 from waxseal.core.job.rerender_list import reasons_to_render, rerender_text
 from waxseal.core.job.sources import sparse_sentence
@@ -35,10 +35,10 @@ if TYPE_CHECKING:
     from waxseal.core.sound.loudness import Loudness
     from waxseal.core.sound.sound_findings import SoundFinding
 
-__all__ = ["Form", "Wishes", "run_scan"]
+__all__ = ["AnswerFormat", "Wishes", "run_scan"]
 
 
-class Form(StrEnum):
+class AnswerFormat(StrEnum):
     """How the answer is written."""
 
     TEXT = "text"
@@ -83,7 +83,7 @@ class Wishes:
     deep: bool = False
     watch: bool = False
     list_to: Path | None = None
-    form: Form = Form.TEXT
+    form: AnswerFormat = AnswerFormat.TEXT
 
 
 def run_scan(paths: list[Path], wishes: Wishes) -> int:
@@ -93,7 +93,7 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
         sources = tuple(expecting(one, wishes.expected) for one in found.sources)
         return replace(found, sources=sources)
 
-    listened: dict[str, Listened] = {}
+    listened: dict[str, SoundResult] = {}
     use_helpers()
     with stoppable() as token:
         if wishes.watch:
@@ -110,9 +110,9 @@ def run_scan(paths: list[Path], wishes: Wishes) -> int:
     form = wishes.form
     for trouble in found.troubles:
         say(trouble)
-    if form is Form.CSV:
+    if form is AnswerFormat.CSV:
         write_csv(found.sources)
-    elif form is Form.JSON:
+    elif form is AnswerFormat.JSON:
         answer(
             {
                 "sources": [
@@ -177,28 +177,30 @@ def deeply(
 
 
 @dataclass(frozen=True, slots=True)
-class Listened:
+class SoundResult:
     """What a close look at a sound found."""
 
     loudness: Loudness | None
     findings: tuple[SoundFinding, ...]
 
 
-def listen_to(sources: Iterable[Sequence | Sound], token: CancelToken) -> dict[str, Listened]:
+def listen_to(sources: Iterable[Sequence | Sound], token: CancelToken) -> dict[str, SoundResult]:
     """Of each sound, by its path; a sentence for one that cannot be heard."""
-    found: dict[str, Listened] = {}
+    found: dict[str, SoundResult] = {}
     for source in sources:
         if isinstance(source, Sound):
             path = Path(source.path)
             try:
-                found[source.path] = Listened(loudness_of(path, token), look_closely(path, token))
+                found[source.path] = SoundResult(
+                    loudness_of(path, token), look_closely(path, token)
+                )
             except SoundError as error:
                 say(str(error))
     return found
 
 
 def listened_facts(
-    source: Sequence | Sound, listened: dict[str, Listened]
+    source: Sequence | Sound, listened: dict[str, SoundResult]
 ) -> dict[str, float | list[dict[str, object]] | None]:
     heard = listened.get(source.path) if isinstance(source, Sound) else None
     if heard is None:
@@ -229,7 +231,7 @@ def expecting(source: Sequence | Sound, expected: FrameRange | None) -> Sequence
     if expected is None or isinstance(source, Sound) or source.kind != "sequence":
         return source
     ends = (expected.first, expected.last)
-    wanted = Told[tuple[int, int]](value=ends, origin=Origin.SAID)
+    wanted = WithOrigin[tuple[int, int]](value=ends, origin=Origin.SAID)
     return change(source, expected=ends, reading=change(source.reading, range=wanted))
 
 

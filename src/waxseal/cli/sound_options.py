@@ -23,7 +23,7 @@ from waxseal.core.job.model import Job, Retimed, Sequence, Sound
 from waxseal.core.job.soundtracks import is_of_name, own_sounds
 from waxseal.core.plan.sound_pieces import pieces_of
 from waxseal.core.plan.timeline import Timeline
-from waxseal.core.sound.mix_plan import Piece
+from waxseal.core.sound.mix_plan import SoundPiece
 from waxseal.core.sound.sound_files import probe_sound
 from waxseal.core.text_format import counted
 
@@ -195,7 +195,7 @@ def sound_facts(timeline: Timeline) -> Iterator[dict[str, object]]:
         }
 
 
-def head_of(piece: Piece) -> float:
+def head_of(piece: SoundPiece) -> float:
     first = piece.head
     if piece.run is not None:
         first = piece.run[1] if piece.is_backwards else piece.run[0]

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from tests.making import emptied
 from waxseal.core.arrive.decode_check import look_deep
 from waxseal.core.arrive.header_scan import look_again
-from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.measure_cache import MeasureCache
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.errors import Cancelled
 from waxseal.core.frames.frame_reader import Pixels, read_pixels
@@ -243,7 +243,7 @@ def test_what_was_measured_is_not_decoded_again(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     source = written(tmp_path / "f", noisy, f11=np.zeros((HEIGHT, WIDTH, 3)))
-    memory = Memory(tmp_path / "kept")
+    memory = MeasureCache(tmp_path / "kept")
     first = look_deep(source, memory=memory)
     assert looks(first) == looks(source)
     decoded: list[int] = []
@@ -263,7 +263,7 @@ def test_what_was_measured_is_not_decoded_again(
 @pytest.mark.parametrize("content", [b"", b"rubbish", b"PK\x03\x04rubbish"])
 def test_a_memory_that_is_damaged_is_only_slower(tmp_path: Path, content: bytes) -> None:
     source = written(tmp_path / "f", clean, count=6)
-    memory = Memory(tmp_path / "kept")
+    memory = MeasureCache(tmp_path / "kept")
     look_deep(source, memory=memory)
     (kept,) = (tmp_path / "kept").iterdir()
     kept.write_bytes(content)
@@ -277,7 +277,7 @@ def test_a_frame_that_could_not_be_decoded_is_remembered(tmp_path: Path) -> None
     content = bytearray(path.read_bytes())
     content[len(content) // 2 : -12] = bytes(len(content) - 12 - len(content) // 2)
     path.write_bytes(content)
-    memory = Memory(tmp_path / "kept")
+    memory = MeasureCache(tmp_path / "kept")
     first = look_deep(source, memory=memory)
     assert first.to_rerender == (5,)
     assert look_deep(source, memory=memory) == first
@@ -285,7 +285,7 @@ def test_a_frame_that_could_not_be_decoded_is_remembered(tmp_path: Path) -> None
 
 def test_a_stopped_look_goes_on_where_it_was(tmp_path: Path) -> None:
     source = written(tmp_path / "f", clean, count=40)
-    memory = Memory(tmp_path / "kept")
+    memory = MeasureCache(tmp_path / "kept")
     token = CancelToken()
 
     def stop_after_the_first_batch(_progress: Progress) -> None:

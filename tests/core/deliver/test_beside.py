@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.format.output_path import file_made
 from waxseal.core.deliver.preview.delivery_pixels import file_frame, hold, screen_of
-from waxseal.core.deliver.preview.file_view import BESIDE_TIMES, Beside, Pair, Show
+from waxseal.core.deliver.preview.file_view import BESIDE_TIMES, FileView, Pair, Show
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import FrameError, JobError
 from waxseal.core.frames.frame_writer import write_pixels
@@ -34,9 +34,9 @@ def job(tmp_path: Path) -> Job:
     return job_of(folder)
 
 
-def beside(job: Job, file: Path | None = None, **fields: object) -> Beside:
+def beside(job: Job, file: Path | None = None, **fields: object) -> FileView:
     job = change_delivery(job, delivery="d1", **fields)
-    return Beside(programme(job), job.deliveries[0], file)
+    return FileView(programme(job), job.deliveries[0], file)
 
 
 def delivered(job: Job, **fields: object) -> Path:
@@ -48,7 +48,7 @@ def delivered(job: Job, **fields: object) -> Path:
     return file
 
 
-def pair_at(held: Beside, frame: int) -> Pair:
+def pair_at(held: FileView, frame: int) -> Pair:
     pair = held.pair(frame)
     assert pair is not None
     return pair

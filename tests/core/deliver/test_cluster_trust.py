@@ -17,9 +17,13 @@ import pytest
 from typing_extensions import override
 
 from tests.making import gradient, job_of
-from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
 from waxseal.core.deliver.encode.segments import cluster_backend
-from waxseal.core.deliver.encode.segments.cluster_backend import Sent, encode_there, version_here
+from waxseal.core.deliver.encode.segments.cluster_backend import (
+    WorkerReply,
+    encode_there,
+    version_here,
+)
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.errors import DeliveryRefused
@@ -30,7 +34,7 @@ from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.progress import CancelToken, silent
 
 FRAMES = 60
-THERE = Who(cluster="tcp://elsewhere:1")
+THERE = EncodeOptions(cluster="tcp://elsewhere:1")
 Worker = Callable[[Piece, str], Any]
 
 
@@ -162,7 +166,7 @@ def test_a_worker_that_lies_about_its_files_is_found_by_its_pictures(
     job = change_delivery(job, delivery="d1", codec=codec, container=container)
     honest: dict[str, dict[str, str]] = {}
 
-    def remembering(piece: Piece, wanted: str) -> Sent:
+    def remembering(piece: Piece, wanted: str) -> WorkerReply:
         sent = encode_there(piece, wanted)
         honest[piece.key] = sent.digests
         return sent
@@ -172,7 +176,7 @@ def test_a_worker_that_lies_about_its_files_is_found_by_its_pictures(
     for one in kept():
         one.unlink()
 
-    def lying(piece: Piece, wanted: str) -> Sent:
+    def lying(piece: Piece, wanted: str) -> WorkerReply:
         return replace(encode_there(piece, wanted), digests=honest[piece.key])
 
     outcome = delivered(job, Network(elsewhere(range(1, FRAMES + 1), lying)), monkeypatch)

@@ -12,12 +12,12 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.encode.encode_film import encode
-from waxseal.core.deliver.encode.encode_state import Work
-from waxseal.core.deliver.encode.prefetch import Supply, Unreadable
-from waxseal.core.deliver.encode.segments.segment_file import Coded
+from waxseal.core.deliver.encode.encode_state import EncodeState
+from waxseal.core.deliver.encode.prefetch import Prefetch, Unreadable
+from waxseal.core.deliver.encode.segments.segment_file import EncodedPicture
 from waxseal.core.deliver.encode.segments.segment_pictures import StreamOfPictures
 from waxseal.core.deliver.format.delivery_settings import form_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import Cancelled, FrameError
 from waxseal.core.job.edits import mark
 from waxseal.core.job.model import Job
@@ -44,7 +44,7 @@ def job(tmp_path: Path) -> Job:
     return mark(job_of(folder), first=5, last=16)
 
 
-def planned(job: Job) -> tuple[Stretch, Form]:
+def planned(job: Job) -> tuple[Stretch, ResolvedFormat]:
     plan = programme(job)
     film = plan.film()
     recipes = tuple(film.recipe(frame) for frame in film.frames)
@@ -83,7 +83,7 @@ def test_a_file_that_is_not_whole_is_never_taken_for_done(
     """A frame that failed once, and can be read when it is asked for again."""
     film, form = planned(job)
     (tmp_path / "frames" / "shot.0007.png").unlink()
-    monkeypatch.setattr(Supply, "unreadable_in", lambda *_: ())
+    monkeypatch.setattr(Prefetch, "unreadable_in", lambda *_: ())
     with pytest.raises(FrameError, match="not there"):
         encode(film, form, tmp_path / "a.mp4", silent, CancelToken())
 
@@ -103,7 +103,7 @@ def emptying(monkeypatch: pytest.MonkeyPatch) -> list[int]:
     reached: list[int] = []
     rest = StreamOfPictures.rest
 
-    def noted(self: StreamOfPictures) -> Iterator[Coded]:
+    def noted(self: StreamOfPictures) -> Iterator[EncodedPicture]:
         reached.append(1)
         return rest(self)
 
@@ -149,7 +149,7 @@ def test_what_was_held_is_not_counted_as_slow(job: Job, monkeypatch: pytest.Monk
     film, form = planned(job)
     said: list[float] = []
     token = CancelToken()
-    work = Work(film, form, lambda progress: said.append(progress.per_second), token)
+    work = EncodeState(film, form, lambda progress: said.append(progress.per_second), token)
 
     def held() -> None:  # for an hour; two threads wait it out
         now[0] += 3600

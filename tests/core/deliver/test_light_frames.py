@@ -13,7 +13,7 @@ import pytest
 from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.deliver.format.delivery_settings import form_of
 from waxseal.core.deliver.format.output_path import aside_of, path_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_light, write_pixels
@@ -50,7 +50,7 @@ def delivered(
     return make_delivery(job, job.deliveries[0], silent, token, overwrite=overwrite, origin=origin)
 
 
-def form_in(job: Job) -> Form:
+def form_in(job: Job) -> ResolvedFormat:
     return form_of(timeline_of(job), job.deliveries[0])
 
 

@@ -22,7 +22,7 @@ from waxseal.core.deliver.format.delivery_settings import target_of
 from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.match import State, match
 from waxseal.core.deliver.preview.delivery_preview import make_poster
-from waxseal.core.deliver.preview.file_view import Beside
+from waxseal.core.deliver.preview.file_view import FileView
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
@@ -329,7 +329,7 @@ def test_a_poster_is_in_square_pixels(reel: Job, tmp_path: Path) -> None:
 
 def test_it_is_looked_at_as_it_is_seen(reel: Job) -> None:
     job = change_delivery(reel, delivery="d1", pixel_shape=SHAPE)
-    beside = Beside(programme(job), job.deliveries[0], None)
+    beside = FileView(programme(job), job.deliveries[0], None)
     assert beside.size == Size(width=WIDE, height=TALL)
 
 

@@ -19,7 +19,12 @@ from waxseal.core.deliver.publish.publish_file import (
     name_trouble,
     publish,
 )
-from waxseal.core.deliver.publish.target_record import Made, PublishNote, TargetRecord, identity_of
+from waxseal.core.deliver.publish.target_record import (
+    MadeFile,
+    PublishNote,
+    TargetRecord,
+    identity_of,
+)
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import DeliveryRefused
@@ -34,7 +39,7 @@ class Killed(BaseException):
     """As when the power is cut: nothing after it is done."""
 
 
-CONTENT = Made("ab" * 32, "job#1")
+CONTENT = MadeFile("ab" * 32, "job#1")
 CALLS = ("link", "rename", "replace", "unlink", "fsync", "open")
 
 

@@ -20,8 +20,8 @@ from tests.making import gradient, job_of, write_sequence, write_tone
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.codecs import CODECS, Codec, StreamEncoder
 from waxseal.core.deliver.codecs.codec import as_it_is
-from waxseal.core.deliver.encode.encode_state import Who
-from waxseal.core.deliver.encode.prefetch import Supply
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
+from waxseal.core.deliver.encode.prefetch import Prefetch
 from waxseal.core.deliver.encode.segments import (
     cluster_backend,
     encode_backends,
@@ -62,13 +62,13 @@ pytestmark = pytest.mark.usefixtures("short_segments")
 def encoded(monkeypatch: pytest.MonkeyPatch) -> Counter[int]:
     """How often each frame was made for an encoder."""
     count: Counter[int] = Counter()
-    real = Supply.next_made
+    real = Prefetch.next_made
 
-    def next_made(self: Supply, reel_frame: int) -> Any:
+    def next_made(self: Prefetch, reel_frame: int) -> Any:
         count[reel_frame] += 1
         return real(self, reel_frame)
 
-    monkeypatch.setattr(Supply, "next_made", next_made)
+    monkeypatch.setattr(Prefetch, "next_made", next_made)
     return count
 
 
@@ -163,7 +163,7 @@ def test_what_was_stopped_goes_on_where_it_was(
             token.cancel()
 
     remove(path_of(job.deliveries[0]))
-    two = Who(workers=2)  # with 19 frames done, one of two segments of eight is whole
+    two = EncodeOptions(workers=2)  # with 19 frames done, one of two segments of eight is whole
     outcome = make_delivery(job, job.deliveries[0], report, token, who=two)
     assert outcome.state is DeliveryState.STOPPED
     kept = len(list(segments_folder().iterdir()))

@@ -35,7 +35,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.job.pass_mismatches import misfits
 from waxseal.core.job.rerender_list import rerender_text
-from waxseal.core.picture.light.pass_stacking import Pass, multiply
+from waxseal.core.picture.light.pass_stacking import PassLight, multiply
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import programme
 from waxseal.core.plan.recipe import PassPick, Pick, Read
@@ -179,5 +179,5 @@ def test_a_factor_with_alpha_is_what_it_covers() -> None:
     factor = np.array([[[0.25] * 3 + [0.5], [0.5] * 3 + [1], [0] * 4]], np.float32)
     for is_inverted, dims in ((False, (0.5, 0.5, 1)), (True, (0.5, 0.5, 1))):
         one = PassPick(nothing, Operation.MULTIPLY, inverted=is_inverted)
-        made = multiply(whole, factor, Pass(one, factor, np.ones(3, np.float32)))
+        made = multiply(whole, factor, PassLight(one, factor, np.ones(3, np.float32)))
         np.testing.assert_allclose(made[0, :, 0] / 0.8, dims)

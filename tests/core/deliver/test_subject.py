@@ -11,7 +11,7 @@ from tests.making import job_of
 from waxseal.core.deliver.format.delivery_settings import film_keys
 from waxseal.core.deliver.match import match
 from waxseal.core.deliver.preview.delivery_pixels import codes_made
-from waxseal.core.deliver.preview.file_view import Beside
+from waxseal.core.deliver.preview.file_view import FileView
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import change_delivery, copy_framing, put_on_reel, set_subject
@@ -48,7 +48,7 @@ def dot_at(job: Job, frame: int) -> tuple[int, int] | None:
     """Where the dot is in the delivery: column, row."""
     delivery = job.deliveries[0]
     planned = programme(job)
-    pair = Beside(planned, delivery, None).pair(frame)
+    pair = FileView(planned, delivery, None).pair(frame)
     assert pair is not None
     codes = codes_made(pair.recipe, pair.target)
     rows, columns = np.nonzero(codes[..., 0] > 200)
@@ -113,14 +113,14 @@ def test_a_cut_lies_on_whole_pixels_of_chroma_and_leaves_no_border(
 
 
 def test_a_drag_stops_where_the_picture_ends(job: Job) -> None:
-    beside = Beside(programme(job), job.deliveries[0], None)
+    beside = FileView(programme(job), job.deliveries[0], None)
     assert beside.is_cut
     assert beside.dragged(Subject(), 0.25, 0.5) == Subject(x=0.375)
     assert beside.dragged(Subject(), 3.0, 0.0).x == pytest.approx(0.25)
     # What is said beyond the end begins at the end.
     assert beside.dragged(Subject(x=1.0), 0.25, 0.0).x == pytest.approx(0.625)
     whole = change_delivery(job, delivery="d1", framing=Framing.FIT)
-    assert not Beside(programme(whole), whole.deliveries[0], None).is_cut
+    assert not FileView(programme(whole), whole.deliveries[0], None).is_cut
 
 
 def test_it_is_said_in_the_match_table(job: Job) -> None:

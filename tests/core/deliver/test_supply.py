@@ -15,7 +15,7 @@ import pytest
 from tests.making import gradient, write_sequence
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.encode import prefetch as supplying
-from waxseal.core.deliver.encode.prefetch import Supply, Wanted
+from waxseal.core.deliver.encode.prefetch import PictureOrder, Prefetch
 from waxseal.core.errors import FrameError
 from waxseal.core.frames import decode_ahead
 from waxseal.core.frames.decode_ahead import SharedFrames
@@ -132,7 +132,7 @@ def test_a_still_is_decoded_and_placed_once_for_a_film(
     monkeypatch.setattr(supplying, "LEAST_AHEAD", ahead)
     film = programme(REELS[name](reel_and_still(tmp_path))).film()
     decoded.clear()  # the close look has been at one of each
-    supply = Supply([Wanted(film, TARGET, lambda _: None)])
+    supply = Prefetch([PictureOrder(film, TARGET, lambda _: None)])
     made = [supply.next_made(number)[0].picture for number in film.frames]
     supply.close()
     moving = {f"moves.{frame:04}.png": 1 for frame in range(1, FRAMES + 1)}
@@ -151,7 +151,7 @@ def test_neighbours_that_are_mixed_are_decoded_once(tmp_path: Path, decoded: Cou
     job = set_reel_rate(put_on_reel(job, sources=["s1"]), rate=Fraction(24))
     film = programme(change_timing(job, of="a1", conversion=Conversion.BLEND)).film()
     decoded.clear()
-    supply = Supply([Wanted(film, TARGET, lambda _: None)])
+    supply = Prefetch([PictureOrder(film, TARGET, lambda _: None)])
     for number in film.frames:
         supply.next_made(number)
     supply.close()

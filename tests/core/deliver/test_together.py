@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from tests.making import job_of, write_sequence
-from waxseal.core.deliver.encode.encode_state import Who, Work
+from waxseal.core.deliver.encode.encode_state import EncodeOptions, EncodeState
 from waxseal.core.deliver.encode.segments import segment_cuts
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
@@ -203,7 +203,7 @@ def test_as_many_segments_at_a_time_as_was_said(job: Job, monkeypatch: pytest.Mo
 
     monkeypatch.setattr(shared_encode, "ThreadPoolExecutor", pool)
     one, beside = job.delivery("d1"), [job.delivery("d2")]
-    make_delivery(job, one, silent, CancelToken(), who=Who(workers=1), beside=beside)
+    make_delivery(job, one, silent, CancelToken(), who=EncodeOptions(workers=1), beside=beside)
     assert asked == [1]
 
 
@@ -228,7 +228,7 @@ def test_a_crash_would_cost_a_segment_of_each_worker_or_delivery(
 
     monkeypatch.setattr(shared_encode, "kept", kept)
     first, *beside = (job.delivery(name) for name in names)
-    who = Who(workers=workers)
+    who = EncodeOptions(workers=workers)
     make_delivery(job, first, silent, CancelToken(), who=who, beside=beside)
     assert len(at_a_time) > 2 * len(names)
     assert max(at_a_time) == len(names)
@@ -240,13 +240,13 @@ def test_a_long_film_begins_before_all_of_it_is_planned(
     monkeypatch.setattr(segment_cuts, "LONGEST_ALONE", 6)
     planned = programme(job)
     works = [
-        Work(film_of(planned, one), form_of(planned.timeline, one), silent, token)
+        EncodeState(film_of(planned, one), form_of(planned.timeline, one), silent, token)
         for one, token in ((job.delivery(name), CancelToken()) for name in ("d1", "d4"))
     ]
     stretches = stretches_of(works)
     assert cuts(next(stretches)) == [["1-8", "9-19"], ["1-6", "7-12", "13-19"]]
     film = film_of(planned, job.delivery("d1"))
-    alike = [Work(film, works[0].form, silent, CancelToken()) for _ in range(2)]
+    alike = [EncodeState(film, works[0].form, silent, CancelToken()) for _ in range(2)]
     stretches = stretches_of(alike)
     assert cuts(next(stretches)) == [["1-8"], ["1-8"]]
     assert len(film.made) < FRAMES

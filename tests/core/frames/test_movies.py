@@ -21,7 +21,7 @@ from waxseal.core.arrive.movie_sources import movie_source
 from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.frames.movies.movie_facts import rate_of
-from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
+from waxseal.core.frames.movies.ycbcr import PlaneCoding, rgb_of_planes
 from waxseal.core.job.model import FindingKind
 from waxseal.core.seal.measure.measure_movie import measure_movie
 
@@ -250,9 +250,13 @@ def test_rounded_times_still_tell_the_rate(rate: Fraction, count: int, unit: int
 
 @pytest.mark.parametrize(
     "coding",
-    [Coding(1, 8, is_full=False), Coding(6, 10, is_full=False), Coding(9, 12, is_full=True)],
+    [
+        PlaneCoding(1, 8, is_full=False),
+        PlaneCoding(6, 10, is_full=False),
+        PlaneCoding(9, 12, is_full=True),
+    ],
 )
-def test_grey_and_primaries_come_back_from_their_codes(coding: Coding) -> None:
+def test_grey_and_primaries_come_back_from_their_codes(coding: PlaneCoding) -> None:
     """Against the matrix in float64, inverted: no formula of ours."""
     from waxseal.core.frames.movies.ycbcr import MATRICES
 

@@ -22,7 +22,7 @@ from waxseal.core.frames.headers import look
 from waxseal.core.frames.headers.colour_metadata import by_profile
 from waxseal.core.frames.headers.icc_profile import COLORANTS, curve_of, is_srgb_curve
 from waxseal.core.job.edits import add_sources, put_on_reel
-from waxseal.core.job.model import Colour, FindingKind, Job, Origin, Referred, Sequence
+from waxseal.core.job.model import Colour, ColourReference, FindingKind, Job, Origin, Sequence
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
@@ -128,7 +128,7 @@ def test_the_gamma_that_everybody_means_srgb_by_is_no_finding(tmp_path: Path) ->
 def test_p3_is_shown_in_its_own_colour(tmp_path: Path) -> None:
     """The green of P3 is outside BT.709, its white is white, and it is graphics."""
     source = png(tmp_path, chunk(b"cICP", bytes((12, 13, 0, 1))), code=255)
-    assert source.reading.taken_as is Referred.GRAPHICS
+    assert source.reading.taken_as is ColourReference.GRAPHICS
     job = put_on_reel(add_sources(Job(), sources=[source]), sources=["s1"])
     shown = make(recipe(job, 1), Target(16, 8, Layout.SCREEN)).planes[0]
     assert shown[4, 8, :3].min() >= 254

@@ -34,7 +34,7 @@ from waxseal.core.picture.kernels.constants import (
     RED,
     RED_SCALE,
 )
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 from waxseal.core.picture.scale_weights import Weights
 from waxseal.core.picture.transfer_tables import (
     BITS_LOW,
@@ -45,7 +45,7 @@ from waxseal.core.picture.transfer_tables import (
 )
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.colour.display_values import Curve
+    from waxseal.core.picture.colour.display_values import PiecewiseCurve
 
 __all__ = [
     "bend",
@@ -149,7 +149,7 @@ def to_rgb(
         np.take(codes, values[..., at], out=plane, mode="clip")
 
 
-def to_linear(stored: Stored) -> Light:
+def to_linear(stored: StoredPicture) -> Light:
     """Scene-linear premultiplied light of a stored picture."""
     values, covered = stored.values, stored.covered
     channels = 3 if covered is not None and is_covered(values, covered) else stored.channels
@@ -246,7 +246,7 @@ def blend(canvas: Light, front: Light, at: tuple[int, int], opacity: float, mode
         under[..., 3:] = (np.float32(1) - clear) + under[..., 3:] * clear
 
 
-def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
+def lay_stored(canvas: Light, stored: StoredPicture, opacity: float) -> None:
     """Lay a stored picture with alpha over an opaque canvas of its size, (h, w, 3), in place."""
     blend(canvas, to_linear(stored), (0, 0), opacity, OVER)
 
@@ -289,7 +289,7 @@ def keep_added(light: Light, marks: Marks, black: Light) -> None:
     light[marks == ADDED, :3] -= black[:3]
 
 
-def bend(light: Light, curve: Curve) -> None:
+def bend(light: Light, curve: PiecewiseCurve) -> None:
     """Take light through a curve in straight pieces, in place. Alpha stays."""
     colour = light[..., :3]
     size = np.abs(colour)

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waxseal.core.job.model import Framing
-from waxseal.core.picture.framing import Box, framing_words, is_framed_whole, place, scale_size
+from waxseal.core.picture.framing import Box, framing_words, is_framed_whole, placed_box, scale_size
 from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
@@ -26,7 +26,7 @@ from waxseal.core.picture.target import Filter
 def test_where_a_picture_lies(
     source: tuple[int, int], frame: tuple[int, int], framing: Framing, box: Box
 ) -> None:
-    found = place(source, frame, framing)
+    found = placed_box(source, frame, framing)
     if framing is Framing.FIT and source == (1000, 563):
         assert found.height == 1080
         assert abs(found.width - 1920) <= 2
@@ -41,7 +41,7 @@ sides = st.integers(16, 4096)
 def test_fit_never_hangs_over_and_fill_never_leaves_a_border(
     source: tuple[int, int], frame: tuple[int, int]
 ) -> None:
-    fit, fill = place(source, frame, Framing.FIT), place(source, frame, Framing.FILL)
+    fit, fill = placed_box(source, frame, Framing.FIT), placed_box(source, frame, Framing.FILL)
     assert fit.width <= frame[0]
     assert fit.height <= frame[1]
     assert fit.width == frame[0] or fit.height == frame[1]

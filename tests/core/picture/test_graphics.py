@@ -32,7 +32,7 @@ from waxseal.core.job.edits import (
     set_correction,
     set_ground,
 )
-from waxseal.core.job.model import Alpha, Job, Referred, Space, View, Working
+from waxseal.core.job.model import Alpha, ColourReference, Job, Space, View, Working
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.programme import recipe
@@ -127,14 +127,14 @@ def test_what_is_read_as_scene_goes_through_the_view(tmp_path: Path) -> None:
     light = flat(0.9, 0.9, 0.9, dtype=np.float16)
     job = change_colourway(job_of(tmp_path, scene=light), **ACES)
     as_scene = code(job)
-    as_graphics = code(change_reading(job, source="s1", referred=Referred.GRAPHICS))
+    as_graphics = code(change_reading(job, source="s1", referred=ColourReference.GRAPHICS))
     assert as_graphics == 243  # the sRGB code of 0.9
     assert as_scene < 225
 
 
 def test_display_codes_read_as_scene_come_back_through_the_view(tmp_path: Path) -> None:
     job = change_colourway(job_of(tmp_path, card=flat(120, 120, 120)), **ACES)
-    job = change_reading(job, source="s1", referred=Referred.SCENE)
+    job = change_reading(job, source="s1", referred=ColourReference.SCENE)
     assert code(job) == pytest.approx(120, abs=1)
     brighter = finished(job, Exposure(stops=1))
     assert 140 < code(brighter) < 200, "as light it is graded before the view"

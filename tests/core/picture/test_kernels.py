@@ -14,7 +14,7 @@ from waxseal.core.picture import kernels as compiled
 from waxseal.core.picture.colour import colour_spaces
 from waxseal.core.picture.colour.display_values import in_display_values, to_display, to_light
 from waxseal.core.picture.kernels.constants import ADDED, CLEAR
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 from waxseal.core.picture.transfer_tables import (
@@ -71,7 +71,7 @@ def test_linear_light_and_what_is_laid_over_are_the_same_bits(
     matrix = np.array([[0.8, 0.15, 0.05], [0.1, 0.8, 0.1], [0.0, 0.2, 0.8]], np.float32)
     made = []
     for kernels in (plain, compiled):
-        stored = Stored(
+        stored = StoredPicture(
             values,
             linear_table(kind, colour),
             alpha_table(kind),
@@ -100,7 +100,7 @@ def test_light_of_what_is_opaque_has_no_alpha(dtype: type, order: int) -> None:
 
     def light(kernels: Any, values: NDArray[Any], channels: int, covered: int | None) -> Any:
         values = values[:, ::order]
-        stored = Stored(values, table, alphas, None, True, channels, covered)  # noqa: FBT003
+        stored = StoredPicture(values, table, alphas, None, True, channels, covered)  # noqa: FBT003
         return kernels.to_linear(stored)
 
     for kernels in (plain, compiled):

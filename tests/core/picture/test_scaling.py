@@ -13,7 +13,7 @@ from tests.core.picture.test_layers import finished, flat, job_with, light
 from waxseal.core.job.corrections import Grain, Sharpen
 from waxseal.core.job.edits import set_framing, set_reel_size
 from waxseal.core.job.model import Framing, Size
-from waxseal.core.picture.framing import Box, place
+from waxseal.core.picture.framing import Box, placed_box
 from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 
@@ -87,7 +87,7 @@ def test_a_zone_plate_is_as_sharp_as_the_filter_is(tmp_path: Path, to: int) -> N
 def test_what_is_scaled_has_its_centre_in_the_centre(
     framing: Framing, source: tuple[int, int], frame: tuple[int, int]
 ) -> None:
-    box = place(source, frame, framing)
+    box = placed_box(source, frame, framing)
     assert 2 * box.x + box.width == frame[0]
     assert 2 * box.y + box.height == frame[1]
     if framing is Framing.FILL:
@@ -96,7 +96,7 @@ def test_what_is_scaled_has_its_centre_in_the_centre(
 
 
 def test_what_is_not_scaled_keeps_its_size() -> None:
-    assert place((1280, 719), (1280, 720), Framing.FIT) == Box(0, 0, 1280, 719)
+    assert placed_box((1280, 719), (1280, 720), Framing.FIT) == Box(0, 0, 1280, 719)
 
 
 # ---- light is neither lost nor made ----------------------------------------------------------

@@ -34,7 +34,7 @@ from waxseal.core.job.edits import (
     trim_head,
     trim_tail,
 )
-from waxseal.core.job.model import Fade, Job, JoinKind, Order, Retimed
+from waxseal.core.job.model import Job, JoinKind, Order, Retimed, SoundFade
 from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.strayed_sounds import strayed_sounds
 from waxseal.core.plan.timeline import timeline_of
@@ -272,7 +272,7 @@ def test_gain_pan_and_fades(shot: Job) -> None:
     assert np.abs(mixed(soft)).max() == pytest.approx(LOUD * 10 ** (-6 / 20), rel=1e-5)
     left = np.abs(mixed(change_sound(shot, sound="m1", pan=-1.0))).max(axis=0)
     assert left == pytest.approx([LOUD, 0], abs=1e-6)
-    fade = Fade(seconds=Fraction(1))
+    fade = SoundFade(seconds=Fraction(1))
     faded = mixed(change_sound(shot, sound="m1", fade_in=fade))
     at = round(0.5 * RATE)
     assert faded[at, 0] == pytest.approx(LOUD * np.sin(np.pi / 4), rel=1e-3)

@@ -22,7 +22,7 @@ from waxseal.core.deliver.codecs import CODECS, StreamEncoder
 from waxseal.core.deliver.encode.segments import segment_pictures
 from waxseal.core.deliver.encode.segments.segment_pictures import video_frame
 from waxseal.core.deliver.format.output_path import path_of
-from waxseal.core.deliver.format.resolved_format import COARSE_PARTS, Form
+from waxseal.core.deliver.format.resolved_format import COARSE_PARTS, ResolvedFormat
 from waxseal.core.deliver.run import delivery_run
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.frames.frame_writer import write_pixels
@@ -361,7 +361,7 @@ def test_what_reaches_the_encoder_is_what_was_made(
 ) -> None:
     change = FAULTS[fault][0]
 
-    def wrong(picture: Any, form: Form) -> av.VideoFrame:
+    def wrong(picture: Any, form: ResolvedFormat) -> av.VideoFrame:
         frame = video_frame(picture, form)
         (changed,) = change([tuple(plane.copy() for plane in read_planes(frame))])
         for plane, values in zip(read_planes(frame), changed, strict=True):

@@ -13,7 +13,7 @@ from waxseal.core.errors import Cancelled
 from waxseal.core.progress import CancelToken
 from waxseal.core.sound.loudness import loudness_of
 from waxseal.core.sound.loudness_course import STEPS_A_SECOND, course_of
-from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.mix_plan import SoundPiece, SoundPlan
 from waxseal.core.sound.sound_files import probe_sound
 
 RATE = 48_000
@@ -22,7 +22,7 @@ RATE = 48_000
 def plan_of(path: Path, samples: NDArray[np.float64], lead: int = 0) -> SoundPlan:
     """One sound, `lead` samples after the start."""
     soundfile.write(path, samples, RATE, subtype="FLOAT")
-    piece = Piece("m1", probe_sound(path), lead, len(samples))
+    piece = SoundPiece("m1", probe_sound(path), lead, len(samples))
     return SoundPlan(RATE, samples.shape[1], 0, lead + len(samples), (piece,))
 
 

@@ -16,7 +16,7 @@ from tests.making import write_tone
 from waxseal.core.job.model import change
 from waxseal.core.sound.channel_mixing import mixing
 from waxseal.core.sound.mix import Mixer, mix_blocks
-from waxseal.core.sound.mix_plan import Ducked, Piece, SoundPlan
+from waxseal.core.sound.mix_plan import Ducked, SoundPiece, SoundPlan
 from waxseal.core.sound.sample_types import Samples
 from waxseal.core.sound.sound_files import probe_sound
 from waxseal.core.sound.sound_source import Decoded, at_speed, heard_length, heard_sound
@@ -106,12 +106,16 @@ def test_a_sound_ducks_while_another_is_heard(tmp_path: Path) -> None:
     """Music for four seconds, a voice in the second one."""
     music = probe_sound(write_tone(tmp_path / "music.wav", seconds=4, channels=1))
     voice = probe_sound(write_tone(tmp_path / "voice.wav", seconds=1, channels=1))
-    ducked = Piece("m1", music, 0, 4 * RATE, ducked=Ducked("m2", 12.0))
-    speaks = Piece("m2", voice, RATE, RATE)
+    ducked = SoundPiece("m1", music, 0, 4 * RATE, ducked=Ducked("m2", 12.0))
+    speaks = SoundPiece("m2", voice, RATE, RATE)
     both = SoundPlan(RATE, 1, 0, 4 * RATE, (ducked, speaks))
     mixed = np.concatenate(list(mix_blocks(both, 4096)))
     alone = np.concatenate(
-        list(mix_blocks(SoundPlan(RATE, 1, 0, 4 * RATE, (Piece("m1", music, 0, 4 * RATE),)), 4096))
+        list(
+            mix_blocks(
+                SoundPlan(RATE, 1, 0, 4 * RATE, (SoundPiece("m1", music, 0, 4 * RATE),)), 4096
+            )
+        )
     )
     said = np.concatenate(list(mix_blocks(SoundPlan(RATE, 1, 0, 4 * RATE, (speaks,)), 4096)))
     left = mixed - said

@@ -15,7 +15,7 @@ from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.progress import CancelToken
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.mix_plan import SoundPiece, SoundPlan
 from waxseal.core.sound.sound_files import probe_sound, read_blocks
 from waxseal.core.sound.waveform_peaks import peaks_of
 from waxseal.core.timing.ranges import FrameRange
@@ -89,8 +89,8 @@ def test_peaks_are_drawn_from_the_samples(tmp_path: Path) -> None:
 def test_several_sounds_are_placed_gained_and_added(tmp_path: Path) -> None:
     """Two tones, one later, half as loud, its head left out."""
     tone = probe_sound(write_tone(tmp_path / "tone.wav", seconds=1.0))
-    first_piece = Piece("m1", tone, at=0, count=48_000)
-    late = Piece("m2", tone, at=24_000, count=36_000, head=12_000, gain=0.5)
+    first_piece = SoundPiece("m1", tone, at=0, count=48_000)
+    late = SoundPiece("m2", tone, at=24_000, count=36_000, head=12_000, gain=0.5)
     both = SoundPlan(48_000, 2, 6_000, 48_000, (first_piece, late))
     one = SoundPlan(48_000, 2, 6_000, 48_000, (first_piece,))
     two = SoundPlan(48_000, 2, 6_000, 48_000, (late,))
@@ -107,7 +107,7 @@ def test_several_sounds_are_placed_gained_and_added(tmp_path: Path) -> None:
 
 def test_a_mono_sound_keeps_its_energy_beside_a_stereo_one(tmp_path: Path) -> None:
     mono = probe_sound(write_tone(tmp_path / "b.wav", channels=1))
-    plan = SoundPlan(48_000, 2, 0, 100, (Piece("m1", mono, 0, 100),))
+    plan = SoundPlan(48_000, 2, 0, 100, (SoundPiece("m1", mono, 0, 100),))
     there = np.concatenate(list(read_blocks(tmp_path / "b.wav", start=0, block=100)))[:100]
     mixed = np.concatenate(list(mix_blocks(plan, 64)))
     np.testing.assert_allclose(mixed, np.repeat(there * 0.5**0.5, 2, axis=1), atol=1e-7)

@@ -15,7 +15,7 @@ from typing_extensions import override
 
 from waxseal.core.sound.audio_devices import SilentOutlet, Take, open_outlet
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.mix_plan import Piece, SoundPlan
+from waxseal.core.sound.mix_plan import SoundPiece, SoundPlan
 from waxseal.core.sound.sound_files import probe_sound
 from waxseal.core.sound.speaker import Feed, Speaker
 
@@ -28,7 +28,7 @@ def plan(tmp_path: Path) -> SoundPlan:
     """Half a second of noise at another rate than the plan's, so that it is resampled."""
     noise = np.random.default_rng(1).standard_normal((22_050, 2)) * 0.1
     soundfile.write(tmp_path / "noise.wav", noise, 44_100, subtype="FLOAT")
-    piece = Piece("m1", probe_sound(tmp_path / "noise.wav"), 0, COUNT)
+    piece = SoundPiece("m1", probe_sound(tmp_path / "noise.wav"), 0, COUNT)
     return SoundPlan(RATE, 2, 0, COUNT, (piece,))
 
 
@@ -127,7 +127,7 @@ def test_at_another_speed_the_pitch_is_kept(
 ) -> None:
     tone = 0.3 * np.sin(2 * np.pi * 1000 * np.arange(RATE) / RATE)
     soundfile.write(tmp_path / "tone.wav", tone, RATE, subtype="FLOAT")
-    piece = Piece("m1", probe_sound(tmp_path / "tone.wav"), 0, RATE)
+    piece = SoundPiece("m1", probe_sound(tmp_path / "tone.wav"), 0, RATE)
     speaker.play(Feed(SoundPlan(RATE, 1, 0, RATE, (piece,)), 0, RATE, 0, speed=speed))
     wait_until(lambda: place_of(speaker) > RATE + 2000)
     speaker.close()

@@ -176,7 +176,7 @@ class FinishDocket(QWidget):
         if given is None:
             return
         made = change(
-            Finish(), corrections=({"kind": kind_of(kind), **kind.begins, **given},)
+            Finish(), corrections=({"kind": correction_kind(kind), **kind.begins, **given},)
         ).corrections[0]
         words = self.tr("{0}: add {1}").format(self._name, kind.label)
         self._pen.ask(words, partial(set_correction, of=self.of, correction=made))
@@ -210,7 +210,7 @@ class FinishDocket(QWidget):
 BURN_IN = Text(words="{name} {frame}   {timecode}", place=TextPlace.BOTTOM, size=32, shade=0.6)
 
 
-def kind_of(kind: type[Corrects]) -> str:
+def correction_kind(kind: type[Corrects]) -> str:
     return str(kind.model_fields["kind"].default)
 
 

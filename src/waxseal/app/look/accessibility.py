@@ -14,14 +14,14 @@ from PySide6.QtWidgets import QAccessibleWidget, QWidget
 from shiboken6 import isValid
 from typing_extensions import override
 
-__all__ = ["Acts", "Drawn", "Speaks", "let_widgets_speak", "say_value"]
+__all__ = ["Accessible", "Acts", "DrawnWidget", "let_widgets_speak", "say_value"]
 
 # What can be done with a widget, by the toolkit's name for it, or by one in our own words.
 Acts = dict[str, Callable[[], object]]
 
 
 @runtime_checkable
-class Speaks(Protocol):
+class Accessible(Protocol):
     """A widget that says what it is. spoken_value: what it shows now, in words; may be empty.
 
     spoken_acts: what can be done with it besides giving it the focus.
@@ -35,13 +35,13 @@ class Speaks(Protocol):
 
 
 @runtime_checkable
-class Opens(Protocol):
+class Expandable(Protocol):
     """A widget that can be opened and closed."""
 
     is_spoken_open: bool
 
 
-class Drawn(QWidget):
+class DrawnWidget(QWidget):
     """A widget that is drawn by us: a picture, and what its description says."""
 
     spoken_role = QAccessible.Role.Graphic
@@ -56,7 +56,7 @@ class Drawn(QWidget):
 class Spoken(QAccessibleWidget):
     """What a screen reader is told of a widget."""
 
-    def __init__(self, widget: QWidget, speaks: Speaks) -> None:
+    def __init__(self, widget: QWidget, speaks: Accessible) -> None:
         super().__init__(widget, speaks.spoken_role)
         self._speaks = speaks
 
@@ -69,7 +69,7 @@ class Spoken(QAccessibleWidget):
     @override
     def state(self) -> QAccessible.State:
         state = super().state()
-        if isinstance(self._speaks, Opens):
+        if isinstance(self._speaks, Expandable):
             state.expandable = True
             state.expanded = self._speaks.is_spoken_open
             state.collapsed = not self._speaks.is_spoken_open
@@ -94,7 +94,7 @@ _told: list[Spoken] = []
 
 def told_of(_kind: str, one: QObject) -> QAccessibleInterface | None:
     """The toolkit asks for each class of a widget, from its own to the first."""
-    if not isinstance(one, QWidget) or not isinstance(one, Speaks):
+    if not isinstance(one, QWidget) or not isinstance(one, Accessible):
         return None
     _told[:] = [spoken for spoken in _told if isValid(spoken)]
     _told.append(Spoken(one, one))
@@ -108,6 +108,6 @@ def let_widgets_speak() -> None:
 
 def say_value(widget: QWidget) -> None:
     """Tell those who listen that a widget shows something else now."""
-    if QAccessible.isActive() and isinstance(widget, Speaks):
+    if QAccessible.isActive() and isinstance(widget, Accessible):
         event = QAccessibleValueChangeEvent(widget, widget.spoken_value())
         QAccessible.updateAccessibility(event)

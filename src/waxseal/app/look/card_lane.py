@@ -8,7 +8,7 @@ from typing import Generic, TypeVar
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from waxseal.app.look.visible_rows import InSight
+from waxseal.app.look.visible_rows import VisibleRows
 from waxseal.app.look.widgets import label, row_of
 
 __all__ = ["Lane", "scrolling"]
@@ -39,7 +39,7 @@ class Lane(QFrame, Generic[W]):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(8, 8, 0, 8)
         self.column.setSpacing(8)
-        self._list = InSight[W](self.make_card, self.fill_card, usual=usual, spacing=8)
+        self._list = VisibleRows[W](self.make_card, self.fill_card, usual=usual, spacing=8)
         inside = QWidget()
         below = QVBoxLayout(inside)
         below.setContentsMargins(0, 0, 8, 0)

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer
 
-__all__ = ["Gradually"]
+__all__ = ["IdleSteps"]
 
 
-class Gradually(QObject):
+class IdleSteps(QObject):
     """step: does a little, and says whether there is more."""
 
     def __init__(self, parent: QObject, step: Callable[[], bool]) -> None:

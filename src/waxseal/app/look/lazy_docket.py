@@ -8,12 +8,12 @@ from typing import Generic, TypeVar
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 from shiboken6 import delete
 
-__all__ = ["Unfolding"]
+__all__ = ["LazySection"]
 
 W = TypeVar("W", bound=QWidget)
 
 
-class Unfolding(QWidget, Generic[W]):
+class LazySection(QWidget, Generic[W]):
     """Closed at first. make: makes what is inside; show: brings it up to date."""
 
     def __init__(self, make: Callable[[], W], show: Callable[[W], None]) -> None:

@@ -10,7 +10,7 @@ from typing_extensions import override
 
 from waxseal.app.look.text_scale import px
 
-__all__ = ["GivesWay", "LeavesOut"]
+__all__ = ["GivesWay", "LeaveOut"]
 
 
 class GivesWay(QObject):
@@ -36,7 +36,7 @@ class GivesWay(QObject):
             widget.setVisible(self._row.width() >= px(width))
 
 
-class LeavesOut(QObject):
+class LeaveOut(QObject):
     """Hides widgets of a layout, the first first, until the rest of it fits."""
 
     def __init__(self, row: QWidget, layout: QLayout, order: Sequence[QWidget]) -> None:

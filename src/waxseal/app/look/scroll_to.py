@@ -7,12 +7,12 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QScrollArea, QWidget
 
-__all__ = ["Bringing"]
+__all__ = ["ScrollTo"]
 
 GROWS_FOR_MS = 300
 
 
-class Bringing(QObject):
+class ScrollTo(QObject):
     """Of one area. Tries again as what is in it grows, for a moment."""
 
     def __init__(self, area: QScrollArea) -> None:

@@ -15,10 +15,10 @@ from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QApplication, QScrollArea, QSizePolicy, QWidget
 from typing_extensions import override
 
-from waxseal.app.look.idle_steps import Gradually
+from waxseal.app.look.idle_steps import IdleSteps
 from waxseal.app.look.widgets import discard
 
-__all__ = ["InSight"]
+__all__ = ["VisibleRows"]
 
 W = TypeVar("W", bound=QWidget)
 AT_ONCE, AT_A_TIME = 3, 1  # widgets made in one go: of a new list, and as it comes into sight
@@ -29,7 +29,7 @@ AHEAD = 400  # pixels above and below what shows that are ready too
 KEPT = 80  # widgets; beyond this, those that are far out of sight are let go
 
 
-class InSight(QWidget, Generic[W]):
+class VisibleRows(QWidget, Generic[W]):
     """Holds a widget for each id that is in sight, or was lately, below one another.
 
     make: makes the widget of an id. tell: lets it show what has changed. usual: the height, in
@@ -56,8 +56,8 @@ class InSight(QWidget, Generic[W]):
         self._tops: list[int] = [0]  # where each one starts, and where the last one ends
         self._is_measured = True
         self._is_placing = False
-        self._rest = Gradually(self, self._make_some)
-        self._telling = Gradually(self, self._tell_some)
+        self._rest = IdleSteps(self, self._make_some)
+        self._telling = IdleSteps(self, self._tell_some)
         self._placing = QTimer(self, singleShot=True, interval=0)
         self._placing.timeout.connect(self._place_again)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)

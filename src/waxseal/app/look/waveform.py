@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, QRectF, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Drawn
+from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.palette import current
 from waxseal.app.task_pool import Workbench
 from waxseal.core.job.model import LaidSound, Sound
@@ -102,7 +102,7 @@ def measure_loudness(path: str, _report: Report, token: CancelToken) -> tuple[st
     return path, f"{lufs} LUFS · {peak} dBTP", found
 
 
-class Waveform(Drawn):
+class Waveform(DrawnWidget):
     """Asks the window's Peaks, which it finds above itself when it is drawn.
 
     loudness_known: how loud the sound is, and what a close look found, in words.

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.process.worker_messages import Before
@@ -14,30 +14,30 @@ from waxseal.core.errors import JobError
 from waxseal.core.job.model import Delivery, Job
 from waxseal.core.progress import CancelToken, Report
 
-__all__ = ["Awaiting"]
+__all__ = ["AwaitFrames"]
 
 PAUSE_MS = 2000  # between two looks
 
 
-class Awaiting(QObject):
+class AwaitFrames(QObject):
     """ready: an id, once nothing is missing. changed: which one waits, or not any more."""
 
     ready = Signal(str)
     changed = Signal(str)
 
-    def __init__(self, desk: Desk, parent: QObject) -> None:
+    def __init__(self, document: Document, parent: QObject) -> None:
         super().__init__(parent)
-        self._desk = desk
+        self._document = document
         self._wanted: dict[str, int] = {}  # ids, and the number of the job that they are of
         self._bench = Workbench(self, threads=1)
         self._timer = QTimer(self, interval=PAUSE_MS)
         self._timer.timeout.connect(self._look)
 
     def __contains__(self, delivery: str) -> bool:
-        return self._wanted.get(delivery) == self._desk.number
+        return self._wanted.get(delivery) == self._document.number
 
     def begin(self, delivery: str) -> None:
-        self._wanted[delivery] = self._desk.number
+        self._wanted[delivery] = self._document.number
         self._timer.start()
         self.changed.emit(delivery)
         self._look()
@@ -48,17 +48,17 @@ class Awaiting(QObject):
 
     def _look(self) -> None:
         """See what is there, and encode what is whole, one look at a time."""
-        there = {one.id: one for one in self._desk.job.deliveries}
+        there = {one.id: one for one in self._document.job.deliveries}
         self._wanted = {
             one: number
             for one, number in self._wanted.items()
-            if number == self._desk.number and one in there
+            if number == self._document.number and one in there
         }
         if not self._wanted:
             self._timer.stop()
         elif not self._bench.is_busy:
             wanted = [there[one] for one in self._wanted]
-            work = partial(look_at_all, self._desk.job, wanted)
+            work = partial(look_at_all, self._document.job, wanted)
             self._bench.start(work, finished=self._looked)
 
     def _looked(self, whole: list[str]) -> None:

@@ -13,7 +13,7 @@ from typing_extensions import override
 
 from waxseal.app.look.card_frame import Card
 from waxseal.app.look.edit_signals import Pen
-from waxseal.app.look.idle_steps import Gradually
+from waxseal.app.look.idle_steps import IdleSteps
 from waxseal.app.look.widgets import (
     Elided,
     button,
@@ -29,7 +29,7 @@ from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.format.delivery_settings import bytes_of, reel_key_of, stretch_of
 from waxseal.core.deliver.format.output_path import container_of, path_of
-from waxseal.core.deliver.queue.delivery_queue import Since, Status, changed_since
+from waxseal.core.deliver.queue.delivery_queue import ChangesSince, Status, changed_since
 from waxseal.core.errors import JobError
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import (
@@ -45,9 +45,9 @@ from waxseal.core.timing.timecode import length_words
 __all__ = ["CROWD", "DeliveryCard"]
 
 CHANGED = {
-    Since.REEL: outbox_texts.THE_REEL_HAS_CHANGED_SINCE,
-    Since.SETTINGS: outbox_texts.ITS_SETTINGS_HAVE_CHANGED_SINCE,
-    Since.FRAMES: outbox_texts.FRAMES_HAVE_CHANGED_SINCE,
+    ChangesSince.REEL: outbox_texts.THE_REEL_HAS_CHANGED_SINCE,
+    ChangesSince.SETTINGS: outbox_texts.ITS_SETTINGS_HAVE_CHANGED_SINCE,
+    ChangesSince.FRAMES: outbox_texts.FRAMES_HAVE_CHANGED_SINCE,
 }
 CROWD = 100  # shots: to say what happens to each takes longer than a frame of the screen
 
@@ -81,7 +81,7 @@ class DeliveryCard(Card):
         self._docket: DeliveryDocket | None = None
         self._docket_of: tuple[object, ...] = ()
         self._told: Programme | None = None  # what the docket was last told of
-        self._telling = Gradually(self, self._tell_docket)
+        self._telling = IdleSteps(self, self._tell_docket)
         self._shows_settings: bool | None = None  # until somebody says
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 8, 8)
@@ -131,12 +131,12 @@ class DeliveryCard(Card):
         self._what.say(self._what_words(delivery, programme))
         progress = status.progress
         share = progress.done / progress.total if progress and progress.total else 0.0
-        outcome, since = status.outcome, Since.NOTHING
+        outcome, since = status.outcome, ChangesSince.NOTHING
         if programme is not None and outcome is not None:
             since = changed_since(
                 delivery, outcome, reel_key=reel_key_of(programme, delivery), film_key=film_key
             )
-        is_past = status.state is DeliveryState.SEALED and since is not Since.NOTHING
+        is_past = status.state is DeliveryState.SEALED and since is not ChangesSince.NOTHING
         self.seal.show_state(status.state, share, is_past=is_past)
         words, tone = self._words(delivery, status, programme, since)
         self._state.setText(words)
@@ -168,7 +168,7 @@ class DeliveryCard(Card):
         return f"{kind}{size} · {length} {self.tr('at')} {rate_words(stretch.rate)}"
 
     def _words(
-        self, delivery: Delivery, status: Status, programme: Programme | None, since: Since
+        self, delivery: Delivery, status: Status, programme: Programme | None, since: ChangesSince
     ) -> tuple[str, str]:
         outcome, progress = status.outcome, status.progress
         if status.state is DeliveryState.DRAFT:
@@ -198,7 +198,7 @@ class DeliveryCard(Card):
         if outcome.state is DeliveryState.SEALED:
             sealed = self.tr("sealed and signed") if outcome.signed_by else self.tr("sealed")
             words = f"{sealed} · {bytes_words(outcome.size_bytes)}"
-            if since is Since.NOTHING:
+            if since is ChangesSince.NOTHING:
                 return words, "good"
             return f"{words}\n{self.tr(CHANGED[since])}", "heed"
         if outcome.state is DeliveryState.STOPPED:

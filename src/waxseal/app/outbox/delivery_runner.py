@@ -7,9 +7,9 @@ from functools import partial
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.outbox import outbox_texts
-from waxseal.app.outbox.await_frames import Awaiting
+from waxseal.app.outbox.await_frames import AwaitFrames
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Task, Workbench
 from waxseal.core.deliver.format.delivery_settings import film_keys, reel_key_of
@@ -22,22 +22,22 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.text_format import names_words
 
-__all__ = ["Sending"]
+__all__ = ["DeliveryRunner"]
 
 CALM_MS = 700  # without a change, before files are looked at
 TOLD_MS = 50  # from one line of progress to the next: a quick encode reports hundreds a second
 
 
-class Sending(QObject):
+class DeliveryRunner(QObject):
     """status_changed: a delivery's id, none for all. ended: an id and outcome. said: a sentence."""
 
     status_changed = Signal(str)
     ended = Signal(str, object)
     said = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
-        super().__init__(desk)
-        self._desk = desk
+    def __init__(self, document: Document) -> None:
+        super().__init__(document)
+        self._document = document
         self._bench = Workbench(self, threads=1)
         self._looking = Workbench(self, threads=1)
         self._is_looking = False
@@ -52,8 +52,8 @@ class Sending(QObject):
         self._late.timeout.connect(self._look_at_film)
         self._telling = QTimer(self, singleShot=True, interval=TOLD_MS)
         self._telling.timeout.connect(self._tell_progress)
-        desk.job_changed.connect(self._look_for_interrupted)
-        self._awaiting = Awaiting(desk, self)
+        document.job_changed.connect(self._look_for_interrupted)
+        self._awaiting = AwaitFrames(document, self)
         self._awaiting.ready.connect(self.send)
         self._awaiting.changed.connect(self.status_changed)
         self._looked_for = -1  # the number of the job that was looked at
@@ -80,13 +80,13 @@ class Sending(QObject):
         if self._is_looking:
             return
         self._is_looking = True
-        work = partial(stale, self._desk.job.deliveries, programme, self._desk.number)
+        work = partial(stale, self._document.job.deliveries, programme, self._document.number)
         self._looking.start(work, finished=self._send_stale, failed=self._fail)
 
     def _send_stale(self, found: tuple[list[str], list[str], int]) -> None:
         self._is_looking = False
         wanted, sealed, number = found
-        if number != self._desk.number:
+        if number != self._document.number:
             return
         for name in sealed:
             self.said.emit(self.tr(outbox_texts.IS_SEALED_ALREADY).format(name))
@@ -100,9 +100,9 @@ class Sending(QObject):
 
     def _look_for_interrupted(self, job: Job) -> None:
         """Say, once, what of a job was being made when a process ended without a word."""
-        if self._looked_for == self._desk.number:
+        if self._looked_for == self._document.number:
             return
-        self._looked_for = self._desk.number
+        self._looked_for = self._document.number
         names = [path_of(one).name for one in take_interrupted(job)]
         if names:
             words = self.tr(outbox_texts.WAS_BEING_MADE)
@@ -110,7 +110,7 @@ class Sending(QObject):
 
     def _note(self) -> None:
         """What would be lost from sight in a crash."""
-        there = {one.id: one for one in self._desk.job.deliveries}
+        there = {one.id: one for one in self._document.job.deliveries}
         wanted = (self._queue.current, *self._queue.waiting)
         note_running(there[one] for one in wanted if one in there)
 
@@ -121,17 +121,17 @@ class Sending(QObject):
 
     def look_at_files(self) -> None:
         """A file may be another: see whether what is sealed is still of what is there."""
-        if any(one.outcome is not None for one in self._desk.job.deliveries):
+        if any(one.outcome is not None for one in self._document.job.deliveries):
             self._late.start()
 
     def _look_at_film(self) -> None:
         programme = self._programme
         if programme is None or not any(
             one.outcome is not None and one.outcome.made_from == reel_key_of(programme, one)
-            for one in self._desk.job.deliveries
+            for one in self._document.job.deliveries
         ):
             return  # the reel itself has changed since: that is said anyway
-        sealed = [one for one in self._desk.job.deliveries if one.outcome is not None]
+        sealed = [one for one in self._document.job.deliveries if one.outcome is not None]
         self._looking.start(partial(look_at_films, programme, sealed), finished=self._films_seen)
 
     def _films_seen(self, found: tuple[Programme, dict[str, str]]) -> None:
@@ -172,24 +172,24 @@ class Sending(QObject):
             self.status_changed.emit(delivery)
 
     def stop_all(self) -> None:
-        waiting = [one.id for one in self._desk.job.deliveries if one.id in self._awaiting]
+        waiting = [one.id for one in self._document.job.deliveries if one.id in self._awaiting]
         for delivery in (*waiting, *self._queue.waiting, self._queue.current):
             self.stop(delivery)
 
     def _start_next(self) -> None:
-        self._queue = self._queue.keep([one.id for one in self._desk.job.deliveries])
+        self._queue = self._queue.keep([one.id for one in self._document.job.deliveries])
         delivery = self._queue.next_to_start()
         if not delivery:
             return
         self._queue = self._queue.start(delivery)
-        job, may_replace = self._desk.job, delivery in self._over
+        job, may_replace = self._document.job, delivery in self._over
         self._over.discard(delivery)
-        self._number = self._desk.number
+        self._number = self._document.number
         self._task = self._bench.start(
             partial(
                 deliver,
                 *(job, job.delivery(delivery), may_replace, self._queue.waiting),
-                self._desk.origin,
+                self._document.origin,
             ),
             finished=self._finished,
             failed=self._failed,
@@ -210,9 +210,9 @@ class Sending(QObject):
     def _finished(self, outcome: Outcome) -> None:
         delivery, self._task = self._queue.current, None
         self._queue = self._queue.end()
-        if self._number == self._desk.number:  # else another job is on the desk by now
+        if self._number == self._document.number:  # else another job is on the desk by now
             record = partial(record_outcome, delivery=delivery, outcome=outcome)
-            self._desk.amend(Edit("", record))
+            self._document.amend(Edit("", record))
             self.status_changed.emit(delivery)
             self.ended.emit(delivery, outcome)
             self.look_at_files()

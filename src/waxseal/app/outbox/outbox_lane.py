@@ -15,8 +15,8 @@ from waxseal.app.look.card_lane import Lane
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.widgets import button, label, row_of
 from waxseal.app.outbox import outbox_texts
-from waxseal.app.outbox.delivery_runner import Sending
-from waxseal.app.outbox.rate_question import Asking
+from waxseal.app.outbox.delivery_runner import DeliveryRunner
+from waxseal.app.outbox.rate_question import RateQuestion
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.format.delivery_settings import frames_shown
 from waxseal.core.deliver.format.output_path import stem_of
@@ -47,7 +47,7 @@ class Outbox(Lane["DeliveryCard"]):
     look_asked = Signal(str)
     hear_asked = Signal(str)
 
-    def __init__(self, sending: Sending, pen: Pen, bench: Workbench) -> None:
+    def __init__(self, sending: DeliveryRunner, pen: Pen, bench: Workbench) -> None:
         super().__init__(CARD_TALL)
         self._pen, self._bench = pen, bench
         self._menu: BookMenu | None = None
@@ -65,7 +65,7 @@ class Outbox(Lane["DeliveryCard"]):
         self._empty.setContentsMargins(6, 16, 6, 0)
         self.column.addWidget(self._empty)
         self.column.addWidget(self.area, 1)
-        self.asking = Asking()
+        self.asking = RateQuestion()
         self.asking.confirmed.connect(self._confirm)
         self.asking.show_asked.connect(self.source_asked)
         self.column.addWidget(self.asking)

@@ -9,12 +9,12 @@ from typing import Protocol
 
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
-from waxseal.app.document import Desk
+from waxseal.app.document import Document
 from waxseal.app.modal_wait import wait_for
 from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.background_encoder import encoder
 from waxseal.app.task_pool import Workbench
-from waxseal.app.view.player import Looked, Player
+from waxseal.app.view.player import Player, ViewedDelivery
 from waxseal.core.deliver.format.output_path import file_made, path_of
 from waxseal.core.deliver.preview.delivery_preview import (
     make_poster,
@@ -29,10 +29,10 @@ from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome, Sound
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.text_format import plain
 
-__all__ = ["Proving", "open_file"]
+__all__ = ["Previews", "open_file"]
 
 
-class Asks(Protocol):
+class PreviewRequests(Protocol):
     """What asks for a look at a delivery, by its id."""
 
     @property
@@ -57,18 +57,18 @@ class Asks(Protocol):
     def hear_asked(self) -> SignalInstance: ...
 
 
-class Proving(QObject):
+class Previews(QObject):
     """said: how it went. made: the file of a proof or a poster frame."""
 
     said = Signal(str)
     made = Signal(object)
 
-    def __init__(self, desk: Desk, player: Player, parent: QObject) -> None:
+    def __init__(self, document: Document, player: Player, parent: QObject) -> None:
         super().__init__(parent)
-        self._desk, self._player = desk, player
+        self._document, self._player = document, player
         self._bench = Workbench(self, threads=1)
 
-    def serve(self, asks: Asks) -> None:
+    def serve(self, asks: PreviewRequests) -> None:
         """Connect what asks for looks at deliveries."""
         asks.proof_asked.connect(self.prove)
         asks.poster_asked.connect(self.poster)
@@ -87,10 +87,10 @@ class Proving(QObject):
         timeline = self._player.timeline
         if timeline is None:
             return
-        proof = proof_of(self._desk.job.delivery(delivery), timeline, self._player.frame)
+        proof = proof_of(self._document.job.delivery(delivery), timeline, self._player.frame)
         self.said.emit(self.tr(outbox_texts.A_PROOF_IS_MADE))
         self._bench.start(
-            partial(encode_proof, self._desk.job, proof),
+            partial(encode_proof, self._document.job, proof),
             finished=self._proved,
             failed=self._fail,
         )
@@ -116,10 +116,10 @@ class Proving(QObject):
 
         Where nothing is made yet, it is what it will be.
         """
-        file = file or wait_for(partial(file_made, self._desk.job.delivery(delivery)))
+        file = file or wait_for(partial(file_made, self._document.job.delivery(delivery)))
         show = Show.BOTH if file is not None else Show.REEL
         try:
-            self._player.look_at(Looked(delivery, file, show))
+            self._player.look_at(ViewedDelivery(delivery, file, show))
         except WaxSealError as error:
             self.said.emit(str(error))
 
@@ -130,7 +130,7 @@ class Proving(QObject):
             sounding.stop()
             return
         self._player.stop()
-        one = self._desk.job.delivery(delivery)
+        one = self._document.job.delivery(delivery)
         self._bench.start(partial(made_sound, one), finished=self._play, failed=self._fail)
 
     def _play(self, sound: Sound) -> None:
@@ -139,21 +139,21 @@ class Proving(QObject):
     def predict(self, delivery: str) -> None:
         """How large a delivery becomes, and how long it takes."""
         self.said.emit(self.tr(outbox_texts.A_FEW_SEGMENTS_ARE_ENCODED))
-        one = self._desk.job.delivery(delivery)
+        one = self._document.job.delivery(delivery)
         self._bench.start(
-            partial(predict_one, self._desk.job, one),
+            partial(predict_one, self._document.job, one),
             finished=self._predicted,
             failed=self._fail,
         )
 
     def compare(self, delivery: str, file: str) -> None:
         """Any file against the reel, as the delivery shows it."""
-        one = self._desk.job.delivery(delivery)
+        one = self._document.job.delivery(delivery)
         words = self.tr(outbox_texts.IS_COMPARED_WITH_THE_REEL)
         self.look_at(delivery, Path(file))
         self.said.emit(words.format(plain(Path(file).name), plain(path_of(one).name)))
         self._bench.start(
-            partial(compare_one, self._desk.job, one, file),
+            partial(compare_one, self._document.job, one, file),
             finished=self._compared,
             failed=self._fail,
         )
@@ -170,19 +170,19 @@ class Proving(QObject):
 
     def poster(self, delivery: str) -> None:
         """The frame under the playhead as a picture beside the delivery."""
-        one = self._desk.job.delivery(delivery)
+        one = self._document.job.delivery(delivery)
         if self._player.timeline is not None:
             self._bench.start(
-                partial(write_poster, self._desk.job, one, self._player.frame),
+                partial(write_poster, self._document.job, one, self._player.frame),
                 finished=self._posted,
                 failed=self._fail,
             )
 
     def poster_of_source(self, delivery: str, source: str, frame: int) -> None:
         """Write a frame of a source as a picture beside the delivery, in its size and colour."""
-        one = self._desk.job.delivery(delivery)
+        one = self._document.job.delivery(delivery)
         self._bench.start(
-            partial(write_source_poster, self._desk.job, one, source, frame),
+            partial(write_source_poster, self._document.job, one, source, frame),
             finished=self._posted,
             failed=self._fail,
         )

@@ -9,10 +9,10 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.rates import rate_words
 
-__all__ = ["Asking"]
+__all__ = ["RateQuestion"]
 
 
-class Asking(Question):
+class RateQuestion(Question):
     """confirmed: the rate that was guessed. show_asked: the source that it was guessed for."""
 
     confirmed = Signal(object)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Drawn
+from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.palette import current
 from waxseal.core.job.model import DeliveryState
 
@@ -21,7 +21,7 @@ CRACK = tuple(QPointF(x, y) for x, y in ((3, -20), (-3, -8), (4, 2), (-4, 11), (
 INITIAL = tuple(QPointF(x, y) for x, y in ((-6.5, -4), (-3.2, 5), (0, -3), (3.2, 5), (6.5, -4)))
 
 
-class SealDrawing(Drawn):
+class SealDrawing(DrawnWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(SIZE, SIZE)

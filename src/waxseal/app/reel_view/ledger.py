@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from waxseal.app.look.card_lane import scrolling
 from waxseal.app.look.edit_signals import Pen
-from waxseal.app.look.lazy_docket import Unfolding
-from waxseal.app.look.leave_out import GivesWay, LeavesOut
-from waxseal.app.look.scroll_to import Bringing
+from waxseal.app.look.lazy_docket import LazySection
+from waxseal.app.look.leave_out import GivesWay, LeaveOut
+from waxseal.app.look.scroll_to import ScrollTo
 from waxseal.app.look.text_scale import px
-from waxseal.app.look.visible_rows import InSight
+from waxseal.app.look.visible_rows import VisibleRows
 from waxseal.app.look.waveform import Peaks
 from waxseal.app.look.widgets import Elided, Field, button, discard, label, row_of
 from waxseal.app.pictures import Pictures
@@ -64,11 +64,11 @@ class Ledger(QFrame):
         self._pictures, self._peaks = pictures, peaks
         self._programme: Programme | None = None
         self._numbers: dict[str, int] = {}  # the shots' places on the reel
-        self._shots: InSight[ShotRow] = InSight(
+        self._shots: VisibleRows[ShotRow] = VisibleRows(
             self._new_row, self._fill_row, usual=ROW_TALL, spacing=0
         )
         self._overlays: dict[str, OverlayRow] = {}
-        self._sounds: InSight[SoundRow] = InSight(
+        self._sounds: VisibleRows[SoundRow] = VisibleRows(
             self._new_sound, self._fill_sound, usual=ROW_TALL, spacing=0
         )
         self._muted: frozenset[str] = frozenset()  # sounds, while somebody listens
@@ -101,7 +101,7 @@ class Ledger(QFrame):
         self._list.addWidget(self._shots)
         self._list.addWidget(self._sounds)
         self._list.addStretch(1)
-        self._reel = Unfolding(self._new_reel, self._fill_reel)
+        self._reel = LazySection(self._new_reel, self._fill_reel)
         outer = QWidget()
         above = QVBoxLayout(outer)
         above.setContentsMargins(0, 0, 0, 0)
@@ -112,7 +112,7 @@ class Ledger(QFrame):
         column.addWidget(self._area, 1)
         self._shots.follow(self._area)
         self._sounds.follow(self._area)
-        self._bringing = Bringing(self._area)
+        self._bringing = ScrollTo(self._area)
         self._line = QFrame(self._shots)
         self._line.setObjectName("drop")
         self._line.setFixedHeight(2)
@@ -137,7 +137,7 @@ class Ledger(QFrame):
         row = row_of(
             title, self._open_reel, 1, self._follows, self._back, size, self._size, rate, self._rate
         )
-        LeavesOut(self, row, (self._follows, title, size, rate))
+        LeaveOut(self, row, (self._follows, title, size, rate))
         return row
 
     def _titles(self) -> QHBoxLayout:

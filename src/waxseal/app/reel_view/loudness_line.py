@@ -17,7 +17,7 @@ from waxseal.core.text_format import numbered
 from waxseal.core.timing.ranges import FrameRange
 
 if TYPE_CHECKING:  # they bring codecs along: imported when something is to be measured
-    from waxseal.core.sound.loudness_course import Course
+    from waxseal.core.sound.loudness_course import LoudnessCourse
     from waxseal.core.sound.mix_plan import SoundPlan
 
 __all__ = ["LoudnessLine"]
@@ -38,7 +38,7 @@ class LoudnessLine(QObject):
         self._plan: SoundPlan | None = None
         self._task: Task | None = None
         self.is_on = False
-        self.course: Course | None = None
+        self.course: LoudnessCourse | None = None
         self._soon = QTimer(self, singleShot=True, interval=RESTS_MS)
         self._soon.timeout.connect(self._measure)
 
@@ -88,7 +88,7 @@ class LoudnessLine(QObject):
             return None
         return sound_plan(timeline, FrameRange(1, timeline.length))
 
-    def _show(self, made: tuple[SoundPlan, Course]) -> None:
+    def _show(self, made: tuple[SoundPlan, LoudnessCourse]) -> None:
         plan, course = made
         if not self.is_on or plan is not self._plan:
             return
@@ -96,7 +96,7 @@ class LoudnessLine(QObject):
         self.changed.emit(course)
         self.said.emit(self._words(course))
 
-    def _words(self, course: Course) -> str:
+    def _words(self, course: LoudnessCourse) -> str:
         if course.is_silent:
             return self.tr(reel_texts.REEL_IS_SILENT)
         figures = (numbered(one, 1) for one in (course.integrated, course.true_peak))
@@ -111,7 +111,7 @@ class LoudnessLine(QObject):
 
 def measure_course(
     plan: SoundPlan, _report: Report, token: CancelToken
-) -> tuple[SoundPlan, Course]:
+) -> tuple[SoundPlan, LoudnessCourse]:
     from waxseal.core.sound.loudness_course import course_of
 
     return plan, course_of(plan, token)

@@ -20,7 +20,7 @@ from PySide6.QtGui import (
 )
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Acts, Drawn, say_value
+from waxseal.app.look.accessibility import Acts, DrawnWidget, say_value
 from waxseal.app.look.levels import share
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.text_scale import px
@@ -32,7 +32,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
 
 if TYPE_CHECKING:  # it brings codecs along
-    from waxseal.core.sound.loudness_course import Course
+    from waxseal.core.sound.loudness_course import LoudnessCourse
 
 __all__ = ["Rule"]
 
@@ -50,7 +50,7 @@ LEAST_SLANT = 2  # pixels of a join that can be seen
 LEAST_WIDE = 14  # pixels that a shot's number needs
 
 
-class Rule(Drawn):
+class Rule(DrawnWidget):
     """frame_asked: where the playhead shall go."""
 
     frame_asked = Signal(int)
@@ -65,7 +65,9 @@ class Rule(Drawn):
         self._frame = 1
         self._thumbs: dict[int, ScreenKey] = {}  # by shot: two may show the same picture
         self._pieces: dict[str, tuple[Drawable, ...]] = {}  # of sounds on the reel
-        self._course: Course | None = None  # how loud the reel is, where somebody asked for it
+        self._course: LoudnessCourse | None = (
+            None  # how loud the reel is, where somebody asked for it
+        )
         self._still: QPixmap | None = None  # all but the playhead, drawn once
         self._still_in: Palette = current()
         # By itself, not within the act that changed the reel: each is short then.
@@ -90,7 +92,7 @@ class Rule(Drawn):
                 self._thumbs[number] = key
         self._draw_anew()
 
-    def show_loudness(self, course: Course | None) -> None:
+    def show_loudness(self, course: LoudnessCourse | None) -> None:
         """Show the loudness as a line over the sounds, with a mark where they are clipped."""
         self._course = course
         self._draw_anew()
@@ -357,7 +359,9 @@ class Rule(Drawn):
         painter.drawRects(narrow)
         painter.setClipping(False)
 
-    def _draw_loudness(self, painter: QPainter, programme: Programme, course: Course) -> None:
+    def _draw_loudness(
+        self, painter: QPainter, programme: Programme, course: LoudnessCourse
+    ) -> None:
         timeline = programme.timeline
         wide = float((self.width() - 2 * SIDE) * timeline.rate / timeline.length)
         top = BLOCK_TOP + BLOCK_TALL + 2.0

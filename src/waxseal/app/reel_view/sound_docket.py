@@ -14,7 +14,7 @@ from waxseal.app.look.widgets import Field, button, check
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.shot_sections import Section
 from waxseal.core.job.edits import bind_sound, change_sound, lift_sound
-from waxseal.core.job.model import Curve, Fade, Job, LaidSound, Retimed, change
+from waxseal.core.job.model import Job, LaidSound, Retimed, SoundCurve, SoundFade, change
 from waxseal.core.job.soundtracks import frames_of
 from waxseal.core.plan.sound_ties import free_sound, tie_sound, trim_sound
 from waxseal.core.plan.timeline import Timeline
@@ -190,14 +190,14 @@ class LevelSection(SoundSection):
     def _fade(self, name: str, words: str) -> tuple[Field, Choice]:
         seconds = self.field(name, parse_seconds, 56)
         seconds.setToolTip(self.tr(reel_texts.FADE_SECONDS))
-        curve = self.choice(f"{name} curve", Curve)
+        curve = self.choice(f"{name} curve", SoundCurve)
         seconds.said.connect(lambda value: self._say_fade(name, seconds=value))
         curve.activated.connect(lambda _: self._say_fade(name, curve=curve.currentData()))
         self.add(words, seconds, curve)
         return seconds, curve
 
     def _say_fade(self, name: str, **values: object) -> None:
-        before: Fade = getattr(self._laid, name)
+        before: SoundFade = getattr(self._laid, name)
         fade = change(before, **values)
         self.say(name, fade)
 

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
 )
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Acts, Drawn, say_value
+from waxseal.app.look.accessibility import Acts, DrawnWidget, say_value
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.key_widgets import keeps
 from waxseal.app.look.palette import current
@@ -51,7 +51,7 @@ class Share:
     colour: str = ""
 
 
-class TrimBar(Drawn):
+class TrimBar(DrawnWidget):
     """Its ends are dragged, or moved with the arrow keys: head alone, tail with Shift.
 
     looked_at: the source's frame at the cut.

@@ -12,13 +12,13 @@ from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.job.pass_groups import families
 from waxseal.core.text_format import plain
 
-__all__ = ["Sifting"]
+__all__ = ["CardFilter"]
 
 MANY = 8  # sources: with more, there is something to find
 NEEDS = {"bad": 0, "heed": 1, "good": 2}
 
 
-class Sifting(QWidget):
+class CardFilter(QWidget):
     """changed: other cards are to be shown, or in another order."""
 
     changed = Signal()

@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPaintEvent
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Drawn
+from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.palette import current
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.ranges import write_frames
@@ -17,7 +17,7 @@ TALL = 7
 THINNEST = 2.0  # pixels: a single hole among thousands is still seen
 
 
-class PresenceLine(Drawn):
+class PresenceLine(DrawnWidget):
     def __init__(self, sequence: Sequence) -> None:
         super().__init__()
         self.setFixedHeight(TALL)

@@ -45,12 +45,12 @@ from waxseal.core.job.model import (
     Alpha,
     Chromaticities,
     Colour,
+    ColourReference,
     Order,
     Origin,
-    Referred,
     Sequence,
     StandIn,
-    Told,
+    WithOrigin,
     colour_choices,
     colour_words,
     parse_colour,
@@ -159,8 +159,10 @@ class SequenceDocket(QWidget):
             self._add(self.tr("Part"), self._parts(), reading.part, self._confirm_part)
         self._add_alpha()
         self._add(self.tr("Colour"), self._colours(), reading.colour)
-        told = reading.referred or Told[Referred](value=reading.taken_as, origin=Origin.HABIT)
-        taken = self._choice(self.tr("Treat as"), "referred", Referred, told)
+        told = reading.referred or WithOrigin[ColourReference](
+            value=reading.taken_as, origin=Origin.HABIT
+        )
+        taken = self._choice(self.tr("Treat as"), "referred", ColourReference, told)
         taken.setToolTip(self.tr(tray_texts.SCENE_GOES_THROUGH_THE_VIEW))
         self._add(self.tr("Treat as"), taken, told)
         shape = self._field(
@@ -195,13 +197,13 @@ class SequenceDocket(QWidget):
             span.setToolTip(self.tr(tray_texts.WHAT_SHOULD_BE_THERE_BOTH))
             span.said.connect(self._say_expected)
             origin = Origin.SAID if one.expected else Origin.WRITTEN
-            self._add(self.tr("Expected"), span, Told[str](value=words, origin=origin))
+            self._add(self.tr("Expected"), span, WithOrigin[str](value=words, origin=origin))
         wanted = self._field(self.tr("Wanted frames"), "wanted", str(one.range), range_or_none)
         wanted.setToolTip(self.tr(tray_texts.THE_FRAMES_TO_USE))
         wanted.said.connect(self._say_wanted)
         told = one.reading.range
         origin = told.origin if told else Origin.HABIT
-        self._add(self.tr("Wanted"), wanted, Told[str](value=str(one.range), origin=origin))
+        self._add(self.tr("Wanted"), wanted, WithOrigin[str](value=str(one.range), origin=origin))
 
     def _add_alpha(self) -> None:
         reading = self._sequence.reading
@@ -234,7 +236,7 @@ class SequenceDocket(QWidget):
         self,
         name: str,
         widget: QWidget,
-        told: Told,  # type: ignore[type-arg]
+        told: WithOrigin,  # type: ignore[type-arg]
         confirm: object = None,
     ) -> None:
         row = self._place(name, widget)
@@ -260,7 +262,7 @@ class SequenceDocket(QWidget):
         name: str,
         field: str,
         kind: Iterable[StrEnum],
-        told: Told,  # type: ignore[type-arg]
+        told: WithOrigin,  # type: ignore[type-arg]
     ) -> QComboBox:
         box = Choice()
         box.setObjectName(field)

@@ -11,11 +11,11 @@ from typing_extensions import override
 
 from waxseal.app.look.card_lane import Lane
 from waxseal.app.look.edit_signals import Pen
-from waxseal.app.look.lazy_docket import Unfolding
+from waxseal.app.look.lazy_docket import LazySection
 from waxseal.app.look.widgets import button, label, row_of
 from waxseal.app.pictures import Pictures
 from waxseal.app.tray import tray_texts
-from waxseal.app.tray.card_filter import Sifting
+from waxseal.app.tray.card_filter import CardFilter
 from waxseal.app.tray.source_words import health_words
 from waxseal.core.job.edits import count_alike, near_rate
 from waxseal.core.job.model import Job, Sequence, Sound
@@ -46,9 +46,9 @@ class Tray(Lane["SourceCard"]):
         self._pen = pen
         add = button(self.tr("+ Add &frames"), self.add_asked.emit, "word")
         self.put_head(self.tr("IN-TRAY"), add)
-        self.habits = Unfolding(self._make_habits, lambda docket: docket.show_job(self._job))
+        self.habits = LazySection(self._make_habits, lambda docket: docket.show_job(self._job))
         self.column.addWidget(self.habits)
-        self.sifting = Sifting()
+        self.sifting = CardFilter()
         self.sifting.changed.connect(self._sift)
         self.column.addWidget(self.sifting)
         self._pictures = pictures

@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QPushButton
 
-from waxseal.app.look.leave_out import LeavesOut
+from waxseal.app.look.leave_out import LeaveOut
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.tooltips import set_tip
 from waxseal.app.look.widgets import Elided, button
@@ -50,7 +50,7 @@ class BesideBar(QFrame):
         back = button(self.tr("Back to the reel"), partial(player.look_at, None), "word")
         set_tip(back, self.tr(picture_texts.BACK_TO_THE_REEL))
         row.addWidget(back)
-        LeavesOut(self, row, (self._name,))
+        LeaveOut(self, row, (self._name,))
         self.setMinimumWidth(px(280))
         player.looked_changed.connect(self._show_looked)
         self._show_looked()

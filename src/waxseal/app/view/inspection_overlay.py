@@ -14,13 +14,13 @@ from waxseal.core.picture.target import Target
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.inspection.colour_path import Traced
+    from waxseal.core.picture.inspection.colour_path import TracedFrame
     from waxseal.core.picture.inspection.scopes import Scopes
 
-__all__ = ["Looking"]
+__all__ = ["InspectionOverlay"]
 
 
-class Looking(QObject):
+class InspectionOverlay(QObject):
     """scoped: scopes of a picture. traced: a frame at every station, or None."""
 
     scoped = Signal(object, object)
@@ -59,7 +59,7 @@ class Looking(QObject):
 
         if wanted != self._trace:
             return
-        made: Traced | None = None
+        made: TracedFrame | None = None
         try:
             made = trace(recipe, target)
         except WaxSealError:

@@ -8,12 +8,12 @@ from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Drawn
+from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.levels import LEAST, figure_words, share
 from waxseal.app.look.palette import current
 from waxseal.app.look.text_scale import px
 from waxseal.app.view import picture_texts
-from waxseal.app.view.playback_sound import Sounding
+from waxseal.app.view.playback_sound import PlaybackSound
 
 if TYPE_CHECKING:
     from waxseal.core.sound.level_meter import Levels
@@ -25,8 +25,8 @@ HELD = 20  # times that the loudest stays to be seen
 FULL = 0.0
 
 
-class LevelMeter(Drawn):
-    def __init__(self, sounding: Sounding) -> None:
+class LevelMeter(DrawnWidget):
+    def __init__(self, sounding: PlaybackSound) -> None:
         super().__init__()
         self._sounding = sounding
         self._levels: Levels | None = None

@@ -11,7 +11,7 @@ from waxseal.app.look.palette import current
 from waxseal.app.look.text_scale import px
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.inspection.colour_path import Step
+    from waxseal.core.picture.inspection.colour_path import PathStep
     from waxseal.core.picture.inspection.scopes import Scopes
 
 __all__ = [
@@ -74,7 +74,7 @@ def draw_scopes(painter: QPainter, scopes: Scopes, corner: QPointF) -> None:
     painter.drawText(words, Qt.AlignmentFlag.AlignLeft, scope_words(scopes))
 
 
-def draw_path(painter: QPainter, steps: tuple[Step, ...], corner: QPointF) -> None:
+def draw_path(painter: QPainter, steps: tuple[PathStep, ...], corner: QPointF) -> None:
     """A pixel's steps, a line each, with their lower left corner at a place."""
     if not steps:
         return

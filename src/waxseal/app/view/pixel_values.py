@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QCoreApplication
 
-from waxseal.core.deliver.preview.delivery_pixels import Held
+from waxseal.core.deliver.preview.delivery_pixels import ViewedPair
 from waxseal.core.deliver.preview.file_view import Pair
 from waxseal.core.job.model import Sequence
 from waxseal.core.picture.inspection.pixel_sample import Sampled
@@ -40,7 +40,7 @@ def sampled_words(
 
 def held_words(held: object, pair: Pair, place: tuple[int, int]) -> str:
     """The codes of a delivery, from the reel and in the file; empty for another frame's values."""
-    if not isinstance(held, Held) or held.pair.key != pair.key:
+    if not isinstance(held, ViewedPair) or held.pair.key != pair.key:
         return ""
     values = held.at(*place)
     if values is None:

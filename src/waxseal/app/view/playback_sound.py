@@ -21,7 +21,7 @@ if TYPE_CHECKING:  # they bring codecs along: imported when something is to be h
     from waxseal.core.sound.mix_plan import SoundPlan
     from waxseal.core.sound.speaker import Feed, Opener, SharedMixer, Speaker
 
-__all__ = ["Listening", "Sounding"]
+__all__ = ["ListeningSettings", "PlaybackSound"]
 
 IDLE_MS = 4000  # a device that nobody needs for so long is let go
 WATCH_MS = 200
@@ -30,7 +30,7 @@ CLOSES_S = 1.0
 
 
 @dataclass(frozen=True, slots=True)
-class Listening:
+class ListeningSettings:
     """How the window is heard; deliveries know nothing of it.
 
     volume: 0..1. late: seconds by which what is heard comes later than the device says, to be
@@ -43,7 +43,7 @@ class Listening:
     device: str = ""
 
 
-class Sounding(QObject):
+class PlaybackSound(QObject):
     """complained: a sentence, where something is not heard. changed: how it is heard.
     begun: it is played from now on.
 
@@ -64,7 +64,7 @@ class Sounding(QObject):
         self._mixer: SharedMixer | None = None
         self._told = ""
         self._alone_until = 0  # samples of a sound that is heard by itself
-        self._listening = Listening()
+        self._listening = ListeningSettings()
         self.muted: frozenset[str] = frozenset()
         self.solo: frozenset[str] = frozenset()
         self._idle = QTimer(self, interval=IDLE_MS, singleShot=True)
@@ -171,7 +171,7 @@ class Sounding(QObject):
     def play_alone(self, sound: Sound) -> None:
         """Hear a source by itself, from its start."""
         from waxseal.core.sound.layouts import LAYOUTS
-        from waxseal.core.sound.mix_plan import Piece, SoundPlan
+        from waxseal.core.sound.mix_plan import SoundPiece, SoundPlan
         from waxseal.core.sound.sound_source import heard_length
         from waxseal.core.sound.speaker import Feed
 
@@ -179,7 +179,7 @@ class Sounding(QObject):
             self.complained.emit(self.tr("{0} has too many channels.").format(sound.name))
             return
         count = heard_length(sound, ALONE_RATE)
-        piece = Piece("", sound, 0, count)
+        piece = SoundPiece("", sound, 0, count)
         plan = SoundPlan(ALONE_RATE, sound.channels, 0, count, (piece,))
         self._speaker.play(Feed(plan, 0, count, 0))
         self._alone_until = count
@@ -237,11 +237,11 @@ class Sounding(QObject):
             self._made.late, self._made.device = wanted.late, wanted.device
 
     @property
-    def listening(self) -> Listening:
+    def listening(self) -> ListeningSettings:
         """How it is heard."""
         return self._listening
 
-    def listen(self, listening: Listening) -> None:
+    def listen(self, listening: ListeningSettings) -> None:
         """Hear it otherwise: louder, later, on another device, or not at all."""
         before, self._listening = self._listening, listening
         if listening == before:

@@ -16,10 +16,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from waxseal.app.look.idle_steps import Gradually
-from waxseal.app.pictures import Pictures, ScreenKey, Wish, key_beside
-from waxseal.app.view.playback_sound import Sounding
-from waxseal.core.deliver.preview.file_view import Beside, Pair, Show
+from waxseal.app.look.idle_steps import IdleSteps
+from waxseal.app.pictures import Pictures, ScreenKey, Urgency, key_beside
+from waxseal.app.view.playback_sound import PlaybackSound
+from waxseal.core.deliver.preview.file_view import FileView, Pair, Show
 from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.job.edits import without_finishes
 from waxseal.core.job.model import Job, Size
@@ -29,7 +29,7 @@ from waxseal.core.plan.recipe import Recipe
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Looked", "Player"]
+__all__ = ["Player", "ViewedDelivery"]
 
 TICK_MS = 4
 AHEAD = 16  # frames fetched ahead at once
@@ -43,7 +43,7 @@ AVERAGE = 24  # frames over which the real rate is taken
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class ViewedDelivery:
     """A delivery, by its id, that is looked at in place of the reel.
 
     file: what is held against it; None where nothing has been made.
@@ -75,7 +75,7 @@ class Player(QObject):
         parent: QObject,
         pictures: Pictures,
         clock: Callable[[], float] = time.monotonic,
-        sounding: Sounding | None = None,
+        sounding: PlaybackSound | None = None,
     ) -> None:
         """clock: seconds that go on while a reel without sound plays."""
         super().__init__(parent)
@@ -85,11 +85,11 @@ class Player(QObject):
         self._before: Programme | None = None  # without any finish
         self.shows_before = False
         self.aspect = Aspect.PICTURE
-        self.looked: Looked | None = None
-        self._beside: Beside | None = None
+        self.looked: ViewedDelivery | None = None
+        self._beside: FileView | None = None
         self._recipes: dict[int, Recipe] = {}
         self.frame = 1
-        self.sounding = sounding or Sounding(self)
+        self.sounding = sounding or PlaybackSound(self)
         self._follows_sound = False
         self._dropped = 0
         self._loops = True
@@ -104,7 +104,7 @@ class Player(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self._tick)
         # After the act that moved the playhead: what comes next may take a moment longer.
-        self._ahead = Gradually(self, self._ask_some)
+        self._ahead = IdleSteps(self, self._ask_some)
         self._coming: Iterator[int] = iter(())
         # Where somebody looks for a while they will press play: it is to run from the start.
         self._reach = AHEAD
@@ -149,7 +149,7 @@ class Player(QObject):
         self.aspect = aspect
         self.go(self.frame)
 
-    def look_at(self, looked: Looked | None) -> None:
+    def look_at(self, looked: ViewedDelivery | None) -> None:
         """Look at a delivery in place of the reel, or at the reel again.
 
         Raises JobError, SoundError where the delivery cannot be made of this reel.
@@ -159,7 +159,7 @@ class Player(QObject):
         self.looked_changed.emit()
         self.go(self.frame)
 
-    def _hold_afresh(self, looked: Looked) -> None:
+    def _hold_afresh(self, looked: ViewedDelivery) -> None:
         """The same delivery of the reel and the files as they are now; the reel, if it is gone."""
         before = self.size
         try:
@@ -169,11 +169,11 @@ class Player(QObject):
         if self.size != before or self.looked is None:
             self.looked_changed.emit()
 
-    def _beside_of(self, looked: Looked) -> Beside:
+    def _beside_of(self, looked: ViewedDelivery) -> FileView:
         if self.programme is None:
             raise JobError("There is nothing on the reel.")
         delivery = self.programme.timeline.job.delivery(looked.delivery)
-        return Beside(self.programme, delivery, looked.file)
+        return FileView(self.programme, delivery, looked.file)
 
     @property
     def size(self) -> Size | None:
@@ -183,7 +183,7 @@ class Player(QObject):
         return self.timeline.size if self.timeline is not None else None
 
     @property
-    def beside(self) -> Beside | None:
+    def beside(self) -> FileView | None:
         """The delivery that is looked at."""
         return self._beside
 
@@ -437,7 +437,7 @@ class Player(QObject):
 
     def _fetch(self) -> None:
         """Wish for the picture under the playhead, then for those that come next."""
-        if self._ask(self.frame, Wish.NOW):
+        if self._ask(self.frame, Urgency.NOW):
             self._fetch_ahead()
 
     def _fetch_on(self, key: ScreenKey) -> None:
@@ -464,12 +464,12 @@ class Player(QObject):
         """A few of the frames that come next; on a slow disk each file is asked for a while."""
         until = time.monotonic() + A_FEW_S
         for frame in self._coming if self.programme is not None else ():
-            self._ask(frame, Wish.AHEAD)
+            self._ask(frame, Urgency.AHEAD)
             if time.monotonic() > until:
                 return True
         return False
 
-    def _ask(self, frame: int, wish: Wish) -> bool:
+    def _ask(self, frame: int, wish: Urgency) -> bool:
         """Wish for a frame's picture; whether there is one."""
         if self.looked is not None:
             pair = self.pair(frame)

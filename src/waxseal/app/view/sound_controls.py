@@ -24,13 +24,13 @@ from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import label, row_of
 from waxseal.app.view import picture_texts
 from waxseal.app.view.meter_widget import LevelMeter
-from waxseal.app.view.playback_sound import Sounding
+from waxseal.app.view.playback_sound import PlaybackSound
 
 __all__ = ["SoundBox"]
 
 
 class SoundBox(QWidget):
-    def __init__(self, sounding: Sounding) -> None:
+    def __init__(self, sounding: PlaybackSound) -> None:
         super().__init__()
         self._sounding = sounding
         row = QHBoxLayout(self)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton
 
 from waxseal.app.look.icons import icon
 from waxseal.app.look.key_widgets import Choice, ToolButton
-from waxseal.app.look.leave_out import LeavesOut
+from waxseal.app.look.leave_out import LeaveOut
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import Field, label
 from waxseal.app.view import picture_texts
@@ -80,7 +80,7 @@ class Transport(QFrame):
         self._part = label("", "quiet")
         row.addWidget(self._part)
         may_go = (self._part, title, self.sound.meter, self._of, self._speed, self._code)
-        LeavesOut(self, row, may_go)
+        LeaveOut(self, row, may_go)
         self.setMinimumWidth(px(280))
         self.draw_icons()
         player.moved.connect(self._moved)

@@ -18,12 +18,12 @@ from PySide6.QtGui import (
 )
 from typing_extensions import override
 
-from waxseal.app.look.accessibility import Drawn, say_value
+from waxseal.app.look.accessibility import DrawnWidget, say_value
 from waxseal.app.look.palette import current
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.view import picture_texts
 from waxseal.app.view.comparison_edge import Edge
-from waxseal.app.view.inspection_overlay import Looking
+from waxseal.app.view.inspection_overlay import InspectionOverlay
 from waxseal.app.view.picture_caption import caption
 from waxseal.app.view.picture_overlays import draw_clipped, draw_path, draw_safe_areas, draw_scopes
 from waxseal.app.view.player import Player
@@ -37,7 +37,7 @@ from waxseal.core.plan.programme import Place, Programme
 from waxseal.core.plan.recipe import Recipe
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.inspection.colour_path import Step, Traced
+    from waxseal.core.picture.inspection.colour_path import PathStep, TracedFrame
     from waxseal.core.picture.inspection.scopes import Scopes
 
 __all__ = ["Viewer"]
@@ -47,7 +47,7 @@ PIXELS_FROM = 2.0  # screen pixels for one of the reel
 USUAL = Delivery(id="d0", name="usual", folder="")  # where the outbox is empty
 
 
-class Viewer(Drawn):
+class Viewer(DrawnWidget):
     """size_wanted: the size in device pixels that the picture is shown at.
 
     cut_dragged: how far what a delivery keeps was dragged right and down, in shares of its
@@ -60,10 +60,10 @@ class Viewer(Drawn):
 
     def __init__(self, player: Player, pictures: Pictures) -> None:
         super().__init__()
-        self.looking = Looking(self, pictures)
+        self.looking = InspectionOverlay(self, pictures)
         self.shows_scopes = self.shows_path = self.shows_safe = self.shows_clipped = False
         self._scopes: Scopes | None = None
-        self._traced: Traced | None = None
+        self._traced: TracedFrame | None = None
         self.looking.scoped.connect(self._show_scopes)
         self.looking.traced.connect(self._show_traced)
         self.setMinimumSize(240, 135)
@@ -333,11 +333,11 @@ class Viewer(Drawn):
         self._scopes = scopes
         self.update()
 
-    def _show_traced(self, _key: str, traced: Traced | None) -> None:
+    def _show_traced(self, _key: str, traced: TracedFrame | None) -> None:
         self._traced = traced
         self.update()
 
-    def path_steps(self) -> tuple[Step, ...]:
+    def path_steps(self) -> tuple[PathStep, ...]:
         """The steps of the pixel under the pointer, or of the middle one."""
         programme, recipe = self._programme, self._recipe()
         if self._traced is None or programme is None or recipe is None:

@@ -44,8 +44,8 @@ class Zoom:
             return fit_inside(room.reel, room.inside)
         inside, by = room.inside, self.scale / room.ratio
         wide, tall = room.reel.width() * by, room.reel.height() * by
-        left = held(inside.center().x() - self.x * wide, wide, inside.left(), inside.right())
-        top = held(inside.center().y() - self.y * tall, tall, inside.top(), inside.bottom())
+        left = clamped(inside.center().x() - self.x * wide, wide, inside.left(), inside.right())
+        top = clamped(inside.center().y() - self.y * tall, tall, inside.top(), inside.bottom())
         return QRectF(left, top, wide, tall)
 
     def scaled(self, scale: float, at: QPointF, room: Room) -> Zoom:
@@ -77,7 +77,7 @@ class Zoom:
         return Zoom(self.scale, x, y)
 
 
-def held(start: float, size: float, least: float, most: float) -> float:
+def clamped(start: float, size: float, least: float, most: float) -> float:
     """Where a side begins, so that no room is left empty beside it; centred where it is smaller."""
     if size <= most - least:
         return (least + most - size) / 2

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.decode_ahead import decode
-from waxseal.core.job.model import Alpha, Origin, Sequence, Told, change
+from waxseal.core.job.model import Alpha, Origin, Sequence, WithOrigin, change
 
 __all__ = ["AlphaSeen", "alpha_seen", "with_alpha_seen"]
 
@@ -114,8 +114,8 @@ def with_alpha_seen(sequence: Sequence) -> Sequence:
             told = change(reading.alpha, why=f"frame {frame}: {seen.why}")
             return change(sequence, reading=change(reading, alpha=told))
         why = f"frame {frame}: {seen.why}"
-        alpha = Told[Alpha](value=seen.alpha, origin=Origin.GUESS, why=why)
-        matte = Told[str](value=seen.matte, origin=Origin.GUESS, why=why)
+        alpha = WithOrigin[Alpha](value=seen.alpha, origin=Origin.GUESS, why=why)
+        matte = WithOrigin[str](value=seen.matte, origin=Origin.GUESS, why=why)
         return change(sequence, reading=change(reading, alpha=alpha, matte=matte))
     return sequence
 

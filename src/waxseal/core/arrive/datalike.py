@@ -24,7 +24,7 @@ from waxseal.core.job.model import (
     Origin,
     Part,
     Sequence,
-    Told,
+    WithOrigin,
     change,
 )
 
@@ -116,9 +116,9 @@ def first_whole(sequence: Sequence) -> tuple[Path, int] | tuple[None, int]:
 def with_part(sequence: Sequence, chosen: Chosen) -> Sequence:
     reading, part = sequence.reading, chosen.part
     origin = Origin.GUESS if chosen.is_guess else Origin.WRITTEN
-    told = Told[str](value=part.name, origin=origin, why=chosen.why)
+    told = WithOrigin[str](value=part.name, origin=origin, why=chosen.why)
     if reading.alpha.origin is not Origin.SAID:
-        alpha = Told[Alpha](value=alpha_of(part), origin=reading.alpha.origin)
+        alpha = WithOrigin[Alpha](value=alpha_of(part), origin=reading.alpha.origin)
         reading = change(reading, alpha=alpha)
     return change(sequence, reading=change(reading, part=told))
 

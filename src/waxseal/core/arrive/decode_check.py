@@ -10,12 +10,12 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from waxseal.core.arrive.arrival import file_identity
-from waxseal.core.arrive.frame_measures import Measure, measure_pixels
-from waxseal.core.arrive.measure_cache import Memory, Remembered, still_known
+from waxseal.core.arrive.frame_measures import FrameMeasure, measure_pixels
+from waxseal.core.arrive.measure_cache import CachedMeasure, MeasureCache, still_known
 from waxseal.core.arrive.sequence_findings import judge_looks
 from waxseal.core.errors import FrameError
 from waxseal.core.frames.frame_reader import read_pixels
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 from waxseal.core.job.model import Finding, FindingKind, Sequence, change
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.speedometer import Speedometer
@@ -26,7 +26,7 @@ BATCH, WORKERS = 32, 2
 UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
 
 
-def measure_file(path: Path, *, frame: int, part: str) -> Measure:
+def measure_file(path: Path, *, frame: int, part: str) -> FrameMeasure:
     """Decode a frame and measure it. Raises FrameError."""
     return measure_pixels(frame, read_pixels(path, frame=frame, part=part))
 
@@ -34,7 +34,7 @@ def measure_file(path: Path, *, frame: int, part: str) -> Measure:
 def look_deep(
     sequence: Sequence,
     *,
-    memory: Memory | None = None,
+    memory: MeasureCache | None = None,
     afresh: bool = False,
     workers: int = WORKERS,
     report: Report = silent,
@@ -53,7 +53,7 @@ def look_deep(
 
 
 def lights_of(
-    sequence: Sequence, *, memory: Memory | None = None, token: CancelToken | None = None
+    sequence: Sequence, *, memory: MeasureCache | None = None, token: CancelToken | None = None
 ) -> dict[int, float]:
     """How bright each frame is on the whole, 0..1, of those that can be read. Raises Cancelled."""
     look = CloseLook(sequence, memory, token or CancelToken())
@@ -65,7 +65,7 @@ def lights_of(
 class CloseLook:
     """One close look at a source: what is known of its frames, and what follows from it."""
 
-    def __init__(self, sequence: Sequence, memory: Memory | None, token: CancelToken) -> None:
+    def __init__(self, sequence: Sequence, memory: MeasureCache | None, token: CancelToken) -> None:
         self._sequence, self._memory, self._token = sequence, memory, token
         # What the quick look found damaged needs no decoder.
         self._quick = [finding for finding in sequence.found.findings if not finding.seen]
@@ -78,7 +78,7 @@ class CloseLook:
         ]
         self._paths = {frame: sequence.files.path_of(frame) for frame in self._frames}
         self._identities = {frame: file_identity(path) for frame, path in self._paths.items()}
-        self._known: dict[int, Remembered] = {}
+        self._known: dict[int, CachedMeasure] = {}
 
     def recall(self, *, afresh: bool) -> None:
         """Take over what is remembered of files that have not changed."""
@@ -100,16 +100,16 @@ class CloseLook:
             if self._memory is not None and fresh:
                 self._memory.keep(self._sequence, self._known)
 
-    def _measure(self, frame: int) -> Remembered:
+    def _measure(self, frame: int) -> CachedMeasure:
         self._token.check()
         part = self._sequence.reading.part.value
         try:
-            measure = carefully(measure_file, self._paths[frame], frame=frame, part=part)
+            measure = run_isolated(measure_file, self._paths[frame], frame=frame, part=part)
         except FrameError as error:
             # What was not the file's fault is tried again at the next look.
             known_as = "" if error.is_passing else self._identities[frame]
-            return Remembered(known_as, None, str(error))
-        return Remembered(self._identities[frame], measure)
+            return CachedMeasure(known_as, None, str(error))
+        return CachedMeasure(self._identities[frame], measure)
 
     @property
     def lights(self) -> dict[int, float]:

@@ -7,17 +7,17 @@ from fractions import Fraction
 from functools import lru_cache
 
 from waxseal.core.frames.headers import Format, Header
-from waxseal.core.frames.headers.colour_metadata import Stated
+from waxseal.core.frames.headers.colour_metadata import StatedColour
 from waxseal.core.job.layers import chosen_picture
 from waxseal.core.job.model import (
     Alpha,
     Colour,
+    ColourReference,
     Habits,
     Order,
     Origin,
     Reading,
-    Referred,
-    Told,
+    WithOrigin,
     usual_primaries,
 )
 
@@ -36,11 +36,11 @@ def first_reading(header: Header | None, habits: Habits) -> Reading:
 def reading_of(header: Header | None, habits: Habits) -> Reading:
     """As first_reading; made once for all that are alike, as most of a large folder are."""
     if header is not None and header.rate is not None:
-        rate: Told[Fraction] = Told(value=header.rate, origin=Origin.WRITTEN)
+        rate: WithOrigin[Fraction] = WithOrigin(value=header.rate, origin=Origin.WRITTEN)
     elif habits.rate is not None:
-        rate = Told(value=habits.rate, origin=Origin.HABIT)
+        rate = WithOrigin(value=habits.rate, origin=Origin.HABIT)
     else:
-        rate = Told(value=GUESSED_RATE, origin=Origin.GUESS)
+        rate = WithOrigin(value=GUESSED_RATE, origin=Origin.GUESS)
     # EXR is scene-linear with associated alpha by its standard; the others say so by custom.
     linear = header is not None and (
         header.format is Format.EXR or header.depth in ("half", "float")
@@ -62,43 +62,43 @@ def reading_of(header: Header | None, habits: Habits) -> Reading:
     return Reading(
         rate=rate,
         part=part_told(header),
-        order=Told(value=Order.FORWARD, origin=Origin.HABIT),
-        alpha=Told(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
+        order=WithOrigin(value=Order.FORWARD, origin=Origin.HABIT),
+        alpha=WithOrigin(value=alpha, origin=Origin.HABIT if is_custom else Origin.WRITTEN),
         colour=told,
-        chromaticities=Told(
+        chromaticities=WithOrigin(
             value=written or customary or usual_primaries(told.value),
             origin=Origin.WRITTEN if written else Origin.HABIT,
         ),
-        stand_in=Told(value=habits.stand_in, origin=Origin.HABIT),
-        pixel_shape=Told(
+        stand_in=WithOrigin(value=habits.stand_in, origin=Origin.HABIT),
+        pixel_shape=WithOrigin(
             value=shape or Fraction(1), origin=Origin.WRITTEN if shape else Origin.HABIT
         ),
-        space=Told(value=honoured.space if honoured else "", origin=Origin.WRITTEN),
-        referred=Told(value=Referred.GRAPHICS, origin=Origin.WRITTEN)
+        space=WithOrigin(value=honoured.space if honoured else "", origin=Origin.WRITTEN),
+        referred=WithOrigin(value=ColourReference.GRAPHICS, origin=Origin.WRITTEN)
         if honoured is not None and honoured.is_of_display
         else None,
     )
 
 
-def part_told(header: Header | None) -> Told[str]:
+def part_told(header: Header | None) -> WithOrigin[str]:
     """By its name where there are several, so that no frame shows another without a word."""
     if header is None or header.format is not Format.EXR or not header.parts:
-        return Told(value="", origin=Origin.HABIT)
+        return WithOrigin(value="", origin=Origin.HABIT)
     chosen = chosen_picture(header.parts)
     if len(header.parts) == 1 and not chosen.is_guess:
-        return Told(value="", origin=Origin.HABIT)
+        return WithOrigin(value="", origin=Origin.HABIT)
     origin = Origin.GUESS if chosen.is_guess else Origin.WRITTEN
-    return Told(value=chosen.part.name, origin=origin, why=chosen.why)
+    return WithOrigin(value=chosen.part.name, origin=origin, why=chosen.why)
 
 
 def colour_told(
-    header: Header | None, honoured: Stated | None, usual: Colour, *, is_log: bool
-) -> Told[Colour]:
+    header: Header | None, honoured: StatedColour | None, usual: Colour, *, is_log: bool
+) -> WithOrigin[Colour]:
     """Only EXR is scene-linear by its standard; floats of other formats are so by custom."""
     if is_log:
-        return Told(value=Colour.FILM_LOG, origin=Origin.WRITTEN)
+        return WithOrigin(value=Colour.FILM_LOG, origin=Origin.WRITTEN)
     if honoured is not None and honoured.colour is not None:
         why = f"the file states {honoured.words}"
-        return Told(value=honoured.colour, origin=Origin.WRITTEN, why=why)
+        return WithOrigin(value=honoured.colour, origin=Origin.WRITTEN, why=why)
     is_exr = header is not None and header.format is Format.EXR
-    return Told(value=usual, origin=Origin.WRITTEN if is_exr else Origin.HABIT)
+    return WithOrigin(value=usual, origin=Origin.WRITTEN if is_exr else Origin.HABIT)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from waxseal.core.frames.frame_reader import Pixels
 
-__all__ = ["ACROSS", "DOWN", "Border", "Measure", "Point", "measure_pixels"]
+__all__ = ["ACROSS", "DOWN", "Border", "FrameMeasure", "Point", "measure_pixels"]
 
 ACROSS, DOWN = 32, 18
 
@@ -47,7 +47,7 @@ NO_BORDER: Border = (0, 0, 0, 0)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Measure:
+class FrameMeasure:
     """What is kept of a decoded frame.
 
     digest: of all its values. grid: (DOWN, ACROSS) light, 0..1, sampled sparsely.
@@ -71,7 +71,7 @@ class Measure:
         return not self.grid.any()
 
 
-def measure_pixels(frame: int, pixels: Pixels) -> Measure:
+def measure_pixels(frame: int, pixels: Pixels) -> FrameMeasure:
     """Measure a decoded frame. Half and float light is taken as 0..1, what is brighter as 1."""
     values = np.ascontiguousarray(pixels.values)
     not_numbers = count_not_numbers(values)
@@ -81,7 +81,7 @@ def measure_pixels(frame: int, pixels: Pixels) -> Measure:
         light = sparse.astype(np.float32) / np.float32(np.iinfo(sparse.dtype).max)
     else:
         light = np.clip(np.nan_to_num(sparse.astype(np.float32), nan=0.0, posinf=1.0), 0.0, 1.0)
-    return Measure(
+    return FrameMeasure(
         frame=frame,
         digest=xxhash.xxh3_64_intdigest(values.data),
         grid=shrunk(light.mean(axis=2)),

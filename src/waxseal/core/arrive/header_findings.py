@@ -10,13 +10,13 @@ from waxseal.core.frames.headers import Header
 from waxseal.core.job.model import Files, Finding, FindingKind
 from waxseal.core.text_format import bytes_words, plain
 
-__all__ = ["Looked", "check_files", "kind_of"]
+__all__ = ["ScannedHeader", "check_files", "header_kind"]
 
 ODD_TIMES = 3  # how many times smaller or larger than both neighbours a file is odd
 
 
 @dataclass(frozen=True, slots=True)
-class Looked:
+class ScannedHeader:
     """A frame's header, or why there is none.
 
     is_growing: not whole yet, and written just now. is_not_read: of a kind that is not read.
@@ -30,22 +30,24 @@ class Looked:
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class HeaderEvidence:
     """All that a check may look at. usual: a header of the size and kind that most frames have."""
 
     files: Files
-    looked: Row[Looked]
+    looked: Row[ScannedHeader]
     usual: Header | None
 
 
-def kind_of(header: Header) -> tuple[object, ...]:
+def header_kind(header: Header) -> tuple[object, ...]:
     """What frames of one sequence have in common."""
     return (header.width, header.height, header.channels, header.depth)
 
 
-def check_files(files: Files, looked: Row[Looked], usual: Header | None) -> tuple[Finding, ...]:
+def check_files(
+    files: Files, looked: Row[ScannedHeader], usual: Header | None
+) -> tuple[Finding, ...]:
     """Everything that the quick look finds, check after check."""
-    seen = Seen(files, looked, usual)
+    seen = HeaderEvidence(files, looked, usual)
     return tuple(
         Finding(kind=kind, frame=frame, file=file, what=what)
         for check in CHECKS
@@ -54,10 +56,10 @@ def check_files(files: Files, looked: Row[Looked], usual: Header | None) -> tupl
 
 
 Found = tuple[FindingKind, int, str, str]  # kind, frame, file, and what is wrong
-Check = Callable[[Seen], Iterator[Found]]
+Check = Callable[[HeaderEvidence], Iterator[Found]]
 
 
-def unreadable(seen: Seen) -> Iterator[Found]:
+def unreadable(seen: HeaderEvidence) -> Iterator[Found]:
     """Damaged, of a kind that is not read, or not whole yet."""
     for one in seen.looked:
         file = seen.files.name_of(one.frame)
@@ -69,12 +71,12 @@ def unreadable(seen: Seen) -> Iterator[Found]:
             yield kind, one.frame, file, one.trouble
 
 
-def others(seen: Seen) -> Iterator[Found]:
+def others(seen: HeaderEvidence) -> Iterator[Found]:
     """Of another size or kind than most."""
     usual = seen.usual
     for one in seen.looked:
         header = one.header
-        if header is None or usual is None or kind_of(header) == kind_of(usual):
+        if header is None or usual is None or header_kind(header) == header_kind(usual):
             continue
         file = seen.files.name_of(one.frame)
         if (header.width, header.height) != (usual.width, usual.height):
@@ -88,7 +90,7 @@ def others(seen: Seen) -> Iterator[Found]:
             yield FindingKind.ANOTHER_KIND, one.frame, file, what
 
 
-def odd_sizes(seen: Seen) -> Iterator[Found]:
+def odd_sizes(seen: HeaderEvidence) -> Iterator[Found]:
     """Files far smaller or larger than both neighbours. A fade grows steadily, so is left out."""
     whole = [(one.frame, one.header.size_bytes) for one in seen.looked if one.header is not None]
     for (_, before), (frame, size), (_, after) in zip(whole, whole[1:], whole[2:], strict=False):
@@ -101,7 +103,7 @@ def odd_sizes(seen: Seen) -> Iterator[Found]:
             yield FindingKind.ODD_SIZE, frame, seen.files.name_of(frame), what
 
 
-def odd_files(seen: Seen) -> Iterator[Found]:
+def odd_files(seen: HeaderEvidence) -> Iterator[Found]:
     """What is unusual in a file that can be read all the same."""
     for one in seen.looked:
         if one.header is not None and one.header.oddity:
@@ -109,14 +111,14 @@ def odd_files(seen: Seen) -> Iterator[Found]:
             yield FindingKind.ODD_FILE, one.frame, seen.files.name_of(one.frame), what
 
 
-def strays(seen: Seen) -> Iterator[Found]:
+def strays(seen: HeaderEvidence) -> Iterator[Found]:
     """Other files that have one of the numbers."""
     for frame, file in seen.files.strays:
         what = f"{plain(file)} has the same number: {plain(seen.files.name_of(frame))} is used"
         yield FindingKind.STRAY, frame, file, what
 
 
-def stated_colour(seen: Seen) -> Iterator[Found]:
+def stated_colour(seen: HeaderEvidence) -> Iterator[Found]:
     """A colour that its files state and that is not read: said once, at the first frame."""
     for one in seen.looked:
         stated = one.header.stated if one.header is not None else None

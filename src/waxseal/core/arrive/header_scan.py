@@ -13,7 +13,7 @@ from typing import Any, Protocol
 from waxseal.core.arrive.alpha_guess import with_alpha_seen
 from waxseal.core.arrive.arrival import file_identity, is_settling
 from waxseal.core.arrive.first_reading import first_reading
-from waxseal.core.arrive.header_findings import Looked, check_files, kind_of
+from waxseal.core.arrive.header_findings import ScannedHeader, check_files, header_kind
 from waxseal.core.arrive.listing import list_paths
 from waxseal.core.arrive.movie_sources import examine_movie
 from waxseal.core.errors import FrameError, HelperLost, UnreadableInput
@@ -33,13 +33,13 @@ from waxseal.core.job.model import (
 from waxseal.core.progress import CancelToken, Progress, Report, silent
 from waxseal.core.text_format import plain
 
-__all__ = ["Look", "elsewhere", "examine", "found_in", "frames_in", "look_again"]
+__all__ = ["SourceScan", "elsewhere", "examine", "found_in", "frames_in", "look_again"]
 
 UNREADABLE = (FindingKind.DAMAGED, FindingKind.NOT_READ)
 BATCH = 32  # files that a thread looks at, between two reports and looks at the stop token
 
 
-class Look(Protocol):
+class SourceScan(Protocol):
     """A look at a source's files: the source again, with what was found."""
 
     def __call__(
@@ -79,20 +79,20 @@ def examine(
     files = sequence.files
     frames = list(frames_in(files))
 
-    def one(frame: int) -> Looked:
+    def one(frame: int) -> ScannedHeader:
         path = files.path_of(frame)
         try:
-            return Looked(frame, header_of(path, frame))
+            return ScannedHeader(frame, header_of(path, frame))
         except FrameError as error:
             is_growing = error.is_incomplete and is_settling(path)
-            return Looked(
+            return ScannedHeader(
                 frame, None, str(error), is_growing=is_growing, is_not_read=error.is_not_read
             )
 
-    def some(frames: Row[int]) -> list[Looked]:
+    def some(frames: Row[int]) -> list[ScannedHeader]:
         return [one(frame) for frame in frames]
 
-    looked: list[Looked] = []
+    looked: list[ScannedHeader] = []
     with ThreadPoolExecutor(2, "look") as pool:
         for start in range(0, len(frames), 2 * BATCH):
             token.check()
@@ -166,9 +166,9 @@ def most_common(headers: Row[Header]) -> Header | None:
     """A header of the size and kind that most have; the earliest where they are as many."""
     if not headers:
         return None
-    counts = Counter(kind_of(header) for header in headers)
+    counts = Counter(header_kind(header) for header in headers)
     usual = counts.most_common(1)[0][0]
-    return next(header for header in headers if kind_of(header) == usual)
+    return next(header for header in headers if header_kind(header) == usual)
 
 
 def mark_moved(sequence: Sequence) -> Sequence:
@@ -207,7 +207,7 @@ def look_again(
     return examine(sequence, report=report, token=token)
 
 
-def elsewhere(look: Look, sequence: Sequence) -> Sequence:
+def elsewhere(look: SourceScan, sequence: Sequence) -> Sequence:
     """A short look in a helper process, where this process has them.
 
     Hundreds of looks in this process would keep its other threads waiting.
@@ -219,6 +219,6 @@ def elsewhere(look: Look, sequence: Sequence) -> Sequence:
         raise UnreadableInput(f"{sequence.name} could not be looked at: {error}.") from error
 
 
-def look_at_parts(look: Look, parts: dict[str, Any]) -> dict[str, Any]:
+def look_at_parts(look: SourceScan, parts: dict[str, Any]) -> dict[str, Any]:
     """A source goes there and back in its parts: its own classes cannot be sent."""
     return look(Sequence.model_validate(parts)).model_dump()

@@ -12,13 +12,13 @@ from zipfile import BadZipFile
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.frame_measures import Measure, Point
+from waxseal.core.arrive.frame_measures import FrameMeasure, Point
 from waxseal.core.atomic_write import partial_name, partials_in
 from waxseal.core.job.model import Sequence
 from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.safe_open import open_regular
 
-__all__ = ["Memory", "Remembered"]
+__all__ = ["CachedMeasure", "MeasureCache"]
 
 Kept = NDArray[Any]
 FORM = 1  # another number for each change of what is kept
@@ -26,21 +26,21 @@ MOST_FILES = 400
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Remembered:
+class CachedMeasure:
     """identity: of the file that was measured. trouble: a sentence instead of a measure."""
 
     identity: str
-    measure: Measure | None
+    measure: FrameMeasure | None
     trouble: str = ""
 
 
-class Memory:
+class MeasureCache:
     """A folder of measures, a file for each sequence. Losing it costs time and nothing else."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder
 
-    def recall(self, sequence: Sequence) -> dict[int, Remembered]:
+    def recall(self, sequence: Sequence) -> dict[int, CachedMeasure]:
         """By frame; empty where nothing is known or the file does not make sense."""
         if not is_private(self._folder):
             return {}
@@ -52,7 +52,7 @@ class Memory:
         except (OSError, ValueError, KeyError, IndexError, EOFError, BadZipFile):
             return {}
 
-    def keep(self, sequence: Sequence, known: dict[int, Remembered]) -> None:
+    def keep(self, sequence: Sequence, known: dict[int, CachedMeasure]) -> None:
         """Best effort: a full disk is no reason to stop looking."""
         path = self._path_of(sequence)
         partial = partial_name(path)
@@ -79,7 +79,7 @@ class Memory:
             path.unlink(missing_ok=True)
 
 
-def pack(known: dict[int, Remembered]) -> dict[str, Kept]:
+def pack(known: dict[int, CachedMeasure]) -> dict[str, Kept]:
     """As plain arrays: nothing is ever unpickled."""
     first = next((one.measure for one in known.values() if one.measure is not None), None)
     measured = [
@@ -112,16 +112,16 @@ def pack(known: dict[int, Remembered]) -> dict[str, Kept]:
     }
 
 
-def unpack(parts: dict[str, Kept]) -> dict[int, Remembered]:
+def unpack(parts: dict[str, Kept]) -> dict[int, CachedMeasure]:
     points: dict[int, list[Point]] = {}
     for frame, x, y, times in parts["points"]:
         points.setdefault(int(frame), []).append(Point(int(x), int(y), float(times)))
     known = {}
     for at, frame in enumerate(parts["frames"].tolist()):
         top, right, bottom, left = parts["borders"][at].tolist()
-        known[frame] = Remembered(
+        known[frame] = CachedMeasure(
             str(parts["identities"][at]),
-            Measure(
+            FrameMeasure(
                 frame=frame,
                 digest=int(parts["digests"][at]),
                 grid=parts["grids"][at],
@@ -133,13 +133,13 @@ def unpack(parts: dict[str, Kept]) -> dict[int, Remembered]:
     for frame, identity, trouble in zip(
         parts["broken"].tolist(), parts["broken_identities"], parts["troubles"], strict=True
     ):
-        known[frame] = Remembered(str(identity), None, str(trouble))
+        known[frame] = CachedMeasure(str(identity), None, str(trouble))
     return known
 
 
 def still_known(
-    known: dict[int, Remembered], identities: Iterable[tuple[int, str]]
-) -> dict[int, Remembered]:
+    known: dict[int, CachedMeasure], identities: Iterable[tuple[int, str]]
+) -> dict[int, CachedMeasure]:
     """What is remembered of files that are as they were."""
     return {
         frame: known[frame]

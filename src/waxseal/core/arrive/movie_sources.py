@@ -9,7 +9,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 from waxseal.core.frames.movies import MovieFacts, movie_facts
 from waxseal.core.job.model import (
     Alpha,
@@ -24,7 +24,7 @@ from waxseal.core.job.model import (
     Sequence,
     Size,
     StandIn,
-    Told,
+    WithOrigin,
     change,
     sentence_of,
     usual_primaries,
@@ -47,7 +47,7 @@ WHOLE_SHARE = 0.995  # of the promised length: containers round it
 
 def movie_source(path: Path) -> Sequence:
     """Raises FrameError where it cannot be opened."""
-    facts = carefully(movie_facts, path)
+    facts = run_isolated(movie_facts, path)
     try:
         return Sequence(
             kind="movie",
@@ -66,7 +66,7 @@ def examine_movie(sequence: Sequence) -> Sequence:
     """The same source from its file as it is now; one that is gone or broken is damaged."""
     path = sequence.files.path_of(1)
     try:
-        facts = carefully(movie_facts, path)
+        facts = run_isolated(movie_facts, path)
     except FrameError as error:
         broken = Finding(kind=FindingKind.DAMAGED, frame=1, file=path.name, what=str(error))
         return change(sequence, found=change(sequence.found, findings=(broken,)))
@@ -127,19 +127,21 @@ def reading_of(facts: MovieFacts) -> Reading:
         colour, origin = COLOURS[facts.transfer], Origin.WRITTEN
     tagged = TAGGED.get(facts.primaries)
     return Reading(
-        rate=Told(value=facts.rate, origin=Origin.WRITTEN if facts.is_constant else Origin.GUESS),
-        order=Told(value=Order.FORWARD, origin=Origin.HABIT),
-        alpha=Told(
+        rate=WithOrigin(
+            value=facts.rate, origin=Origin.WRITTEN if facts.is_constant else Origin.GUESS
+        ),
+        order=WithOrigin(value=Order.FORWARD, origin=Origin.HABIT),
+        alpha=WithOrigin(
             value=Alpha.STRAIGHT if facts.has_alpha else Alpha.NONE,
             origin=Origin.HABIT if facts.has_alpha else Origin.WRITTEN,
         ),
-        colour=Told(value=colour, origin=origin),
-        chromaticities=Told(
+        colour=WithOrigin(value=colour, origin=origin),
+        chromaticities=WithOrigin(
             value=tagged or usual_primaries(colour),
             origin=Origin.WRITTEN if tagged else Origin.HABIT,
         ),
-        stand_in=Told(value=StandIn.STOP, origin=Origin.HABIT),
-        pixel_shape=Told(
+        stand_in=WithOrigin(value=StandIn.STOP, origin=Origin.HABIT),
+        pixel_shape=WithOrigin(
             value=facts.pixel_shape,
             origin=Origin.HABIT if facts.pixel_shape == Fraction(1) else Origin.WRITTEN,
         ),

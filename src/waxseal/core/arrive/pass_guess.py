@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
-from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, Told, change
+from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, WithOrigin, change
 from waxseal.core.job.passes import Pass, PassKind, PassName, pass_name
 
 __all__ = ["with_passes"]
@@ -90,5 +90,7 @@ def as_pass(source: Sequence, name: PassName, shot: str) -> Sequence:
     is_said = source.reading.colour.origin is Origin.SAID
     if not kind.is_data or is_said or source.reading.colour.value is Colour.LINEAR:
         return marked
-    raw = Told[Colour](value=Colour.RAW, origin=Origin.HABIT, why=f"a {kind} pass has no colour")
+    raw = WithOrigin[Colour](
+        value=Colour.RAW, origin=Origin.HABIT, why=f"a {kind} pass has no colour"
+    )
     return change(marked, reading=change(source.reading, colour=raw))

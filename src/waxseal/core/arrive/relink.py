@@ -11,11 +11,11 @@ from waxseal.core.arrive.listing import list_paths
 from waxseal.core.job.model import Files, Job, Sequence, Sound, change
 from waxseal.core.progress import CancelToken
 
-__all__ = ["Refound", "find_again", "is_lost"]
+__all__ = ["RelinkOffer", "find_again", "is_lost"]
 
 
 @dataclass(frozen=True, slots=True)
-class Refound:
+class RelinkOffer:
     """What a source would be linked to.
 
     there, known: how many of the frames that the job knows are in the new place, and how many
@@ -45,7 +45,7 @@ def is_lost(source: Sequence | Sound) -> bool:
 
 def find_again(
     job: Job, folder: Path, *, only: Iterable[str] | None = None, token: CancelToken | None = None
-) -> tuple[Refound, ...]:
+) -> tuple[RelinkOffer, ...]:
     """Look for the job's sources below a folder: the same names, the most of their numbers.
 
     only: ids of the sources that are looked for; None is all. Where several
@@ -74,7 +74,7 @@ def find_again(
     return tuple(refound)
 
 
-def match_sequence(source: Sequence, candidates: list[Files]) -> Refound | None:
+def match_sequence(source: Sequence, candidates: list[Files]) -> RelinkOffer | None:
     old = source.files
     best: tuple[int, int, Files] | None = None
     for files in candidates:
@@ -87,7 +87,7 @@ def match_sequence(source: Sequence, candidates: list[Files]) -> Refound | None:
             best = ranked
     if best is None:
         return None
-    return Refound(change(source, files=best[2]), best[0], old.count)
+    return RelinkOffer(change(source, files=best[2]), best[0], old.count)
 
 
 def in_common(one: Files, other: Files) -> int:
@@ -99,7 +99,7 @@ def in_common(one: Files, other: Files) -> int:
     )
 
 
-def match_file(source: Sequence | Sound, single: dict[str, list[Path]]) -> Refound | None:
+def match_file(source: Sequence | Sound, single: dict[str, list[Path]]) -> RelinkOffer | None:
     """A movie or a sound: by its name alone."""
     old = Path(source.path) if isinstance(source, Sound) else source.files.path_of(1)
     there = [path for path in single.get(old.name, ()) if path != old]
@@ -107,8 +107,8 @@ def match_file(source: Sequence | Sound, single: dict[str, list[Path]]) -> Refou
         return None
     best = max(there, key=lambda path: like_ending(str(old.parent), str(path.parent)))
     if isinstance(source, Sound):
-        return Refound(change(source, path=str(best)), 1, 1)
-    return Refound(change(source, files=change(source.files, folder=str(best.parent))), 1, 1)
+        return RelinkOffer(change(source, path=str(best)), 1, 1)
+    return RelinkOffer(change(source, files=change(source.files, folder=str(best.parent))), 1, 1)
 
 
 def like_ending(one: str, other: str) -> int:

@@ -16,7 +16,7 @@ from waxseal.core.arrive.movie_sources import movie_source
 from waxseal.core.arrive.pass_guess import with_passes
 from waxseal.core.errors import FrameError, SoundError
 from waxseal.core.frames.headers import look
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 from waxseal.core.job.model import Files, Habits, Sequence, Sound
 from waxseal.core.progress import CancelToken, Report, silent
 from waxseal.core.sound.sound_files import probe_sound
@@ -70,7 +70,7 @@ def take_in(listing: Listing, *, habits: Habits = USUAL) -> Scan:
     sources.sort(key=lambda one: isinstance(one, Sequence) and one.kind == "still")
     for path in listing.sounds:
         try:
-            sources.append(carefully(probe_sound, path))
+            sources.append(run_isolated(probe_sound, path))
         except SoundError as error:
             troubles.append(str(error))
         except FrameError as error:
@@ -82,7 +82,7 @@ def movie_and_sound(path: Path) -> Iterable[Sequence | Sound]:
     """A movie, and its sound where it has one that can be heard. Raises FrameError."""
     yield movie_source(path)
     with suppress(SoundError):  # most movies that come to be laid over have none
-        yield carefully(probe_sound, path)
+        yield run_isolated(probe_sound, path)
 
 
 def name_of(files: Files) -> str:

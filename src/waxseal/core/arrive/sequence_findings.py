@@ -16,7 +16,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.arrive.frame_measures import Border, Measure, Point
+from waxseal.core.arrive.frame_measures import Border, FrameMeasure, Point
 from waxseal.core.job.model import FindingKind
 from waxseal.core.text_format import counted
 
@@ -40,7 +40,7 @@ THIN = 16  # pixels: a wider black border on every frame is meant
 USUAL_SHARE = 0.7
 
 
-def judge_looks(measures: Row[Measure], width: int) -> list[Look]:
+def judge_looks(measures: Row[FrameMeasure], width: int) -> list[Look]:
     """What deserves a second look, with its measure, over a whole sequence in order.
 
     width: of the pictures, in pixels.
@@ -56,18 +56,18 @@ def judge_looks(measures: Row[Measure], width: int) -> list[Look]:
 class Check:
     """find: looks at all measures, and the pictures' width. unless: kinds that explain a frame."""
 
-    find: Callable[[Row[Measure], int], Iterable[Look]]
+    find: Callable[[Row[FrameMeasure], int], Iterable[Look]]
     unless: frozenset[FindingKind] = frozenset()
 
 
-def not_numbers(measures: Row[Measure], _width: int) -> Iterator[Look]:
+def not_numbers(measures: Row[FrameMeasure], _width: int) -> Iterator[Look]:
     for one in measures:
         if one.not_numbers:
             what = f"{one.not_numbers} of its values are NaN or infinite"
             yield FindingKind.NOT_NUMBERS, one.frame, what
 
 
-def lone_black(measures: Row[Measure], _width: int) -> Iterator[Look]:
+def lone_black(measures: Row[FrameMeasure], _width: int) -> Iterator[Look]:
     """Black frames with pictures before and after, not more than a few in a row."""
     start = None
     for at, one in enumerate(measures):
@@ -80,7 +80,7 @@ def lone_black(measures: Row[Measure], _width: int) -> Iterator[Look]:
         start = None
 
 
-def repeats(measures: Row[Measure], _width: int) -> list[Look]:
+def repeats(measures: Row[FrameMeasure], _width: int) -> list[Look]:
     """Frames that hold exactly the values of the one before, while the pictures around move."""
     if len(measures) < 4:
         return []
@@ -96,7 +96,7 @@ def repeats(measures: Row[Measure], _width: int) -> list[Look]:
     return looks
 
 
-def flashes(measures: Row[Measure], _width: int) -> list[Look]:
+def flashes(measures: Row[FrameMeasure], _width: int) -> list[Look]:
     """Single frames whose light leaves that of both neighbours, and comes back."""
     if len(measures) < 5:
         return []
@@ -113,7 +113,7 @@ def flashes(measures: Row[Measure], _width: int) -> list[Look]:
     return looks
 
 
-def jumps(measures: Row[Measure], _width: int) -> list[Look]:
+def jumps(measures: Row[FrameMeasure], _width: int) -> list[Look]:
     """Single frames that show another picture than both neighbours, which are alike."""
     if len(measures) < 5:
         return []
@@ -137,7 +137,7 @@ def distances(ones: NDArray[np.float32], others: NDArray[np.float32]) -> NDArray
     return np.asarray(np.abs(ones - others).mean(axis=(1, 2)))
 
 
-def bright_pixels(measures: Row[Measure], width: int) -> list[Look]:
+def bright_pixels(measures: Row[FrameMeasure], width: int) -> list[Look]:
     """Lone bright pixels of one frame only; where most frames have some, once.
 
     A glint on something that moves is bright in several pixels or frames near each other.
@@ -147,7 +147,7 @@ def bright_pixels(measures: Row[Measure], width: int) -> list[Look]:
     def near(one: Point, other: Point) -> bool:
         return abs(one.x - other.x) <= reach and abs(one.y - other.y) <= reach
 
-    lone: list[tuple[Measure, list[Point]]] = []
+    lone: list[tuple[FrameMeasure, list[Point]]] = []
     for at, one in enumerate(measures):
         beside = [
             *(measures[at - 1].points if at else ()),
@@ -181,7 +181,7 @@ def point_words(points: list[Point]) -> str:
     return f"{many}, {which} {first.x}, {first.y} ({first.times:g} times what is around it)"
 
 
-def borders(every: Row[Measure], _width: int) -> list[Look]:
+def borders(every: Row[FrameMeasure], _width: int) -> list[Look]:
     """A black edge that the other frames have not, or a thin one on every frame."""
     measures = [one for one in every if not one.is_black]
     if not measures:

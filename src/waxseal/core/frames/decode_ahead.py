@@ -9,7 +9,7 @@ from contextvars import ContextVar
 from pathlib import Path
 
 from waxseal.core.frames.frame_reader import Pixels, read_pixels
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 
 __all__ = ["SharedFrames", "decode"]
 
@@ -75,7 +75,7 @@ def decode(path: Path, *, frame: int | None = None, part: str = "", key: Hashabl
     """
 
     def make() -> Pixels:
-        return carefully(read_pixels, path, frame=frame, part=part)
+        return run_isolated(read_pixels, path, frame=frame, part=part)
 
     shared = _shared.get()
     return make() if shared is None or key is None else shared.get(key, make)

@@ -128,7 +128,7 @@ def read_any(path: Path, header: Header, part: Part) -> NDArray[Any]:
         values = values.reshape(spec.height, spec.width, stop - first)
         if named:
             values = in_display_window(values[..., [at - first for at in places]], spec)
-    return turn(as_colour(values[..., : len(part.channels)], part), header.orientation)
+    return orient(as_colour(values[..., : len(part.channels)], part), header.orientation)
 
 
 def type_to_read(spec: Any, places: list[int]) -> str:
@@ -151,7 +151,7 @@ def as_colour(values: NDArray[Any], part: Part) -> NDArray[Any]:
     return np.concatenate([one, two, np.zeros_like(one)], axis=2)  # two axes, as of motion
 
 
-def turn(values: NDArray[Any], orientation: int) -> NDArray[Any]:
+def orient(values: NDArray[Any], orientation: int) -> NDArray[Any]:
     """As it is looked at. Source: TIFF Revision 6.0, Orientation; Exif has the same eight."""
     if orientation == 1:
         return values

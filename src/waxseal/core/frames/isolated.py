@@ -10,7 +10,7 @@ from waxseal.core.errors import FrameError, HelperLost
 from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.helpers import are_helping, run_apart
 
-__all__ = ["carefully"]
+__all__ = ["run_isolated"]
 
 P = ParamSpec("P")
 R = TypeVar("R")
@@ -21,7 +21,7 @@ MOST_LOST = 10_000
 _lost: dict[tuple[object, ...], str] = {}
 
 
-def carefully(
+def run_isolated(
     function: Callable[Concatenate[Path, P], R], path: Path, *args: P.args, **kwargs: P.kwargs
 ) -> R:
     """Something done with a file, in a helper process where this process has them.

@@ -14,7 +14,7 @@ DEEPEST = 500  # steps kept; jobs share their unchanged parts
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class EditStep:
     name: str
     job: Job  # as it was before (in the past) or will be after (in the future)
     merges: str = ""
@@ -25,8 +25,8 @@ class History:
     """A job with its past and its future. A value: each act gives a new one."""
 
     job: Job
-    past: tuple[Step, ...] = ()
-    future: tuple[Step, ...] = ()
+    past: tuple[EditStep, ...] = ()
+    future: tuple[EditStep, ...] = ()
 
     def do(self, edit: Edit) -> History:
         """Apply an edit. One that changes nothing leaves no step. Raises JobError."""
@@ -35,7 +35,7 @@ class History:
             return self
         if edit.merges and self.past and self.past[-1].merges == edit.merges:
             return History(job, self.past)
-        step = Step(edit.name, self.job, edit.merges)
+        step = EditStep(edit.name, self.job, edit.merges)
         return History(job, (*self.past, step)[-DEEPEST:])
 
     def settle(self) -> History:
@@ -52,7 +52,7 @@ class History:
         change stays the same object: who shows it sees that at a glance.
         """
 
-        def amended(step: Step) -> Step:
+        def amended(step: EditStep) -> EditStep:
             try:
                 return replace(step, job=edit.apply(step.job))
             except JobError:  # the part is not in that job: nothing to amend
@@ -77,10 +77,10 @@ class History:
         if not self.past:
             return self
         step = self.past[-1]
-        return History(step.job, self.past[:-1], (Step(step.name, self.job), *self.future))
+        return History(step.job, self.past[:-1], (EditStep(step.name, self.job), *self.future))
 
     def redo(self) -> History:
         if not self.future:
             return self
         step = self.future[0]
-        return History(step.job, (*self.past, Step(step.name, self.job)), self.future[1:])
+        return History(step.job, (*self.past, EditStep(step.name, self.job)), self.future[1:])

@@ -18,7 +18,7 @@ from pydantic_core import from_json
 
 from waxseal.core.atomic_write import save_safely
 from waxseal.core.errors import JobError, NewerJob
-from waxseal.core.job.model import Job, Sequence, Sound, Told, change, sentence_of
+from waxseal.core.job.model import Job, Sequence, Sound, WithOrigin, change, sentence_of
 from waxseal.core.job.values import Value
 from waxseal.core.safe_open import open_regular
 
@@ -180,7 +180,7 @@ def turn_paths(job: Job, home: Path, turn: Any) -> Job:
         if isinstance(source, Sequence):
             files = turned(source.files, folder=at(source.files.folder))
             before = source.reading.lut
-            lut = Told[str](value=at(before.value), origin=before.origin)
+            lut = WithOrigin[str](value=at(before.value), origin=before.origin)
             reading = turned(source.reading, lut=lut)
             sources.append(turned(source, files=files, reading=reading))
         else:

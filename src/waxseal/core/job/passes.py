@@ -127,7 +127,7 @@ def pass_name(name: str) -> PassName | None:
         if not left:
             return None
         rest = left[:-1] if at == -1 else left[1:]
-        found = kind_of(left[at])
+        found = pass_kind_of(left[at])
         if found is None:
             continue
         kind, own = found
@@ -141,7 +141,7 @@ def words_of(name: str) -> list[str]:
     return [one for one in re.split(r"[._\- ]+", name) if one]
 
 
-def kind_of(word: str) -> tuple[PassKind, str] | None:
+def pass_kind_of(word: str) -> tuple[PassKind, str] | None:
     """The kind that one word says, and its split: `DiffDir`, `GlossCol`, `CryptoObject00`."""
     known = KINDS.get(word.casefold())
     if known is not None:

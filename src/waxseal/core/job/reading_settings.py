@@ -24,14 +24,14 @@ __all__ = [
     "Alpha",
     "Chromaticities",
     "Colour",
+    "ColourReference",
     "HexColour",
     "Order",
     "Origin",
     "PixelShape",
     "Reading",
-    "Referred",
     "StandIn",
-    "Told",
+    "WithOrigin",
     "colour_choices",
     "colour_words",
     "parse_colour",
@@ -52,7 +52,7 @@ class Origin(StrEnum):
     SAID = "said"  # by the user
 
 
-class Told(Value, Generic[T]):
+class WithOrigin(Value, Generic[T]):
     """A value, where it comes from, and perhaps the evidence for it."""
 
     value: T
@@ -94,7 +94,7 @@ DISPLAY_ENCODED = (Colour.SRGB, Colour.BT709, Colour.RAW)
 HIGH_RANGE = (Colour.PQ, Colour.HLG)
 
 
-class Referred(StrEnum):
+class ColourReference(StrEnum):
     """What the colour of a source stands for."""
 
     SCENE = "scene"  # light in front of a camera: it goes through the reel's view
@@ -165,32 +165,34 @@ class Reading(Value):
     referred: said by the user; None follows the colour.
     """
 
-    rate: Told[Rate]  # frames a second
-    order: Told[Order]
-    alpha: Told[Alpha]
-    colour: Told[Colour]
-    chromaticities: Told[Chromaticities]
-    stand_in: Told[StandIn]
-    range: Told[tuple[FrameNumber, FrameNumber]] | None = None
-    matte: Told[HexColour] = Told[HexColour](value="#000000", origin=Origin.HABIT)
-    pixel_shape: Told[PixelShape] = Told[PixelShape](value=Fraction(1), origin=Origin.HABIT)
-    part: Told[str] = Told[str](value="", origin=Origin.HABIT)
-    space: Told[str] = Told[str](value="", origin=Origin.HABIT)
-    lut: Told[PathText] = Told[PathText](value="", origin=Origin.HABIT)
-    referred: Told[Referred] | None = None
+    rate: WithOrigin[Rate]  # frames a second
+    order: WithOrigin[Order]
+    alpha: WithOrigin[Alpha]
+    colour: WithOrigin[Colour]
+    chromaticities: WithOrigin[Chromaticities]
+    stand_in: WithOrigin[StandIn]
+    range: WithOrigin[tuple[FrameNumber, FrameNumber]] | None = None
+    matte: WithOrigin[HexColour] = WithOrigin[HexColour](value="#000000", origin=Origin.HABIT)
+    pixel_shape: WithOrigin[PixelShape] = WithOrigin[PixelShape](
+        value=Fraction(1), origin=Origin.HABIT
+    )
+    part: WithOrigin[str] = WithOrigin[str](value="", origin=Origin.HABIT)
+    space: WithOrigin[str] = WithOrigin[str](value="", origin=Origin.HABIT)
+    lut: WithOrigin[PathText] = WithOrigin[PathText](value="", origin=Origin.HABIT)
+    referred: WithOrigin[ColourReference] | None = None
 
     @property
-    def taken_as(self) -> Referred:
+    def taken_as(self) -> ColourReference:
         """What a display is driven with is graphics, unless it is said."""
         if self.referred is not None:
             return self.referred.value
         is_graphics = self.colour.value in (*DISPLAY_ENCODED, *HIGH_RANGE)
-        return Referred.GRAPHICS if is_graphics else Referred.SCENE
+        return ColourReference.GRAPHICS if is_graphics else ColourReference.SCENE
 
     @property
     def is_graphics(self) -> bool:
         """Whether it is laid over after the view."""
-        return self.taken_as is Referred.GRAPHICS
+        return self.taken_as is ColourReference.GRAPHICS
 
     @property
     def has_high_range(self) -> bool:

@@ -126,7 +126,7 @@ class Timing(Value):
         return self
 
 
-class Laid(Value):
+class ReelItem(Value):
     """A part of a source in the reel's frame; first and last are the files' own numbers."""
 
     id: str
@@ -179,7 +179,7 @@ class Subject(Value):
     y: float = Field(default=0.5, ge=0, le=1)
 
 
-class Shot(Laid):
+class Shot(ReelItem):
     """A part of a sequence on the reel, one after the other. join: with the one before."""
 
     subject: Subject = Subject()
@@ -204,7 +204,7 @@ class Blend(StrEnum):
     SCREEN = "screen"
 
 
-class Overlay(Laid):
+class Overlay(ReelItem):
     """A source laid over the reel for a while.
 
     at: the reel frame, from 1, where it begins. length: in reel frames; 0 is as

@@ -19,7 +19,7 @@ from pydantic import (
 from waxseal.core.job.values import FARTHEST, Value
 from waxseal.core.timing.exact_rates import read_exact
 
-__all__ = ["Curve", "Fade", "LaidSound", "Moment", "Retimed"]
+__all__ = ["LaidSound", "Moment", "Retimed", "SoundCurve", "SoundFade"]
 
 LONGEST = 1_000_000  # seconds
 
@@ -51,7 +51,7 @@ Moment = Annotated[Exact, AfterValidator(near_enough)]  # in frames, from 1, or 
 Length = Annotated[Exact, AfterValidator(no_longer)]  # in seconds
 
 
-class Curve(StrEnum):
+class SoundCurve(StrEnum):
     """How a fade goes from silence to the whole sound."""
 
     POWER = "equal power"  # the energy is even: for what fades into something else
@@ -59,11 +59,11 @@ class Curve(StrEnum):
     SOFT = "soft"  # slow at both ends
 
 
-class Fade(Value):
+class SoundFade(Value):
     """From silence, or into it. seconds: of the reel."""
 
     seconds: Length = Fraction(0)
-    curve: Curve = Curve.POWER
+    curve: SoundCurve = SoundCurve.POWER
 
 
 class Retimed(StrEnum):
@@ -100,8 +100,8 @@ class LaidSound(Value):
     head: Length = Fraction(0)
     tail: Length = Fraction(0)
     gain: float = Field(default=0.0, ge=-100, le=30)
-    fade_in: Fade = Fade(seconds=Fraction(0), curve=Curve.POWER)
-    fade_out: Fade = Fade(seconds=Fraction(0), curve=Curve.POWER)
+    fade_in: SoundFade = SoundFade(seconds=Fraction(0), curve=SoundCurve.POWER)
+    fade_out: SoundFade = SoundFade(seconds=Fraction(0), curve=SoundCurve.POWER)
     pan: float = Field(default=0.0, ge=-1, le=1)
     loops: bool = False
     under: str = ""

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from waxseal.core.picture import kernels
 from waxseal.core.picture.colour.display_values import in_display_values
 from waxseal.core.picture.kernel_cache import are_compiled, note_compiled
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 from waxseal.core.progress import Progress, Report
@@ -47,7 +47,7 @@ def compile_kernels() -> None:
             red, green, blue = (np.empty((4, 4), one) for _ in range(3))
             spread = np.ones((1, 1), np.float32)
             kernels.to_rgb(values, table, (red, green, blue), 255, spread)
-        stored = Stored(values, table, table, matrix, is_straight=True, channels=channels)
+        stored = StoredPicture(values, table, table, matrix, is_straight=True, channels=channels)
         light = kernels.to_linear(stored)
         light = kernels.resample(light, half, half)
         for mode in range(4):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from waxseal.core.job.model import Framing, Placing
 
-__all__ = ["Box", "framing_words", "place", "scale_size"]
+__all__ = ["Box", "framing_words", "placed_box", "scale_size"]
 
 
 CENTRED = Placing()
@@ -22,7 +22,7 @@ class Box:
     height: int
 
 
-def place(
+def placed_box(
     source: tuple[int, int],
     frame: tuple[int, int],
     framing: Framing,
@@ -79,7 +79,7 @@ def framing_words(
     placing: Placing = CENTRED,
 ) -> str:
     """What the framing does, in pixels: `fits: 240 px of ground each left and right`."""
-    box = place(source, frame, framing, placing)
+    box = placed_box(source, frame, framing, placing)
     parts = []
     for start, length, side, names in (
         (box.x, box.width, frame[0], ("left", "right")),
@@ -105,7 +105,7 @@ def is_framed_whole(
     placing: Placing = CENTRED,
 ) -> bool:
     """Whether nothing is cut off, nothing is stretched, and no ground shows."""
-    box = place(source, frame, framing, placing)
+    box = placed_box(source, frame, framing, placing)
     is_stretched = framing is Framing.STRETCH and source[0] * frame[1] != source[1] * frame[0]
     return not is_stretched and box == Box(0, 0, *frame)
 

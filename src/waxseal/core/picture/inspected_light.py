@@ -15,7 +15,7 @@ from waxseal.core.errors import JobError
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.layer_light import finish_layer
-from waxseal.core.picture.layer_placement import box_on, scale_into, turn, widen
+from waxseal.core.picture.layer_placement import box_on, mirror_and_turn, scale_into, widen
 from waxseal.core.picture.light.frame_mixing import Motion
 from waxseal.core.picture.light.light_reader import light_as_shown
 from waxseal.core.picture.target import DIFFERENCE_TIMES, Aspect, Filter, Inspection
@@ -65,7 +65,7 @@ def unsure(layer: Layer, _beauty: Pick | None, canvas: Canvas) -> Light:
     grey = to_screen(seen[..., :3].mean(axis=2, keepdims=True)) * np.float32(0.6)
     if before.shape != after.shape:
         return np.repeat(grey, 3, axis=2)
-    doubt = turn(Motion(before, after).doubt()[..., None], layer.placement.placing)
+    doubt = mirror_and_turn(Motion(before, after).doubt()[..., None], layer.placement.placing)
     covered = np.zeros_like(grey)
     put(covered, doubt, layer, canvas, size)
     return np.asarray(grey * (1 - covered) + DOUBTFUL * covered, np.float32)

@@ -25,8 +25,8 @@ from waxseal.core.picture.layer_placement import (
     box_on,
     filter_of,
     inside_of,
+    mirror_and_turn,
     scale_into,
-    turn,
     widen,
 )
 from waxseal.core.picture.light.light_reader import layer_light
@@ -98,7 +98,10 @@ def frame_layer(layer: Layer, canvas: Canvas, pixels: Pixels | None) -> tuple[Li
         light, size = layer_light(layer, canvas.means, pixels)
         boxes.append(box_on(layer, size, canvas))
         return scale_into(
-            turn(light, layer.placement.placing), boxes[0], canvas, filter_of(layer, canvas)
+            mirror_and_turn(light, layer.placement.placing),
+            boxes[0],
+            canvas,
+            filter_of(layer, canvas),
         )[0]
 
     if canvas.store is None:

@@ -11,15 +11,15 @@ from waxseal.core.job.model import Placing, Scaling, shown_width
 from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
-from waxseal.core.picture.framing import Box, place, scale_size
+from waxseal.core.picture.framing import Box, placed_box, scale_size
 from waxseal.core.picture.scale_weights import weights
 from waxseal.core.picture.target import Filter
 from waxseal.core.plan.recipe import Layer
 
-__all__ = ["box_of", "box_on", "filter_of", "inside_of", "scale_into", "turn", "widen"]
+__all__ = ["box_of", "box_on", "filter_of", "inside_of", "mirror_and_turn", "scale_into", "widen"]
 
 
-def turn(values: NDArray[Any], placing: Placing) -> NDArray[Any]:
+def mirror_and_turn(values: NDArray[Any], placing: Placing) -> NDArray[Any]:
     """Mirror, then turn by quarters clockwise; any array of (h, w, n)."""
     if placing.mirrored:
         values = values[:, ::-1]
@@ -35,7 +35,7 @@ def box_of(layer: Layer, source: tuple[int, int], frame: tuple[int, int]) -> Box
         shown = (width, shown_width(height, placement.pixel_shape))
     else:
         shown = (shown_width(width, placement.pixel_shape), height)
-    return place(shown, frame, placement.framing, placement.placing)
+    return placed_box(shown, frame, placement.framing, placement.placing)
 
 
 def box_on(layer: Layer, source: tuple[int, int], canvas: Canvas) -> Box:

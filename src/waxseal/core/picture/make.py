@@ -26,16 +26,16 @@ from waxseal.core.picture.copies.proxy_folder import LightCopies
 from waxseal.core.picture.framing import Box, scale_size
 from waxseal.core.picture.inspected_light import inspect
 from waxseal.core.picture.layer_light import with_alpha
-from waxseal.core.picture.layer_placement import box_of, scale_into, turn
+from waxseal.core.picture.layer_placement import box_of, mirror_and_turn, scale_into
 from waxseal.core.picture.light.light_reader import (
     Means,
     covering,
     decode_pick,
-    kind_of,
+    dtype_of,
 )
 from waxseal.core.picture.light.light_store import LightStore
 from waxseal.core.picture.pixel_shape import around_subject, inner_target, own_shape, reframe
-from waxseal.core.picture.plane_encoding import MOST, Coded, empty_planes, fill_planes
+from waxseal.core.picture.plane_encoding import MOST, CodedPicture, empty_planes, fill_planes
 from waxseal.core.picture.row_bands import bands_of, flat_frames, light_bands
 from waxseal.core.picture.target import Inspection, Layout, Target
 from waxseal.core.picture.transfer_tables import (
@@ -134,16 +134,19 @@ def as_halves(light: Light) -> NDArray[np.float16]:
     return np.clip(light, -most, most).astype(np.float16)
 
 
-def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> Coded:
+def inspected(recipe: Recipe, inspection: Inspection, canvas: Canvas) -> CodedPicture:
     looked_at = inspect(recipe, inspection, canvas)
     indexes = np.empty(looked_at.shape, np.uint16)
     kernels.to_indexes(looked_at, indexes)
-    return Coded(indexes, whole_table())
+    return CodedPicture(indexes, whole_table())
 
 
-def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Coded | None:
+def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> CodedPicture | None:
     """An untouched shot's stored values; None where they do not lie pixel on pixel."""
-    values, kind = turn(stored_as_integers(pixels.values), shot.placement.placing), kind_of(pixels)
+    values, kind = (
+        mirror_and_turn(stored_as_integers(pixels.values), shot.placement.placing),
+        dtype_of(pixels),
+    )
     source, size = (values.shape[1], values.shape[0]), (target.width, target.height)
     frame = (recipe.width, recipe.height)
     box = scale_size(box_of(shot, source, frame), frame, size)
@@ -151,7 +154,7 @@ def as_stored(recipe: Recipe, shot: Layer, target: Target, pixels: Pixels) -> Co
         return None
     read = shot.pick.read
     has_alpha = target.has_alpha and read.alpha is not Alpha.NONE
-    return Coded(
+    return CodedPicture(
         np.ascontiguousarray(values),
         encoded_table(kind, read.colour),
         is_untouched=read.colour in DISPLAY_ENCODED,
@@ -277,14 +280,14 @@ def canvas_for(
     return Canvas(size, frame, means, target.filter, store, target.exact, target.has_alpha)
 
 
-def encode(composed: Composed, recipe: Recipe, target: Target) -> Coded:
+def encode(composed: Composed, recipe: Recipe, target: Target) -> CodedPicture:
     """Light through the view, where it has not been there yet, into the target's space."""
     light = composed.light
     if light.shape[2] == 4:
         return encode_clear(composed, recipe, target)
     is_plain = recipe.colour.view is View.PLAIN and recipe.colour.working is Working.BT709
     if target.space is Space.SRGB and (is_plain or composed.is_shown) and target.lut is None:
-        return Coded(light, encoded_table_of_bits())
+        return CodedPicture(light, encoded_table_of_bits())
     steps = display_steps(composed, recipe, target)
     for step in steps[:-1]:
         step.apply(light)
@@ -293,10 +296,10 @@ def encode(composed: Composed, recipe: Recipe, target: Target) -> Coded:
         steps[-1].to_indexes(light, indexes)
     else:
         kernels.to_indexes(light, indexes)
-    return Coded(indexes, whole_table())
+    return CodedPicture(indexes, whole_table())
 
 
-def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> Coded:
+def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> CodedPicture:
     """The same for premultiplied light with alpha, which stays: colour as the target wants it."""
     light = np.ascontiguousarray(composed.light)
     steps = display_steps(composed, recipe, target)
@@ -310,7 +313,7 @@ def encode_clear(composed: Composed, recipe: Recipe, target: Target) -> Coded:
         kernels.divide_alpha(light)
     indexes = np.empty((*light.shape[:2], 3), np.uint16)
     kernels.to_indexes(light, indexes)
-    return Coded(indexes, whole_table(), alpha=whole_alpha(light[..., 3]))
+    return CodedPicture(indexes, whole_table(), alpha=whole_alpha(light[..., 3]))
 
 
 def display_steps(composed: Composed, recipe: Recipe, target: Target) -> list[colour_spaces.Shows]:

@@ -14,7 +14,7 @@ from waxseal.core.picture.arrays import Integers, Light, Planes
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.picture.transfer_tables import Table
 
-__all__ = ["MOST", "Coded", "as_integers", "empty_planes", "fill_planes"]
+__all__ = ["MOST", "CodedPicture", "as_integers", "empty_planes", "fill_planes"]
 
 # Red and blue in luma. ITU-R BT.709-6, BT.2020-2 and BT.601-7.
 BT709_LUMA, BT2020, BT601 = (0.2126, 0.0722), (0.2627, 0.0593), (0.299, 0.114)
@@ -23,7 +23,7 @@ MOST = 65_535  # of the alpha of what is coded
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Coded:
+class CodedPicture:
     """A picture whose encoded R'G'B' is table[values].
 
     values: integers; or opaque light, whose bits find their places in the table of bits.
@@ -54,7 +54,7 @@ def empty_planes(target: Target) -> Planes:
 
 
 def fill_planes(
-    coded: Coded,
+    coded: CodedPicture,
     target: Target,
     planes: Planes,
     top: int = 0,
@@ -103,7 +103,7 @@ def fill_planes(
     return True
 
 
-def as_integers(coded: Coded) -> Coded:
+def as_integers(coded: CodedPicture) -> CodedPicture:
     """The same picture with integers as its values: light is replaced by its indexes."""
     if coded.values.dtype != np.float32:
         return coded
@@ -112,7 +112,7 @@ def as_integers(coded: Coded) -> Coded:
     return replace(coded, values=indexes)
 
 
-def alpha_codes(coded: Coded, target: Target, shape: tuple[int, ...]) -> NDArray[np.uint32]:
+def alpha_codes(coded: CodedPicture, target: Target, shape: tuple[int, ...]) -> NDArray[np.uint32]:
     """Alpha from 0 to the largest code of the layout, whole range; the last row is repeated."""
     most = (1 << target.layout.depth) - 1
     if coded.alpha is None:

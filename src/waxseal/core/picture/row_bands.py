@@ -18,7 +18,7 @@ from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.canvas import Canvas
 from waxseal.core.picture.compose import MODES, uncovered
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 from waxseal.core.picture.layer_light import header_of, hides_under, is_sure_to_cover
 from waxseal.core.picture.layer_placement import box_on
 from waxseal.core.picture.light.light_reader import decode_pick, read_frame
@@ -92,7 +92,7 @@ def light_bands(recipe: Recipe, flats: list[Flat], canvas: Canvas) -> Iterator[t
     lowest = flats[0][0]
     for top, stop in bands_of(canvas.size[1]):
         empty = partial(canvas.empty, recipe.ground, stop - top)
-        seen: list[tuple[Layer, Stored | Light]] = []
+        seen: list[tuple[Layer, StoredPicture | Light]] = []
         for layer, frame in reversed(flats):
             part = Pixels(frame.values[top:stop], frame.header)
             read = read_frame(layer.pick, canvas.means, part)
@@ -106,21 +106,21 @@ def light_bands(recipe: Recipe, flats: list[Flat], canvas: Canvas) -> Iterator[t
             yield top, light
 
 
-def settle(read: Stored | Light, canvas: Canvas) -> Stored | Light:
+def settle(read: StoredPicture | Light, canvas: Canvas) -> StoredPicture | Light:
     """The same picture, looked at: now it is known whether it has alpha."""
-    if not isinstance(read, Stored) or read.covered is None:
+    if not isinstance(read, StoredPicture) or read.covered is None:
         return read
     is_covered = kernels.is_covered(read.values, read.covered)
     return replace(read, channels=3 if is_covered else 4, covered=None)
 
 
-def channels_of(read: Stored | Light) -> int:
-    return read.channels if isinstance(read, Stored) else int(read.shape[2])
+def channels_of(read: StoredPicture | Light) -> int:
+    return read.channels if isinstance(read, StoredPicture) else int(read.shape[2])
 
 
 def lay(
     layer: Layer,
-    read: Stored | Light,
+    read: StoredPicture | Light,
     under: Light | None,
     canvas: Canvas,
     empty: Callable[[], Light],
@@ -131,11 +131,11 @@ def lay(
     """
     opacity = layer.finish.cover.opacity
     is_over = layer.blend is Blend.OVER
-    if is_over and isinstance(read, Stored) and read.channels == 4 and read.covered is None:
+    if is_over and isinstance(read, StoredPicture) and read.channels == 4 and read.covered is None:
         whole = empty() if under is None else under
         kernels.lay_stored(whole, read, opacity)
         return whole
-    light = kernels.to_linear(read) if isinstance(read, Stored) else read
+    light = kernels.to_linear(read) if isinstance(read, StoredPicture) else read
     if light.shape[2] == 3 and hides_under(layer):
         return light
     whole = empty() if under is None else under

@@ -7,12 +7,12 @@ from fractions import Fraction
 from pathlib import Path
 
 from waxseal.core.arrive.decode_check import lights_of
-from waxseal.core.arrive.measure_cache import Memory
+from waxseal.core.arrive.measure_cache import MeasureCache
 from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.sound_spans import sound_at
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.progress import CancelToken
-from waxseal.core.sound.clap_finder import LinedUp, claps_in, flashes_in, lined_up
+from waxseal.core.sound.clap_finder import ClapsAndFlashes, claps_in, flashes_in, lined_up
 from waxseal.core.sound.sample_types import Samples
 from waxseal.core.sound.sound_files import read_blocks
 
@@ -20,8 +20,8 @@ __all__ = ["line_up", "line_up_words"]
 
 
 def line_up(
-    timeline: Timeline, laid: LaidSound, memory: Memory | None, token: CancelToken
-) -> LinedUp:
+    timeline: Timeline, laid: LaidSound, memory: MeasureCache | None, token: CancelToken
+) -> ClapsAndFlashes:
     """How far a sound is behind the picture where it lies now, in seconds of the reel.
 
     memory: of frames that have been looked at closely; the others are decoded.
@@ -66,7 +66,7 @@ def flashes_of(part: Part, lights: dict[int, float]) -> Iterator[float]:
             yield float(Fraction(shown - 1) / part.rate)
 
 
-def line_up_words(found: LinedUp, rate: Fraction) -> str:
+def line_up_words(found: ClapsAndFlashes, rate: Fraction) -> str:
     """What was found, in a sentence."""
     if not found.claps:
         return "No clap is in the sound: line it up by eye and by ear."

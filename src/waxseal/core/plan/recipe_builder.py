@@ -43,7 +43,7 @@ from waxseal.core.plan.recipe import (
     Shown,
 )
 from waxseal.core.plan.stand_ins import StandIns
-from waxseal.core.plan.timeline import Asked, Part, Timeline, Together
+from waxseal.core.plan.timeline import FrameParts, FrameRequest, Part, Timeline
 
 __all__ = ["Composer", "finish_at"]
 
@@ -77,7 +77,7 @@ class Composer:
             self._subject(together) if self._has_subjects else MIDDLE,
         )
 
-    def _programme(self, together: Together, reel_frame: int) -> Programmed | None:
+    def _programme(self, together: FrameParts, reel_frame: int) -> Programmed | None:
         shots = [self._layer(part, reel_frame) for part in together.shots]
         if together.join is None:
             return shots[0]
@@ -87,7 +87,7 @@ class Composer:
         cover = Cover(veil=join.colour, veiled=float(share), values=join.values)
         return Dipped(shots[0], cover) if cover.veiled else shots[0]
 
-    def _subject(self, together: Together) -> Subject:
+    def _subject(self, together: FrameParts) -> Subject:
         """Of two shots that dissolve, on the way from one's to the other's."""
         subjects = [part.laid.subject for part in together.shots if isinstance(part.laid, Shot)]
         first, last, share = subjects[0], subjects[-1], float(together.share)
@@ -130,7 +130,7 @@ class Composer:
             sequence.reading.is_graphics,
         )
 
-    def _between(self, part: Part, asked: Asked) -> Between | None:
+    def _between(self, part: Part, asked: FrameRequest) -> Between | None:
         if asked.following is None:
             return None
         following = self._picture(part.sequence, asked.following)
@@ -175,7 +175,12 @@ class Composer:
     # ---- finishes --------------------------------------------------------------------------
 
     def _finish_of(
-        self, part: Part, asked: Asked, reel_frame: int, shown: Shown, between: Between | None
+        self,
+        part: Part,
+        asked: FrameRequest,
+        reel_frame: int,
+        shown: Shown,
+        between: Between | None,
     ) -> Finished:
         finish = part.laid.finish
         if not finish.corrections:
@@ -239,7 +244,7 @@ class Composer:
         self,
         helper: Helper,
         of: Sequence,
-        asked: Asked,
+        asked: FrameRequest,
         shown: Shown,
         between: Between | None,
     ) -> Beside | None:

@@ -26,7 +26,7 @@ from waxseal.core.plan.sound_spans import (
 )
 from waxseal.core.plan.timeline import Part, Timeline
 from waxseal.core.sound.layouts import check_channels
-from waxseal.core.sound.mix_plan import Ducked, Piece, Slope, SoundPlan
+from waxseal.core.sound.mix_plan import Ducked, Slope, SoundPiece, SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
 __all__ = ["pieces_of", "sound_plan"]
@@ -102,7 +102,7 @@ def common_rate(there: Ordered[int], rates: tuple[int, ...]) -> int:
     return only if only in (rates or KEPT_RATES) else 48_000
 
 
-def pieces_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator[Piece]:
+def pieces_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator[SoundPiece]:
     """Where a sound is heard on the reel, and which of it."""
     sound = timeline.job.sound(laid.source)
     slopes: tuple[Slope, ...] = ()
@@ -130,7 +130,7 @@ def pieces_of(timeline: Timeline, laid: LaidSound, sample_rate: int) -> Iterator
         yield replace(piece, gain=factor, pan=laid.pan, slopes=slopes, ducked=ducked)
 
 
-def free_pieces(laid: LaidSound, sound: Sound, span: Span, rate: int) -> Iterator[Piece]:
+def free_pieces(laid: LaidSound, sound: Sound, span: Span, rate: int) -> Iterator[SoundPiece]:
     low, high = round(laid.head * rate), round((sound.seconds - laid.tail) * rate)
     at, end = round(span.first * rate), round(span.last * rate)
     if high <= low:
@@ -140,17 +140,17 @@ def free_pieces(laid: LaidSound, sound: Sound, span: Span, rate: int) -> Iterato
             f"{sound.name} is too short to be heard again and again: lay a longer one."
         )
     for begins in range(at, end, high - low):
-        yield Piece(laid.id, sound, begins, min(high - low, end - begins), low)
+        yield SoundPiece(laid.id, sound, begins, min(high - low, end - begins), low)
 
 
-def plain_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[Piece]:
+def plain_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[SoundPiece]:
     """The same as `bound_pieces` in whole numbers, for most sounds of a reel of thousands."""
     at, end = sample_at(part.first - 1, part.rate, rate), sample_at(part.last, part.rate, rate)
     shown = part.frames[0] - origin_of(part.sequence)
     shift = sample_at(shown - (part.first - 1), part.rate, rate)
     at, end = max(at, -shift), min(end, heard_samples(sound, rate) - shift)
     if end > at:
-        yield Piece(laid.id, sound, at, end - at, at + shift)
+        yield SoundPiece(laid.id, sound, at, end - at, at + shift)
 
 
 def sample_at(frames: int, rate: Fraction, sample_rate: int) -> int:
@@ -167,7 +167,7 @@ def heard_samples(sound: Sound, rate: int) -> int:
     return round(sound.seconds * rate)
 
 
-def bound_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[Piece]:
+def bound_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterator[SoundPiece]:
     """One for each run of its frames that can be heard."""
     reading = part.sequence.reading.rate.value
     start, end = heard_between(part)
@@ -178,9 +178,9 @@ def bound_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterat
         at = start + Fraction(run.index) / part.speed
         until = start + Fraction(run.index + run.length) / part.speed
         until = end if number == len(runs) - 1 else min(until, end)
-        piece = Piece(laid.id, sound, 0, 0, is_backwards=run.step < 0, speed=speed)
+        piece = SoundPiece(laid.id, sound, 0, 0, is_backwards=run.step < 0, speed=speed)
         of = sound_at(part.sequence, laid, run.lowest)
-        moment = Moment(
+        moment = SoundMoment(
             at, until, of, of + run.count / reading, laid.head, sound.seconds - laid.tail
         )
         if speed == 1:
@@ -194,7 +194,7 @@ def bound_pieces(part: Part, laid: LaidSound, sound: Sound, rate: int) -> Iterat
 
 
 @dataclass(frozen=True, slots=True)
-class Moment:
+class SoundMoment:
     """When frames are shown and what of their sound belongs to them, in seconds.
 
     at, until: of the reel. of, to: of the sound. low, high: what of the sound is kept.
@@ -207,18 +207,18 @@ class Moment:
     low: Fraction
     high: Fraction
 
-    def times(self, speed: Fraction) -> Moment:
+    def times(self, speed: Fraction) -> SoundMoment:
         """The same of a sound that is heard so many times as fast."""
         of, to, low, high = (one / speed for one in (self.of, self.to, self.low, self.high))
-        return Moment(self.at, self.until, of, to, low, high)
+        return SoundMoment(self.at, self.until, of, to, low, high)
 
 
-def with_speed(piece: Piece) -> Piece:
+def with_speed(piece: SoundPiece) -> SoundPiece:
     faster = change(piece.sound, speed=piece.sound.speed * piece.speed)
     return replace(piece, sound=faster, speed=Fraction(1))
 
 
-def as_it_is(piece: Piece, moment: Moment, rate: int) -> Piece:
+def as_it_is(piece: SoundPiece, moment: SoundMoment, rate: int) -> SoundPiece:
     """The samples one by one: which of them is heard depends on nothing but the distance
     from sound to picture, so that shots that are split go on without a seam.
     """
@@ -233,7 +233,7 @@ def as_it_is(piece: Piece, moment: Moment, rate: int) -> Piece:
     return replace(piece, at=at, count=end - at, head=at + shift)
 
 
-def pitch_kept(piece: Piece, moment: Moment, rate: int) -> Piece:
+def pitch_kept(piece: SoundPiece, moment: SoundMoment, rate: int) -> SoundPiece:
     """The whole run at another speed."""
     of, to = max(moment.of, moment.low), min(moment.to, moment.high)
     late = moment.to - to if piece.is_backwards else of - moment.of

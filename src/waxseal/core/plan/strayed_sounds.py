@@ -11,11 +11,11 @@ from waxseal.core.job.soundtracks import own_sounds
 from waxseal.core.plan.sound_spans import heard_between, runs_heard, sound_at
 from waxseal.core.plan.timeline import Part, Timeline
 
-__all__ = ["Strayed", "strayed_sounds"]
+__all__ = ["StrayedSound", "strayed_sounds"]
 
 
 @dataclass(frozen=True, slots=True)
-class Strayed:
+class StrayedSound:
     """late: how many frames of the reel the sound is behind its picture, less than 0 where it is
     ahead; None where its frames are shown at another speed, backwards, or not at all.
     """
@@ -38,7 +38,7 @@ class Strayed:
         return f"{what}: bind it to its shot, or say that it lies where it should."
 
 
-def strayed_sounds(timeline: Timeline) -> Iterator[Strayed]:
+def strayed_sounds(timeline: Timeline) -> Iterator[StrayedSound]:
     """Those that nobody has said are right where they are."""
     job = timeline.job
     loose = {one.source: one for one in job.reel.sounds if one.is_free and not one.placed}
@@ -52,7 +52,7 @@ def strayed_sounds(timeline: Timeline) -> Iterator[Strayed]:
         late = [late_of(part, laid) for part in parts]
         odd = next((one for one in late if one != 0), Fraction(0))
         if odd != 0:
-            yield Strayed(laid, job.sequence(source), odd)
+            yield StrayedSound(laid, job.sequence(source), odd)
 
 
 def late_of(part: Part, laid: LaidSound) -> Fraction | None:

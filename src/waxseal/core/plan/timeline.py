@@ -38,10 +38,10 @@ from waxseal.core.timing.rate_matching import (
 from waxseal.core.timing.timecode import Counting, can_drop
 
 __all__ = [
-    "Asked",
+    "FrameParts",
+    "FrameRequest",
     "Part",
     "Timeline",
-    "Together",
     "length_of",
     "order_of",
     "timeline_of",
@@ -49,7 +49,7 @@ __all__ = [
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class FrameRequest:
     """Which frame of its source a part asks for at one frame of the reel.
 
     at: reel frames from the part's head, from 0.
@@ -103,18 +103,18 @@ class Part:
         is_reversed = self.sequence.reading.order.value is Order.REVERSED
         return self.laid.timing.backwards != is_reversed
 
-    def ask(self, reel_frame: int) -> Asked:
+    def ask(self, reel_frame: int) -> FrameRequest:
         """What it asks for at a reel frame; beyond its source's end, the last frame of it."""
         at = reel_frame - self.first
         index = index_at(at, len(self.frames), self.speed, self.rate)
         if self.laid.timing.conversion is Conversion.NEAREST:
-            return Asked(self.frames[index], at)
+            return FrameRequest(self.frames[index], at)
         index = min(at * self.speed // self.rate, index)  # what is mixed begins at its frame
         frame = self.frames[index]
         if index + 1 >= len(self.frames):
-            return Asked(frame, at)
+            return FrameRequest(frame, at)
         share = share_at(at, index, self.speed, self.rate)
-        return Asked(frame, at, self.frames[index + 1] if share else None, share)
+        return FrameRequest(frame, at, self.frames[index + 1] if share else None, share)
 
     def frames_asked(self, first: int, last: int) -> set[int]:
         """The frames of its source that reel frames first..last show, without what follows them."""
@@ -158,7 +158,7 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True)
-class Together:
+class FrameParts:
     """The parts that make one frame: a shot, or two that dissolve, and overlays from the lowest.
 
     join: that the frame is in. share: how far the reel is from the first of two shots to the
@@ -290,7 +290,7 @@ class Timeline:
             raise JobError(f"The reel has frames 1 to {self.length}: there is no {reel_frame}.")
         return self.shots[bisect_right(self.starts, reel_frame) - 1]
 
-    def parts_at(self, reel_frame: int) -> Together:
+    def parts_at(self, reel_frame: int) -> FrameParts:
         """What makes a frame. Raises JobError outside the reel."""
         shot = self.shot_at(reel_frame)
         overlays = self._overlays_at(reel_frame)
@@ -298,13 +298,13 @@ class Timeline:
         own, at = self.joins[number], reel_frame - shot.first
         if own is not None and at < own.after:
             if own.is_dissolve:
-                return Together((self.shots[number - 1], shot), overlays, own.share(at), own)
-            return Together((shot,), overlays, own.veiled(at), own)
+                return FrameParts((self.shots[number - 1], shot), overlays, own.share(at), own)
+            return FrameParts((shot,), overlays, own.veiled(at), own)
         following = self.joins[number + 1] if number + 1 < len(self.joins) else None
         to_cut = reel_frame - shot.last - 1
         if following is not None and -to_cut <= following.before:
-            return Together((shot,), overlays, following.veiled(to_cut), following)
-        return Together((shot,), overlays)
+            return FrameParts((shot,), overlays, following.veiled(to_cut), following)
+        return FrameParts((shot,), overlays)
 
     @cached_property
     def _edges(self) -> tuple[int, ...]:

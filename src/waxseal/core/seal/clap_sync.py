@@ -12,7 +12,7 @@ from waxseal.core.picture.arrays import Planes
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.measure.file_facts import Measured
 from waxseal.core.sound.av_reader import decode_all, open_stream
-from waxseal.core.sound.clap_finder import LinedUp, claps_in, flashes_in, lined_up
+from waxseal.core.sound.clap_finder import ClapsAndFlashes, claps_in, flashes_in, lined_up
 from waxseal.core.sound.sample_types import Samples
 
 __all__ = ["LightOfFrames", "sync_of"]
@@ -40,7 +40,7 @@ class LightOfFrames:
 
 def sync_of(
     video: Path, measured: Measured, lights: LightOfFrames, token: CancelToken | None
-) -> LinedUp | None:
+) -> ClapsAndFlashes | None:
     """None where the film has no sound, no constant rate, or nothing to be told by.
 
     Raises Cancelled.

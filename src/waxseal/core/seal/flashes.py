@@ -24,7 +24,7 @@ from numpy.typing import NDArray
 from waxseal.core.job.model import Space
 from waxseal.core.seal.frame_sketches import FINE, Sketch
 
-__all__ = ["PEAK", "Coding", "FlashMeter", "Passage"]
+__all__ = ["PEAK", "FlashMeter", "Passage", "SketchCoding"]
 
 PEAK = 200.0  # cd/m², of the display that the limits are for
 LEAST_CHANGE, DARKER_BELOW = 20.0, 160.0  # cd/m²
@@ -69,7 +69,7 @@ class Passage:
 
 
 @dataclass(frozen=True, slots=True)
-class Coding:
+class SketchCoding:
     """How the codes of a sketch are meant: R'G'B' or Y'CbCr; the matrix by ITU-T H.273."""
 
     space: Space
@@ -81,7 +81,7 @@ class Coding:
 class FlashMeter:
     """Takes the sketches of a film in their order."""
 
-    def __init__(self, rate: Fraction, coding: Coding) -> None:
+    def __init__(self, rate: Fraction, coding: SketchCoding) -> None:
         self._coding = coding
         self._counters = tuple(Changes(rate, is_red=is_red) for is_red in (False, True))
         self._frame = 0
@@ -197,7 +197,7 @@ def add(passages: list[Passage], one: Passage) -> None:
 # ---- from codes to light -----------------------------------------------------------------------
 
 
-def linear(sketch: Sketch, coding: Coding) -> Maps:
+def linear(sketch: Sketch, coding: SketchCoding) -> Maps:
     """R, G and B of each block, 0..1 of the display's peak."""
     luma = codes_of(sketch[0])
     cb, cr = (as_fine(codes_of(plane), luma.shape) - 128 for plane in sketch[1:3])

@@ -174,7 +174,7 @@ def rms(values: NDArray[np.float32]) -> float:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Stretch:
+class SketchStretch:
     """Neighbouring frames: what was made and what was decoded; of luma, both chroma, and alpha.
 
     block: the pixels of one of luma, across and down. coarse, detail: see `compare_films`.
@@ -205,20 +205,20 @@ def contrast(made: NDArray[np.float32], seen: NDArray[np.float32]) -> float:
     return float((spread * (seen - seen.mean())).sum() / max(float((spread * spread).sum()), 1e-9))
 
 
-def brighter(one: Stretch) -> Iterator[str]:
+def brighter(one: SketchStretch) -> Iterator[str]:
     bias = float(one.away.mean())
     if abs(bias) > most_bias(one):
         words = "brighter" if bias > 0 else "darker"
         yield f"The pictures are {words} than the reel's, by {abs(bias):.1f} codes."
 
 
-def most_bias(one: Stretch) -> float:
+def most_bias(one: SketchStretch) -> float:
     if one.coarse is Coarseness.COARSEST:
         return COARSEST_BIAS
     return MOST_BIAS + (BIAS_BY_DETAIL * one.detail if one.coarse > Coarseness.FINE else 0.0)
 
 
-def tinted(one: Stretch) -> Iterator[str]:
+def tinted(one: SketchStretch) -> Iterator[str]:
     for name, made, seen in zip(("blue", "red"), one.made_chroma, one.seen_chroma, strict=False):
         bias = float((seen - made).mean())
         most = COARSE_CHROMA_BIAS if one.is_coarse else MOST_CHROMA_BIAS
@@ -231,7 +231,7 @@ def colour_of(grids: tuple[Grid, ...]) -> NDArray[np.float32]:
     return np.stack(grids) - np.float32(128)
 
 
-def colour_kept(one: Stretch) -> float:
+def colour_kept(one: SketchStretch) -> float:
     """How much of the colour there was is there; 1 where there was none to speak of.
 
     Of fine colour alone, as of noise or stripes, a codec leaves out all; in the large, where there
@@ -256,7 +256,7 @@ def share_kept(made: NDArray[np.float32], seen: NDArray[np.float32]) -> float:
     return float((made * seen).sum() / (made * made).sum())
 
 
-def swapped_colour(one: Stretch) -> Iterator[str]:
+def swapped_colour(one: SketchStretch) -> Iterator[str]:
     if len(one.made_chroma) != 2:
         return
     made, seen = colour_of(one.made_chroma), colour_of(one.seen_chroma)
@@ -267,7 +267,7 @@ def swapped_colour(one: Stretch) -> Iterator[str]:
         yield "The colour of the reel's pictures is missing."
 
 
-def stretched(one: Stretch) -> Iterator[str]:
+def stretched(one: SketchStretch) -> Iterator[str]:
     """Full range for limited, or the other way round.
 
     Of fine grain alone a codec leaves out a part, and is honest all the same; in the large, where
@@ -283,7 +283,7 @@ def stretched(one: Stretch) -> Iterator[str]:
         yield f"The pictures have {there:.0%} of the reel's contrast: is the range another?"
 
 
-def is_kept_in_the_large(one: Stretch) -> bool:
+def is_kept_in_the_large(one: SketchStretch) -> bool:
     """Whether there is contrast between large parts, and the seen has it."""
     made, seen = in_the_large(one.made), in_the_large(one.seen)
     return rms(made - made.mean()) >= CONTRASTED_LARGE and contrast(made, seen) >= LEAST_CONTRAST
@@ -300,7 +300,7 @@ def in_the_large(grid: Grid, side: int = LARGE) -> Grid:
     return means
 
 
-def turned(one: Stretch) -> Iterator[str]:
+def turned(one: SketchStretch) -> Iterator[str]:
     own = rms(one.away)
     for words, made in (
         ("mirrored", one.made[:, :, ::-1]),
@@ -312,7 +312,7 @@ def turned(one: Stretch) -> Iterator[str]:
             return
 
 
-def moved(one: Stretch) -> Iterator[str]:
+def moved(one: SketchStretch) -> Iterator[str]:
     """Beside their place.
 
     A small shift is the slope of the picture times the way: fitted by least squares.
@@ -334,7 +334,7 @@ def moved(one: Stretch) -> Iterator[str]:
         yield f"The pictures are shifted by {way[0]:.1f} and {way[1]:.1f} pixels."
 
 
-def late(one: Stretch) -> Iterator[str]:
+def late(one: SketchStretch) -> Iterator[str]:
     """All of them a frame early or late: the difference is the way of the film in time."""
     if len(one.made) < 5:
         return
@@ -351,14 +351,14 @@ def late(one: Stretch) -> Iterator[str]:
         yield f"The pictures come {words}, by about a frame."
 
 
-def otherwise_clear(one: Stretch) -> Iterator[str]:
+def otherwise_clear(one: SketchStretch) -> Iterator[str]:
     for made, seen in zip(one.made_alpha, one.seen_alpha, strict=True):
         away = float(np.abs(seen - made).max())
         if away > MOST_ALPHA:
             yield f"The alpha is not that of the reel's pictures: {away:.0f} codes from it."
 
 
-Fault = Callable[[Stretch], Iterator[str]]
+Fault = Callable[[SketchStretch], Iterator[str]]
 FAULTS: tuple[Fault, ...] = (
     *(brighter, tinted, swapped_colour, stretched, turned, moved, late),
     otherwise_clear,
@@ -453,11 +453,11 @@ def stretch_of(
     *,
     coarse: Coarseness,
     detail: float,
-) -> Stretch:
+) -> SketchStretch:
     planes = range(len(made[0]))
     chroma, alpha = planes[1:3], planes[3:]
     down, across = made[0][0].shape
-    return Stretch(
+    return SketchStretch(
         grids(made, 0),
         grids(seen, 0),
         tuple(grids(made, plane) for plane in chroma),

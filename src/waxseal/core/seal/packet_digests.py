@@ -42,7 +42,7 @@ class StreamDigest:
             return
         split = by_length if self._is_in_container else by_start_code
         for unit in split(packet):
-            if unit and kind_of(unit, self._codec) not in BESIDE[self._codec]:
+            if unit and unit_type(unit, self._codec) not in BESIDE[self._codec]:
                 self._total.update(unit)
 
     @property
@@ -74,7 +74,7 @@ def av1_units(packet: bytes) -> Iterator[bytes]:
             yield packet[begin:at]
 
 
-def kind_of(unit: bytes, codec: str) -> int:
+def unit_type(unit: bytes, codec: str) -> int:
     return unit[0] & 0x1F if codec == "h264" else unit[0] >> 1 & 0x3F
 
 

@@ -26,7 +26,7 @@ from waxseal.core.timing.rates import write_rate
 if TYPE_CHECKING:
     from waxseal.core.seal.measure.file_facts import Measured
     from waxseal.core.sound.clap_finder import (
-        LinedUp,  # the window asks for the names of seals only
+        ClapsAndFlashes,  # the window asks for the names of seals only
     )
 
 __all__ = [
@@ -175,7 +175,7 @@ class Checked:
     measured: Measured | None
     seal: Path | None
     signed_by: str = ""
-    sync: LinedUp | None = None
+    sync: ClapsAndFlashes | None = None
 
 
 def check(

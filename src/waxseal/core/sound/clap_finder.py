@@ -14,7 +14,7 @@ import numpy as np
 
 from waxseal.core.sound.sample_types import Samples
 
-__all__ = ["LinedUp", "claps_in", "flashes_in", "lined_up"]
+__all__ = ["ClapsAndFlashes", "claps_in", "flashes_in", "lined_up"]
 
 STEP = 0.001  # seconds of a cell in which the loudest sample is taken
 BEFORE = 100  # cells that are looked at before a clap
@@ -27,7 +27,7 @@ MOST = 200  # of either: where there are more, they are no marks
 
 
 @dataclass(frozen=True, slots=True)
-class LinedUp:
+class ClapsAndFlashes:
     """Seconds of the claps and of the flashes.
 
     late: seconds by which the sound is behind the picture, less than 0 where it is ahead; None
@@ -67,7 +67,7 @@ def flashes_in(lights: Sequence[float]) -> tuple[int, ...]:
     return tuple(int(frame) for frame in np.flatnonzero(rises >= JUMP))
 
 
-def lined_up(claps: Sequence[float], flashes: Sequence[float]) -> LinedUp:
+def lined_up(claps: Sequence[float], flashes: Sequence[float]) -> ClapsAndFlashes:
     """How far the claps are behind the flashes that are nearest to them, in the middle of all."""
     late = None
     if flashes and claps and max(len(flashes), len(claps)) <= MOST:
@@ -76,4 +76,4 @@ def lined_up(claps: Sequence[float], flashes: Sequence[float]) -> LinedUp:
         near = [one for one in away if abs(one) <= FARTHEST]
         if 2 * len(near) >= len(away):
             late = float(median(near))
-    return LinedUp(tuple(claps), tuple(flashes), late)
+    return ClapsAndFlashes(tuple(claps), tuple(flashes), late)

@@ -9,15 +9,15 @@ from waxseal.core.progress import CancelToken
 from waxseal.core.sound.level_meter import QUIETEST, Levels, Meter
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.sound.mix_plan import SoundPlan
-from waxseal.core.sound.sound_findings import Looking, SoundFinding
+from waxseal.core.sound.sound_findings import SoundFinding, SoundScan
 
-__all__ = ["STEPS_A_SECOND", "Course", "course_of"]
+__all__ = ["STEPS_A_SECOND", "LoudnessCourse", "course_of"]
 
 STEPS_A_SECOND = 10  # as often as EBU Tech 3341 wants a meter to be read
 
 
 @dataclass(frozen=True, slots=True)
-class Course:
+class LoudnessCourse:
     """momentary: LUFS over the 0.4 s up to each tenth of a second. integrated: LUFS of all.
     true_peak: dBTP. findings: in seconds of the mix.
     """
@@ -38,17 +38,17 @@ class Course:
         return self.true_peak <= QUIETEST
 
 
-def course_of(plan: SoundPlan, token: CancelToken) -> Course:
+def course_of(plan: SoundPlan, token: CancelToken) -> LoudnessCourse:
     """Mix a plan and measure it. Raises SoundError, Cancelled."""
-    looking = Looking(plan.sample_rate)
+    looking = SoundScan(plan.sample_rate)
     levels = list(measured(plan, looking, token))
     end = levels[-1] if levels else Levels(())
-    return Course(
+    return LoudnessCourse(
         tuple(one.momentary for one in levels), end.integrated, end.true_peak, looking.findings()
     )
 
 
-def measured(plan: SoundPlan, looking: Looking, token: CancelToken) -> Iterator[Levels]:
+def measured(plan: SoundPlan, looking: SoundScan, token: CancelToken) -> Iterator[Levels]:
     """The levels at the end of each step; `looking` takes each as well."""
     meter = Meter(plan.sample_rate, plan.channels)
     for block in mix_blocks(plan, plan.sample_rate // STEPS_A_SECOND):

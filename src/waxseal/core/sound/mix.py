@@ -10,12 +10,12 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.job.model import Curve
+from waxseal.core.job.model import SoundCurve
 from waxseal.core.sound.channel_mixing import mixing
 from waxseal.core.sound.ducking import Ducking
-from waxseal.core.sound.mix_plan import Piece, Slope, SoundPlan
+from waxseal.core.sound.mix_plan import Slope, SoundPiece, SoundPlan
 from waxseal.core.sound.sample_types import Samples
-from waxseal.core.sound.sound_source import Heard, heard_sound, played
+from waxseal.core.sound.sound_source import SampleSource, heard_sound, played
 
 __all__ = ["Mixer", "mix_blocks"]
 
@@ -73,7 +73,7 @@ class Mixer:
 
     def __init__(self, plan: SoundPlan) -> None:
         self._plan = plan
-        self._open: OrderedDict[object, Heard] = OrderedDict()
+        self._open: OrderedDict[object, SampleSource] = OrderedDict()
         self._cells: dict[int, list[int]] = defaultdict(list)  # pieces by when they are heard
         for number, piece in enumerate(plan.pieces):
             for cell in range(piece.at // CELL, piece.end // CELL + 1):
@@ -93,7 +93,7 @@ class Mixer:
                 mixed[first - at : stop - at] += self._part(piece, first, stop - first)
         return mixed
 
-    def _pieces_near(self, at: int, count: int) -> Iterator[Piece]:
+    def _pieces_near(self, at: int, count: int) -> Iterator[SoundPiece]:
         """Those that may be heard there, in their order."""
         cells = range(at // CELL, (at + count) // CELL + 1)
         near = {number for cell in cells for number in self._cells.get(cell, ())}
@@ -108,7 +108,7 @@ class Mixer:
     def _alone(self, plan: SoundPlan, laid: str) -> Mixer:
         return Mixer(replace(plan, pieces=tuple(one for one in plan.pieces if one.laid == laid)))
 
-    def _part(self, piece: Piece, at: int, count: int) -> Samples:
+    def _part(self, piece: SoundPiece, at: int, count: int) -> Samples:
         """What a piece adds: its samples in the plan's channels, as loud as they are there."""
         into = at - piece.at
         heard = self._heard(piece)
@@ -129,10 +129,10 @@ class Mixer:
             samples = samples * ducking.gains(at, count, piece.ducked.by)[:, None]
         return samples
 
-    def _heard(self, piece: Piece) -> Heard:
+    def _heard(self, piece: SoundPiece) -> SampleSource:
         rate = self._plan.sample_rate
 
-        def sound() -> Heard:
+        def sound() -> SampleSource:
             return self._opened(piece.sound, lambda: heard_sound(piece.sound, rate))
 
         if piece.run is None:
@@ -140,7 +140,7 @@ class Mixer:
         key = (piece.sound, piece.run, piece.speed, piece.is_backwards)
         return self._opened(key, lambda: played(sound, piece, rate))
 
-    def _opened(self, key: object, make: Callable[[], Heard]) -> Heard:
+    def _opened(self, key: object, make: Callable[[], SampleSource]) -> SampleSource:
         if key not in self._open:
             self._open[key] = make()
             while len(self._open) > MOST_OPEN:
@@ -155,8 +155,8 @@ def slope_gains(slope: Slope, at: int, count: int) -> NDArray[np.float32]:
     through = np.clip(through, 0, 1)
     if not slope.rises:
         through = 1 - through
-    if slope.curve is Curve.POWER:
+    if slope.curve is SoundCurve.POWER:
         through = np.sin(through * (math.pi / 2))
-    elif slope.curve is Curve.SOFT:
+    elif slope.curve is SoundCurve.SOFT:
         through = (1 - np.cos(through * math.pi)) / 2
     return through.astype(np.float32)

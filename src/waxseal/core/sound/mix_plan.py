@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from waxseal.core.job.model import Curve, Sound
+from waxseal.core.job.model import Sound, SoundCurve
 
-__all__ = ["Ducked", "Level", "Piece", "Slope", "SoundPlan"]
+__all__ = ["Ducked", "MixLevel", "Slope", "SoundPiece", "SoundPlan"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,7 +21,7 @@ class Slope:
     first: int
     count: int
     rises: bool
-    curve: Curve = Curve.POWER
+    curve: SoundCurve = SoundCurve.POWER
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class Ducked:
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class SoundPiece:
     """A stretch of one sound on the reel. All positions are in samples at the plan's rate.
 
     laid: the sound of the reel that it is of, by its id.
@@ -67,7 +67,7 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True)
-class Level:
+class MixLevel:
     """What is done to all sounds together. gain: in dB; ceiling: of the true peak, in dBTP."""
 
     gain: float = 0.0
@@ -85,6 +85,6 @@ class SoundPlan:
     channels: int
     start: int
     count: int
-    pieces: tuple[Piece, ...]
-    level: Level = Level()
+    pieces: tuple[SoundPiece, ...]
+    level: MixLevel = MixLevel()
     notes: tuple[str, ...] = ()

@@ -51,7 +51,7 @@ def findings_in(
     blocks: Iterable[Samples], sample_rate: int, token: CancelToken | None = None
 ) -> tuple[SoundFinding, ...]:
     """The same of samples, wherever they come from. Raises Cancelled."""
-    looking = Looking(sample_rate)
+    looking = SoundScan(sample_rate)
     for block in blocks:
         if token is not None:
             token.check()
@@ -59,7 +59,7 @@ def findings_in(
     return looking.findings()
 
 
-class Looking:
+class SoundScan:
     """Takes a sound block by block."""
 
     def __init__(self, sample_rate: int) -> None:

@@ -105,8 +105,8 @@ def compare_sounds(
     Returns the first fault of each kind, in the order of time. Raises Cancelled.
     """
     far = FARTHEST_SECONDS * sample_rate
-    whole, around = Reader(made), Reader(heard, before=far)
-    reference = Reader(coded) if coded is not None else None
+    whole, around = BlockReader(made), BlockReader(heard, before=far)
+    reference = BlockReader(coded) if coded is not None else None
     found: dict[tuple[Fault, int | None], SoundFault] = {}
     count = 0
     while len(one := whole.take(STRETCH_SECONDS * sample_rate)):
@@ -119,7 +119,7 @@ def compare_sounds(
     return tuple(sorted(found.values(), key=lambda fault: fault.at_seconds))
 
 
-class Reader:
+class BlockReader:
     """Samples out of blocks, in stretches that may overlap."""
 
     def __init__(self, blocks: Iterable[Samples], before: int = 0) -> None:

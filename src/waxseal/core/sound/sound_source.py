@@ -16,12 +16,12 @@ from python_stretch import Signalsmith
 
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Sound
-from waxseal.core.sound.mix_plan import Piece
+from waxseal.core.sound.mix_plan import SoundPiece
 from waxseal.core.sound.sample_reader import open_exact
 from waxseal.core.sound.sample_types import Samples
 from waxseal.core.sound.sound_files import another, change_since, read_blocks
 
-__all__ = ["Heard", "heard_length", "heard_sound", "played"]
+__all__ = ["SampleSource", "heard_length", "heard_sound", "played"]
 
 CHUNK = 1 << 16  # samples decoded at a time
 TORN = 1 << 10  # of a sound that is not whole: what is read where it tears is lost
@@ -33,7 +33,7 @@ KEPT = 4  # stretches of a resampled sound
 BYTES = np.dtype(np.float32).itemsize
 
 
-class Heard(Protocol):
+class SampleSource(Protocol):
     """Samples to be read from any place on: (count, channels) float32, ±1."""
 
     def read(self, first: int, count: int) -> Samples:
@@ -42,7 +42,7 @@ class Heard(Protocol):
     def close(self) -> None: ...
 
 
-def heard_sound(sound: Sound, sample_rate: int) -> Heard:
+def heard_sound(sound: Sound, sample_rate: int) -> SampleSource:
     """A sound at a sample rate. Raises SoundError, also if its file is another by now."""
     path = Path(sound.path)
     trouble = change_since(sound)
@@ -50,7 +50,7 @@ def heard_sound(sound: Sound, sample_rate: int) -> Heard:
         raise SoundError(trouble, path=path)
     file = open_exact(path) if not sound.accepted else None
     if file is not None:
-        raw: Heard = InFile(sound, file)
+        raw: SampleSource = SamplesInFile(sound, file)
     else:
         block = CHUNK if not sound.accepted else TORN
         parts = read_blocks(path, start=0, block=block)
@@ -58,7 +58,7 @@ def heard_sound(sound: Sound, sample_rate: int) -> Heard:
         raw = Decoded(taken, sound.channels)
     if sound.heard_rate == sample_rate:
         return raw
-    return Resampled(raw, sound, sample_rate)
+    return ResampledSource(raw, sound, sample_rate)
 
 
 def heard_length(sound: Sound, sample_rate: int) -> int:
@@ -82,7 +82,7 @@ def what_there_is(parts: Iterator[Samples]) -> Iterator[Samples]:
         yield from parts
 
 
-class InFile:
+class SamplesInFile:
     """A file of which any sample can be read."""
 
     def __init__(self, sound: Sound, file: Any) -> None:
@@ -145,14 +145,14 @@ class Decoded:
         self._kept.close()
 
 
-class Resampled:
+class ResampledSource:
     """A sound at another rate.
 
     Made in stretches that begin where both rates have a sample at the same time, so that a
     sample is the same wherever reading begins.
     """
 
-    def __init__(self, raw: Heard, sound: Sound, sample_rate: int) -> None:
+    def __init__(self, raw: SampleSource, sound: Sound, sample_rate: int) -> None:
         times = Fraction(sample_rate) / sound.heard_rate
         if max(times.numerator, times.denominator) > MOST_PERIOD:
             times = times.limit_denominator(MOST_PERIOD)
@@ -194,7 +194,7 @@ class Resampled:
         self._raw.close()
 
 
-def played(opened: Callable[[], Heard], piece: Piece, rate: int) -> Heard:
+def played(opened: Callable[[], SampleSource], piece: SoundPiece, rate: int) -> SampleSource:
     """The run of a piece at its speed, the pitch kept. opened: gives its sound.
 
     Made whole, once: what is heard at a place depends on what comes before it.

@@ -25,7 +25,7 @@ from waxseal.core.picture.target import Layout
 from waxseal.core.sound.layouts import LAYOUTS
 
 if TYPE_CHECKING:  # no NumPy for those who only ask for names
-    from waxseal.core.deliver.format.resolved_format import Form
+    from waxseal.core.deliver.format.resolved_format import ResolvedFormat
     from waxseal.core.picture.arrays import Plane, Planes
 
 __all__ = [
@@ -180,7 +180,7 @@ class FrameFile:
     """
 
     suffix: str
-    write: Callable[[Path, Planes, Form], None]
+    write: Callable[[Path, Planes, ResolvedFormat], None]
     says_rate: bool = True
     says_pixel_shape: bool = False
     name: Callable[[Path], None] = nameless

@@ -15,7 +15,7 @@ __all__ = ["least_level"]
 
 
 @dataclass(frozen=True, slots=True)
-class Level:
+class CodecLevel:
     """picture: units in one, at the most. second: units in a second. side: pixels of a side."""
 
     name: str
@@ -26,7 +26,7 @@ class Level:
 
 # Units are macroblocks of 16 x 16.
 H264 = tuple(
-    Level(*one)
+    CodecLevel(*one)
     for one in (
         *(("1", 99, 1485), ("1.1", 396, 3000), ("1.2", 396, 6000), ("1.3", 396, 11_880)),
         *(("2.1", 792, 19_800), ("2.2", 1620, 20_250), ("3", 1620, 40_500)),
@@ -38,7 +38,7 @@ H264 = tuple(
 )
 # Units are luma samples.
 H265 = tuple(
-    Level(*one)
+    CodecLevel(*one)
     for one in (
         *(("1", 36_864, 552_960), ("2", 122_880, 3_686_400), ("2.1", 245_760, 7_372_800)),
         *(("3", 552_960, 16_588_800), ("3.1", 983_040, 33_177_600)),
@@ -49,7 +49,7 @@ H265 = tuple(
     )
 )
 AV1 = tuple(
-    Level(*one)
+    CodecLevel(*one)
     for one in (
         *(("2", 147_456, 4_423_680, (2048, 1152)), ("2.1", 278_784, 8_363_520, (2816, 1584))),
         *(("3", 665_856, 19_975_680, (4352, 2448)), ("3.1", 1_065_024, 31_950_720, (5504, 3096))),

@@ -11,13 +11,13 @@ from waxseal.core.job.model import Alpha, Space
 from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.format.resolved_format import Form
+    from waxseal.core.deliver.format.resolved_format import ResolvedFormat
     from waxseal.core.picture.arrays import Planes
 
 __all__ = ["EXR"]
 
 
-def write(path: Path, planes: Planes, form: Form) -> None:
+def write(path: Path, planes: Planes, form: ResolvedFormat) -> None:
     write_light(
         path,
         planes[0],

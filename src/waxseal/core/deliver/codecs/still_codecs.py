@@ -15,7 +15,7 @@ from waxseal.core.job.model import Alpha, Grade, Space
 from waxseal.core.picture.target import Layout
 
 if TYPE_CHECKING:
-    from waxseal.core.deliver.format.resolved_format import Form
+    from waxseal.core.deliver.format.resolved_format import ResolvedFormat
     from waxseal.core.picture.arrays import Planes
 
 __all__ = ["ANIMATED_PNG", "DPX", "JPEG", "PNG", "PNG_16", "TIFF", "TIFF_8"]
@@ -31,7 +31,7 @@ SAID_HIGH = {space: (*tags[:2], 0, True) for space, tags in HIGH_RANGE.items()}
 BOTH = (Alpha.STRAIGHT, Alpha.PREMULTIPLIED)
 
 
-def write(path: Path, planes: Planes, form: Form) -> None:
+def write(path: Path, planes: Planes, form: ResolvedFormat) -> None:
     codec = form.codec
     quality = codec.figure_for(form.quality) if codec is JPEG else None
     bits = 10 if codec is DPX else 0

@@ -6,8 +6,8 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Self
 
-from waxseal.core.deliver.encode.encode_state import Who
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.limits.size_limit import encode_fitted
 from waxseal.core.deliver.preview.delivery_pixels import Codes, frames_in, read_codes
 from waxseal.core.plan.recipe_range import Film
@@ -23,7 +23,7 @@ class Reference:
     frames around it. (Segments of a file that was made here are still kept, as a rule.)
     """
 
-    def __init__(self, film: Film, form: Form, token: CancelToken) -> None:
+    def __init__(self, film: Film, form: ResolvedFormat, token: CancelToken) -> None:
         self._film, self._form, self._token = film, form, token
         self._folder = TemporaryDirectory(prefix="waxseal-compare-")
         self._path = Path(self._folder.name) / f"reference{Path(form.path).suffix}"
@@ -39,7 +39,7 @@ class Reference:
         """Of one of the film's frames; None where the file shows fewer. Raises as `encode`."""
         if not self._count:
             how = (self._film, self._form, self._path, silent, self._token)
-            encode_fitted(*how, who=Who(keeps=False))
+            encode_fitted(*how, who=EncodeOptions(keeps=False))
             self._count = len(frames_in(self._path)) or self._film.frames.count
         number = frame - self._film.frames.first + 1
         if number > self._count:

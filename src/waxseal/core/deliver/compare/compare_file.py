@@ -17,7 +17,7 @@ from waxseal.core.deliver.encode.loudness_target import levelled
 from waxseal.core.deliver.format.delivery_settings import film_of, form_of, target_of
 from waxseal.core.deliver.format.expected_file import expected_of
 from waxseal.core.deliver.format.output_path import container_of, path_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.match.picture_rows import flash_trouble
 from waxseal.core.deliver.preview.delivery_pixels import (
     Codes,
@@ -55,7 +55,7 @@ from waxseal.core.seal.film_character import (
     detail_of,
     made_detail,
 )
-from waxseal.core.seal.flashes import Coding, FlashMeter
+from waxseal.core.seal.flashes import FlashMeter, SketchCoding
 from waxseal.core.seal.frame_sketches import (
     Coarseness,
     Sketch,
@@ -72,7 +72,14 @@ from waxseal.core.seal.verdict import judge
 from waxseal.core.text_format import counted, plain
 from waxseal.core.timing.ranges import write_frames
 
-__all__ = ["Against", "Differs", "against_words", "check_against", "compared", "delivery_like"]
+__all__ = [
+    "Against",
+    "FrameDifference",
+    "against_words",
+    "check_against",
+    "compared",
+    "delivery_like",
+]
 
 BLOCK = 16  # pixels, over which codecs keep the mean
 # Codes of 8 bits: further is another picture, not the codec's loss; so many times as much more
@@ -91,7 +98,7 @@ FITTED = 0.9  # of its limit, from which on a file may have another quality than
 
 
 @dataclass(frozen=True, slots=True)
-class Differs:
+class FrameDifference:
     """A frame of a file that is not as the reel's. frame: of the file, from 1.
 
     by: the largest distance of a block, in codes of 8 bits.
@@ -114,7 +121,7 @@ class Against:
     delivery: Delivery
     compared: int
     reasons: tuple[str, ...]
-    differs: tuple[Differs, ...]
+    differs: tuple[FrameDifference, ...]
     not_compared: tuple[str, ...] = ()
 
     @property
@@ -166,7 +173,7 @@ def check_against(
     target = target_of(planned.timeline.size, delivery)
     if (size.width, size.height) != target.stored_size:
         target = target_of(planned.timeline.size, change(delivery, size=size))
-    comparing = Comparing(file, film, form, measured, code_target(target))
+    comparing = FileComparison(file, film, form, measured, code_target(target))
     differs = tuple(comparing.run(report, token))
     with Reference(film, ordered, token) as reference:
         if not form.codec.is_lossless:  # how coarse a quality is depends on the pictures
@@ -223,11 +230,11 @@ def compared(
     return Outcome(state=state, notes=words, file=plain(Path(file).name))
 
 
-class Comparing:
+class FileComparison:
     """A file and a film, frame by frame, and then as a whole, by the tests that a seal rests on."""
 
     def __init__(
-        self, file: Path, film: Film, form: Form, measured: Measured, target: Target
+        self, file: Path, film: Film, form: ResolvedFormat, measured: Measured, target: Target
     ) -> None:
         self._film, self._form, self._target = film, form, target
         self._rate = measured.rate or form.rate
@@ -240,11 +247,11 @@ class Comparing:
         self._file = file
         self._far = COARSE_FAR if form.is_coarse else FAR * (1 + COARSER * coarseness_of(form) ** 2)
         self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
-        self._meter = FlashMeter(self._rate, Coding(form.space, is_rgb=True))
+        self._meter = FlashMeter(self._rate, SketchCoding(form.space, is_rgb=True))
         self._odd: set[int] = set()  # places of frames that differ by themselves
 
-    def run(self, report: Report, token: CancelToken) -> Iterator[Differs]:
-        found: dict[int, Differs] = {}
+    def run(self, report: Report, token: CancelToken) -> Iterator[FrameDifference]:
+        found: dict[int, FrameDifference] = {}
         for number in range(1, self.count + 1):
             token.check()
             differs = self._compare(number)
@@ -256,17 +263,19 @@ class Comparing:
             other = self._nearest(place)
             away = distance(self._seen[place], self._made[place])
             if other != place and distance(self._seen[place], self._made[other]) < SAME:
-                found[place + 1] = Differs(place + 1, f"shows frame {other + 1}", round(away, 1))
+                found[place + 1] = FrameDifference(
+                    place + 1, f"shows frame {other + 1}", round(away, 1)
+                )
             else:
                 found.setdefault(
-                    place + 1, Differs(place + 1, "differs everywhere", round(away, 1))
+                    place + 1, FrameDifference(place + 1, "differs everywhere", round(away, 1))
                 )
         self._odd = {number - 1 for number in found}
         yield from (found[number] for number in sorted(found))
 
     def beyond_the_codec(
-        self, differs: tuple[Differs, ...], reference: Reference
-    ) -> tuple[Differs, ...]:
+        self, differs: tuple[FrameDifference, ...], reference: Reference
+    ) -> tuple[FrameDifference, ...]:
         """The frames that are farther from their pictures than the codec's own are."""
         parts = [one.frame - 1 for one in differs if one.is_part][:MOST_ODD]
         pairs = self._pairs(parts, reference)
@@ -371,7 +380,7 @@ class Comparing:
         place = (number - 1) * self._form.rate // self._rate
         return self._film.frames.first + min(int(place), self._film.frames.count - 1)
 
-    def _compare(self, number: int) -> Differs | None:
+    def _compare(self, number: int) -> FrameDifference | None:
         recipe = self._film.recipe(self._film_frame(number))
         there = read_codes(self._file, number, untagged=self._form.tags[2])
         made, there = self._side_by_side(recipe, there)
@@ -383,7 +392,7 @@ class Comparing:
         if float(away.max()) <= self._far:
             return None
         where = where_words(away > self._far, there.shape)
-        return Differs(number, where, shown(away), is_part=True)
+        return FrameDifference(number, where, shown(away), is_part=True)
 
     def _side_by_side(self, recipe: Recipe, there: Codes) -> tuple[Codes, Codes]:
         """What was to be shown, and what is: in one size, with alpha where both have it."""
@@ -401,7 +410,7 @@ def sketch_of_codes(codes: Codes) -> Sketch:
     return sketch_of_rgb([values[..., at] for at in range(3)])
 
 
-def as_it_was_made(form: Form, file: Path, measured: Measured) -> Form:
+def as_it_was_made(form: ResolvedFormat, file: Path, measured: Measured) -> ResolvedFormat:
     """A form in the quality that a file was fitted to its limit with.
 
     Its seal says that; without one the file's own bitrate is all that is known.
@@ -428,7 +437,7 @@ def sealed_figure(file: Path, measured: Measured) -> float | None:
     return float(figure) if isinstance(figure, int | float) else None
 
 
-def coarseness_of(form: Form) -> float:
+def coarseness_of(form: ResolvedFormat) -> float:
     """Of a delivery's quality, 0 to 1: of a file that it did not make it is the best guess."""
     codec, figure = form.codec, form.codec.figure_for(form.quality)
     if codec.is_lossless:
@@ -436,7 +445,7 @@ def coarseness_of(form: Form) -> float:
     return MIDDLE if figure is None else codec.coarseness(figure)
 
 
-def least_away_of(form: Form) -> float:
+def least_away_of(form: ResolvedFormat) -> float:
     """What a frame has to be from its own picture, so that it may be said to show another."""
     codec = form.codec
     if form.is_coarse:

@@ -13,7 +13,7 @@ import numpy as np
 from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.containers import CONTAINERS
 from waxseal.core.deliver.encode.loudness_target import coded
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import SoundError
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.measure.file_facts import Measured
@@ -39,7 +39,9 @@ class SoundVerdict:
     notes: tuple[str, ...] = ()
 
 
-def sound_faults(file: Path, form: Form, measured: Measured, token: CancelToken) -> SoundVerdict:
+def sound_faults(
+    file: Path, form: ResolvedFormat, measured: Measured, token: CancelToken
+) -> SoundVerdict:
     """Compare the sound of a movie, or beside frames, with the form's mix, sample by sample.
 
     What rules on the track say besides, that it is there and of which kind, is left to them.
@@ -101,7 +103,7 @@ class Cutting:
             )
 
 
-def codec_of(form: Form, measured_as: str) -> SoundCodec | None:
+def codec_of(form: ResolvedFormat, measured_as: str) -> SoundCodec | None:
     """The codec that a file's sound is in; None for one that is never delivered."""
     own = (form.sound_codec,) if form.sound_codec is not None else ()
     every = (*own, *(one for container in CONTAINERS.values() for one in container.sounds))

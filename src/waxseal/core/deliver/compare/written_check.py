@@ -12,13 +12,13 @@ import numpy as np
 
 from waxseal.core.deliver.encode.encode_film import Encoded
 from waxseal.core.deliver.encode.writers import measure_film
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.picture.arrays import Plane, Planes
 from waxseal.core.picture.make import make
 from waxseal.core.picture.target import Layout
 from waxseal.core.plan.recipe_range import Film, replaced_in
 from waxseal.core.progress import CancelToken, Report
-from waxseal.core.seal.flashes import Coding, FlashMeter, Passage
+from waxseal.core.seal.flashes import FlashMeter, Passage, SketchCoding
 from waxseal.core.seal.frame_sketches import Sketch, sketch, sketch_of_rgb
 from waxseal.core.seal.likeness import Likeness, fine_detail, psnr, ssim
 from waxseal.core.seal.measure.file_facts import Measured
@@ -48,13 +48,13 @@ class CheckOfWritten:
     A few frames are made again and compared whole, beside the decoding.
     """
 
-    def __init__(self, film: Film, form: Form, encoded: Encoded) -> None:
+    def __init__(self, film: Film, form: ResolvedFormat, encoded: Encoded) -> None:
         self.film, self.form = film, form
         self._made = encoded.marks
         self._comparison = form.comparison
         self._decoded: dict[int, Any] = {}
         self._flashes = meter_for(form)
-        self._wanted = set() if form.codec.is_lossless else evenly(film.frames.count)
+        self._wanted = set() if form.codec.is_lossless else evenly_spread(film.frames.count)
         self._pool = ThreadPoolExecutor(2, "whole")
         self._comparing: list[Future[WholeFrame | None]] = []
         self.psnr, self.ssim, self.whole = float("inf"), 1.0, 0
@@ -135,13 +135,13 @@ class CheckOfWritten:
 BT601 = 5  # by its number in ITU-T H.273
 
 
-def meter_for(form: Form) -> FlashMeter | None:
+def meter_for(form: ResolvedFormat) -> FlashMeter | None:
     """What looks for flashes; None where the limits are not for what the file holds."""
     _, _, matrix, is_full = form.tags
     layout = form.target.layout
     if layout is Layout.FULL_422:
         matrix, is_full = BT601, True
-    coding = Coding(form.space, layout.is_rgb, matrix, is_full)
+    coding = SketchCoding(form.space, layout.is_rgb, matrix, is_full)
     return FlashMeter(form.rate, coding) if form.space.is_standard_range else None
 
 
@@ -163,7 +163,7 @@ def flash_facts(flashes: tuple[Passage, ...]) -> list[dict[str, object]]:
     ]
 
 
-def evenly(count: int) -> set[int]:
+def evenly_spread(count: int) -> set[int]:
     """A few frames of a film, counted from 0, from the first to the last."""
     steps = min(LOOKED_AT_WHOLE, count)
     return {round(step * (count - 1) / max(1, steps - 1)) for step in range(steps)}

@@ -12,10 +12,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.deliver.encode.encode_state import HERE, Who, Work
-from waxseal.core.deliver.encode.prefetch import Supply, Unreadable, Wanted
+from waxseal.core.deliver.encode.encode_state import HERE, EncodeOptions, EncodeState
+from waxseal.core.deliver.encode.prefetch import PictureOrder, Prefetch, Unreadable
 from waxseal.core.deliver.encode.writers import write_film
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import FrameError
 from waxseal.core.job.model import Quality
 from waxseal.core.plan.recipe_range import Recipes
@@ -29,8 +29,8 @@ class Encoded:
     """What was put into a file.
 
     marks: one of each frame, to compare the decoded file with.
-    sizes, keys: of its segments, see Work. segments_kept: how many had been encoded before.
-    remarks: sentences on how it went, see Work.
+    sizes, keys: of its segments, see EncodeState. segments_kept: how many had been encoded before.
+    remarks: sentences on how it went, see EncodeState.
     stream: the digest of the pictures as they were encoded; empty where each frame is a file.
     unreadable: the frames that kept it from being whole; empty where it is.
     """
@@ -46,24 +46,24 @@ class Encoded:
 
 def encode(
     film: Recipes,
-    form: Form,
+    form: ResolvedFormat,
     partial: Path,
     report: Report,
     token: CancelToken,
     *,
     stage: str = "encoding",
-    who: Who = HERE,
+    who: EncodeOptions = HERE,
     qualities: Mapping[int, Quality] | None = None,
 ) -> Encoded:
     """Write a film to `partial`, whole, in its form.
 
-    stage: what it is called while it runs. who: encodes it. qualities: see Work.
+    stage: what it is called while it runs. who: encodes it. qualities: see EncodeState.
     Where a frame cannot be read nothing usable is left there, and all such frames
     are named. Raises FrameError where none can be named, JobError for a colour that
     cannot be worked out, FFmpegError and OSError where the file cannot be written,
     Cancelled.
     """
-    work = Work(film, form, report, token, stage=stage, who=who, qualities=qualities)
+    work = EncodeState(film, form, report, token, stage=stage, who=who, qualities=qualities)
     try:
         stream = write_film(partial, work)
     except FrameError:
@@ -76,10 +76,10 @@ def encode(
     return Encoded(marks, stream, work.sizes, work.segments_kept, tuple(work.keys), remarks)
 
 
-def unreadable_in(work: Work) -> tuple[Unreadable, ...]:
+def unreadable_in(work: EncodeState) -> tuple[Unreadable, ...]:
     """Those of the frames that were not made."""
     film = work.film
-    supply = Supply([Wanted(film, work.form.target, work.comparison.mark)])
+    supply = Prefetch([PictureOrder(film, work.form.target, work.comparison.mark)])
     first = film.frames.first
     try:
         left = (frame for frame in film.frames if frame - first not in work.marks)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import Cancelled
 from waxseal.core.job.model import Quality
 from waxseal.core.plan.recipe_range import Recipes
@@ -19,11 +19,11 @@ from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.speedometer import Speedometer
 from waxseal.core.text_format import bytes_words
 
-__all__ = ["HERE", "Who", "Work"]
+__all__ = ["HERE", "EncodeOptions", "EncodeState"]
 
 
 @dataclass(frozen=True, slots=True)
-class Who:
+class EncodeOptions:
     """workers: segments at a time on this machine; 0 for as many as are of use.
 
     cluster: the address of a Dask scheduler, or its file; empty for this machine alone.
@@ -37,13 +37,13 @@ class Who:
     keeps: bool = True
 
 
-HERE = Who()
+HERE = EncodeOptions()
 
 PATIENCE, TICK = 600.0, 1.0  # seconds that somebody has to make room
 MARGIN = 1_000_000  # bytes, for sound and container
 
 
-class Work:
+class EncodeState:
     """Told of each frame, from any thread.
 
     marks: of the frames that are encoded, by their places from 0.
@@ -56,12 +56,12 @@ class Work:
     def __init__(
         self,
         film: Recipes,
-        form: Form,
+        form: ResolvedFormat,
         report: Report,
         token: CancelToken,
         *,
         stage: str = "encoding",
-        who: Who = HERE,
+        who: EncodeOptions = HERE,
         qualities: Mapping[int, Quality] | None = None,
     ) -> None:
         self.film, self.form, self.token = film, form, token

@@ -13,14 +13,14 @@ import av
 
 from waxseal.core.deliver.codecs import SoundCodec
 from waxseal.core.deliver.encode.writers.sound_track import SoundTrack
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import DeliveryRefused
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.rules import LOUDNESS_TOLERANCE
 from waxseal.core.sound.av_reader import decode_all
 from waxseal.core.sound.loudness import Loudness, loudness_in
 from waxseal.core.sound.mix import mix_blocks
-from waxseal.core.sound.mix_plan import Level, SoundPlan
+from waxseal.core.sound.mix_plan import MixLevel, SoundPlan
 from waxseal.core.sound.sample_types import Samples
 from waxseal.core.text_format import numbered
 
@@ -31,7 +31,7 @@ FULL_SCALE = 0.0  # dBTP: where nothing is said, what is made louder is not cut 
 NEAR_LU, BELOW_DB = 0.1, 0.05  # near enough; kept below the most, so that rounding does not count
 
 
-def levelled(form: Form, token: CancelToken) -> Form:
+def levelled(form: ResolvedFormat, token: CancelToken) -> ResolvedFormat:
     """The form with its sound as loud as the delivery wants it.
 
     Raises DeliveryRefused where that cannot be, SoundError, Cancelled.
@@ -47,7 +47,7 @@ def levelled(form: Form, token: CancelToken) -> Form:
     ceiling = most - BELOW_DB
     found = before
     for round_ in range(ROUNDS):
-        level = Level(round(gain, 3), round(ceiling, 3))
+        level = MixLevel(round(gain, 3), round(ceiling, 3))
         louder = replace(sound, level=level)
         found = heard(louder, codec, token) or before
         off = 0.0 if form.loudness is None else form.loudness - loudness(found)
@@ -65,7 +65,7 @@ def loudness(found: Loudness) -> float:
     return -70.0 if found.integrated_lufs is None else found.integrated_lufs
 
 
-def cannot_words(form: Form, found: Loudness) -> str:
+def cannot_words(form: ResolvedFormat, found: Loudness) -> str:
     there = (
         f"it comes to {numbered(loudness(found), 1)} LUFS with peaks of "
         f"{numbered(found.true_peak_dbtp, 1)} dBTP"
@@ -112,9 +112,9 @@ def coded(plan: SoundPlan, codec: SoundCodec) -> Iterator[Samples]:
         yield from decode_all(container)
 
 
-def level_notes(form: Form) -> Iterator[str]:
+def level_notes(form: ResolvedFormat) -> Iterator[str]:
     """What was done to the sound, in sentences."""
-    level = form.sound.level if form.sound is not None else Level()
+    level = form.sound.level if form.sound is not None else MixLevel()
     if abs(level.gain) >= NEAR_LU and form.loudness is not None:
         words = "louder" if level.gain > 0 else "quieter"
         yield (

@@ -20,7 +20,7 @@ from waxseal.core.plan.recipe_range import Recipes
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.packet_digests import planes_digest
 
-__all__ = ["Made", "Supply", "Unreadable", "Wanted", "pick_to_blame"]
+__all__ = ["MadePicture", "PictureOrder", "Prefetch", "Unreadable", "pick_to_blame"]
 
 MAKERS = 2  # threads that make pictures, for each film
 AHEAD, LEAST_AHEAD = 6, 2  # pictures made before the encoder asks for them
@@ -30,7 +30,7 @@ Asked = tuple[tuple[int, Recipe], ...]  # of one frame: what wants a picture, an
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Made:
+class MadePicture:
     """A picture, the mark that it is recognised by, and the digest of its planes."""
 
     picture: Picture
@@ -48,7 +48,7 @@ class Unreadable:
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class PictureOrder:
     """Pictures of a film for a target. mark: what is kept of a picture's planes."""
 
     film: Recipes
@@ -56,21 +56,23 @@ class Wanted:
     mark: Callable[[Sequence[Plane]], Any]
 
 
-class Supply:
+class Prefetch:
     """Makes the pictures of films, side by side.
 
     What comes again is made once: a file that several pictures need is decoded once, and the
     light of a layer that stands still is kept.
     """
 
-    def __init__(self, wanted: Sequence[Wanted]) -> None:
+    def __init__(self, wanted: Sequence[PictureOrder]) -> None:
         self._wanted = wanted
         pixels = sum(one.target.width * one.target.height for one in wanted)
         self._ahead = max(LEAST_AHEAD, min(AHEAD, AHEAD_PIXELS // pixels))
         self._last = max(one.film.frames.last for one in wanted)
         self._makers = MAKERS * len(wanted)
         self._pool = ThreadPoolExecutor(self._makers, "picture")
-        self._making: OrderedDict[tuple[object, ...], Future[tuple[Made, ...]]] = OrderedDict()
+        self._making: OrderedDict[tuple[object, ...], Future[tuple[MadePicture, ...]]] = (
+            OrderedDict()
+        )
         self._frames = SharedFrames()
         self._announced: dict[tuple[object, ...], set[Hashable]] = {}  # of what is asked for next
         self._lights = LightStore(MOST_RECURRING_BYTES, only_recurring=True)
@@ -78,7 +80,7 @@ class Supply:
     def close(self) -> None:
         self._pool.shutdown(cancel_futures=True)
 
-    def next_made(self, reel_frame: int) -> dict[int, Made]:
+    def next_made(self, reel_frame: int) -> dict[int, MadePicture]:
         """The pictures of a frame, by the places of what wants them. Raises FrameError, JobError.
 
         What has no such frame wants none.
@@ -111,7 +113,7 @@ class Supply:
             if reel_frame in one.film.frames
         )
 
-    def _ask(self, asked: Asked) -> Future[tuple[Made, ...]]:
+    def _ask(self, asked: Asked) -> Future[tuple[MadePicture, ...]]:
         key = key_of_asked(asked)
         making = self._making.get(key)
         if making is None:
@@ -129,13 +131,13 @@ class Supply:
             self._frames.announce(frames)
             self._announced[key] = frames
 
-    def _make(self, asked: Asked, frames: set[Hashable]) -> tuple[Made, ...]:
+    def _make(self, asked: Asked, frames: set[Hashable]) -> tuple[MadePicture, ...]:
         with self._frames.used_for(frames):
             return tuple(self._made(self._wanted[place], recipe) for place, recipe in asked)
 
-    def _made(self, wanted: Wanted, recipe: Recipe) -> Made:
+    def _made(self, wanted: PictureOrder, recipe: Recipe) -> MadePicture:
         picture = make(recipe, wanted.target, store=self._lights)
-        return Made(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
+        return MadePicture(picture, wanted.mark(picture.planes), planes_digest(picture.planes))
 
 
 def key_of_asked(asked: Asked) -> tuple[object, ...]:

@@ -7,7 +7,7 @@ from typing import cast
 
 from waxseal.core.deliver.codecs import FrameFile
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.text_format import names_words, plain
 
 __all__ = ["frame_name", "is_frame_of", "name_taken", "sound_name"]
@@ -27,7 +27,7 @@ def is_frame_of(name: str, file: str, suffix: str) -> bool:
     return number.isdecimal() and file == frame_name(name, int(number), suffix)
 
 
-def name_taken(path: Path, form: Form, *, overwrite: bool) -> str:
+def name_taken(path: Path, form: ResolvedFormat, *, overwrite: bool) -> str:
     """Why a finished file cannot get the name; empty where it can. form: of what will be there.
 
     A folder of frames takes the place of one that was delivered, and of nothing else.
@@ -50,7 +50,7 @@ def name_taken(path: Path, form: Form, *, overwrite: bool) -> str:
     return ""
 
 
-def strangers_in(folder: Path, form: Form) -> list[str]:
+def strangers_in(folder: Path, form: ResolvedFormat) -> list[str]:
     """What is in a folder besides frames of a delivery, and their sound."""
     name, suffix = form.path.name, cast(FrameFile, form.codec.coding).suffix
     return [

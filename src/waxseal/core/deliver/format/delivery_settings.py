@@ -9,11 +9,11 @@ from fractions import Fraction
 from waxseal.core.deliver.codecs import codec_named
 from waxseal.core.deliver.containers import container_for
 from waxseal.core.deliver.format.output_path import container_of, path_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import Bitrate, Delivery, Framing, Size
 from waxseal.core.picture.colour.colour_file_states import config_states
-from waxseal.core.picture.framing import Box, place, scale_size
+from waxseal.core.picture.framing import Box, placed_box, scale_size
 from waxseal.core.picture.target import Layout, Target
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import Programme
@@ -94,7 +94,7 @@ def placed_in(reel: Size, shown: Size, frame: Size, framing: Framing, layout: La
     shown: the frame in square pixels.
     """
     seen, stored = (shown.width, shown.height), (frame.width, frame.height)
-    box = scale_size(place((reel.width, reel.height), seen, framing), seen, stored)
+    box = scale_size(placed_box((reel.width, reel.height), seen, framing), seen, stored)
     columns, rows = (layout.chroma_columns, layout.chroma_rows) if layout.is_ycbcr else (1, 1)
     left, top = box.x - box.x % columns, box.y - box.y % rows
     right, below = box.x + box.width, box.y + box.height
@@ -185,13 +185,13 @@ def sound_of(timeline: Timeline, delivery: Delivery) -> SoundPlan | None:
     )
 
 
-def form_of(timeline: Timeline, delivery: Delivery) -> Form:
+def form_of(timeline: Timeline, delivery: Delivery) -> ResolvedFormat:
     """Raises JobError for a codec that is not known, SoundError for a sound that has no place."""
     sound = sound_of(timeline, delivery)
     return replace(silent_form_of(timeline, delivery), sound=sound)
 
 
-def silent_form_of(timeline: Timeline, delivery: Delivery) -> Form:
+def silent_form_of(timeline: Timeline, delivery: Delivery) -> ResolvedFormat:
     """The same without its sound. Raises JobError."""
     codec = codec_named(delivery.codec)
     container = container_for(codec, delivery.container)
@@ -199,7 +199,7 @@ def silent_form_of(timeline: Timeline, delivery: Delivery) -> Form:
     if sound_codec is not None and sound_codec.bits_per_second and delivery.sound_bits:
         sound_codec = sound_codec.at(delivery.sound_bits)
     stretch = stretch_of(timeline, delivery)
-    return Form(
+    return ResolvedFormat(
         path=path_of(delivery),
         codec=codec,
         container=container.name,

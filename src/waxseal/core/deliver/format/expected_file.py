@@ -5,7 +5,7 @@ from __future__ import annotations
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.codec_levels import least_level
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.job.model import Size
 from waxseal.core.seal.expected import (
     COARSE_PSNR,
@@ -18,7 +18,9 @@ from waxseal.core.seal.expected import (
 __all__ = ["expected_of"]
 
 
-def expected_of(form: Form, stream: str = "", light: LightLevels | None = None) -> Expected:
+def expected_of(
+    form: ResolvedFormat, stream: str = "", light: LightLevels | None = None
+) -> Expected:
     """What a file of this form has to measure; stream: see Encoded. light: see Expected."""
     width, height = form.target.stored_size
     coding = form.codec.coding
@@ -50,7 +52,7 @@ def expected_of(form: Form, stream: str = "", light: LightLevels | None = None) 
     )
 
 
-def expected_sound(form: Form) -> ExpectedSound | None:
+def expected_sound(form: ResolvedFormat) -> ExpectedSound | None:
     sound, codec = form.sound, form.sound_codec
     if sound is None or codec is None:
         return None

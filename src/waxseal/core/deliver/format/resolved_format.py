@@ -18,7 +18,7 @@ from waxseal.core.seal.likeness import comparison_for
 from waxseal.core.sound.mix_plan import SoundPlan
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Form"]
+__all__ = ["ResolvedFormat"]
 
 
 if TYPE_CHECKING:
@@ -29,7 +29,7 @@ COARSE_BITS = 0.05  # a pixel: measured
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class ResolvedFormat:
     """path: the name that it gets in the end. frames: of the reel. primaries: of its light.
     container: by its name. key_seconds, most_bytes, loudness, true_peak, timecode,
     no_flashes, mastering and pixel_shape: see Delivery.

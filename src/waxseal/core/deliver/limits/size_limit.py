@@ -13,15 +13,15 @@ from pathlib import Path
 
 from waxseal.core.atomic_write import remove_partial
 from waxseal.core.deliver.encode.encode_film import Encoded, encode
-from waxseal.core.deliver.encode.encode_state import HERE, Who
+from waxseal.core.deliver.encode.encode_state import HERE, EncodeOptions
 from waxseal.core.deliver.encode.segments.segment_pictures import encoder_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.job.model import ConstantQuality, Grade, Graded, Quality
 from waxseal.core.plan.recipe_range import Recipes
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.text_format import bytes_words
 
-__all__ = ["FITTING", "Fitted", "encode_fitted", "fitting_notes"]
+__all__ = ["FITTING", "FittedFile", "encode_fitted", "fitting_notes"]
 
 FITTING = "finding the quality"  # what an encode is called that only tries
 ROUNDS = 8
@@ -30,14 +30,14 @@ AIM, LEAST = 0.985, 0.97  # of the limit
 
 
 @dataclass(frozen=True, slots=True)
-class Fitted:
+class FittedFile:
     """form: with the quality that was found. before: the figure that was asked for, or None.
 
     segments_made, segments_kept: in all tries; found before the first.
     size: of the file, where it had to be fitted: over its limit where nothing fits.
     """
 
-    form: Form
+    form: ResolvedFormat
     encoded: Encoded
     before: float | None = None
     size: int = 0
@@ -60,7 +60,7 @@ class Fitted:
 
 
 @dataclass(frozen=True, slots=True)
-class Try:
+class Attempt:
     """A figure, and how large the file gets with it."""
 
     figure: float
@@ -69,18 +69,18 @@ class Try:
 
 def encode_fitted(
     film: Recipes,
-    form: Form,
+    form: ResolvedFormat,
     partial: Path,
     report: Report,
     token: CancelToken,
-    who: Who = HERE,
-) -> Fitted:
+    who: EncodeOptions = HERE,
+) -> FittedFile:
     """As `encode`, in the form's quality, or in the best that keeps the file under its limit."""
 
     segments_made = kept = 0
 
     def made(
-        one: Form, stage: str = "encoding", qualities: Mapping[int, Quality] | None = None
+        one: ResolvedFormat, stage: str = "encoding", qualities: Mapping[int, Quality] | None = None
     ) -> Encoded:
         nonlocal segments_made
         remove_partial(partial)
@@ -90,8 +90,10 @@ def encode_fitted(
         segments_made += len(encoded.sizes) - encoded.segments_kept
         return encoded
 
-    def fitted(one: Form, encoded: Encoded, before: float | None = None, size: int = 0) -> Fitted:
-        return Fitted(one, encoded, before, size, segments_made, kept)
+    def fitted(
+        one: ResolvedFormat, encoded: Encoded, before: float | None = None, size: int = 0
+    ) -> FittedFile:
+        return FittedFile(one, encoded, before, size, segments_made, kept)
 
     encoded = made(form)
     kept = encoded.segments_kept
@@ -106,7 +108,7 @@ def encode_fitted(
         before = form.codec.figure_for(form.quality) or 0.0
         encoded = made(form, FITTING)
         size = partial.stat().st_size
-    search = Search(form, Try(before, size), lambda one: made(one, FITTING), partial)
+    search = Search(form, Attempt(before, size), lambda one: made(one, FITTING), partial)
     found, encoded = search.run(encoded)
     if encoded.unreadable:
         return fitted(found, encoded)
@@ -123,7 +125,11 @@ class Search:
     """Looks for the figure at which the file fits. sizes: of its segments, by figures tried."""
 
     def __init__(
-        self, form: Form, first: Try, made: Callable[[Form], Encoded], partial: Path
+        self,
+        form: ResolvedFormat,
+        first: Attempt,
+        made: Callable[[ResolvedFormat], Encoded],
+        partial: Path,
     ) -> None:
         self._form, self._made, self._partial = form, made, partial
         self._codec = form.codec
@@ -132,7 +138,7 @@ class Search:
         self.tries = [first]
         self.sizes: dict[float, Mapping[int, int]] = {}
 
-    def run(self, encoded: Encoded) -> tuple[Form, Encoded]:
+    def run(self, encoded: Encoded) -> tuple[ResolvedFormat, Encoded]:
         """The form that fits, and its file as it was encoded, which lies in its place."""
         self.sizes[self.tries[0].figure] = encoded.sizes
         self.beside = max(0, self.tries[0].size - sum(encoded.sizes.values()))
@@ -150,27 +156,27 @@ class Search:
             encoded = self._encode(best.figure)
         return self._at(best.figure), encoded
 
-    def fits(self) -> Try | None:
+    def fits(self) -> Attempt | None:
         """The largest that fits so far."""
         good = [one for one in self.tries if one.size <= self.limit]
         return max(good, key=lambda one: one.size, default=None)
 
-    def too_large(self) -> Try | None:
+    def too_large(self) -> Attempt | None:
         """The smallest that does not."""
         bad = [one for one in self.tries if one.size > self.limit]
         return min(bad, key=lambda one: one.size, default=None)
 
-    def _is_near(self, one: Try) -> bool:
+    def _is_near(self, one: Attempt) -> bool:
         return LEAST * self.limit <= one.size <= self.limit
 
     def _encode(self, figure: float) -> Encoded:
         encoded = self._made(self._at(figure))
         if not encoded.unreadable:
-            self.tries.append(Try(figure, self._partial.stat().st_size))
+            self.tries.append(Attempt(figure, self._partial.stat().st_size))
             self.sizes[figure] = encoded.sizes
         return encoded
 
-    def _at(self, figure: float) -> Form:
+    def _at(self, figure: float) -> ResolvedFormat:
         return replace(self._form, quality=ConstantQuality(figure=figure))
 
     def _next(self) -> float | None:
@@ -197,9 +203,9 @@ class Search:
             return None if round(figure, 4) in tried else figure
         return figure
 
-    def _picture(self, one: Try) -> Try:
+    def _picture(self, one: Attempt) -> Attempt:
         """The same without its sound and container: they do not depend on the figure."""
-        return Try(one.figure, max(1, one.size - self.beside))
+        return Attempt(one.figure, max(1, one.size - self.beside))
 
     def _guess(self, wanted: float) -> float:
         """A figure outside those that were tried, by the last two or by the codec's usual bits."""
@@ -222,7 +228,7 @@ class Search:
         return figure
 
 
-def between(low: Try, high: Try, wanted: float) -> float:
+def between(low: Attempt, high: Attempt, wanted: float) -> float:
     """Where the line through two tries comes to ln(bytes), and a little inside of both."""
     below, above = math.log(low.size), math.log(high.size)
     part = (wanted - below) / (above - below) if above != below else 0.5
@@ -247,7 +253,7 @@ def finer_segments(search: Search) -> Iterator[tuple[int, Quality]]:
             yield place, better
 
 
-def fitting_notes(fitted: Fitted) -> Iterator[str]:
+def fitting_notes(fitted: FittedFile) -> Iterator[str]:
     """What was done to stay under the limit, in a sentence."""
     form = fitted.form
     figure = form.codec.figure_for(form.quality)

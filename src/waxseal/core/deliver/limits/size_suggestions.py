@@ -10,14 +10,14 @@ import av
 import cv2
 import numpy as np
 
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.loudness_target import coded_bytes
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
-from waxseal.core.deliver.encode.segments.segment_encoding import Held, encode_piece
+from waxseal.core.deliver.encode.segments.segment_encoding import SegmentInMemory, encode_piece
 from waxseal.core.deliver.encode.segments.segment_pictures import encoder_of
 from waxseal.core.deliver.format.delivery_settings import form_of, frame_of
-from waxseal.core.deliver.format.resolved_format import Form
-from waxseal.core.deliver.limits.size_limit import Fitted
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
+from waxseal.core.deliver.limits.size_limit import FittedFile
 from waxseal.core.errors import JobError
 from waxseal.core.frames.movies.pixel_planes import read_planes
 from waxseal.core.job.model import ConstantQuality, Delivery, Size, change
@@ -41,14 +41,14 @@ BETTER = 0.01  # of likeness: less is not seen
 
 
 @dataclass(frozen=True, slots=True)
-class Tried:
+class SizeSuggestion:
     """A smaller size that fits. likeness: of it, enlarged, to the full picture, 0..1."""
 
     size: Size
     likeness: float
 
 
-def coarse_words(film: Film, delivery: Delivery, fitted: Fitted, token: CancelToken) -> str:
+def coarse_words(film: Film, delivery: Delivery, fitted: FittedFile, token: CancelToken) -> str:
     """Why what fits under a limit is not worth having, and what would be better.
 
     Empty where it is like the reel all the same: some codecs are good at their coarsest.
@@ -58,7 +58,7 @@ def coarse_words(film: Film, delivery: Delivery, fitted: Fitted, token: CancelTo
     pictures = max(1, sum(fitted.encoded.sizes.values()))
     beside = max(0, fitted.size - pictures)
     most = max(0.0, min(1.0, (form.most_bytes - beside) / pictures))
-    sample = Sample(film, form, token, most=most)
+    sample = FilmExcerpt(film, form, token, most=most)
     now = sample.likeness(form)
     is_over = not fitted.fits
     if not is_over and now >= WORTH_HAVING:
@@ -88,7 +88,7 @@ def coarse_words(film: Film, delivery: Delivery, fitted: Fitted, token: CancelTo
 
 
 def quieter_words(
-    sample: Sample, form: Form, pictures: int, beside: int, token: CancelToken
+    sample: FilmExcerpt, form: ResolvedFormat, pictures: int, beside: int, token: CancelToken
 ) -> str:
     """Which bitrate of the sound leaves enough for the picture; empty where none does.
 
@@ -112,10 +112,12 @@ def quieter_words(
     return ""
 
 
-class Sample:
+class FilmExcerpt:
     """A few frames out of the middle of a film, as they would be in other forms."""
 
-    def __init__(self, film: Film, form: Form, token: CancelToken, *, most: float) -> None:
+    def __init__(
+        self, film: Film, form: ResolvedFormat, token: CancelToken, *, most: float
+    ) -> None:
         """most: bytes that it may take, as a part of what it takes in the form."""
         self._film, self._token = film, token
         frames = film.frames
@@ -134,7 +136,7 @@ class Sample:
         fitted = self._fitted(self._form, self._whole * part)
         return None if fitted is None else self.likeness(fitted)
 
-    def likeness(self, form: Form) -> float:
+    def likeness(self, form: ResolvedFormat) -> float:
         held = self._encode(form)
         whole = self._made[0].shape
         alike = [
@@ -143,7 +145,7 @@ class Sample:
         ]
         return float(np.mean(alike))
 
-    def smaller(self, delivery: Delivery) -> Iterator[Tried]:
+    def smaller(self, delivery: Delivery) -> Iterator[SizeSuggestion]:
         timeline = self._film.timeline
         whole = frame_of(timeline.size, delivery)
         for part in PARTS:
@@ -156,9 +158,9 @@ class Sample:
                 continue
             fitted = None if form.codec.size_trouble(size) else self._fitted(form, self._budget)
             if fitted is not None:
-                yield Tried(size, self.likeness(fitted))
+                yield SizeSuggestion(size, self.likeness(fitted))
 
-    def _fitted(self, form: Form, budget: float) -> Form | None:
+    def _fitted(self, form: ResolvedFormat, budget: float) -> ResolvedFormat | None:
         """The finest quality at which the sample takes no more than so many bytes; or None."""
         codec = form.codec
         low, high = 0.0, 1.0  # how coarse: too large, and small enough
@@ -172,15 +174,15 @@ class Sample:
                 break
         return at_coarseness(form, high)
 
-    def _encode(self, form: Form) -> Held:
-        held = Held()
+    def _encode(self, form: ResolvedFormat) -> SegmentInMemory:
+        held = SegmentInMemory()
         recipes = tuple(self._film.recipe(frame) for frame in self._span)
-        work = Work(self._film, form, silent, self._token)
+        work = EncodeState(self._film, form, silent, self._token)
         encode_piece(Piece(0, self._span, recipes, form), work, held)
         return held
 
 
-def at_coarseness(form: Form, part: float) -> Form:
+def at_coarseness(form: ResolvedFormat, part: float) -> ResolvedFormat:
     figure = form.codec.best + part * (form.codec.coarsest - form.codec.best)
     if encoder_of(form).is_whole:
         figure = round(figure)
@@ -191,7 +193,7 @@ def even(pixels: float) -> int:
     return round(pixels / 2) * 2
 
 
-def decoded_luma(held: Held, form: Form) -> Iterator[Plane]:
+def decoded_luma(held: SegmentInMemory, form: ResolvedFormat) -> Iterator[Plane]:
     """The luma of each frame, in the order in which they are shown."""
     name = {"av1": "libdav1d"}.get(form.codec.facts.codec, form.codec.facts.codec)
     decoder = av.CodecContext.create(name, "r")

@@ -11,7 +11,7 @@ from waxseal.core.deliver.codecs import Codec
 from waxseal.core.deliver.containers import CONTAINERS, Container
 from waxseal.core.deliver.format.delivery_settings import form_of, silent_form_of, stretch_of
 from waxseal.core.deliver.format.expected_file import expected_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import SoundError
 from waxseal.core.job.model import Delivery, Sequence
 from waxseal.core.plan.programme import Programme
@@ -61,7 +61,7 @@ class Matched:
         return self.planned.timeline
 
     @cached_property
-    def form(self) -> Form:
+    def form(self) -> ResolvedFormat:
         """Without a sound where that has no place: the row of the sound says why."""
         try:
             return form_of(self.timeline, self.delivery)

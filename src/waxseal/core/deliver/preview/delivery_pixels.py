@@ -15,7 +15,7 @@ from waxseal.core.arrive.listing import list_paths
 from waxseal.core.deliver.preview.file_view import BESIDE_TIMES, Pair, Show
 from waxseal.core.errors import FrameError, UnreadableInput
 from waxseal.core.frames.decode_ahead import decode
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 from waxseal.core.frames.movies import movie_facts, read_movie_frame
 from waxseal.core.job.model import GRAPHICS_WHITES, Alpha, Space
 from waxseal.core.picture.colour.colour_spaces import display_to_graphics
@@ -26,7 +26,16 @@ from waxseal.core.picture.transfer_tables import encode_srgb
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.text_format import plain as plain_words
 
-__all__ = ["Codes", "Held", "codes_made", "frames_in", "hold", "in_size", "read_codes", "screen_of"]
+__all__ = [
+    "Codes",
+    "ViewedPair",
+    "codes_made",
+    "frames_in",
+    "hold",
+    "in_size",
+    "read_codes",
+    "screen_of",
+]
 
 NEAR_RATE = Fraction(1, 500)  # of a rate: what a container's coarse times make of it
 SHOULDER = 0.7  # of a screen's white: from there on high range is drawn in
@@ -36,7 +45,7 @@ Codes = NDArray[np.float32]  # (height, width, 3 or 4): R', G', B', A; 0..255, w
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Held:
+class ViewedPair:
     """A pair whose values are looked at. read: None without a file."""
 
     pair: Pair
@@ -52,10 +61,10 @@ class Held:
         return tuple(map(float, self.made[y, x])), tuple(map(float, there))
 
 
-def hold(pair: Pair) -> Held:
+def hold(pair: Pair) -> ViewedPair:
     """Both in all their pixels. Raises FrameError, JobError."""
     there = read_beside(pair) if pair.file is not None else None
-    return Held(pair, codes_made(pair.recipe, pair.target), there)
+    return ViewedPair(pair, codes_made(pair.recipe, pair.target), there)
 
 
 def screen_of(pair: Pair, show: Show, width: int, height: int) -> NDArray[np.uint8]:
@@ -82,7 +91,7 @@ def read_beside(pair: Pair) -> Codes:
         raise FrameError("not there yet: nothing has been made")
     path, number = Path(pair.file.path), pair.frame
     if not path.is_dir():
-        number = file_frame(number, pair.rate, carefully(movie_facts, path).rate)
+        number = file_frame(number, pair.rate, run_isolated(movie_facts, path).rate)
     codes = read_codes(path, number, untagged=pair.untagged)
     return in_size(codes, pair.target.width, pair.target.height)
 
@@ -104,7 +113,7 @@ def read_codes(file: Path, number: int, *, untagged: int) -> Codes:
     untagged: the matrix of what names none: it is taken for what the delivery has.
     """
     if not file.is_dir():
-        return as_codes(carefully(read_movie_frame, file, number, untagged=untagged))
+        return as_codes(run_isolated(read_movie_frame, file, number, untagged=untagged))
     frames = frames_in(file)
     if not 1 <= number <= len(frames):
         raise FrameError(f"not there: the folder has {len(frames)} frames", path=file)

@@ -21,7 +21,7 @@ from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.recipe import Recipe
 from waxseal.core.plan.recipe_keys import Keyed
 
-__all__ = ["BESIDE_TIMES", "Beside", "Pair", "Show", "code_target"]
+__all__ = ["BESIDE_TIMES", "FileView", "Pair", "Show", "code_target"]
 
 FINE = 4  # decimals of a subject: less than a pixel
 BESIDE_TIMES = 16  # how much stronger than it is a difference is shown: codecs leave a code or two
@@ -56,7 +56,7 @@ class Pair(Keyed):
     untagged: int
 
 
-class Beside:
+class FileView:
     """A delivery of a programme, and a file that is held against it.
 
     file: None where nothing has been made: then it can be seen what it will be.

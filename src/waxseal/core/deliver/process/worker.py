@@ -20,7 +20,7 @@ from pathlib import Path
 from typing import Any
 
 from waxseal.core.deliver.compare.compare_file import compared
-from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
 from waxseal.core.deliver.process.worker_messages import GO_ON, HOLD, Before
 from waxseal.core.deliver.run.delivery_run import make_delivery
 from waxseal.core.deliver.run.encode_available import encode_ahead
@@ -75,7 +75,7 @@ def main() -> None:
         outcome = before(job, delivery, report, token)
         say(outcome=outcome.model_dump(mode="json"))
         return
-    who = Who(**order.get("who", {}))
+    who = EncodeOptions(**order.get("who", {}))
     beside = [job.delivery(one) for one in order.get("beside", ())]
     outcome = make_delivery(
         *(job, delivery, report, token),

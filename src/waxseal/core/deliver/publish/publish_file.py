@@ -17,7 +17,7 @@ from pathlib import Path
 from waxseal.core.atomic_write import flush_folder, partial_name, remove_partial
 from waxseal.core.deliver.publish.target_record import (
     Identity,
-    Made,
+    MadeFile,
     PublishNote,
     TargetRecord,
     identity_of,
@@ -68,7 +68,9 @@ def is_unfinished(target: Path) -> bool:
     return TargetRecord(target).publishing is not None
 
 
-def publish(partial: Path, seal: bytes, target: Path, *, may_replace: bool, content: Made) -> None:
+def publish(
+    partial: Path, seal: bytes, target: Path, *, may_replace: bool, content: MadeFile
+) -> None:
     """Give a finished file or folder, and its seal, their names.
 
     partial: as `partial_name` calls it in this process. content: what it holds, and whose it is.
@@ -114,7 +116,7 @@ def finish(note: PublishNote, target: Path) -> None:
     old = old_name(partial)
     try:
         if identity_of(partial) == note.made:
-            place(partial, old, target, may_replace=note.may_replace, before=note.before)
+            put_in_place(partial, old, target, may_replace=note.may_replace, before=note.before)
     except FileExistsError:
         seal.unlink(missing_ok=True)
         with suppress(OSError):
@@ -142,10 +144,10 @@ def give_back(old: Path, target: Path) -> None:
         old.rename(target)
 
 
-def publish_without_seal(partial: Path, target: Path, *, content: Made) -> None:
+def publish_without_seal(partial: Path, target: Path, *, content: MadeFile) -> None:
     """Give what is finished a name without a seal, in place of what has it. Raises OSError."""
     old, before = old_name(partial), identity_of(target)
-    place(partial, old, target, may_replace=True, before=before)
+    put_in_place(partial, old, target, may_replace=True, before=before)
     if before is not None and identity_of(old) == before:
         remove_partial(old)
     with suppress(OSError):
@@ -157,7 +159,7 @@ def old_name(partial: Path) -> Path:
     return partial.with_name(f"{partial.name}.old")
 
 
-def place(
+def put_in_place(
     partial: Path,
     old: Path,
     target: Path,

@@ -26,7 +26,7 @@ from waxseal.core.private_folder import is_private, private_folder
 from waxseal.core.process_identity import is_process_name
 from waxseal.core.text_format import plain
 
-__all__ = ["Identity", "Made", "PublishNote", "TargetRecord", "identity_of"]
+__all__ = ["Identity", "MadeFile", "PublishNote", "TargetRecord", "identity_of"]
 
 LARGEST_BYTES, MOST_WRITERS = 1 << 13, 100
 DIGEST = re.compile(r"[0-9a-f]{64}")
@@ -48,7 +48,7 @@ def identity_of(path: Path) -> Identity | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class MadeFile:
     """What this program made under a name. owner: which delivery of which job file did."""
 
     sha256: str
@@ -68,7 +68,7 @@ class PublishNote:
     made: Identity
     before: Identity | None
     may_replace: bool
-    content: Made
+    content: MadeFile
 
     @classmethod
     def read(cls, text: bytes) -> Self:
@@ -87,11 +87,11 @@ class PublishNote:
         return note
 
 
-def as_made(value: object) -> Made:
+def as_made(value: object) -> MadeFile:
     """Raises ValueError."""
     if not isinstance(value, dict) or not DIGEST.fullmatch(str(value.get("sha256"))):
         raise ValueError("a digest says what was made")
-    return Made(value["sha256"], str(value.get("owner", "")))
+    return MadeFile(value["sha256"], str(value.get("owner", "")))
 
 
 def as_identity(value: object) -> Identity:
@@ -162,12 +162,12 @@ class TargetRecord:
         except (OSError, ForeignTextError, ValueError, TypeError, KeyError):
             return None
 
-    def note_made(self, made: Made) -> None:
+    def note_made(self, made: MadeFile) -> None:
         """Remember what this program made there, so that its owner may make it again."""
         write_safely(self._writable(".made"), json.dumps(asdict(made)).encode())
 
     @property
-    def made(self) -> Made | None:
+    def made(self) -> MadeFile | None:
         """What this program made there last; None where that is not known."""
         try:
             return as_made(parse_json(self._read(".made")))
@@ -178,7 +178,7 @@ class TargetRecord:
         """Let another owner make again what one made."""
         made = self.made
         if made is not None and made.owner == before:
-            self.note_made(Made(made.sha256, after))
+            self.note_made(MadeFile(made.sha256, after))
 
     def _path(self, suffix: str) -> Path:
         return self._stem.with_name(self._stem.name + suffix)

@@ -13,7 +13,7 @@ from enum import StrEnum
 from waxseal.core.job.model import Delivery, DeliveryState, Outcome
 from waxseal.core.progress import Progress
 
-__all__ = ["RUNNING", "Queue", "Since", "Status", "changed_since"]
+__all__ = ["RUNNING", "ChangesSince", "Queue", "Status", "changed_since"]
 
 RUNNING = (DeliveryState.WAITING, DeliveryState.ENCODING, DeliveryState.CHECKING)
 
@@ -109,7 +109,7 @@ class Queue:
         return Status(DeliveryState.DRAFT)
 
 
-class Since(StrEnum):
+class ChangesSince(StrEnum):
     """What is another since a file was sealed."""
 
     NOTHING = ""
@@ -120,12 +120,12 @@ class Since(StrEnum):
 
 def changed_since(
     delivery: Delivery, outcome: Outcome, *, reel_key: str, film_key: str = ""
-) -> Since:
+) -> ChangesSince:
     """film_key: of what the reel is made of now; empty where nobody has looked yet."""
     if outcome.made_from != reel_key:
-        return Since.REEL
+        return ChangesSince.REEL
     if outcome.made_as not in ("", delivery.key):
-        return Since.SETTINGS
+        return ChangesSince.SETTINGS
     if film_key and outcome.made_of != film_key:
-        return Since.FRAMES
-    return Since.NOTHING
+        return ChangesSince.FRAMES
+    return ChangesSince.NOTHING

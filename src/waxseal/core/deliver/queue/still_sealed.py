@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from waxseal.core.deliver.format.output_path import path_of
-from waxseal.core.deliver.queue.delivery_queue import Since, changed_since
+from waxseal.core.deliver.queue.delivery_queue import ChangesSince, changed_since
 from waxseal.core.job.model import Delivery, DeliveryState
 from waxseal.core.progress import CancelToken
 from waxseal.core.seal.measure.file_facts import checksum
@@ -26,7 +26,7 @@ def is_still_sealed(
     if outcome is None or outcome.state is not DeliveryState.SEALED:
         return False
     since = changed_since(delivery, outcome, reel_key=reel_key, film_key=film_key)
-    return since is Since.NOTHING and is_as_sealed(path_of(delivery), outcome.sha256, token)
+    return since is ChangesSince.NOTHING and is_as_sealed(path_of(delivery), outcome.sha256, token)
 
 
 def is_as_sealed(path: Path, sha256: str, token: CancelToken) -> bool:

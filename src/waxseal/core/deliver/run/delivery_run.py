@@ -16,7 +16,7 @@ from av.error import FFmpegError
 from waxseal.core.atomic_write import flush_to_disk, partial_name, remove_partial
 from waxseal.core.deliver.compare.sound_check import sound_faults
 from waxseal.core.deliver.compare.written_check import CheckOfWritten, flash_facts
-from waxseal.core.deliver.encode.encode_state import HERE, Who
+from waxseal.core.deliver.encode.encode_state import HERE, EncodeOptions
 from waxseal.core.deliver.encode.loudness_target import level_notes, levelled
 from waxseal.core.deliver.encode.prefetch import Unreadable
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
@@ -30,13 +30,13 @@ from waxseal.core.deliver.format.delivery_settings import (
 )
 from waxseal.core.deliver.format.expected_file import expected_of
 from waxseal.core.deliver.format.output_path import aside_of, path_of
-from waxseal.core.deliver.format.resolved_format import Form
-from waxseal.core.deliver.limits.size_limit import Fitted, encode_fitted, fitting_notes
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
+from waxseal.core.deliver.limits.size_limit import FittedFile, encode_fitted, fitting_notes
 from waxseal.core.deliver.limits.size_suggestions import coarse_words
 from waxseal.core.deliver.match import match, notes_in
 from waxseal.core.deliver.publish.overwrite_check import is_own_work, owner_of
 from waxseal.core.deliver.publish.publish_file import clear_up, publish, publish_without_seal
-from waxseal.core.deliver.publish.target_record import Made, TargetRecord
+from waxseal.core.deliver.publish.target_record import MadeFile, TargetRecord
 from waxseal.core.deliver.run.made_with import made_with
 from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.deliver.run.seal_notes import (
@@ -73,7 +73,7 @@ def make_delivery(
     token: CancelToken,
     *,
     overwrite: bool = False,
-    who: Who = HERE,
+    who: EncodeOptions = HERE,
     beside: Sequence[Delivery] = (),
     origin: str = "",
 ) -> Outcome:
@@ -117,7 +117,7 @@ def make_held(
     token: CancelToken,
     *,
     overwrite: bool,
-    who: Who,
+    who: EncodeOptions,
     beside: Sequence[Delivery],
     owner: str,
 ) -> Outcome:
@@ -167,7 +167,7 @@ def make_held(
                 SegmentStore().forget(encoded.keys)
                 reasons = (*reasons, *quality_hint(fitted))
             refused = Outcome(state=DeliveryState.REFUSED, reasons=reasons, notes=notes)
-            return put_aside(partial, delivery, form, refused, Made(measured.sha256, owner))
+            return put_aside(partial, delivery, form, refused, MadeFile(measured.sha256, owner))
         # Asked again: another file may have come meanwhile.
         replaces = overwrite or is_own_work(path, owner, token)
         record = seal_text(
@@ -196,7 +196,7 @@ def make_held(
             made_of=made_of(film),
             made_as=delivery.key,
         )
-        return place(partial, record, form, sealed, replaces=replaces, owner=owner)
+        return publish_sealed(partial, record, form, sealed, replaces=replaces, owner=owner)
     except Cancelled:
         return Outcome(state=DeliveryState.STOPPED)
     except DeliveryRefused as error:
@@ -215,12 +215,12 @@ def make_held(
 def encode_whole(
     programme: Programme,
     delivery: Delivery,
-    form: Form,
+    form: ResolvedFormat,
     partial: Path,
     report: Report,
     token: CancelToken,
-    who: Who,
-) -> tuple[Programme, Film, Fitted]:
+    who: EncodeOptions,
+) -> tuple[Programme, Film, FittedFile]:
     """Encode, again with stand-ins where frames turned out unreadable on the way.
 
     What was replaced meanwhile is encoded again, too: what is sealed was on the disk as one state.
@@ -267,7 +267,7 @@ def changing_sentence(changed: Sequence[FileState]) -> str:
     )
 
 
-def quality_hint(fitted: Fitted) -> Iterator[str]:
+def quality_hint(fitted: FittedFile) -> Iterator[str]:
     """What to do where the codec itself may have left out what is missing."""
     codec, is_coarse = fitted.form.codec, fitted.form.is_coarse
     if not codec.grades:
@@ -300,20 +300,26 @@ def unreadable_sentences(programme: Programme, unreadable: Iterable[Unreadable])
 # ---- the end ---------------------------------------------------------------------------------
 
 
-def place(
-    partial: Path, record: bytes, form: Form, sealed: Outcome, *, replaces: bool, owner: str
+def publish_sealed(
+    partial: Path,
+    record: bytes,
+    form: ResolvedFormat,
+    sealed: Outcome,
+    *,
+    replaces: bool,
+    owner: str,
 ) -> Outcome:
     """Give a good file its name, and write its record beside it."""
     trouble = name_taken(form.path, form, overwrite=replaces)
     if trouble:
         return refuse(f"{trouble} It came there meanwhile.")
-    content = Made(sealed.sha256, owner)
+    content = MadeFile(sealed.sha256, owner)
     publish(partial, record, form.path, may_replace=replaces, content=content)
     return sealed
 
 
 def put_aside(
-    partial: Path, delivery: Delivery, form: Form, refused: Outcome, content: Made
+    partial: Path, delivery: Delivery, form: ResolvedFormat, refused: Outcome, content: MadeFile
 ) -> Outcome:
     """Keep a file that is not good enough under another name; nothing else is lost by it."""
     aside = aside_of(delivery)

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from av.error import FFmpegError
 
 from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.segment_builder import segment_for
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece, lengths_for, pieces_of
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
@@ -48,7 +48,7 @@ def encode_ahead(job: Job, delivery: Delivery, report: Report, token: CancelToke
         form, film = form_of(planned.timeline, delivery), film_of(planned, delivery)
         if not isinstance(form.codec.coding, StreamEncoder):
             return Outcome(state=DeliveryState.WAITING)
-        work, store = Work(film, form, report, token), SegmentStore()
+        work, store = EncodeState(film, form, report, token), SegmentStore()
         made = 0
         for piece in whole_pieces(planned, film, delivery, pieces_of(film, form)):
             before = work.segments_kept

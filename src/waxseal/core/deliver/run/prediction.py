@@ -10,12 +10,12 @@ from dataclasses import dataclass
 
 from av.error import FFmpegError
 
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.segment_builder import segment_for
 from waxseal.core.deliver.encode.segments.segment_cuts import pieces_of
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 from waxseal.core.deliver.format.delivery_settings import film_of, form_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import Cancelled, DeliveryRefused, WaxSealError
 from waxseal.core.job.model import Delivery, DeliveryState, Job, Outcome
@@ -52,7 +52,7 @@ def predict(job: Job, delivery: Delivery, report: Report, token: CancelToken) ->
     """Encode a few segments of a delivery. Raises DeliveryRefused, FrameError, Cancelled."""
     programme = preflight(job, delivery, may_replace=True)
     form, film = form_of(programme.timeline, delivery), film_of(programme, delivery)
-    work = Work(film, form, report, token, stage="predicting")
+    work = EncodeState(film, form, report, token, stage="predicting")
     store, pieces = SegmentStore(), list(pieces_of(film, form))
     chosen = sorted({round(at * (len(pieces) - 1) / (SAMPLES - 1)) for at in range(SAMPLES)})
     size = frames = made_frames = 0
@@ -93,7 +93,7 @@ def predicted(job: Job, delivery: Delivery, report: Report, token: CancelToken) 
     )
 
 
-def sound_bytes(form: Form) -> int:
+def sound_bytes(form: ResolvedFormat) -> int:
     sound, codec = form.sound, form.sound_codec
     if sound is None or codec is None:
         return 0

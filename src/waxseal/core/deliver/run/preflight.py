@@ -12,7 +12,7 @@ from waxseal.core.deliver.containers import CONTAINERS, Container
 from waxseal.core.deliver.format.delivered_names import name_taken
 from waxseal.core.deliver.format.delivery_settings import bytes_of, silent_form_of
 from waxseal.core.deliver.format.output_path import container_of, path_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.match import match, reasons_in
 from waxseal.core.deliver.publish.publish_file import name_trouble
 from waxseal.core.deliver.specs.apply_spec import spec_troubles
@@ -133,7 +133,9 @@ def folder_reasons(folder: Path) -> list[str]:
     return []
 
 
-def name_reasons(job: Job, delivery: Delivery, form: Form, *, may_replace: bool) -> list[str]:
+def name_reasons(
+    job: Job, delivery: Delivery, form: ResolvedFormat, *, may_replace: bool
+) -> list[str]:
     """Why the finished file could not get its name."""
     path = form.path
     container = CONTAINERS[form.container]

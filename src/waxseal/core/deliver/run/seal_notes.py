@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import FrameError
 from waxseal.core.job.mastering import mastering_of
 from waxseal.core.job.model import Space, StandIn
@@ -41,7 +41,7 @@ def light_notes(mastering: str, light: LightLevels | None) -> Iterator[str]:
         )
 
 
-def beyond_notes(film: Film, form: Form) -> Iterator[str]:
+def beyond_notes(film: Film, form: ResolvedFormat) -> Iterator[str]:
     """What of a wider colour or range a destination cannot show, and what becomes of it.
 
     Of some frames of the film, evenly spread; nothing where one has gone meanwhile.

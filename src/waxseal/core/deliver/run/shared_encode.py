@@ -17,14 +17,18 @@ from itertools import islice
 
 from av.error import FFmpegError
 
-from waxseal.core.deliver.encode.encode_state import HERE, Who, Work
+from waxseal.core.deliver.encode.encode_state import HERE, EncodeOptions, EncodeState
 from waxseal.core.deliver.encode.segments.encode_backends import MOST_BYTES, held_bytes, workers_for
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece, pieces_of
-from waxseal.core.deliver.encode.segments.segment_encoding import Sink, Task, encode_side_by_side
+from waxseal.core.deliver.encode.segments.segment_encoding import (
+    PieceTask,
+    Sink,
+    encode_side_by_side,
+)
 from waxseal.core.deliver.encode.segments.segment_file import SegmentWriter, StoreFull
 from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 from waxseal.core.deliver.format.delivery_settings import bytes_of, film_of, form_of, stretch_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.deliver.run.preflight import preflight
 from waxseal.core.errors import Cancelled, WaxSealError
 from waxseal.core.job.model import Delivery, Job
@@ -46,18 +50,19 @@ def encode_together(
     report: Report,
     token: CancelToken,
     *,
-    who: Who = HERE,
+    who: EncodeOptions = HERE,
 ) -> int:
     """Encode what a delivery and others of the job lack, into the store, as far as that goes.
 
-    beside: what is made after it. report: told of the delivery's own frames. who: see Who.
+    beside: what is made after it. report: told of the delivery's own frames.
+    who: see EncodeOptions.
     Returns how many segments of its own were encoded. Raises Cancelled.
     """
-    with_it = list(fellows(job, programme, delivery, beside))
+    with_it = list(companions(job, programme, delivery, beside))
     if not with_it:
         return 0
     works = [
-        Work(film_of(programme, one), form, silent if one is not delivery else report, token)
+        EncodeState(film_of(programme, one), form, silent if one is not delivery else report, token)
         for one, form in ((delivery, form_of(programme.timeline, delivery)), *with_it)
     ]
     store, own = SegmentStore(is_fresh=who.is_fresh), 0
@@ -80,9 +85,9 @@ def encode_together(
     return own
 
 
-def fellows(
+def companions(
     job: Job, programme: Programme, delivery: Delivery, beside: Sequence[Delivery]
-) -> Iterator[tuple[Delivery, Form]]:
+) -> Iterator[tuple[Delivery, ResolvedFormat]]:
     """Those that show the same frames and can be made now, as many as there is room for."""
     timeline = programme.timeline
     forms, stored = [form_of(timeline, delivery)], bytes_of(timeline, delivery)
@@ -103,7 +108,7 @@ def fellows(
         yield one, form
 
 
-def stretches_of(works: Sequence[Work]) -> Iterator[list[list[Piece]]]:
+def stretches_of(works: Sequence[EncodeState]) -> Iterator[list[list[Piece]]]:
     """The pieces of all films, stretch by stretch: every film is cut where a stretch ends."""
     films = [pieces_of(one.film, one.form) for one in works]
     for firsts in zip(*films, strict=True):
@@ -114,12 +119,14 @@ def stretches_of(works: Sequence[Work]) -> Iterator[list[list[Piece]]]:
         yield stretch
 
 
-def encode_stretch(films: list[list[Piece]], works: Sequence[Work], store: SegmentStore) -> int:
+def encode_stretch(
+    films: list[list[Piece]], works: Sequence[EncodeState], store: SegmentStore
+) -> int:
     """Encode the pieces that the store lacks, where more than one film lacks some.
 
     Returns how many of the first film's. Raises as `encode_piece` does.
     """
-    tasks: dict[str, Task] = {}
+    tasks: dict[str, PieceTask] = {}
     for pieces, work in zip(films, works, strict=True):
         for piece in pieces:
             work.check()
@@ -128,7 +135,7 @@ def encode_stretch(films: list[list[Piece]], works: Sequence[Work], store: Segme
             if found is not None:
                 work.found(piece.place, found.marks)
             elif key not in tasks:
-                tasks[key] = Task(piece, work, kept(store, piece))
+                tasks[key] = PieceTask(piece, work, kept(store, piece))
     lacking = {id(one.work) for one in tasks.values()}
     if len(lacking) < 2:
         return 0

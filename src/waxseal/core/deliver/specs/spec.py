@@ -111,51 +111,51 @@ class Spec(Value):
     @field_validator("codec")
     @classmethod
     def codec_is_known(cls, text: str) -> str:
-        return said(lambda: codec_named(text).name)
+        return as_value_error(lambda: codec_named(text).name)
 
     @field_validator("quality")
     @classmethod
     def quality_is_one(cls, text: str) -> str:
-        said(lambda: quality_of(text))
+        as_value_error(lambda: quality_of(text))
         return text
 
     @field_validator("sizes")
     @classmethod
     def sizes_are_sizes(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
-        return tuple(write_size(said(partial(parse_size, one))) for one in texts)
+        return tuple(write_size(as_value_error(partial(parse_size, one))) for one in texts)
 
     @field_validator("shapes")
     @classmethod
     def shapes_are_shapes(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
         for one in texts:
-            said(partial(parse_frame_shape, one))
+            as_value_error(partial(parse_frame_shape, one))
         return texts
 
     @field_validator("rates")
     @classmethod
     def rates_are_rates(cls, texts: tuple[str, ...]) -> tuple[str, ...]:
         for one in texts:
-            said(partial(parse_rate, one))
+            as_value_error(partial(parse_rate, one))
         return texts
 
     @field_validator("naming")
     @classmethod
     def naming_makes_a_name(cls, text: str) -> str:
-        said(partial(fill, text, **dict.fromkeys(FIELDS, "x")))
+        as_value_error(partial(fill, text, **dict.fromkeys(FIELDS, "x")))
         return text
 
     @field_validator("max_size")
     @classmethod
     def max_size_is_a_size(cls, text: str) -> str:
         if text:
-            said(lambda: parse_bytes(text))
+            as_value_error(lambda: parse_bytes(text))
         return text
 
     @model_validator(mode="after")
     def goes_together(self) -> Self:
         codec = codec_named(self.codec)
-        container = said(lambda: container_for(codec, self.container))
-        said(lambda: container.sound_codec(self.sound_codec))
+        container = as_value_error(lambda: container_for(codec, self.container))
+        as_value_error(lambda: container.sound_codec(self.sound_codec))
         carries = container.has_timecode or not self.timecode
         troubles = (
             "" if carries else f"{container.name} carries no timecode.",
@@ -245,7 +245,7 @@ def write_size(size: Size) -> str:
     return f"{size.width}x{size.height}"
 
 
-def said(work: Callable[[], T]) -> T:
+def as_value_error(work: Callable[[], T]) -> T:
     """What work gives; what it raises as what the model knows."""
     try:
         return work()

@@ -10,7 +10,14 @@ from waxseal.core.frames.headers.icc_profile import is_gamma, is_srgb_curve, rea
 from waxseal.core.job.model import BT709, Chromaticities, Colour
 from waxseal.core.job.primaries import PRIMARIES, are_primaries
 
-__all__ = ["BT709_VIDEO", "LARGEST_PROFILE", "Stated", "by_chunks", "by_profile", "code_points_of"]
+__all__ = [
+    "BT709_VIDEO",
+    "LARGEST_PROFILE",
+    "StatedColour",
+    "by_chunks",
+    "by_profile",
+    "code_points_of",
+]
 
 LARGEST_PROFILE = 4 << 20  # bytes: the largest in use are of printers, and have two million
 LINEAR_GAMMA, USUAL_GAMMA = 1.0, 1 / 2.2
@@ -18,7 +25,7 @@ CLOSE = 0.01
 
 
 @dataclass(frozen=True, slots=True)
-class Stated:
+class StatedColour:
     """words: as people call it. colour: how it is read; None where it cannot be honoured.
 
     chromaticities: of the colour, where they are not usual for it. space: of the OCIO config,
@@ -37,10 +44,10 @@ class Stated:
         return bool(self.space)
 
 
-SRGB = Stated("sRGB", Colour.SRGB)
-BT709_VIDEO = Stated("BT.709", Colour.BT709)
-P3 = Stated("Display P3", Colour.OWN, space="sRGB Encoded P3-D65")
-OPRGB = Stated("opRGB", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
+SRGB = StatedColour("sRGB", Colour.SRGB)
+BT709_VIDEO = StatedColour("BT.709", Colour.BT709)
+P3 = StatedColour("Display P3", Colour.OWN, space="sRGB Encoded P3-D65")
+OPRGB = StatedColour("opRGB", Colour.OWN, space="Gamma 2.2 Encoded AdobeRGB")
 
 OPRGB_GAMMA = 563 / 256  # IEC 61966-2-5
 
@@ -51,25 +58,25 @@ CODE_POINTS = {
     (1, 13): SRGB,
     (1, 1): BT709_VIDEO,
     (1, 6): BT709_VIDEO,
-    (1, 8): Stated("linear BT.709", Colour.LINEAR, BT709),
+    (1, 8): StatedColour("linear BT.709", Colour.LINEAR, BT709),
     (P3_D65, 13): P3,
-    (P3_D65, 8): Stated("linear P3", Colour.LINEAR, PRIMARIES["P3"]),
-    (BT2020, 8): Stated("linear BT.2020", Colour.LINEAR, PRIMARIES["BT.2020"]),
-    (BT2020, 14): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
-    (BT2020, 15): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
-    (BT2020, 1): Stated("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
-    (BT2020, 16): Stated("BT.2020 PQ", Colour.PQ, PRIMARIES["BT.2020"]),
-    (P3_D65, 16): Stated("P3 PQ", Colour.PQ, PRIMARIES["P3"]),
-    (BT2020, 18): Stated("BT.2020 HLG", Colour.HLG, PRIMARIES["BT.2020"]),
+    (P3_D65, 8): StatedColour("linear P3", Colour.LINEAR, PRIMARIES["P3"]),
+    (BT2020, 8): StatedColour("linear BT.2020", Colour.LINEAR, PRIMARIES["BT.2020"]),
+    (BT2020, 14): StatedColour("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 15): StatedColour("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 1): StatedColour("BT.2020", Colour.BT709, PRIMARIES["BT.2020"]),
+    (BT2020, 16): StatedColour("BT.2020 PQ", Colour.PQ, PRIMARIES["BT.2020"]),
+    (P3_D65, 16): StatedColour("P3 PQ", Colour.PQ, PRIMARIES["P3"]),
+    (BT2020, 18): StatedColour("BT.2020 HLG", Colour.HLG, PRIMARIES["BT.2020"]),
 }
 
 
-def code_points_of(stated: Stated | None) -> tuple[int, int]:
+def code_points_of(stated: StatedColour | None) -> tuple[int, int]:
     """Primaries and transfer of what a file states; 0 where it states none that is known."""
     return next((points for points, known in CODE_POINTS.items() if known == stated), (0, 0))
 
 
-def by_code_points(chunk: bytes) -> Stated | None:
+def by_code_points(chunk: bytes) -> StatedColour | None:
     """Of a cICP chunk. Source: W3C, PNG (third edition), 11.3.2.6."""
     if len(chunk) != 4:
         return None
@@ -78,48 +85,50 @@ def by_code_points(chunk: bytes) -> Stated | None:
     if known is not None and is_full == 1:
         return known
     words = f"the colour of code points {primaries}, {transfer}, {is_full}"
-    return Stated(words, is_high_range=transfer in (PQ, HLG))
+    return StatedColour(words, is_high_range=transfer in (PQ, HLG))
 
 
-def by_gamma(gamma: float, points: Chromaticities | None) -> Stated | None:
+def by_gamma(gamma: float, points: Chromaticities | None) -> StatedColour | None:
     """Of gAMA and cHRM, whose curve is a power; None where that is what everybody means by sRGB.
 
     Source: W3C, PNG (third edition), 11.3.2.1 and 11.3.2.2.
     """
     is_usual = points is None or are_alike(points, BT709)
     if abs(gamma - LINEAR_GAMMA) < CLOSE:
-        return Stated("linear light", Colour.LINEAR, points or BT709)
+        return StatedColour("linear light", Colour.LINEAR, points or BT709)
     if abs(gamma - USUAL_GAMMA) < CLOSE and is_usual:
         return None
-    return Stated(f"a gamma of {1 / gamma:.2f}{'' if is_usual else ' and primaries of its own'}")
+    return StatedColour(
+        f"a gamma of {1 / gamma:.2f}{'' if is_usual else ' and primaries of its own'}"
+    )
 
 
 def are_alike(one: Chromaticities, other: Chromaticities) -> bool:
     return all(abs(a - b) < CLOSE for a, b in zip(one, other, strict=True))
 
 
-def by_profile(content: bytes) -> Stated | None:
+def by_profile(content: bytes) -> StatedColour | None:
     """Of an ICC profile, by what it does; None of what everybody means by sRGB: see `by_gamma`."""
     profile = read_profile(content)
     if profile is None:
-        return Stated("a colour profile that cannot be read")
+        return StatedColour("a colour profile that cannot be read")
     name = f"the profile “{profile.name[:80]}”"
     if profile.space not in ("RGB", "GRAY"):
-        return Stated(f"{name}, of {profile.space}")
+        return StatedColour(f"{name}, of {profile.space}")
     curve, primaries = profile.curve, profile.primaries
     if profile.is_srgb_table:
         return SRGB
     if curve is None or not primaries:
-        return Stated(name)
+        return StatedColour(name)
     if is_gamma(curve, 1.0) and primaries in PRIMARIES:
-        return Stated(f"linear light ({name})", Colour.LINEAR, PRIMARIES[primaries])
+        return StatedColour(f"linear light ({name})", Colour.LINEAR, PRIMARIES[primaries])
     if is_srgb_curve(curve) and primaries in ("BT.709", "P3"):
         return SRGB if primaries == "BT.709" else P3
     if primaries == "opRGB" and is_gamma(curve, OPRGB_GAMMA):
         return OPRGB
     if primaries == "BT.709" and is_gamma(curve, 1 / USUAL_GAMMA):
         return None
-    return Stated(name)
+    return StatedColour(name)
 
 
 def unpacked(packed: bytes) -> bytes:
@@ -139,7 +148,7 @@ def points_of(chunk: bytes) -> Chromaticities | None:
     return points if are_primaries(points) else None
 
 
-def by_chunks(chunks: dict[bytes, bytes]) -> Stated | None:
+def by_chunks(chunks: dict[bytes, bytes]) -> StatedColour | None:
     """Of the chunks of a PNG, the first that counts. Source: W3C, PNG (third edition), 4.3."""
     if b"cICP" in chunks:
         return by_code_points(chunks[b"cICP"])

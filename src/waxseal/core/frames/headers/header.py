@@ -7,7 +7,7 @@ from enum import StrEnum
 from fractions import Fraction
 
 from waxseal.core.errors import FrameError
-from waxseal.core.frames.headers.colour_metadata import Stated
+from waxseal.core.frames.headers.colour_metadata import StatedColour
 from waxseal.core.job.model import Alpha, Chromaticities, Part
 
 __all__ = ["Broken", "Format", "Header", "Incomplete", "NotRead"]
@@ -65,7 +65,7 @@ class Header:
     chromaticities: Chromaticities | None = None
     pixel_shape: Fraction | None = None
     is_log: bool = False
-    stated: Stated | None = None
+    stated: StatedColour | None = None
     parts: tuple[Part, ...] = ()
     orientation: int = 1
     is_ordinary: bool = False

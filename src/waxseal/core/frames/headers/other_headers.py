@@ -15,7 +15,7 @@ from typing import Any
 from waxseal.core.frames.headers.colour_metadata import BT709_VIDEO
 from waxseal.core.frames.headers.header import Broken, Format, Header, Incomplete, NotRead
 from waxseal.core.frames.image_open import open_image
-from waxseal.core.frames.isolated import carefully
+from waxseal.core.frames.isolated import run_isolated
 from waxseal.core.job.model import Alpha
 
 __all__ = ["LONGEST_MAGIC", "format_of", "read_header"]
@@ -80,7 +80,7 @@ def read_header(path: Path, kind: Format, start: bytes, size_bytes: int) -> Head
         raise Incomplete(f"cut short: about {100 * size_bytes // length} % of its file is there")
     if kind is Format.BMP and len(start) >= LONGEST_MAGIC and start[BMP_COMPRESSION] in RUN_LENGTHS:
         raise NotRead("a BMP packed by run lengths: convert it to PNG")
-    return carefully(read_by_library, path, kind, size_bytes)
+    return run_isolated(read_by_library, path, kind, size_bytes)
 
 
 def read_by_library(path: Path, kind: Format, size_bytes: int) -> Header:

@@ -36,7 +36,7 @@ Tags = dict[int, tuple[int, ...]]
 
 
 @dataclass(frozen=True, slots=True)
-class Form:
+class TiffLayout:
     """How a directory is laid out: byte order, its entries, and how long a value may be in one."""
 
     order: str
@@ -150,13 +150,13 @@ def read_pages(file: BinaryIO, size_bytes: int) -> Iterator[Tags]:
             raise Broken("damaged: its header does not make sense")
         directory = file.read(count * entry_bytes)
         (following,) = struct.unpack(next_form, file.read(struct.calcsize(next_form)))
-        tags = read_tags(file, directory, Form(order, entry_form, next_form, room), left)
+        tags = read_tags(file, directory, TiffLayout(order, entry_form, next_form, room), left)
         left -= sum(len(values) for values in tags.values())
         yield tags
         offset = following
 
 
-def read_tags(file: BinaryIO, directory: bytes, form: Form, most: int) -> Tags:
+def read_tags(file: BinaryIO, directory: bytes, form: TiffLayout, most: int) -> Tags:
     """The known tags of a directory, with at most so many values. Raises Broken."""
     size_bytes = os.fstat(file.fileno()).st_size
     entry_bytes = struct.calcsize(form.order + form.entry)

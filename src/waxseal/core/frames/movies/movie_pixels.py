@@ -8,7 +8,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
-from waxseal.core.frames.movies.ycbcr import Coding, rgb_of_planes
+from waxseal.core.frames.movies.ycbcr import PlaneCoding, rgb_of_planes
 
 __all__ = ["has_alpha", "rgb_of"]
 
@@ -33,7 +33,7 @@ def rgb_of(frame: av.VideoFrame, untagged: int = 0) -> NDArray[Any]:
         frame = frame.reformat(format=f"yuv{'a' if alpha else ''}444p{'16le' if bits > 8 else ''}")
     bits = frame.format.components[0].bits
     full = int(frame.color_range) == FULL_RANGE or frame.format.name.startswith("yuvj")
-    coding = Coding(
+    coding = PlaneCoding(
         matrix=matrix_of(frame, untagged),
         bits=bits,
         is_full=full,

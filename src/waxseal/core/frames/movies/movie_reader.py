@@ -25,7 +25,7 @@ KEPT_FRAMES = 12  # decoded ones behind the last: two threads do not ask in orde
 FURTHEST = 48  # frames that are decoded on the way rather than sought
 
 
-class Reader:
+class MovieReader:
     """An open movie: where its frames are in time, and how far it has been decoded."""
 
     def __init__(self, path: Path) -> None:
@@ -117,18 +117,18 @@ class Reader:
 
 
 Key = tuple[str, int, int]
-_readers: OrderedDict[Key, Reader] = OrderedDict()
+_readers: OrderedDict[Key, MovieReader] = OrderedDict()
 _readers_lock = threading.Lock()
 
 
-def reader_of(path: Path) -> Reader:
+def reader_of(path: Path) -> MovieReader:
     """The reader of a file as it is now; a few are kept open."""
     status = path.stat()
     key = (str(path), status.st_size, status.st_mtime_ns)
     with _readers_lock:
         reader = _readers.get(key)
         if reader is None:
-            reader = _readers[key] = Reader(path)
+            reader = _readers[key] = MovieReader(path)
         _readers.move_to_end(key)
         over = [_readers.popitem(last=False)[1] for _ in range(len(_readers) - MOST_READERS)]
     for old in over:

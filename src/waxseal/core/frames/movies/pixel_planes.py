@@ -19,7 +19,7 @@ Plane = NDArray[Any]
 
 
 @dataclass(frozen=True, slots=True)
-class Memory:
+class PlaneMemory:
     """How a pixel format lies in memory.
 
     at: for each plane in our order, the library's plane, and the value's place in a pixel.
@@ -32,16 +32,18 @@ class Memory:
     drop: int = 0
 
 
-def planar(dtype: str, order: str = "012", drop: int = 0) -> Memory:
-    return Memory(dtype, tuple((int(plane), 0) for plane in order), drop=drop)
+def planar(dtype: str, order: str = "012", drop: int = 0) -> PlaneMemory:
+    return PlaneMemory(dtype, tuple((int(plane), 0) for plane in order), drop=drop)
 
 
-def packed(dtype: str, order: str) -> Memory:
+def packed(dtype: str, order: str) -> PlaneMemory:
     """order: the letters of a pixel's values, in memory; 0 is nothing."""
-    return Memory(dtype, tuple((0, order.index(one)) for one in "RGBA" if one in order), len(order))
+    return PlaneMemory(
+        dtype, tuple((0, order.index(one)) for one in "RGBA" if one in order), len(order)
+    )
 
 
-MEMORY: dict[str, Memory] = {
+MEMORY: dict[str, PlaneMemory] = {
     **{name: planar("u1") for name in ("yuv420p", "yuv422p", "yuv444p", "yuvj422p")},
     **{f"{name}10le": planar("<u2") for name in ("yuv420p", "yuv422p", "yuv444p")},
     "yuva420p": planar("u1", "0123"),

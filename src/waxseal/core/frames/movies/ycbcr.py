@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Coding", "Matrix", "rgb_of_planes"]
+__all__ = ["Matrix", "PlaneCoding", "rgb_of_planes"]
 
 Plane = NDArray[Any]
 Light = NDArray[np.float32]
@@ -37,7 +37,7 @@ MATRICES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Coding:
+class PlaneCoding:
     """How planes are coded.
 
     matrix: its number in ITU-T H.273. bits: 8 to 16. is_full: codes from 0 to
@@ -51,7 +51,7 @@ class Coding:
     is_centred: bool = False
 
 
-def rgb_of_planes(planes: tuple[Plane, ...], coding: Coding) -> NDArray[np.uint16]:
+def rgb_of_planes(planes: tuple[Plane, ...], coding: PlaneCoding) -> NDArray[np.uint16]:
     """R'G'B', 0..65535, with alpha where there is a fourth plane.
 
     planes: Y', Cb, Cr and perhaps alpha (always full range), uint8 or uint16;

@@ -16,7 +16,7 @@ from waxseal.core.job.model import (
     Reading,
     Sequence,
     StandIn,
-    Told,
+    WithOrigin,
     change,
 )
 from waxseal.core.job.soundtracks import own_sounds
@@ -48,7 +48,7 @@ def set_range(job: Job, *, source: str, wanted: tuple[int, int] | None) -> Job:
     told = (
         None
         if wanted is None
-        else Told[tuple[FrameNumber, FrameNumber]](value=wanted, origin=Origin.SAID)
+        else WithOrigin[tuple[FrameNumber, FrameNumber]](value=wanted, origin=Origin.SAID)
     )
     return with_sequences(job, [change(before, reading=change(before.reading, range=told))])
 
@@ -73,7 +73,7 @@ def change_reading(job: Job, *, source: str, **values: object) -> Job:
     if sequence.kind == "movie" and isinstance(rate, Fraction):
         job = with_sound_speed(job, source, rate / sequence.reading.rate.value)
     told: dict[str, object] = {
-        name: Told(value=value, origin=Origin.SAID) for name, value in values.items()
+        name: WithOrigin(value=value, origin=Origin.SAID) for name, value in values.items()
     }
     reading = change(sequence.reading, **told)
     return change(job, sources=replace_part(job.sources, change(sequence, reading=reading)))
@@ -150,7 +150,7 @@ def confirm_rates(job: Job, *, rate: Fraction) -> Job:
 
 def say_guessed(job: Job, *, guess: Fraction, rate: Fraction) -> Job:
     """Put what is right in the place of one guess, wherever it was made."""
-    told = Told[Fraction](value=rate, origin=Origin.SAID)
+    told = WithOrigin[Fraction](value=rate, origin=Origin.SAID)
     said = [
         change(one, reading=change(one.reading, rate=told))
         for one in job.sequences
@@ -167,9 +167,10 @@ def read_alike(job: Job, *, like: str) -> Job:
     """
     one = job.sequence(like)
     shared: dict[str, object] = {
-        name: Told(value=getattr(one.reading, name).value, origin=Origin.SAID) for name in SHARED
+        name: WithOrigin(value=getattr(one.reading, name).value, origin=Origin.SAID)
+        for name in SHARED
     }
-    rate = Told[Fraction](value=one.reading.rate.value, origin=Origin.SAID)
+    rate = WithOrigin[Fraction](value=one.reading.rate.value, origin=Origin.SAID)
     sources = tuple(
         change(other, reading=change(other.reading, **shared, **rate_for(other, rate)))
         if isinstance(other, Sequence) and is_like(other, one) and other.id != like
@@ -197,7 +198,7 @@ SHARED = ("order", "alpha", "matte", "colour", "chromaticities", "stand_in", "pi
 shared_of = attrgetter(*(f"{name}.value" for name in SHARED))
 
 
-def rate_for(sequence: Sequence, rate: Told[Fraction]) -> dict[str, object]:
+def rate_for(sequence: Sequence, rate: WithOrigin[Fraction]) -> dict[str, object]:
     return {} if sequence.reading.rate.origin is Origin.WRITTEN else {"rate": rate}
 
 
@@ -224,7 +225,7 @@ def set_habit(job: Job, *, habit: str, value: object) -> Job:
     habits = change(job.habits, **{habit: value})
     if value is None:
         return change(job, habits=habits)
-    told = {field: Told[object](value=value, origin=Origin.HABIT)}
+    told = {field: WithOrigin[object](value=value, origin=Origin.HABIT)}
     sources = tuple(
         change(one, reading=change(one.reading, **told))
         if isinstance(one, Sequence) and follows(one.reading, habit)

@@ -10,7 +10,7 @@ from waxseal.core.job.edits.delivery_edits import add_delivery
 from waxseal.core.job.edits.edit_tools import L, free_ids, replace_part, with_sequences
 from waxseal.core.job.edits.reel_edits import put_on_reel
 from waxseal.core.job.edits.sound_edits import lay_sound, without_sounds_of
-from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, Told, change
+from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, WithOrigin, change
 from waxseal.core.job.pass_groups import leading_pass
 from waxseal.core.job.soundtracks import own_sounds, rate_by_sound
 
@@ -38,7 +38,7 @@ def guess_by_sounds(job: Job, fresh: Iterable[Sequence | Sound]) -> Job:
         if rate is not None and one.reading.rate.origin is Origin.GUESS:
             count, seconds = one.whole_range.count, float(sound.seconds)
             why = f"{count} frames beside {seconds:.3f} s of sound"
-            told = Told[Fraction](value=rate, origin=Origin.GUESS, why=why)
+            told = WithOrigin[Fraction](value=rate, origin=Origin.GUESS, why=why)
             guessed.append(change(one, reading=change(one.reading, rate=told)))
     return with_sequences(job, guessed) if guessed else job
 

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from waxseal.core.picture import kernels
 from waxseal.core.picture.arrays import Light
 
-__all__ = ["Curve", "in_display_values"]
+__all__ = ["PiecewiseCurve", "in_display_values"]
 
 Function = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 
@@ -32,7 +32,7 @@ BRIGHTEST = 32  # stops above 1: what is brighter is as bright
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Curve:
+class PiecewiseCurve:
     """A curve in straight pieces; `apply` changes (h, w, 3 or 4) in place, but for alpha.
 
     values: at the beginning of each piece. steps: what each float32 in it adds to the one before.
@@ -54,7 +54,7 @@ class Curve:
 
 
 @lru_cache(maxsize=1)
-def in_display_values() -> tuple[Curve, Curve]:
+def in_display_values() -> tuple[PiecewiseCurve, PiecewiseCurve]:
     """To display values, and back to light."""
     bits, bits_back = 10, 12  # 2**bits pieces a stop: the curve back bends more
     most = float(to_display(np.array([2.0**BRIGHTEST]))[0])
@@ -74,7 +74,7 @@ def to_light(display: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.where(display <= FOOT_ENDS, display * FOOT, power)
 
 
-def in_pieces(curve: Function, stops: tuple[int, int], bits: int, foot: float) -> Curve:
+def in_pieces(curve: Function, stops: tuple[int, int], bits: int, foot: float) -> PiecewiseCurve:
     """Lay out a curve from one power of two to another; below the first it is a line through 0."""
     first, last = stops
     pieces = 1 << bits
@@ -83,7 +83,7 @@ def in_pieces(curve: Function, stops: tuple[int, int], bits: int, foot: float) -
     )
     ends = np.append(ends, 2.0**last)
     values, shift = curve(ends), MANTISSA_BITS - bits
-    return Curve(
+    return PiecewiseCurve(
         values[:-1].astype(np.float32),
         (np.diff(values) / (1 << shift)).astype(np.float32),
         first=(first + EXPONENT_OF_ONE) << bits,

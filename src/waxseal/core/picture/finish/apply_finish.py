@@ -27,7 +27,7 @@ from waxseal.core.picture.canvas import Around
 from waxseal.core.picture.colour.grading import grade
 from waxseal.core.picture.finish import shape_masks
 from waxseal.core.picture.finish.lettering import draw_text
-from waxseal.core.picture.layer_placement import scale_into, turn
+from waxseal.core.picture.layer_placement import mirror_and_turn, scale_into
 from waxseal.core.picture.light.light_reader import values_between
 from waxseal.core.picture.target import Filter
 from waxseal.core.plan.recipe import Beside, Finished, Masked
@@ -88,7 +88,7 @@ def work(
 
 def helper_values(beside: Beside, around: Around) -> Light:
     """What a pass says, not read as colour, in the place of the picture that it helps."""
-    values = turn(values_between(beside, around.canvas.means), around.placing)
+    values = mirror_and_turn(values_between(beside, around.canvas.means), around.placing)
     whole, at = scale_into(values, around.box, around.canvas, Filter.SOFT)
     if at == around.at:
         return whole

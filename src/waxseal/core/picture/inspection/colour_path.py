@@ -14,18 +14,18 @@ from waxseal.core.picture.colour.colour_spaces import view_words
 from waxseal.core.picture.compose import compose
 from waxseal.core.picture.framing import Box
 from waxseal.core.picture.layer_light import finish_layer
-from waxseal.core.picture.layer_placement import box_of, turn
+from waxseal.core.picture.layer_placement import box_of, mirror_and_turn
 from waxseal.core.picture.light.light_reader import Means, decode_pick, values_of
 from waxseal.core.picture.make import encode, make
 from waxseal.core.picture.plane_encoding import as_integers
 from waxseal.core.picture.target import Filter, Layout, Target
 from waxseal.core.plan.recipe import BARE, Finished, Layer, Pick, Recipe
 
-__all__ = ["Step", "Traced", "colour_path", "trace"]
+__all__ = ["PathStep", "TracedFrame", "colour_path", "trace"]
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class PathStep:
     """What is done, and what comes out: red, green, blue, and alpha where there is one."""
 
     words: str
@@ -50,18 +50,18 @@ class Station:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Traced:
+class TracedFrame:
     """One frame at every station of its way."""
 
     key: str
     stations: tuple[Station, ...]
 
-    def at(self, x: int, y: int) -> tuple[Step, ...]:
+    def at(self, x: int, y: int) -> tuple[PathStep, ...]:
         """The steps of a pixel of the reel's frame."""
-        return tuple(Step(station.words, station.at(x, y)) for station in self.stations)
+        return tuple(PathStep(station.words, station.at(x, y)) for station in self.stations)
 
 
-def trace(recipe: Recipe, target: Target) -> Traced:
+def trace(recipe: Recipe, target: Target) -> TracedFrame:
     """Make a frame and keep what it was at each station. Raises FrameError, JobError.
 
     target: of the delivery, at the reel's size.
@@ -74,7 +74,7 @@ def trace(recipe: Recipe, target: Target) -> Traced:
     shot = recipe.shot
     if shot is not None:
         pixels = decode_pick(shot.pick)
-        values = turn(values_of(pixels), shot.placement.placing)
+        values = mirror_and_turn(values_of(pixels), shot.placement.placing)
         box = box_of(shot, (values.shape[1], values.shape[0]), size)
         stations.append(Station(next(words), values, box))
         own = replace(canvas, means=canvas.means.of(shot))
@@ -92,7 +92,7 @@ def trace(recipe: Recipe, target: Target) -> Traced:
         stations.append(Station(next(words), coded.table[coded.values], canvas.box))
     planes = make(recipe, target).planes
     stations.append(Station(next(words), whole_planes(planes), canvas.box))
-    return Traced(recipe.key, tuple(stations))
+    return TracedFrame(recipe.key, tuple(stations))
 
 
 def whole_planes(planes: tuple[Plane, ...]) -> Light:

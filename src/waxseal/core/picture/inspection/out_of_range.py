@@ -14,7 +14,7 @@ from waxseal.core.picture.target import Target
 from waxseal.core.picture.transfer_tables import primaries_matrix
 from waxseal.core.plan.recipe import Recipe
 
-__all__ = ["Beyond", "beyond"]
+__all__ = ["OutOfRange", "beyond"]
 
 ABOUT = 480  # pixels across that are looked at
 LEAST = 0.004  # of light that is 1 at white: half a code of 8 bits, near white
@@ -23,22 +23,22 @@ PEAK = {Space.PQ: 10_000, Space.HLG: 1000}  # cd/m²: ITU-R BT.2100-2
 
 
 @dataclass(frozen=True, slots=True)
-class Beyond:
+class OutOfRange:
     """Shares of pixels, 0..1. coloured: of colours that cannot be shown. bright: above white."""
 
     coloured: float
     bright: float
 
 
-def beyond(recipes: Iterable[Recipe], target: Target) -> Beyond:
+def beyond(recipes: Iterable[Recipe], target: Target) -> OutOfRange:
     """Of some pictures together. Raises FrameError, JobError as `make` does."""
     small = min(1.0, ABOUT / target.width)
     width, height = (max(1, round(side * small)) for side in (target.width, target.height))
     target = replace(target, width=width, height=height, placed=None)
     shares = [beyond_in(recipe, target) for recipe in recipes]
     if not shares:
-        return Beyond(0.0, 0.0)
-    return Beyond(*(float(np.mean(one)) for one in zip(*shares, strict=True)))
+        return OutOfRange(0.0, 0.0)
+    return OutOfRange(*(float(np.mean(one)) for one in zip(*shares, strict=True)))
 
 
 def beyond_in(recipe: Recipe, target: Target) -> tuple[float, float]:

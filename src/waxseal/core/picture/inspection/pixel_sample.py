@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from waxseal.core.frames.frame_reader import Pixels
 from waxseal.core.picture.framing import Box
-from waxseal.core.picture.layer_placement import box_of, turn
+from waxseal.core.picture.layer_placement import box_of, mirror_and_turn
 from waxseal.core.picture.light.light_reader import decode_pick
 from waxseal.core.picture.make import Picture, make
 from waxseal.core.picture.target import Target
@@ -49,7 +49,7 @@ class Sampled:
         shot = self.recipe.shot
         if self.pixels is None or shot is None:
             return Sample(x, y, None, None, delivered)
-        seen = turn(self.pixels.values, shot.placement.placing)
+        seen = mirror_and_turn(self.pixels.values, shot.placement.placing)
         height, width = seen.shape[:2]
         column = (x - self.box.x) * width // self.box.width
         row = (y - self.box.y) * height // self.box.height
@@ -78,7 +78,7 @@ def sample(recipe: Recipe, target: Target) -> Sampled:
     shot = recipe.shot
     if shot is not None:
         pixels = decode_pick(shot.pick)
-        height, width = turn(pixels.values, shot.placement.placing).shape[:2]
+        height, width = mirror_and_turn(pixels.values, shot.placement.placing).shape[:2]
         box = box_of(shot, (width, height), (recipe.width, recipe.height))
     picture = make(recipe, target, pixels=pixels)
     return Sampled(recipe, target, pixels, box, picture)

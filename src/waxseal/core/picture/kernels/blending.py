@@ -10,7 +10,7 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.kernels.compiling import compiled, inlined
 from waxseal.core.picture.kernels.constants import ADD, ADDED, CLEAR, MULTIPLY, OVER
 from waxseal.core.picture.kernels.opaque import as_numbers, is_covered, is_row_all, is_whole
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 
 __all__ = [
     "blend",
@@ -113,7 +113,7 @@ def over_stored(
             canvas[row, x, 2] = blue * part + canvas[row, x, 2] * clear
 
 
-def to_linear(stored: Stored) -> Light:
+def to_linear(stored: StoredPicture) -> Light:
     """Scene-linear premultiplied light of a stored picture."""
     values, parts = stored.values, parts_of(stored)
     covered = stored.covered
@@ -126,14 +126,14 @@ def to_linear(stored: Stored) -> Light:
     return light
 
 
-def parts_of(stored: Stored) -> tuple[Any, Any, Any, Any, bool, bool]:
+def parts_of(stored: StoredPicture) -> tuple[Any, Any, Any, Any, bool, bool]:
     """A stored picture as the kernels take it."""
     has_matrix = stored.matrix is not None
     matrix = stored.matrix if has_matrix else NOT_TURNED
     return stored.values, stored.table, stored.alphas, matrix, has_matrix, stored.is_straight
 
 
-def lay_stored(canvas: Light, stored: Stored, opacity: float) -> None:
+def lay_stored(canvas: Light, stored: StoredPicture, opacity: float) -> None:
     """Lay a stored picture with alpha over an opaque canvas of its size, (h, w, 3), in place."""
     over_stored(*parts_of(stored), canvas, np.float32(opacity))
 

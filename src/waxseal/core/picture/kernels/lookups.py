@@ -18,7 +18,7 @@ from waxseal.core.picture.kernels.constants import (
 )
 
 if TYPE_CHECKING:
-    from waxseal.core.picture.colour.display_values import Curve
+    from waxseal.core.picture.colour.display_values import PiecewiseCurve
 
 __all__ = ["bend", "look_up", "to_indexes"]
 
@@ -106,7 +106,7 @@ def bend_rows(
                     part[4 * at + 3] = alphas[at]
 
 
-def bend(light: Light, curve: Curve) -> None:
+def bend(light: Light, curve: PiecewiseCurve) -> None:
     """Take light through a curve in straight pieces, in place. Alpha stays.
 
     Raises ValueError where the pixels of the light are not in one piece.

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 from waxseal.core.picture.arrays import Integers
 from waxseal.core.picture.transfer_tables import Table
 
-__all__ = ["Stored"]
+__all__ = ["StoredPicture"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Stored:
+class StoredPicture:
     """Light is table[values], turned by a matrix, and multiplied by alpha where that is straight.
 
     alphas: alpha is alphas[values[..., 3]]. matrix: (3, 3), None where nothing is turned.

@@ -39,9 +39,9 @@ from waxseal.core.picture.colour.colour_spaces import (
     source_to_working,
 )
 from waxseal.core.picture.colour.grading import lut_process
-from waxseal.core.picture.kernels.stored_picture import Stored
+from waxseal.core.picture.kernels.stored_picture import StoredPicture
 from waxseal.core.picture.light.frame_mixing import mix, move, move_along
-from waxseal.core.picture.light.pass_stacking import Pass, put_together
+from waxseal.core.picture.light.pass_stacking import PassLight, put_together
 from waxseal.core.picture.transfer_tables import (
     BT1886,
     alpha_table,
@@ -63,8 +63,8 @@ __all__ = [
     "Means",
     "covering",
     "decode_pick",
+    "dtype_of",
     "key_of",
-    "kind_of",
     "layer_light",
     "light_of",
     "light_of_shown",
@@ -130,7 +130,7 @@ def key_of(pick: Pick) -> Hashable:
     return pick.file, pick.frame, pick.read.part
 
 
-def kind_of(pixels: Pixels) -> np.dtype[Any]:
+def dtype_of(pixels: Pixels) -> np.dtype[Any]:
     """The type that indexes a table: floats are looked up as halves."""
     return pixels.values.dtype if pixels.values.dtype.kind == "u" else np.dtype(np.float16)
 
@@ -196,7 +196,7 @@ def light_as_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> 
 def light_of_shown(shown: Shown, means: Means, pixels: Pixels | None = None) -> Light:
     if isinstance(shown, Pick):
         return light_of(shown, means, pixels)
-    passes = [Pass(one, light_of_pass(one, means), tint_of(one.tint, means)) for one in shown]
+    passes = [PassLight(one, light_of_pass(one, means), tint_of(one.tint, means)) for one in shown]
     return put_together(passes)
 
 
@@ -211,10 +211,10 @@ def light_of_pass(one: PassPick, means: Means) -> Light:
 def light_of(pick: Pick, means: Means, pixels: Pixels | None = None) -> Light:
     """One frame as working light. Raises FrameError, JobError."""
     read = read_frame(pick, means, pixels)
-    return kernels.to_linear(read) if isinstance(read, Stored) else read
+    return kernels.to_linear(read) if isinstance(read, StoredPicture) else read
 
 
-def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored | Light:
+def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> StoredPicture | Light:
     """One frame as it is stored, where tables make working light of it; as light else.
 
     What is display-encoded becomes the light that the view shows as it; BT.709
@@ -224,7 +224,7 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
     Raises FrameError, JobError.
     """
     pixels = pixels or decode_pick(pick)
-    values, kind = stored_as_integers(pixels.values), kind_of(pixels)
+    values, kind = stored_as_integers(pixels.values), dtype_of(pixels)
     covered = covering(values, kind, pick.read.alpha)
     needs = needs_numbers(pick, pixels, means)
     if needs or has_premultiplied_curve(pick):
@@ -232,7 +232,7 @@ def read_frame(pick: Pick, means: Means, pixels: Pixels | None = None) -> Stored
         if needs or not is_opaque:
             return by_numbers(pick, pixels, means, is_opaque=is_opaque)
     working = means.colourway.working.chromaticities
-    return Stored(
+    return StoredPicture(
         np.ascontiguousarray(values),
         linear_table(kind, pick.read.colour, is_bt1886=is_bt1886(pick, means)),
         alpha_table(kind),

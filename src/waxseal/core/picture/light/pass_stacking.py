@@ -13,11 +13,11 @@ from waxseal.core.picture.arrays import Light
 from waxseal.core.picture.blur import blur
 from waxseal.core.plan.recipe import PassPick
 
-__all__ = ["Difference", "Pass", "difference", "put_together"]
+__all__ = ["Difference", "PassLight", "difference", "put_together"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Pass:
+class PassLight:
     """A pass with its light, (h, w, 3 or 4), and its tint as a factor, (3,)."""
 
     one: PassPick
@@ -29,7 +29,7 @@ class Pass:
         return self.tint * np.float32(self.one.gain)
 
 
-def put_together(passes: list[Pass]) -> Light:
+def put_together(passes: list[PassLight]) -> Light:
     """The picture that passes make, in their order. Raises FrameError for one of another size.
 
     sum adds light; the alpha is the largest there is. multiply dims by a factor.
@@ -56,7 +56,7 @@ def put_together(passes: list[Pass]) -> Light:
     return whole
 
 
-def start(part: Pass, light: Light) -> Light:
+def start(part: PassLight, light: Light) -> Light:
     """The first pass: itself where it is light, and full light for a factor or a matte."""
     if part.one.operation in (Operation.SUM, Operation.OVER):
         first = light.copy()
@@ -71,7 +71,7 @@ def with_alpha(light: Light) -> Light:
     return np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
 
 
-def add(whole: Light, light: Light, part: Pass) -> Light:
+def add(whole: Light, light: Light, part: PassLight) -> Light:
     if light.shape[2] == 4 or whole.shape[2] == 4:
         whole, light = with_alpha(whole), with_alpha(light)
         alpha = np.maximum(whole[..., 3:], light[..., 3:])
@@ -79,7 +79,7 @@ def add(whole: Light, light: Light, part: Pass) -> Light:
     return whole + light * part.factor
 
 
-def multiply(whole: Light, light: Light, part: Pass) -> Light:
+def multiply(whole: Light, light: Light, part: PassLight) -> Light:
     factor = straight(light) * part.factor
     if part.one.inverted:
         factor = 1 - factor
@@ -98,14 +98,14 @@ def straight(factor: Light) -> Light:
     return np.asarray(factor[..., :3] / np.where(alpha > 0, alpha, 1), np.float32)
 
 
-def lay_over(whole: Light, light: Light, part: Pass) -> Light:
+def lay_over(whole: Light, light: Light, part: PassLight) -> Light:
     whole, light = with_alpha(whole), with_alpha(light)
     front = light * np.float32(part.one.amount)
     front[..., :3] *= part.factor
     return front + whole * (1 - front[..., 3:])
 
 
-def cut_out(whole: Light, light: Light, part: Pass) -> Light:
+def cut_out(whole: Light, light: Light, part: PassLight) -> Light:
     """What is there, cut out by the pass: its alpha where it has one, else its first channel."""
     matte = light[..., 3:] if light.shape[2] == 4 else light[..., :1]
     matte = np.clip(matte, 0, 1)
@@ -114,7 +114,7 @@ def cut_out(whole: Light, light: Light, part: Pass) -> Light:
     return with_alpha(whole) * (1 + (matte - 1) * np.float32(part.one.amount))
 
 
-def give_alpha(whole: Light, light: Light, _part: Pass) -> Light:
+def give_alpha(whole: Light, light: Light, _part: PassLight) -> Light:
     """The alpha of passes that came without it, from the beauty that has it."""
     return np.concatenate([whole[..., :3], with_alpha(light)[..., 3:]], axis=2)
 

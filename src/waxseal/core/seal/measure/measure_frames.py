@@ -61,7 +61,7 @@ def measure_frames(
         else:
             header = header or one.pixels.header
             rates.add(one.pixels.header.rate)
-            damaged += kind_of(one.pixels.header) != kind_of(header)
+            damaged += frame_kind(one.pixels.header) != frame_kind(header)
             if look is not None:
                 look(place, planes_of(one.pixels))
         sums.append((paths[place][1].name, one.sha256))
@@ -151,7 +151,7 @@ def planes_of(pixels: Pixels) -> Planes:
     return tuple(values[..., at] for at in range(values.shape[2]))
 
 
-def kind_of(header: Header) -> tuple[object, ...]:
+def frame_kind(header: Header) -> tuple[object, ...]:
     return (
         *(header.width, header.height, header.pixel_shape),
         *(header.channels, header.depth, header.stated),

@@ -21,8 +21,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from waxseal import __version__
-from waxseal.core.deliver.encode.encode_state import Who, Work
-from waxseal.core.deliver.encode.prefetch import Supply, Wanted
+from waxseal.core.deliver.encode.encode_state import EncodeOptions, EncodeState
+from waxseal.core.deliver.encode.prefetch import PictureOrder, Prefetch
 from waxseal.core.deliver.encode.segments.encode_backends import LocalThreads, Ready
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
 from waxseal.core.deliver.encode.segments.segment_encoding import encode_piece
@@ -39,7 +39,7 @@ from waxseal.core.text_format import names_words, plain
 if TYPE_CHECKING:
     from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 
-__all__ = ["Cluster", "Sent", "encode_there", "version_here"]
+__all__ = ["Cluster", "WorkerReply", "encode_there", "version_here"]
 
 PATIENCE = 8  # seconds for the scheduler to answer
 LONGEST_ALONE = 20.0  # seconds without a scheduler, or without a worker
@@ -64,7 +64,7 @@ OTHER_PICTURES = (
 
 
 @dataclass(frozen=True, slots=True)
-class Sent:
+class WorkerReply:
     """What a worker gives back.
 
     body: the segment as the bytes of its file. digests: of the files that it was made from, by
@@ -78,11 +78,13 @@ class Sent:
 class Cluster:
     """Workers of Dask. here: encodes a segment on this machine."""
 
-    def __init__(self, work: Work, store: SegmentStore, here: Callable[[Piece], Segment]) -> None:
+    def __init__(
+        self, work: EncodeState, store: SegmentStore, here: Callable[[Piece], Segment]
+    ) -> None:
         """Raises DeliveryRefused where nobody answers."""
         self._work, self._store = work, store
         self._client = connect(work.who.cluster)
-        self._local = LocalThreads(work.form, Who(workers=work.who.workers), here)
+        self._local = LocalThreads(work.form, EncodeOptions(workers=work.who.workers), here)
         self._asked: list[Any] = []
         self._is_lost = False
         self.ahead = 2 * max(1, wait_for_workers(self._client, work))
@@ -115,7 +117,7 @@ class Cluster:
         self._work.came(piece.place, segment.marks)
         return segment
 
-    def _sent(self, asked: Any) -> Sent | None:
+    def _sent(self, asked: Any) -> WorkerReply | None:
         """What a worker gave; None once the cluster is lost.
 
         A worker may go away with what it has made: then another makes it, if there is one.
@@ -187,7 +189,7 @@ def threads_of(client: Any) -> int:
         return 0
 
 
-def wait_for_workers(client: Any, work: Work) -> int:
+def wait_for_workers(client: Any, work: EncodeState) -> int:
     """How many threads all workers have. Raises DeliveryRefused where none comes, Cancelled."""
     until = time.monotonic() + LONGEST_ALONE
     while not (found := threads_of(client)):
@@ -202,7 +204,7 @@ def wait_for_workers(client: Any, work: Work) -> int:
     return found
 
 
-def result_of(asked: Any, patience: float) -> Sent:
+def result_of(asked: Any, patience: float) -> WorkerReply:
     """What a worker gave. Raises its own errors of the work, DeliveryRefused for any other.
 
     Raises TimeoutError where it does not come within so many seconds, CancelledError where
@@ -217,7 +219,7 @@ def result_of(asked: Any, patience: float) -> Sent:
             f"A worker of the cluster could not do its part ({type(error).__name__}): install the "
             "same Wax Seal on it as here, or deliver without it."
         ) from error
-    if not isinstance(sent, Sent):
+    if not isinstance(sent, WorkerReply):
         raise DeliveryRefused("A worker of the cluster gave something that is no segment.")
     return sent
 
@@ -225,7 +227,7 @@ def result_of(asked: Any, patience: float) -> Sent:
 # ---- what came back --------------------------------------------------------------------------
 
 
-def trust(piece: Piece, segment: Segment, sent: Sent, work: Work) -> None:
+def trust(piece: Piece, segment: Segment, sent: WorkerReply, work: EncodeState) -> None:
     """Compare a foreign segment with this machine's files and pictures.
 
     Which ones is drawn by chance, so that no worker knows. Raises DeliveryRefused.
@@ -241,8 +243,10 @@ def trust(piece: Piece, segment: Segment, sent: Sent, work: Work) -> None:
             raise DeliveryRefused(OTHER_PICTURES.format(f"frame {frame}"))
 
 
-def marks_made_here(piece: Piece, frames: list[int], work: Work) -> Iterator[tuple[int, Any]]:
-    supply = Supply([Wanted(piece, piece.form.target, work.comparison.mark)])
+def marks_made_here(
+    piece: Piece, frames: list[int], work: EncodeState
+) -> Iterator[tuple[int, Any]]:
+    supply = Prefetch([PictureOrder(piece, piece.form.target, work.comparison.mark)])
     try:
         for frame in frames:
             work.check()
@@ -275,7 +279,7 @@ def version_here() -> str:
     return f"Wax Seal {__version__}, pictures {ARITHMETIC}, {libraries}"
 
 
-def encode_there(piece: Piece, wanted: str) -> Sent:
+def encode_there(piece: Piece, wanted: str) -> WorkerReply:
     """A segment, made by a worker. Raises as `encode` does."""
     if wanted != version_here():
         raise DeliveryRefused(
@@ -284,7 +288,7 @@ def encode_there(piece: Piece, wanted: str) -> Sent:
     refuse_other(piece.files)
     file = io.BytesIO()
     moved = replace(piece, place=0)
-    work = Work(moved, moved.form, silent, CancelToken())
+    work = EncodeState(moved, moved.form, silent, CancelToken())
     encode_piece(moved, work, SegmentWriter(file))
     digests = {
         one.path: digest_of_file(one.path)
@@ -292,7 +296,7 @@ def encode_there(piece: Piece, wanted: str) -> Sent:
         if 0 <= one.size_bytes <= LARGEST_DIGESTED
     }
     refuse_other(piece.files)
-    return Sent(file.getvalue(), digests)
+    return WorkerReply(file.getvalue(), digests)
 
 
 def refuse_other(files: tuple[FileState, ...]) -> None:

@@ -8,10 +8,10 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, Protocol
 
 from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.encode.encode_state import Who
+from waxseal.core.deliver.encode.encode_state import EncodeOptions
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
 from waxseal.core.deliver.encode.segments.segment_file import Segment
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 
 if TYPE_CHECKING:
     pass
@@ -45,7 +45,9 @@ class EncodeBackend(Protocol):
 class LocalThreads:
     """Threads of this process."""
 
-    def __init__(self, form: Form, who: Who, make: Callable[[Piece], Segment]) -> None:
+    def __init__(
+        self, form: ResolvedFormat, who: EncodeOptions, make: Callable[[Piece], Segment]
+    ) -> None:
         self.ahead = workers_for(form, workers=who.workers)
         self._make = make
         self._pool = ThreadPoolExecutor(self.ahead, "segment")
@@ -57,7 +59,7 @@ class LocalThreads:
         self._pool.shutdown(cancel_futures=True)
 
 
-def workers_for(*forms: Form, workers: int = 0) -> int:
+def workers_for(*forms: ResolvedFormat, workers: int = 0) -> int:
     """How many segments are encoded at a time: all cores are used, and not all the memory.
 
     forms: of films that are encoded side by side: so many segments of each of them, which are
@@ -73,16 +75,16 @@ def workers_for(*forms: Form, workers: int = 0) -> int:
     return max(1, most // len(forms))
 
 
-def held_bytes(*forms: Form) -> int:
+def held_bytes(*forms: ResolvedFormat) -> int:
     """About as much as the pictures take that encoders hold."""
     return sum(picture_bytes(one) * held_pictures(one) for one in forms)
 
 
-def held_pictures(form: Form) -> int:
+def held_pictures(form: ResolvedFormat) -> int:
     return HELD_LEANING if form.codec.has_key_frames else HELD_ALONE
 
 
-def picture_bytes(form: Form) -> int:
+def picture_bytes(form: ResolvedFormat) -> int:
     target = form.target
     wide = 1 if target.layout.is_ycbcr else 2  # every pixel has its own colour
     return target.width * target.height * (2 if target.layout.depth <= 8 else 4) * wide

@@ -9,7 +9,7 @@ from functools import partial
 from itertools import islice
 from typing import IO
 
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.cluster_backend import Cluster
 from waxseal.core.deliver.encode.segments.encode_backends import EncodeBackend, LocalThreads, Ready
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece, pieces_of
@@ -20,7 +20,7 @@ from waxseal.core.deliver.encode.segments.segment_store import SegmentStore
 __all__ = ["segments_of"]
 
 
-def segments_of(work: Work) -> Iterator[Segment]:
+def segments_of(work: EncodeState) -> Iterator[Segment]:
     """The segments of a film, in their order. Raises as `encode` does."""
     pieces = pieces_of(work.film, work.form, work.qualities)
     store = SegmentStore(is_fresh=work.who.is_fresh, keeps=work.who.keeps)
@@ -42,14 +42,14 @@ def segments_of(work: Work) -> Iterator[Segment]:
         backend.close()
 
 
-def backend_for(work: Work, store: SegmentStore) -> EncodeBackend:
+def backend_for(work: EncodeState, store: SegmentStore) -> EncodeBackend:
     here = partial(segment_for, work=work, store=store)
     if work.who.cluster:
         return Cluster(work, store, here)
     return LocalThreads(work.form, work.who, here)
 
 
-def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
+def segment_for(piece: Piece, *, work: EncodeState, store: SegmentStore) -> Segment:
     """Out of the store, or encoded and put there."""
     work.check()
     key = piece.key
@@ -68,7 +68,7 @@ def segment_for(piece: Piece, *, work: Work, store: SegmentStore) -> Segment:
     return segment
 
 
-def encoded_into(file: IO[bytes], piece: Piece, work: Work) -> Segment:
+def encoded_into(file: IO[bytes], piece: Piece, work: EncodeState) -> Segment:
     """Read again from where it was written: by its name somebody may have removed it already."""
     encode_piece(piece, work, SegmentWriter(file))
     file.flush()

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.encode.segments.segment_pictures import encoder_of, stream_key
 from waxseal.core.deliver.encode.segments.still_segments import file_key
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.job.model import Bitrate, Quality
 from waxseal.core.picture.colour.colour_file_states import config_states
 from waxseal.core.plan.filestates import FileState
@@ -39,7 +39,7 @@ class Piece:
     place: int
     span: FrameRange
     recipes: tuple[Recipe, ...]
-    form: Form
+    form: ResolvedFormat
 
     @property
     def frames(self) -> FrameRange:
@@ -71,7 +71,7 @@ class Piece:
 
 
 def pieces_of(
-    film: Recipes, form: Form, qualities: Mapping[int, Quality] | None = None
+    film: Recipes, form: ResolvedFormat, qualities: Mapping[int, Quality] | None = None
 ) -> Iterator[Piece]:
     """A film in pieces, from the first to the last. qualities: see Work."""
     frames = film.frames
@@ -83,7 +83,7 @@ def pieces_of(
         yield Piece(place, span, recipes, own)
 
 
-def spans_of(film: Recipes, form: Form) -> Iterator[FrameRange]:
+def spans_of(film: Recipes, form: ResolvedFormat) -> Iterator[FrameRange]:
     """At cuts, where a key frame is due anyway, and never so short that it costs much.
 
     Cuts move with their shots: one that is trimmed moves all that follows, and changes
@@ -103,7 +103,7 @@ def spans_of(film: Recipes, form: Form) -> Iterator[FrameRange]:
     yield FrameRange(begin, last)
 
 
-def lengths_for(form: Form) -> tuple[int, int]:
+def lengths_for(form: ResolvedFormat) -> tuple[int, int]:
     if not isinstance(form.codec.coding, StreamEncoder):
         return LONGEST_FILES, SHORTEST_FILES
     if not form.codec.has_key_frames:

@@ -8,20 +8,20 @@ from dataclasses import dataclass
 from typing import Any, Protocol, Self
 
 from waxseal.core.deliver.codecs import StreamEncoder
-from waxseal.core.deliver.encode.encode_state import Work
-from waxseal.core.deliver.encode.prefetch import Made, Supply, Wanted
+from waxseal.core.deliver.encode.encode_state import EncodeState
+from waxseal.core.deliver.encode.prefetch import MadePicture, PictureOrder, Prefetch
 from waxseal.core.deliver.encode.segments.segment_cuts import Piece
-from waxseal.core.deliver.encode.segments.segment_file import Coded, Marks, Segment
+from waxseal.core.deliver.encode.segments.segment_file import EncodedPicture, Marks, Segment
 from waxseal.core.deliver.encode.segments.segment_pictures import StreamOfPictures
 from waxseal.core.deliver.encode.segments.still_segments import FilesOfPictures
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.timing.ranges import FrameRange
 
-__all__ = ["Held", "Sink", "Task", "encode_piece", "encode_side_by_side"]
+__all__ = ["PieceTask", "SegmentInMemory", "Sink", "encode_piece", "encode_side_by_side"]
 
 
 class Sink(Protocol):
-    def add(self, coded: Coded) -> None: ...
+    def add(self, coded: EncodedPicture) -> None: ...
 
     def finish(self, marks: Marks, head: bytes, whole: bytes) -> None: ...
 
@@ -38,62 +38,62 @@ class Coder(Protocol):
     @property
     def whole(self) -> bytes: ...
 
-    def code(self, made: Made, place: int) -> Iterator[Coded]: ...
+    def code(self, made: MadePicture, place: int) -> Iterator[EncodedPicture]: ...
 
-    def rest(self) -> Iterator[Coded]: ...
+    def rest(self) -> Iterator[EncodedPicture]: ...
 
 
-class Held:
+class SegmentInMemory:
     """A segment in memory, for a look at it."""
 
     def __init__(self) -> None:
-        self._coded: list[Coded] = []
+        self._coded: list[EncodedPicture] = []
         self.segment = Segment((), (), b"")
 
-    def add(self, coded: Coded) -> None:
+    def add(self, coded: EncodedPicture) -> None:
         self._coded.append(coded)
 
     def finish(self, marks: Marks, head: bytes, _whole: bytes) -> None:
         self.segment = Segment(self._coded, marks, head)
 
 
-def coder_for(form: Form) -> AbstractContextManager[Coder]:
+def coder_for(form: ResolvedFormat) -> AbstractContextManager[Coder]:
     is_stream = isinstance(form.codec.coding, StreamEncoder)
     return StreamOfPictures(form) if is_stream else FilesOfPictures(form)
 
 
 @dataclass(frozen=True, slots=True)
-class Task:
+class PieceTask:
     """A piece to be encoded. work: that it is of. sink: entered with its first frame."""
 
     piece: Piece
-    work: Work
+    work: EncodeState
     sink: AbstractContextManager[Sink]
 
     @property
-    def wanted(self) -> Wanted:
-        return Wanted(self.piece, self.piece.form.target, self.work.comparison.mark)
+    def wanted(self) -> PictureOrder:
+        return PictureOrder(self.piece, self.piece.form.target, self.work.comparison.mark)
 
 
-def encode_piece(piece: Piece, work: Work, sink: Sink) -> None:
+def encode_piece(piece: Piece, work: EncodeState, sink: Sink) -> None:
     """Encode frames by themselves. Raises as `encode` does, and StoreFull."""
-    encode_side_by_side([Task(piece, work, nullcontext(sink))], piece.span)
+    encode_side_by_side([PieceTask(piece, work, nullcontext(sink))], piece.span)
 
 
-def encode_side_by_side(tasks: Sequence[Task], frames: FrameRange) -> None:
+def encode_side_by_side(tasks: Sequence[PieceTask], frames: FrameRange) -> None:
     """Encode pieces of several films over some frames: no file is decoded twice.
 
     Raises as `encode_piece` does. Pieces that are whole by then are kept.
     """
-    supply = Supply([one.wanted for one in tasks])
+    supply = Prefetch([one.wanted for one in tasks])
     try:
         with ExitStack() as stack:
-            coding: dict[int, Coding] = {}
+            coding: dict[int, PieceEncoder] = {}
             for frame in frames:
                 for place, made in supply.next_made(frame).items():
                     task = tasks[place]
                     if frame == task.piece.span.first:
-                        coding[place] = stack.enter_context(Coding(task))
+                        coding[place] = stack.enter_context(PieceEncoder(task))
                     coding[place].add(made)
                     if frame == task.piece.span.last:
                         coding.pop(place).finish()
@@ -101,10 +101,10 @@ def encode_side_by_side(tasks: Sequence[Task], frames: FrameRange) -> None:
         supply.close()
 
 
-class Coding:
+class PieceEncoder:
     """One piece while it is encoded."""
 
-    def __init__(self, task: Task) -> None:
+    def __init__(self, task: PieceTask) -> None:
         self._task = task
         self._marks: list[Any] = []
         self._open = ExitStack()
@@ -121,7 +121,7 @@ class Coding:
     def __exit__(self, *error: object) -> None:
         self._open.__exit__(*error)  # type: ignore[arg-type]
 
-    def add(self, made: Made) -> None:
+    def add(self, made: MadePicture) -> None:
         """The next picture."""
         place, work = len(self._marks), self._task.work
         self._keep(self._coder.code(made, place))
@@ -134,7 +134,7 @@ class Coding:
         self._sink.finish(tuple(self._marks), self._coder.head, self._coder.whole)
         self._open.close()
 
-    def _keep(self, coded: Iterator[Coded]) -> None:
+    def _keep(self, coded: Iterator[EncodedPicture]) -> None:
         work = self._task.work
         work.check()
         for one in coded:

@@ -14,7 +14,7 @@ import av
 import numpy as np
 import xxhash
 
-__all__ = ["Coded", "Marks", "Segment", "SegmentWriter", "StoreFull"]
+__all__ = ["EncodedPicture", "Marks", "Segment", "SegmentWriter", "StoreFull"]
 
 Marks = tuple[Any, ...]  # one of each frame: see seal.likeness
 
@@ -30,7 +30,7 @@ class StoreFull(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Coded:
+class EncodedPicture:
     """A coded picture, in the order in which they are decoded.
 
     frame: its place in the segment, from 0. packet: where its bytes alone are not all of it.
@@ -56,7 +56,9 @@ class Segment:
     Where packets have more to them than their bytes, its file holds a `whole` movie of them.
     """
 
-    def __init__(self, coded: Sequence[Coded] | StoredPackets, marks: Marks, head: bytes) -> None:
+    def __init__(
+        self, coded: Sequence[EncodedPicture] | StoredPackets, marks: Marks, head: bytes
+    ) -> None:
         self.coded, self.marks, self.head = coded, marks, head
 
     @property
@@ -94,13 +96,13 @@ class StoredPackets:
     def __len__(self) -> int:
         return len(self._index)
 
-    def __iter__(self) -> Iterator[Coded]:
+    def __iter__(self) -> Iterator[EncodedPicture]:
         packets = self._packets()
         for frame, is_key, at, size in self._index:
             data, packet = bytes(self._body[at : at + size]), next(packets, None)
             if packet is not None and bytes(packet) != data:
                 raise ValueError("a packet is not the one that was kept")
-            yield Coded(frame, bool(is_key), data, packet)
+            yield EncodedPicture(frame, bool(is_key), data, packet)
 
     def _packets(self) -> Iterator[av.Packet[Any]]:
         at, size = self._whole
@@ -120,7 +122,7 @@ class SegmentWriter:
         self._at = HEAD
         file.write(MAGIC + bytes(DIGEST_BYTES))
 
-    def add(self, coded: Coded) -> None:
+    def add(self, coded: EncodedPicture) -> None:
         self._index.append((coded.frame, int(coded.is_key), self._at, len(coded.data)))
         self._write(coded.data)
 

@@ -15,9 +15,9 @@ from av.video.frame import PictureType
 from waxseal.core.deliver.codecs import StreamEncoder
 from waxseal.core.deliver.codecs.codec import SHORT, as_it_is
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.encode.prefetch import Made
-from waxseal.core.deliver.encode.segments.segment_file import Coded
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.encode.prefetch import MadePicture
+from waxseal.core.deliver.encode.segments.segment_file import EncodedPicture
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import WrongUse
 from waxseal.core.frames.movies.pixel_planes import read_planes, write_planes
 from waxseal.core.job.model import Bitrate
@@ -30,16 +30,16 @@ os.environ.setdefault("SVT_LOG", "1")
 __all__ = ["StreamOfPictures", "add_pictures", "delay_of", "encoder_of", "stream_key"]
 
 
-def encoder_of(form: Form) -> StreamEncoder:
+def encoder_of(form: ResolvedFormat) -> StreamEncoder:
     return cast(StreamEncoder, form.codec.coding)
 
 
-def library_of(form: Form) -> str:
+def library_of(form: ResolvedFormat) -> str:
     width, _ = form.target.stored_size
     return encoder_of(form).library_for(width)
 
 
-def options_of(form: Form) -> dict[str, str]:
+def options_of(form: ResolvedFormat) -> dict[str, str]:
     """What the library is told. The same for all segments of a film, however short each is."""
     encoder = encoder_of(form)
     figure = form.codec.figure_for(form.quality)
@@ -52,12 +52,12 @@ def options_of(form: Form) -> dict[str, str]:
     return options
 
 
-def are_all_keys(form: Form) -> bool:
+def are_all_keys(form: ResolvedFormat) -> bool:
     """Whether each picture is asked to be a key frame, because the library is not told so."""
     return 0 < form.key_frames < encoder_of(form).least_gap
 
 
-def stream_key(form: Form) -> tuple[object, ...]:
+def stream_key(form: ResolvedFormat) -> tuple[object, ...]:
     """What the bytes of a segment depend on, besides its pictures and their target."""
     encoder = encoder_of(form)
     return (
@@ -72,35 +72,35 @@ def stream_key(form: Form) -> tuple[object, ...]:
     )
 
 
-def has_pictures_beside(form: Form) -> bool:
+def has_pictures_beside(form: ResolvedFormat) -> bool:
     """Whether packets carry more than their bytes: the alpha of VP9 is a second picture."""
     return form.target.has_alpha and library_of(form) == "libvpx-vp9"
 
 
-def pixel_format_of(form: Form) -> str:
+def pixel_format_of(form: ResolvedFormat) -> str:
     encoder = encoder_of(form)
     return encoder.clear_format if form.target.has_alpha else encoder.pixel_format
 
 
-def is_woven(form: Form) -> bool:
+def is_woven(form: ResolvedFormat) -> bool:
     """Whether pictures are encoded without their alpha, and it is put into the packets then."""
     encoder = encoder_of(form)
     is_usual = library_of(form) == encoder.library
     return form.target.has_alpha and encoder.weave is not None and is_usual
 
 
-def given_format_of(form: Form) -> str:
+def given_format_of(form: ResolvedFormat) -> str:
     """The pixels that the encoder is given."""
     return encoder_of(form).pixel_format if is_woven(form) else pixel_format_of(form)
 
 
-def delay_of(form: Form) -> int:
+def delay_of(form: ResolvedFormat) -> int:
     """Frames that a decoder is ahead of what it shows."""
     return encoder_of(form).delay if form.frames.count > SHORT else 0
 
 
 def add_pictures(
-    container: av.container.OutputContainer, form: Form, pixel_format: str
+    container: av.container.OutputContainer, form: ResolvedFormat, pixel_format: str
 ) -> av.VideoStream:
     """A stream for the pictures of a form, and the encoder that it is opened with."""
     encoder = encoder_of(form)
@@ -132,7 +132,7 @@ def add_pictures(
     return stream
 
 
-def video_frame(planes: Planes, form: Form) -> av.VideoFrame:
+def video_frame(planes: Planes, form: ResolvedFormat) -> av.VideoFrame:
     height, width = planes[0].shape
     frame = av.VideoFrame(width, height, given_format_of(form))
     write_planes(frame, planes)
@@ -146,7 +146,7 @@ def video_frame(planes: Planes, form: Form) -> av.VideoFrame:
 class StreamOfPictures:
     """Codes pictures for a movie, through an encoder that is opened as the film's own is."""
 
-    def __init__(self, form: Form) -> None:
+    def __init__(self, form: ResolvedFormat) -> None:
         self._form = form
         self._file = io.BytesIO()
         self._container = av.open(self._file, "w", format=CONTAINERS[form.container].format)
@@ -173,7 +173,7 @@ class StreamOfPictures:
         self._container.close()
         return self._file.getvalue()
 
-    def code(self, made: Made, place: int) -> Iterator[Coded]:
+    def code(self, made: MadePicture, place: int) -> Iterator[EncodedPicture]:
         form = self._form
         planes = made.picture.planes
         colours = 3 if self._weave is not None else len(planes)
@@ -185,10 +185,10 @@ class StreamOfPictures:
         if planes_digest([*read_planes(frame), *woven]) != made.digest:
             raise WrongUse("A frame is not what the encoder was given.")
 
-    def rest(self) -> Iterator[Coded]:
+    def rest(self) -> Iterator[EncodedPicture]:
         yield from self._coded(None)
 
-    def _coded(self, given: av.VideoFrame | None) -> Iterator[Coded]:
+    def _coded(self, given: av.VideoFrame | None) -> Iterator[EncodedPicture]:
         # One by one: at the end the encoder has dozens of frames still to code.
         for packet in self._stream.codec_context.encode_lazy(given):
             packet.stream = self._stream
@@ -196,6 +196,6 @@ class StreamOfPictures:
             body = encoder_of(self._form).mend(bytes(packet), self._form.tags)
             if self._weave is not None:
                 body = self._weave(body, self._alphas.popleft())
-            yield Coded(frame, packet.is_keyframe, body)
+            yield EncodedPicture(frame, packet.is_keyframe, body)
             if self._is_whole:
                 self._container.mux(packet)

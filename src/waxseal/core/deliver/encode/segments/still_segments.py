@@ -10,16 +10,16 @@ from pathlib import Path
 from typing import Self, cast
 
 from waxseal.core.deliver.codecs import FrameFile
-from waxseal.core.deliver.encode.prefetch import Made
-from waxseal.core.deliver.encode.segments.segment_file import Coded
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.encode.prefetch import MadePicture
+from waxseal.core.deliver.encode.segments.segment_file import EncodedPicture
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 
 __all__ = ["WRITERS", "FilesOfPictures", "file_key"]
 
 WRITERS = ("OpenImageIO", "OpenEXR", "av", "deflate")  # whose versions a frame's bytes depend on
 
 
-def file_key(form: Form) -> tuple[object, ...]:
+def file_key(form: ResolvedFormat) -> tuple[object, ...]:
     """What the bytes of a frame's file depend on, besides its picture and its target."""
     libraries = [(name, version(name)) for name in WRITERS]
     shape = (form.pixel_shape,) if form.pixel_shape != 1 else ()
@@ -31,7 +31,7 @@ class FilesOfPictures:
 
     head = whole = b""
 
-    def __init__(self, form: Form) -> None:
+    def __init__(self, form: ResolvedFormat) -> None:
         self._form = form
         self._coding = cast(FrameFile, form.codec.coding)
 
@@ -47,11 +47,11 @@ class FilesOfPictures:
         os.close(self._memory)
         self._folder.cleanup()
 
-    def code(self, made: Made, place: int) -> Iterator[Coded]:
+    def code(self, made: MadePicture, place: int) -> Iterator[EncodedPicture]:
         os.ftruncate(self._memory, 0)
         self._coding.write(self._path, made.picture.planes, self._form)
         size = os.fstat(self._memory).st_size
-        yield Coded(place, is_key=True, data=os.pread(self._memory, size, 0))
+        yield EncodedPicture(place, is_key=True, data=os.pread(self._memory, size, 0))
 
-    def rest(self) -> Iterator[Coded]:
+    def rest(self) -> Iterator[EncodedPicture]:
         yield from ()

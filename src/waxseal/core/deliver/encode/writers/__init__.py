@@ -6,11 +6,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple, Protocol
 
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.writers.animated_writer import write_animated
 from waxseal.core.deliver.encode.writers.frame_folder import write_folder
 from waxseal.core.deliver.encode.writers.movie_writer import write_movie
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.progress import CancelToken, Report
 from waxseal.core.seal.measure.file_facts import Look, Measured
 from waxseal.core.seal.measure.measure_animated import measure_animation
@@ -34,7 +34,7 @@ class Measure(Protocol):
 
 
 class Way(NamedTuple):
-    write: Callable[[Path, Work], str]
+    write: Callable[[Path, EncodeState], str]
     measure: Measure
 
 
@@ -45,11 +45,11 @@ OTHERS = {
 }
 
 
-def way_of(form: Form) -> Way:
+def way_of(form: ResolvedFormat) -> Way:
     return OTHERS.get(form.container, MOVIE)
 
 
-def write_film(path: Path, work: Work) -> str:
+def write_film(path: Path, work: EncodeState) -> str:
     """Encode a film at a path that nobody else knows yet.
 
     Returns the digest of its pictures as they were encoded; empty where each is a file.
@@ -60,7 +60,7 @@ def write_film(path: Path, work: Work) -> str:
 
 def measure_film(
     path: Path,
-    form: Form,
+    form: ResolvedFormat,
     *,
     look: Look,
     expected_frames: int,

@@ -11,9 +11,9 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
 
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.segment_builder import segments_of
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import WrongUse
 
 __all__ = ["write_animated"]
@@ -22,7 +22,7 @@ SIGNATURE = b"\x89PNG\r\n\x1a\n"
 FOR_EVER = 0
 
 
-def write_animated(path: Path, work: Work) -> str:
+def write_animated(path: Path, work: EncodeState) -> str:
     """All frames in one file. Each is compared bit by bit, so there is no digest of them all."""
     form = work.form
     with path.open("wb") as file:
@@ -36,7 +36,7 @@ def write_animated(path: Path, work: Work) -> str:
 
 
 class AnimatedWriter:
-    def __init__(self, file: BinaryIO, form: Form) -> None:
+    def __init__(self, file: BinaryIO, form: ResolvedFormat) -> None:
         self._file, self._form = file, form
         self._head = b""  # IHDR, the same in all frames
         self._number = 0  # of the chunks that belong to the animation

@@ -12,11 +12,11 @@ from typing import Self, cast
 
 from waxseal.core.atomic_write import flush_to_disk
 from waxseal.core.deliver.codecs import FrameFile
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.segment_builder import segments_of
 from waxseal.core.deliver.encode.writers.sound_track import write_wave
 from waxseal.core.deliver.format.delivered_names import frame_name, sound_name
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 
 __all__ = ["write_folder"]
 
@@ -27,7 +27,7 @@ WAITING = 6  # files that wait to be written
 class FrameFolder:
     """A folder that is being filled, by a few threads."""
 
-    def __init__(self, path: Path, form: Form) -> None:
+    def __init__(self, path: Path, form: ResolvedFormat) -> None:
         self._path, self._form = path, form
         self._coding = cast(FrameFile, form.codec.coding)
         self._pool = ThreadPoolExecutor(WRITERS, "write")
@@ -57,7 +57,7 @@ class FrameFolder:
         flush_to_disk(path)
 
 
-def write_folder(path: Path, work: Work) -> str:
+def write_folder(path: Path, work: EncodeState) -> str:
     """A file a frame. Each is compared bit by bit, so there is no digest of them all."""
     form, place = work.form, 0
     with FrameFolder(path, form) as folder:

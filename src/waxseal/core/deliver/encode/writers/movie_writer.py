@@ -10,7 +10,7 @@ import av
 from av.error import FFmpegError
 
 from waxseal.core.deliver.containers import CONTAINERS
-from waxseal.core.deliver.encode.encode_state import Work
+from waxseal.core.deliver.encode.encode_state import EncodeState
 from waxseal.core.deliver.encode.segments.segment_builder import segments_of
 from waxseal.core.deliver.encode.segments.segment_file import Segment
 from waxseal.core.deliver.encode.segments.segment_pictures import (
@@ -20,7 +20,7 @@ from waxseal.core.deliver.encode.segments.segment_pictures import (
 )
 from waxseal.core.deliver.encode.writers.light_boxes import state_light
 from waxseal.core.deliver.encode.writers.sound_track import SoundTrack
-from waxseal.core.deliver.format.resolved_format import Form
+from waxseal.core.deliver.format.resolved_format import ResolvedFormat
 from waxseal.core.errors import WrongUse
 from waxseal.core.seal.lightlevels import light_levels_of
 from waxseal.core.seal.packet_digests import StreamDigest
@@ -35,7 +35,7 @@ class MovieWriter:
     head is theirs.
     """
 
-    def __init__(self, path: Path, form: Form) -> None:
+    def __init__(self, path: Path, form: ResolvedFormat) -> None:
         self._form = form
         container = CONTAINERS[form.container]
         scale = form.rate.numerator
@@ -100,7 +100,7 @@ class MovieWriter:
             self._sound.flush()
 
 
-def write_movie(path: Path, work: Work) -> str:
+def write_movie(path: Path, work: EncodeState) -> str:
     """Returns the digest of its pictures as they were encoded."""
     form = work.form
     with MovieWriter(path, form) as writer:
