@@ -47,6 +47,7 @@ from waxseal.core.job.model import (
 )
 from waxseal.core.job.sizes import parse_size
 from waxseal.core.picture.colour.colour_spaces import source_spaces
+from waxseal.core.plan.join_styles import STYLES
 from waxseal.core.sound.layouts import LAYOUTS
 from waxseal.core.timing.parse_length import parse_frames
 from waxseal.core.timing.ranges import FrameRange, parse_range
@@ -111,10 +112,9 @@ def parse_ground(text: str) -> str:
 def parse_join(text: str) -> Join:
     """`cut`, `dissolve 12`, `dip 24`, `dip 24 white`. Raises WrongUse."""
     name, *said = text.split() or [text]
-    kinds = {one.value: one for one in JoinKind}
-    most = {JoinKind.CUT: 0, JoinKind.DISSOLVE: 1, JoinKind.DIP: 2}
-    kind = kinds.get(name.lower())
-    if kind is None or len(said) > most[kind]:
+    kind = next((one for one in JoinKind if one.value == name.lower()), None)
+    style = STYLES[kind] if kind is not None else None
+    if style is None or len(said) > bool(style.asked(CUT.length)) + style.has_colour:
         raise WrongUse(f"“{text}” is not a join: write cut, dissolve 12, dip 24 or dip 24 white.")
     try:
         length = {"length": parse_frames(said[0])} if said else {}

@@ -51,7 +51,6 @@ from waxseal.core.job.model import (
     DeliveryState,
     Job,
     Join,
-    JoinKind,
     Outcome,
     Sequence,
     Size,
@@ -183,7 +182,7 @@ def job_facts(job: Job, timeline: Timeline, tables: dict[str, tuple[Row, ...]]) 
                 "shot": number,  # joined to the one before
                 "kind": one.join.kind.value,
                 "frames": one.length,
-                "colour": one.join.colour if one.join.kind is JoinKind.DIP else None,
+                "colour": one.join.colour if one.style.has_colour else None,
             }
             for number, one in enumerate(timeline.joins, 1)
             if one is not None

@@ -11,6 +11,7 @@ from tests.making import dead_process, job_of, write_sequence, write_tone
 from waxseal.core.errors import JobError
 from waxseal.core.job.autosave import forget, keep, leftovers
 from waxseal.core.job.job_file import document_of, load, quick_text, read_job, save, write_job
+from waxseal.core.job.migrations import VERSION
 from waxseal.core.job.model import Job
 from waxseal.core.process_identity import process_name
 
@@ -74,6 +75,33 @@ def test_a_link_that_leads_round_is_refused_in_words(tmp_path: Path) -> None:
     assert one.is_symlink()
 
 
+EARLIER = Path(__file__).parent / "earlier"
+
+
+@pytest.mark.parametrize("version", range(1, VERSION))
+def test_a_job_file_of_each_earlier_version_is_read(version: int, tmp_path: Path) -> None:
+    path = EARLIER / f"version_{version}.waxseal"
+    assert json.loads(path.read_text())["schema"] == version
+    job = load(path)
+    assert job.name == "The Brass Orrery"
+    assert [len(job.sequences), len(job.sounds), len(job.reel.shots)] == [10, 2, 3]
+    assert [one.name for one in job.deliveries][:1] == ["orrery_wide.mp4"]
+    saved = tmp_path / "now.waxseal"
+    save(job, saved)
+    assert json.loads(saved.read_text())["schema"] == VERSION
+    assert load(saved) == job
+
+
+def test_consent_of_a_job_file_is_dropped_or_refused(tmp_path: Path) -> None:
+    """Of version 1 it is left out; later ones have no such key."""
+    text = (EARLIER / "version_1.waxseal").read_text()
+    assert '"own"' in text
+    path = tmp_path / "now.waxseal"
+    path.write_text(text.replace('"schema": 1', f'"schema": {VERSION}'))
+    with pytest.raises(JobError, match="overwrite: nothing is known here"):
+        load(path)
+
+
 GOOD = json.loads(write_job(Job(name="x"), Path("/")))
 
 
@@ -89,7 +117,7 @@ GOOD = json.loads(write_job(Job(name="x"), Path("/")))
         (json.dumps({**GOOD, "schema": 99}).encode(), "newer"),
         (json.dumps({**GOOD, "schema": True}).encode(), "which version"),
         (json.dumps({**GOOD, "schema": -1}).encode(), "which version"),
-        (json.dumps({**GOOD, "surprise": 1}).encode(), "is damaged: "),
+        (json.dumps({**GOOD, "surprise": 1}).encode(), "newer Wax Seal may"),
         (json.dumps({**GOOD, "sources": [{"kind": "sequence"}]}).encode(), "is damaged: "),
         (json.dumps({**GOOD, "reel": {"rate": "1e9"}}).encode(), "is damaged: "),
         (json.dumps({**GOOD, "reel": {"shots": [{"id": "a1"}] * 3}}).encode(), "is damaged: "),

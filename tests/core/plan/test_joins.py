@@ -168,8 +168,8 @@ def test_whatever_is_joined_every_frame_is_made_of_one_shot_or_of_two(
     for frame in range(1, timeline.length + 1):
         together = timeline.parts_at(frame)
         assert 0 <= together.share <= 1
-        is_dissolve = together.join is not None and together.join.is_dissolve
-        assert len(together.shots) == (2 if is_dissolve else 1)
+        overlaps = together.join is not None and together.join.overlaps
+        assert len(together.shots) == (2 if overlaps else 1)
         for part in together.shots:
             assert frame in part.span
             shown.setdefault(part.laid.id, []).append(part.ask(frame).frame)

@@ -15,6 +15,7 @@ from waxseal.core.job.corrections import Values
 from waxseal.core.job.edits import change_join, join_all, join_shot
 from waxseal.core.job.joins import CUT
 from waxseal.core.job.model import JoinKind, Shot
+from waxseal.core.plan.join_styles import STYLES
 from waxseal.core.plan.timeline import Timeline
 from waxseal.core.text_format import counted
 from waxseal.core.timing.parse_length import parse_frames
@@ -46,7 +47,7 @@ class JoinSection(Section):
             self.add(self.tr("frames"), self._length),
             self.add(self.tr("on"), self._values),
         )
-        self._of_dip = self.add(self.tr("through"), self._colour)
+        self._of_colour = self.add(self.tr("through"), self._colour)
         self.add("", button(self.tr(reel_texts.JOIN_ALL_SHOTS_ALIKE), self._share, "word"))
 
     def show_shot(self, shot: Shot, timeline: Timeline) -> None:
@@ -59,9 +60,10 @@ class JoinSection(Section):
         self._colour.setText(join.colour)
         self._colour.setAccessibleName(self.tr("through {0}").format(join.colour))
         self._values.setCurrentIndex(self._values.findData(join.values))
+        style = STYLES[join.kind]
         for holder in self._of_all:
-            holder.setVisible(join.kind is not JoinKind.CUT)
-        self._of_dip.setVisible(join.kind is JoinKind.DIP)
+            holder.setVisible(bool(style.asked(join.length)))
+        self._of_colour.setVisible(style.has_colour)
         self._show_room(timeline, number)
 
     def _show_room(self, timeline: Timeline, number: int) -> None:
@@ -69,7 +71,7 @@ class JoinSection(Section):
         if number in timeline.short_joins:
             words = self.tr(reel_texts.A_JOIN_IS_CUT_SHORT).format(room, self._join.length)
             self.remark(words if room else self.tr(reel_texts.NO_ROOM_FOR_A_JOIN))
-        elif self._join.kind is JoinKind.DISSOLVE:
+        elif STYLES[self._join.kind].overlaps:
             words = self.tr(reel_texts.A_DISSOLVE_OVERLAPS).format(counted(room, "frame"))
             self.remark(words, "quiet")
         else:

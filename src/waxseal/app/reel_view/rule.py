@@ -296,7 +296,7 @@ class Rule(DrawnWidget):
             painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
 
     def _draw_joins(self, painter: QPainter, programme: Programme) -> None:
-        """A slant where a shot dissolves from the one before, a wedge in the colour of a dip."""
+        """The outline of each, in its colour where it has one."""
         timeline = programme.timeline
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -304,17 +304,25 @@ class Rule(DrawnWidget):
         for part, span in zip(timeline.shots, timeline.joins, strict=True):
             if span is None:
                 continue
-            cut, right = self.place_of(part.first), self.place_of(part.first + span.after)
-            top, bottom = BLOCK_TOP + 1.0, BLOCK_TOP + BLOCK_TALL - 1.0
-            if right - cut < LEAST_SLANT and span.is_dissolve:
+            cut = self.place_of(part.first)
+            before = cut - self.place_of(part.first - (0 if span.overlaps else span.before))
+            after = self.place_of(part.first + span.after) - cut
+            if before + after < LEAST_SLANT:
                 continue
-            if span.is_dissolve:
-                painter.drawLine(QPointF(cut, bottom), QPointF(right, top))
-            elif right - self.place_of(part.first - span.before) >= LEAST_SLANT:
-                left = self.place_of(part.first - span.before)
+            corners = QPolygonF(
+                [
+                    QPointF(
+                        cut + x * (after if x > 0 else before),
+                        BLOCK_TOP + BLOCK_TALL - 1.0 - y * (BLOCK_TALL - 2.0),
+                    )
+                    for x, y in span.style.outline
+                ]
+            )
+            if span.style.has_colour:
                 painter.setBrush(QColor(span.join.colour))
-                corners = [(left, top), (right, top), (cut, bottom)]
-                painter.drawPolygon(QPolygonF([QPointF(*one) for one in corners]))
+                painter.drawPolygon(corners)
+            else:
+                painter.drawPolyline(corners)
         painter.restore()
 
     def _draw_holes(self, painter: QPainter, programme: Programme, number: int) -> None:

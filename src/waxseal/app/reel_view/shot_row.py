@@ -106,4 +106,5 @@ def share_of(timeline: Timeline, shot: int, other: int) -> Share:
     if span is None:
         return Share()
     frames = span.after if other == shot else span.before
-    return Share(frames / timeline.shots[shot].count, "" if span.is_dissolve else span.join.colour)
+    colour = span.join.colour if span.style.has_colour else ""
+    return Share(frames / timeline.shots[shot].count, colour)

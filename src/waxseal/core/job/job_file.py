@@ -18,13 +18,13 @@ from pydantic_core import from_json
 
 from waxseal.core.atomic_write import save_safely
 from waxseal.core.errors import JobError, NewerJob
+from waxseal.core.job.migrations import VERSION, migrate
 from waxseal.core.job.model import Job, Sequence, Sound, WithOrigin, change, sentence_of
 from waxseal.core.job.values import Value
 from waxseal.core.safe_open import open_regular
 
 __all__ = [
     "LARGEST_BYTES",
-    "SCHEMA",
     "document_of",
     "load",
     "quick_text",
@@ -35,7 +35,6 @@ __all__ = [
 ]
 
 KIND = "waxseal job"
-SCHEMA = 1
 LARGEST_BYTES = 64 * 1024 * 1024
 
 V = TypeVar("V", bound=Value)
@@ -95,7 +94,7 @@ def document_of(job: Job, home: Path) -> dict[str, Any]:
     reel["overlays"] = [one.model_dump() for one in turned.reel.overlays]
     return {
         "kind": KIND,
-        "schema": SCHEMA,
+        "schema": VERSION,
         "name": turned.name,
         "habits": turned.habits.model_dump(),
         "sources": [one.model_dump() for one in turned.sources],
@@ -130,18 +129,23 @@ def read_job(text: bytes, home: Path) -> Job:
         raise JobError("It is damaged: it is not JSON. Use an earlier copy.") from None
     if not isinstance(document, dict) or document.pop("kind", None) != KIND:
         raise JobError("It is not a Wax Seal job.")
-    schema = document.pop("schema", None)
-    if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
+    version = document.pop("schema", None)
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
         raise JobError("It does not say which version of the job file it is.")
-    if schema > SCHEMA:
+    if version > VERSION:
         raise NewerJob(
-            f"It was written by a newer Wax Seal (job file {schema}, this one reads {SCHEMA}): "
+            f"It was written by a newer Wax Seal (job file {version}, this one reads {VERSION}): "
             "bring this one up to date."
         )
-    forget_consent(document)
+    migrate(document, version)
     try:
         job = Job.model_validate(document)
     except ValidationError as error:
+        if any(one["type"] == "extra_forbidden" for one in error.errors(include_url=False)):
+            raise JobError(
+                f"A newer Wax Seal may have written it ({sentence_of(error)}): "
+                "bring this one up to date."
+            ) from error
         raise JobError(f"It is damaged: {sentence_of(error)}") from error
     except RecursionError:
         raise JobError("It is nested too deep to be a job.") from None
@@ -158,15 +162,6 @@ def parsed(text: bytes) -> Any:
         return from_json(text)
     except ValueError:
         return json.loads(text)
-
-
-def forget_consent(document: dict[str, Any]) -> None:
-    """Drop what earlier versions kept of what may be overwritten: a job may be anybody's."""
-    deliveries = document.get("deliveries")
-    for one in deliveries if isinstance(deliveries, list) else ():
-        if isinstance(one, dict):
-            for consent in ("overwrite", "own"):
-                one.pop(consent, None)
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:

@@ -93,7 +93,10 @@ WORDS = (
     ("enum", "it has to be {expected}."),
     ("literal_error", "it has to be {expected}."),
     ("missing", "it is not there."),
-    ("extra_forbidden", "nothing is known here under that name."),
+    (
+        "extra_forbidden",
+        "nothing is known here under that name.",
+    ),
     ("too_long", "it has too many entries: {max_length} are the most."),
     ("too_short", "it has too few entries: {min_length} are the least."),
     ("union_tag", "nothing of that kind is known here."),

@@ -7,7 +7,8 @@ from collections.abc import Sequence as Ordered
 from dataclasses import dataclass
 from fractions import Fraction
 
-from waxseal.core.job.joins import Join, JoinKind
+from waxseal.core.job.joins import Join
+from waxseal.core.plan.join_styles import STYLES, JoinStyle
 from waxseal.core.text_format import counted
 
 __all__ = ["JoinSpan", "joins_of", "joins_words"]
@@ -17,8 +18,8 @@ __all__ = ["JoinSpan", "joins_of", "joins_words"]
 class JoinSpan:
     """Where a join that is no cut goes, as far as there is room for it.
 
-    before, after: frames that it takes of the shot before it, and of the shot itself. Those of
-    a dissolve are the same reel frames.
+    before, after: frames that it takes of the shot before it, and of the shot itself; the same
+    reel frames where it overlaps.
     """
 
     join: Join
@@ -26,13 +27,18 @@ class JoinSpan:
     after: int
 
     @property
-    def is_dissolve(self) -> bool:
-        return self.join.kind is JoinKind.DISSOLVE
+    def style(self) -> JoinStyle:
+        return STYLES[self.join.kind]
+
+    @property
+    def overlaps(self) -> bool:
+        """Whether it shows both shots in the same frames of the reel."""
+        return self.style.overlaps
 
     @property
     def length(self) -> int:
         """In reel frames."""
-        return self.after if self.is_dissolve else self.before + self.after
+        return self.style.length(self.before, self.after)
 
     @property
     def words(self) -> str:
@@ -40,17 +46,8 @@ class JoinSpan:
         return f"{self.join.kind} {self.length}"
 
     def share(self, at: int) -> Fraction:
-        """How far a dissolve has come at its frame `at`, from 0: every frame shows both shots."""
-        return Fraction(at + 1, self.after + 1)
-
-    def veiled(self, at: int) -> Fraction:
-        """How much of a picture a dip covers, `at` frames from the cut; those before it are < 0.
-
-        As fades do: the last frame before the cut and the first after it are all colour.
-        """
-        if at < 0:
-            return Fraction(at + self.before + 1, self.before)
-        return 1 - Fraction(at, self.after)
+        """How far it has come, `at` frames from the cut; those before it are below 0."""
+        return self.style.share(at, self.before, self.after)
 
 
 def joins_of(counts: Ordered[int], joins: Ordered[Join]) -> tuple[JoinSpan | None, ...]:
@@ -60,9 +57,9 @@ def joins_of(counts: Ordered[int], joins: Ordered[Join]) -> tuple[JoinSpan | Non
     want more than the others, each gets its share; so a join depends on the two shots and
     their other joins, on nothing else.
     """
-    if all(join.kind is JoinKind.CUT for join in joins):
+    wanted = [(0, 0), *(STYLES[join.kind].frames(join.length) for join in joins[1:]), (0, 0)]
+    if not any(before or after for before, after in wanted):
         return (None,) * len(joins)
-    wanted = [(0, 0), *(frames_wanted(join) for join in joins[1:]), (0, 0)]
     room = []
     for number, count in enumerate(counts):
         head, tail = wanted[number][1], wanted[number + 1][0]
@@ -73,25 +70,16 @@ def joins_of(counts: Ordered[int], joins: Ordered[Join]) -> tuple[JoinSpan | Non
     spans: list[JoinSpan | None] = [None]
     for number, join in enumerate(joins[1:], 1):
         before, after = room[number - 1][1], room[number][0]
-        least = min(before, after)  # both sides of a join are as long, but for an odd frame
-        is_odd = join.kind is JoinKind.DIP and join.length % 2
-        before, after = least, min(after, least + is_odd)
+        if before or after:
+            before, after = STYLES[join.kind].within(before, after, join)
         spans.append(JoinSpan(join, before, after) if before or after else None)
     return tuple(spans)
 
 
-def frames_wanted(join: Join) -> tuple[int, int]:
-    """How many frames a join asks for: of the shot before, and of its own shot."""
-    if join.kind is JoinKind.CUT:
-        return 0, 0
-    half = join.length // 2
-    return (half, join.length - half) if join.kind is JoinKind.DIP else (join.length, join.length)
-
-
 def joins_words(spans: Iterable[JoinSpan]) -> Iterator[str]:
-    """How many dissolves and dips there are, and how many frames they take."""
+    """How many there are of each kind, and how many frames they take."""
     there = list(spans)
-    for kind in (JoinKind.DISSOLVE, JoinKind.DIP):
+    for kind in STYLES:
         lengths = [span.length for span in there if span.join.kind is kind]
         if lengths:
             yield f"{counted(len(lengths), kind.value)} over {counted(sum(lengths), 'frame')}"

@@ -30,9 +30,7 @@ from waxseal.core.plan.recipe import (
     MIDDLE,
     Beside,
     Between,
-    Dipped,
     Finished,
-    Joined,
     Layer,
     Masked,
     Pick,
@@ -81,11 +79,7 @@ class Composer:
         shots = [self._layer(part, reel_frame) for part in together.shots]
         if together.join is None:
             return shots[0]
-        join, share = together.join.join, together.share
-        if together.join.is_dissolve:
-            return Joined(shots[0], shots[1], share, join.values)
-        cover = Cover(veil=join.colour, veiled=float(share), values=join.values)
-        return Dipped(shots[0], cover) if cover.veiled else shots[0]
+        return together.join.style.mixed(together.join.join, shots, together.share)
 
     def _subject(self, together: FrameParts) -> Subject:
         """Of two shots that dissolve, on the way from one's to the other's."""

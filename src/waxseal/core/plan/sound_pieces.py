@@ -256,10 +256,10 @@ def join_slopes(timeline: Timeline, part: Part, rate: int) -> Iterator[Slope]:
     def sample(frame: int) -> int:
         return round((frame - 1) * rate / timeline.rate)
 
-    if own is not None and own.is_dissolve:
+    if own is not None and own.overlaps:
         first = sample(part.first)
         yield Slope(first, sample(part.first + own.after) - first, rises=True)
-    if following is not None and following.is_dissolve:
+    if following is not None and following.overlaps:
         first = sample(part.last + 1 - following.before)
         yield Slope(first, sample(part.last + 1) - first, rises=False)
 

@@ -14,7 +14,6 @@ from fractions import Fraction
 from functools import cached_property, lru_cache
 
 from waxseal.core.errors import JobError
-from waxseal.core.job.joins import JoinKind
 from waxseal.core.job.model import (
     Conversion,
     Job,
@@ -27,6 +26,7 @@ from waxseal.core.job.model import (
     used_by,
 )
 from waxseal.core.plan.join_spans import JoinSpan, joins_of
+from waxseal.core.plan.join_styles import STYLES
 from waxseal.core.timing.ranges import FrameRange
 from waxseal.core.timing.rate_matching import (
     are_near,
@@ -270,9 +270,7 @@ class Timeline:
         return tuple(
             number
             for number, shot in enumerate(self.job.reel.shots)
-            if number
-            and shot.join.kind is not JoinKind.CUT
-            and self.join_length(number) < shot.join.length
+            if number and self.join_length(number) < STYLES[shot.join.kind].asked(shot.join.length)
         )
 
     def part_of(self, laid: str) -> Part:
@@ -297,13 +295,12 @@ class Timeline:
         number = bisect_right(self.starts, reel_frame) - 1
         own, at = self.joins[number], reel_frame - shot.first
         if own is not None and at < own.after:
-            if own.is_dissolve:
-                return FrameParts((self.shots[number - 1], shot), overlays, own.share(at), own)
-            return FrameParts((shot,), overlays, own.veiled(at), own)
+            shots = (self.shots[number - 1], shot) if own.overlaps else (shot,)
+            return FrameParts(shots, overlays, own.share(at), own)
         following = self.joins[number + 1] if number + 1 < len(self.joins) else None
         to_cut = reel_frame - shot.last - 1
         if following is not None and -to_cut <= following.before:
-            return FrameParts((shot,), overlays, following.veiled(to_cut), following)
+            return FrameParts((shot,), overlays, following.share(to_cut), following)
         return FrameParts((shot,), overlays)
 
     @cached_property
@@ -386,10 +383,10 @@ def timeline_of(job: Job) -> Timeline:
 
 
 def overlapping(parts: list[Part], joins: Ordered[JoinSpan | None]) -> list[Part]:
-    """Parts that follow each other, each moved earlier by what dissolves overlap before it."""
+    """Parts that follow each other, each moved earlier by what overlaps before it."""
     moved, earlier = [], 0
     for part, join in zip(parts, joins, strict=True):
-        earlier += join.after if join is not None and join.is_dissolve else 0
+        earlier += join.after if join is not None and join.overlaps else 0
         moved.append(
             replace(part, first=part.first - earlier, last=part.last - earlier) if earlier else part
         )
