@@ -12,7 +12,6 @@ from waxseal.core.arrive.listing import WHAT_IS_READ
 from waxseal.core.arrive.scanning import Scan, scan
 from waxseal.core.deliver.format.output_path import file_name, path_of
 from waxseal.core.deliver.process.worker_process import EncodingProcess
-from waxseal.core.deliver.specs.apply_spec import settings_as
 from waxseal.core.deliver.specs.spec_book import spec_book
 from waxseal.core.errors import DeliveryRefused, WrongUse
 from waxseal.core.job.edits import (
@@ -156,7 +155,7 @@ def job_of(orders: Orders, found: Scan) -> Job:
     job = add_delivery(job, name=file_name(orders.out.name), folder=folder)
     settings = orders.delivery
     if spec is not None:
-        settings = settings_as(spec, timeline_of(job)) | said_sizes(orders)
+        settings = spec.settings(timeline_of(job)) | said_sizes(orders)
     if shape != 1 and orders.size is not None:
         settings = {**settings, "size": orders.size}
     return change_delivery(job, delivery=job.deliveries[0].id, **settings)

@@ -15,9 +15,9 @@ from waxseal.core.deliver.compare.compare_file import (
 )
 from waxseal.core.deliver.format.output_path import keys_of
 from waxseal.core.deliver.publish.publish_file import is_unfinished
+from waxseal.core.deliver.specs.apply_spec import file_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import spec_book
-from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import UnreadableInput, WrongUse
 from waxseal.core.job.job_file import load
 from waxseal.core.job.model import Delivery, DeliveryState, Job

@@ -22,8 +22,8 @@ from waxseal.core.deliver.compare.compare_file import (
 )
 from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.deliver.run.delivery_run import make_delivery
+from waxseal.core.deliver.specs.apply_spec import file_troubles
 from waxseal.core.deliver.specs.spec_book import spec_book
-from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import add_delivery, change_delivery

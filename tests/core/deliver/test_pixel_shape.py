@@ -24,10 +24,9 @@ from waxseal.core.deliver.match import State, match
 from waxseal.core.deliver.preview.delivery_preview import make_poster
 from waxseal.core.deliver.preview.file_view import FileView
 from waxseal.core.deliver.run.delivery_run import make_delivery
-from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
+from waxseal.core.deliver.specs.apply_spec import file_troubles, spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import write_spec
-from waxseal.core.deliver.specs.spec_check import file_troubles
 from waxseal.core.errors import JobError
 from waxseal.core.frames.frame_reader import read_pixels
 from waxseal.core.frames.frame_writer import write_pixels
@@ -299,13 +298,13 @@ def test_a_spec_wants_a_pixel_shape(reel: Job) -> None:
         pixel_shape="64:45",
     )
     timeline = timeline_of(reel)
-    settings = settings_as(spec, timeline)
+    settings = spec.settings(timeline)
     assert settings["pixel_shape"] == SHAPE
     assert settings["size"] is None  # narrowed it is one of them
     job = change_delivery(reel, delivery="d1", **settings)
     assert not list(spec_troubles(spec, timeline, job.deliveries[0]))
     square = change(job.deliveries[0], pixel_shape=Fraction(1), size=Size(width=360, height=288))
-    assert "old wide wants the pixel shape 64:45, not 1." in spec_troubles(spec, timeline, square)
+    assert "old wide wants the pixel shape 64:45, not square." in spec_troubles(spec, timeline, square)
     again = spec_from(job.deliveries[0], "again")
     assert again.pixel_shape == SHAPE
     assert 'pixel_shape = "64:45"' in write_spec(again)
@@ -315,7 +314,7 @@ def test_a_spec_wants_a_pixel_shape(reel: Job) -> None:
 def test_a_file_is_held_to_a_spec_s_pixel_shape(reel: Job, tmp_path: Path) -> None:
     _, path = delivered(reel, tmp_path)
     spec = make(Spec, name="old wide", purpose="to be looked at", codec="H.264")
-    told = "old wide wants pixels of the shape 1, not 64:45."
+    told = "old wide wants the pixel shape square, not 64:45."
     assert told in file_troubles(spec, measure_movie(path), ".mp4")
     wide = change(spec, pixel_shape=SHAPE)
     assert not [one for one in file_troubles(wide, measure_movie(path), ".mp4") if "shape" in one]

@@ -12,7 +12,7 @@ from tests.making import write_tone
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.format.quality import parse_bytes
 from waxseal.core.deliver.run.delivery_run import make_delivery
-from waxseal.core.deliver.specs.apply_spec import add_as, settings_as, spec_troubles
+from waxseal.core.deliver.specs.apply_spec import add_as, spec_troubles
 from waxseal.core.deliver.specs.name_pattern import fill
 from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import (
@@ -158,7 +158,7 @@ def test_what_is_too_long_or_lacks_its_sound_is_refused(reel: Job, tmp_path: Pat
     job = lift_sound(add_as(reel, spec, folder=str(tmp_path)), sound="m1")
     said = list(spec_troubles(spec, timeline_of(job), job.deliveries[-1]))
     assert said == [
-        "our square takes 0.1 s at the most, and this is 0.20 s: choose a range.",
+        "our square takes at most 0.1 s, and this is 0.20 s: choose a range.",
         "our square needs sound, and the reel has none: lay a sound.",
     ]
 
@@ -213,10 +213,10 @@ def test_a_name_says_its_day_and_its_next_version(reel: Job, tmp_path: Path) -> 
 
 def test_the_size_of_the_reels_shape_is_taken(reel: Job) -> None:
     proxy = spec_book().named("editing proxy")
-    assert settings_as(proxy, timeline_of(reel))["size"] == Size(width=960, height=540)
-    nearest = settings_as(spec_book().named("tall feed"), timeline_of(reel))
+    assert proxy.settings(timeline_of(reel))["size"] == Size(width=960, height=540)
+    nearest = spec_book().named("tall feed").settings(timeline_of(reel))
     assert nearest["rate"] is None  # 25 is among them
-    assert settings_as(proxy, None)["size"] == Size(width=960, height=540)
+    assert proxy.settings(None)["size"] == Size(width=960, height=540)
 
 
 @pytest.mark.parametrize(
@@ -249,7 +249,7 @@ def test_a_shape_takes_as_much_of_the_reel_as_there_is(
     spec = change(spec_in(SQUARE, "x.toml"), sizes=(), shapes=tuple(shapes), rates=(), longest=0.0)
     timeline = timeline_of(reel)
     assert (timeline.size.width, timeline.size.height) == size
-    settings = settings_as(spec, timeline)
+    settings = spec.settings(timeline)
     assert settings["size"] == (Size(width=wanted[0], height=wanted[1]) if wanted else None)
     job = add_as(reel, spec, folder="/")
     assert not list(spec_troubles(spec, timeline, job.deliveries[-1]))

@@ -18,7 +18,7 @@ from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.format.output_path import file_name, named_container, path_of
 from waxseal.core.deliver.match import Row, match
 from waxseal.core.deliver.run.each_shot import split_by_shot
-from waxseal.core.deliver.specs.apply_spec import settings_as, spec_from, spec_troubles
+from waxseal.core.deliver.specs.apply_spec import spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec_book import save_spec, spec_book
 from waxseal.core.errors import JobError, WaxSealError
 from waxseal.core.job.edits import Edit, change_delivery
@@ -144,7 +144,7 @@ class DeliveryDocket(QWidget):
         if spec is None:
             return
         timeline = self._programme.timeline if self._programme is not None else None
-        self._say(self.tr("as {0} wants it").format(spec.name), **settings_as(spec, timeline))
+        self._say(self.tr("as {0} wants it").format(spec.name), **spec.settings(timeline))
 
     # ---- the name --------------------------------------------------------------------------
 

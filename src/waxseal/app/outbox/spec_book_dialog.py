@@ -20,9 +20,10 @@ from waxseal.app.look.question_box import Question
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import button, label, row_of
 from waxseal.app.outbox import outbox_texts
-from waxseal.core.deliver.specs.spec import Purpose, Spec
+from waxseal.core.deliver.specs.spec import KEYS, Purpose, Spec
 from waxseal.core.deliver.specs.spec_book import Book, remove_spec, save_spec, spec_book
-from waxseal.core.deliver.specs.spec_edits import ENTRIES, Entry, spec_of, texts_of
+from waxseal.core.deliver.specs.spec_edits import spec_of, texts_of
+from waxseal.core.deliver.specs.spec_key import Key
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import change
 from waxseal.core.text_format import plain
@@ -79,9 +80,9 @@ class SpecBook(QDialog):
         form = QFormLayout(inside)
         form.setContentsMargins(0, 0, px(10), 0)
         form.setVerticalSpacing(4)
-        for entry in ENTRIES:
-            widget = self._field(entry)
-            title = label(self.tr(entry.words), "quiet")
+        for name, key in KEYS.items():
+            widget = self._field(name, key)
+            title = label(self.tr(key.label), "quiet")
             title.setBuddy(widget)
             form.addRow(title, widget)
         area = QScrollArea()
@@ -89,19 +90,19 @@ class SpecBook(QDialog):
         area.setWidget(inside)
         return area
 
-    def _field(self, entry: Entry) -> QLineEdit | Choice:
+    def _field(self, name: str, key: Key) -> QLineEdit | Choice:
         made: QLineEdit | Choice
-        if entry.choices:
+        if key.choices:
             made = Choice()
-            for one in entry.choices:
-                made.addItem(one or self.tr(entry.usual), one)
+            for one in key.choices:
+                made.addItem(one or self.tr(key.usual), one)
             made.activated.connect(self._look)
         else:
             made = QLineEdit()
             made.textEdited.connect(self._look)
-        made.setAccessibleName(self.tr(entry.words))
-        made.setObjectName(f"spec {entry.key}")
-        self._fields[entry.key] = made
+        made.setAccessibleName(self.tr(key.label))
+        made.setObjectName(f"spec {name}")
+        self._fields[name] = made
         return made
 
     # ---- the list ----------------------------------------------------------------------------
@@ -149,13 +150,13 @@ class SpecBook(QDialog):
             where = self.tr(outbox_texts.A_FILE_OF_YOURS).format(plain(file))
         self._about.setText(f"{self.tr(outbox_texts.WHAT_A_DESTINATION_TAKES)}\n{where}")
         texts = texts_of(spec)
-        for entry in ENTRIES:
-            field, text = self._fields[entry.key], texts[entry.key]
+        for name, key in KEYS.items():
+            field, text = self._fields[name], texts[name]
             if isinstance(field, Choice):
                 field.setCurrentIndex(max(0, field.findData(text)))
             else:
                 field.setText(text)
-                field.setPlaceholderText(hint(entry, is_written=file is not None))
+                field.setPlaceholderText(hint(key, is_written=file is not None))
             field.setEnabled(file is not None)
         self.save.setVisible(file is not None)
         self.remove.setVisible(file is not None)
@@ -226,8 +227,8 @@ class SpecBook(QDialog):
         self.changed.emit()
 
 
-def hint(entry: Entry, *, is_written: bool) -> str:
+def hint(key: Key, *, is_written: bool) -> str:
     """What an empty entry means, and how another is written."""
-    if is_written and entry.example:
-        return f"{entry.usual}, or {entry.example}"
-    return entry.usual
+    if is_written and key.example:
+        return f"{key.usual}, or {key.example}"
+    return key.usual

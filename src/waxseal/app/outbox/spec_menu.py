@@ -11,7 +11,7 @@ from waxseal.app.look.tooltips import set_tip
 from waxseal.app.outbox import outbox_texts
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.match import State, match
-from waxseal.core.deliver.specs.apply_spec import settings_as, spec_troubles
+from waxseal.core.deliver.specs.apply_spec import spec_troubles
 from waxseal.core.deliver.specs.spec import Purpose, Spec
 from waxseal.core.deliver.specs.spec_book import Book
 from waxseal.core.errors import WaxSealError
@@ -81,7 +81,7 @@ def losses(spec: Spec, programme: Programme) -> tuple[str, ...]:
     """What this reel would lose in a spec, in a few words each."""
     timeline = programme.timeline
     try:
-        settings = settings_as(spec, timeline)
+        settings = spec.settings(timeline)
         delivery = make(Delivery, id="d", name="x", folder="/", **settings)
         lost = [row.what for row in match(programme, delivery) if row.state is State.LOST]
         is_taken = not list(spec_troubles(spec, timeline, delivery))

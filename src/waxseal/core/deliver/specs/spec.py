@@ -1,4 +1,8 @@
-"""What one destination takes: its file's kind, and the limits that it sets."""
+"""What one destination takes: the table of all keys of a spec, and what its texts mean.
+
+A new key is a field here, with its `Key`; the forms, the deliveries, the checks and the spec files
+follow.
+"""
 
 from __future__ import annotations
 
@@ -6,14 +10,16 @@ from collections.abc import Callable, Iterator
 from enum import StrEnum
 from fractions import Fraction
 from functools import partial
-from typing import Self, TypeVar
+from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import Field, field_validator, model_validator
 
-from waxseal.core.deliver.codecs import codec_named
-from waxseal.core.deliver.containers import container_for
+from waxseal.core.deliver.codecs import CODECS, codec_named
+from waxseal.core.deliver.containers import CONTAINERS, container_for
 from waxseal.core.deliver.format.quality import parse_bitrate, parse_bytes, parse_quality
+from waxseal.core.deliver.specs import spec_rules as rules
 from waxseal.core.deliver.specs.name_pattern import FIELDS, fill
+from waxseal.core.deliver.specs.spec_key import Key, exactly
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.model import (
@@ -25,15 +31,14 @@ from waxseal.core.job.model import (
     Quality,
     Size,
     Space,
-    shape_words,
 )
 from waxseal.core.job.sizes import is_of_shape, parse_frame_shape, parse_size
 from waxseal.core.job.values import Value
-from waxseal.core.text_format import bytes_words, numbered
-from waxseal.core.timing.rates import parse_rate, rate_words
+from waxseal.core.plan.timeline import Timeline
+from waxseal.core.timing.rates import parse_rate
 from waxseal.core.timing.timecode import StartTimecode
 
-__all__ = ["Purpose", "SoundWish", "Spec"]
+__all__ = ["KEYS", "Purpose", "SoundWish", "Spec"]
 
 T = TypeVar("T")
 
@@ -67,46 +72,288 @@ class SoundWish(StrEnum):
     NEEDED = "needed"
     NONE = "none"
 
+    @property
+    def is_needed(self) -> bool:
+        return self is SoundWish.NEEDED
+
+    @property
+    def is_refused(self) -> bool:
+        return self is SoundWish.NONE
+
+
+def all_of(kind: type[StrEnum]) -> tuple[str, ...]:
+    return tuple(one.value for one in kind)
+
+
+SWITCH = ("no", "yes")
+SOUND_CODECS = {one.name: None for container in CONTAINERS.values() for one in container.sounds}
+FRAMINGS = (Framing.FIT.value, Framing.FILL.value, Framing.STRETCH.value)
+
 
 class Spec(Value):
-    """One destination. Empty lists and 0 stand for any.
+    """One destination: a key a line, with all that belongs to it (see `spec_key.Key`).
 
-    quality: a grade, the codec's own figure, or a bitrate; empty for `high`.
-    sizes, shapes, rates: the first is the usual one. pixel_shape: width to height; sizes are
-    of such pixels, shapes are as the frame is seen. shortest, longest, key_seconds: in seconds.
-    sound_codec: by its name; empty for the container's usual. loudness, true_peak: of the whole
-    sound, in LUFS and dBTP. timecode: of the first frame. no_flashes: whether those that may
-    harm are refused. mastering: the display that it is said to be judged on.
-    channels: of the sound. naming: of its files, see `name_pattern.fill`.
+    In the order in which somebody thinks of a place: what for, which file, which frame, which
+    time, which sound. Empty lists and 0 stand for any. Sizes, shapes and rates: the first is the
+    usual one. Lengths are in seconds, loudness in LUFS, peaks in dBTP; sizes are of pixels of
+    `pixel_shape`, shapes are as the frame is seen.
     """
 
-    name: str = Field(min_length=1, max_length=100)
-    purpose: Purpose
-    about: str = Field(default="", max_length=500)
-    codec: str
-    container: str = ""
-    quality: str = ""
-    alpha: Alpha = Alpha.NONE
-    space: Space | None = None
-    dither: bool = False
-    sizes: tuple[str, ...] = ()
-    shapes: tuple[str, ...] = ()
-    framing: Framing = Framing.FIT
-    pixel_shape: PixelShape = Fraction(1)
-    rates: tuple[str, ...] = ()
-    shortest: float = Field(default=0.0, ge=0)
-    longest: float = Field(default=0.0, ge=0)
-    key_seconds: float = Field(default=0.0, ge=0, le=600)
-    max_size: str = ""
-    sound: SoundWish = SoundWish.ALLOWED
-    channels: tuple[int, ...] = ()
-    sound_codec: str = ""
-    loudness: float | None = Field(default=None, ge=-40, le=-5)
-    true_peak: float | None = Field(default=None, ge=-20, le=0)
-    timecode: StartTimecode = ""
-    no_flashes: bool = False
-    mastering: MasteringText = ""
-    naming: str = Field(default="{job}_{spec}", min_length=1, max_length=150)
+    name: Annotated[str, Field(min_length=1, max_length=100), Key(label="Name")]
+    purpose: Annotated[
+        Purpose, Key(label="For", choices=all_of(Purpose), taken=rules.purpose_taken)
+    ]
+    about: Annotated[
+        str,
+        Field(max_length=500),
+        Key(label="About", usual="nothing", example="a sentence"),
+    ] = ""
+    codec: Annotated[
+        str,
+        Key(
+            label="Codec",
+            choices=tuple(CODECS),
+            sets="codec",
+            gives=rules.file_given,
+            order=exactly("codec", "the codec"),
+            file=rules.codec_written,
+        ),
+    ]
+    container: Annotated[
+        str,
+        Key(
+            label="Container",
+            usual="the codec's usual one",
+            choices=("", *CONTAINERS),
+            sets="container",
+            setting=rules.container_set,
+            taken=rules.container_taken,
+            order=rules.container_ordered,
+            file=rules.container_written,
+        ),
+    ] = ""
+    quality: Annotated[
+        str,
+        Key(
+            label="Quality",
+            usual="high",
+            example="18, or 12M",
+            sets="quality",
+            setting=rules.quality_set,
+            taken=rules.quality_taken,
+        ),
+    ] = ""
+    alpha: Annotated[
+        Alpha,
+        Key(
+            label="Alpha",
+            choices=all_of(Alpha),
+            sets="alpha",
+            gives=rules.alpha_given,
+            order=exactly("alpha", "alpha"),
+            file=rules.alpha_written,
+        ),
+    ] = Alpha.NONE
+    space: Annotated[
+        Space | None,
+        Key(
+            label="Colour",
+            usual="the codec's usual one",
+            choices=("", *all_of(Space)),
+            sets="space",
+            setting=rules.space_set,
+            order=exactly("space", "the colour"),
+            file=rules.space_written,
+        ),
+    ] = None
+    mastering: Annotated[
+        MasteringText,
+        Key(
+            label="Mastering display",
+            usual="not written",
+            example="P3 1000 0.005",
+            sets="mastering",
+            order=rules.mastering_ordered,
+            file=rules.mastering_written,
+        ),
+    ] = ""
+    dither: Annotated[bool, Key(label="Dither", choices=SWITCH, sets="dither")] = False
+    sizes: Annotated[
+        tuple[str, ...],
+        Key(
+            label="Sizes",
+            usual="any",
+            example="1920x1080, 1280x720",
+            sets="size",
+            setting=rules.size_set,
+            taken=rules.sizes_taken,
+            gives=rules.sizes_given,
+            order=rules.sizes_ordered,
+            file=rules.sizes_written,
+        ),
+    ] = ()
+    shapes: Annotated[tuple[str, ...], Key(label="Shapes", usual="any", example="9:16, 4:5")] = ()
+    pixel_shape: Annotated[
+        PixelShape,
+        Key(
+            label="Pixel shape",
+            usual="square",
+            example="64:45",
+            sets="pixel_shape",
+            gives=rules.pixels_given,
+            order=exactly("pixel_shape", "the pixel shape", rules.pixel_words),
+            file=rules.pixels_written,
+        ),
+    ] = Fraction(1)
+    framing: Annotated[Framing, Key(label="Framing", choices=FRAMINGS, sets="framing")] = (
+        Framing.FIT
+    )
+    rates: Annotated[
+        tuple[str, ...],
+        Key(
+            label="Rates",
+            usual="any",
+            example="24, 30000/1001",
+            sets="rate",
+            setting=rules.rate_set,
+            taken=rules.rates_taken,
+            gives=rules.rates_given,
+            order=rules.rates_ordered,
+            file=rules.rates_written,
+        ),
+    ] = ()
+    shortest: Annotated[
+        float,
+        Field(ge=0),
+        Key(
+            label="Shortest",
+            usual="any length",
+            example="3 (seconds)",
+            order=rules.shortest_ordered,
+            file=rules.shortest_written,
+        ),
+    ] = 0.0
+    longest: Annotated[
+        float,
+        Field(ge=0),
+        Key(
+            label="Longest",
+            usual="any length",
+            example="60 (seconds)",
+            gives=rules.longest_given,
+            order=rules.longest_ordered,
+            file=rules.longest_written,
+        ),
+    ] = 0.0
+    key_seconds: Annotated[
+        float,
+        Field(ge=0, le=600),
+        Key(
+            label="Key frames",
+            usual="as the codec likes",
+            example="2 (seconds)",
+            sets="key_seconds",
+            order=rules.keys_ordered,
+            file=rules.keys_written,
+        ),
+    ] = 0.0
+    max_size: Annotated[
+        str,
+        Key(
+            label="At most",
+            usual="any size",
+            example="8 MB",
+            sets="most_bytes",
+            setting=rules.bytes_set,
+            taken=rules.bytes_taken,
+            gives=rules.bytes_given,
+            order=rules.bytes_ordered,
+            file=rules.bytes_written,
+        ),
+    ] = ""
+    sound: Annotated[
+        SoundWish,
+        Key(
+            label="Sound",
+            choices=all_of(SoundWish),
+            order=rules.sound_ordered,
+            file=rules.sound_written,
+        ),
+    ] = SoundWish.ALLOWED
+    channels: Annotated[
+        tuple[int, ...],
+        Key(
+            label="Channels",
+            usual="any",
+            example="1, 2",
+            sets="sound_channels",
+            setting=rules.channels_set,
+            taken=rules.channels_taken,
+            order=rules.channels_ordered,
+            file=rules.channels_written,
+        ),
+    ] = ()
+    sound_codec: Annotated[
+        str,
+        Key(
+            label="Sound codec",
+            usual="the container's usual one",
+            choices=("", *SOUND_CODECS),
+            sets="sound_codec",
+            setting=rules.sound_codec_set,
+            order=rules.sound_codec_ordered,
+            file=rules.sound_codec_written,
+        ),
+    ] = ""
+    loudness: Annotated[
+        float | None,
+        Field(ge=-40, le=-5),
+        Key(
+            label="Loudness",
+            usual="unchanged",
+            example="-14 (LUFS)",
+            sets="loudness",
+            gives=rules.loudness_given,
+            order=rules.loudness_ordered,
+            file=rules.loudness_written,
+        ),
+    ] = None
+    true_peak: Annotated[
+        float | None,
+        Field(ge=-20, le=0),
+        Key(
+            label="True peak",
+            usual="unchanged",
+            example="-1 (dBTP)",
+            sets="true_peak",
+            order=rules.peak_ordered,
+            file=rules.peak_written,
+        ),
+    ] = None
+    timecode: Annotated[
+        StartTimecode,
+        Key(
+            label="Timecode",
+            usual="none",
+            example="01:00:00:00",
+            sets="timecode",
+            order=rules.timecode_ordered,
+            file=rules.timecode_written,
+        ),
+    ] = ""
+    no_flashes: Annotated[
+        bool,
+        Key(
+            label="Refuse flashes",
+            choices=SWITCH,
+            sets="no_flashes",
+            order=rules.flashes_ordered,
+            file=rules.flashes_written,
+        ),
+    ] = False
+    naming: Annotated[
+        str, Field(min_length=1, max_length=150), Key(label="Naming", usual="{job}_{spec}")
+    ] = "{job}_{spec}"
 
     @field_validator("codec")
     @classmethod
@@ -213,23 +460,24 @@ class Spec(Value):
 
     def gives(self) -> Iterator[str]:
         """What it gives, in a few words each."""
-        yield f"{self.codec} · {self.container_name}"
-        if self.sizes:
-            yield " or ".join(str(one) for one in self.chosen_sizes)
-        elif self.shapes:
-            yield " or ".join(self.shapes)
-        if self.pixel_shape != 1:
-            yield f"pixels {shape_words(self.pixel_shape)}"
-        if self.rates:
-            yield f"{', '.join(rate_words(one) for one in self.chosen_rates)} fps"
-        if self.alpha is not Alpha.NONE:
-            yield f"alpha {self.alpha}"
-        if self.loudness is not None:
-            yield f"{numbered(self.loudness, 1)} LUFS"
-        if self.longest:
-            yield f"at most {self.longest:g} s"
-        if self.max_size:
-            yield f"at most {bytes_words(self.most_bytes)}"
+        for key in KEYS.values():
+            words = key.gives(self) if key.gives is not None else ""
+            if words:
+                yield words
+
+    def settings(self, timeline: Timeline | None) -> dict[str, Any]:
+        """Of a delivery; size and rate None where the reel's own will do."""
+        return {"spec": self.name} | {
+            key.sets: key.setting(self, timeline) if key.setting else getattr(self, name)
+            for name, key in KEYS.items()
+            if key.sets
+        }
+
+
+KEYS: dict[str, Key] = {
+    name: next(one for one in field.metadata if isinstance(one, Key))
+    for name, field in Spec.model_fields.items()
+}
 
 
 def quality_of(text: str) -> Quality:
