@@ -134,6 +134,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
 
 def test_a_file_beside_the_reel(sealed: Window, qtbot: QtBot) -> None:
     bar, viewer = bar_of(sealed), sealed.viewer
+    sealed.outbox.toggle("d1")
     press(button(sealed.outbox.cards["d1"], "Look at it"))
     shown(sealed, qtbot)
     assert button(bar, "Both").isChecked()

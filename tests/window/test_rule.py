@@ -49,8 +49,8 @@ def test_frames_that_are_missing_show_among_hundreds_of_shots(tmp_path: Path, sh
     rule.resize(1252, rule.height())
     rule.show_programme(programme(put_on_reel(job, sources=ids)))
     drawn = rule.grab().toImage()
-    accent, middle = current().colour("accent").rgb(), drawn.height() // 2
-    ticks = [x for x in range(drawn.width()) if drawn.pixel(x, middle) == accent]
+    wrong, middle = current().colour("wrong").rgb(), drawn.height() // 2
+    ticks = [x for x in range(drawn.width()) if drawn.pixel(x, middle) == wrong]
     for place in gaps:
         x = rule.place_of(4 * place + 2)
         assert any(abs(tick - x) <= 2 for tick in ticks), (place, x, ticks)

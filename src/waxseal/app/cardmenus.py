@@ -130,12 +130,8 @@ class CardMenus(QObject):
         menu.popup(place)
 
     def _add_joins(self, menu: QMenu, shot: Shot) -> None:
-        words = {
-            JoinKind.CUT: self.tr(window_texts.CUT_FROM_THE_SHOT_BEFORE),
-            JoinKind.DISSOLVE: self.tr(window_texts.DISSOLVE_FROM_THE_SHOT_BEFORE),
-            JoinKind.DIP: self.tr(window_texts.DIP_FROM_THE_SHOT_BEFORE),
-        }
-        for kind, title in words.items():
+        for kind in JoinKind:
+            title = self.tr(window_texts.JOIN_TITLES[kind.value])
             if kind is not shot.join.kind:
                 change = partial(join_shot, shot=shot.id, kind=kind)
                 self._add(menu, title, self.tr("join by a {0}").format(kind), change)

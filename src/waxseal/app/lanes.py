@@ -15,9 +15,13 @@ from waxseal.app.window_settings import Settings
 
 __all__ = ["Lanes"]
 
-TRAY, OUTBOX, LEDGER = 310, 294, 240  # pixels, of a new window; on a large screen its share
+TRAY, OUTBOX, LEDGER = 248, 288, 240  # pixels, of a new window; on a large screen its share
+OPEN_TRAY, OPEN_OUTBOX = 216, 604  # while a delivery is open
+WIDE_TRAY = 420  # while a source is open
+OPEN_LEDGER = 0.58  # of the height, while a shot is open
+NOTHING_GIVES_WAY = 1900  # pixels of a window, from which on all have room
 SIDE_SHARE, SIDE_MOST, LEDGER_SHARE = 0.11, 420, 0.28
-LEAST_TRAY, LEAST_OUTBOX = 306, 260
+LEAST_TRAY, LEAST_OUTBOX = 200, 260
 
 
 class Lanes(QSplitter):
@@ -33,6 +37,9 @@ class Lanes(QSplitter):
     ) -> None:
         super().__init__(Qt.Orientation.Horizontal)
         self._settings, self._is_laid_out = settings, False
+        self._tray, self._ledger = tray, ledger
+        # The widths of the lanes, and the heights in the middle, while nothing is open.
+        self._before: tuple[list[int], list[int]] | None = None
         self.setHandleWidth(1)
         self.middle = QSplitter(Qt.Orientation.Vertical)
         self.middle.setHandleWidth(1)
@@ -68,7 +75,39 @@ class Lanes(QSplitter):
         if not self.middle.restoreState(self._settings.layout("middle")):
             self.middle.setSizes([self.height() - ledger, ledger])
 
+    def give_room(self, lane: QWidget | None) -> None:
+        """Make the lane wide whose docket is open; None: everything goes back."""
+        if not self._is_laid_out:
+            return
+        if self._before is not None:
+            widths, heights = self._before
+            self._tray.show()
+            self.setSizes(widths)
+            self.middle.setSizes(heights)
+            self._before = None
+        if lane is None:
+            return
+        self._before = self.sizes(), self.middle.sizes()
+        if lane is self._ledger:
+            ledger = max(self.middle.sizes()[1], round(OPEN_LEDGER * self.middle.height()))
+            self.middle.setSizes([self.middle.height() - ledger, ledger])
+            return
+        tray, _, outbox = self.sizes()
+        least = self.middle.minimumWidth()
+        if lane is self._tray:
+            tray = max(tray, min(px(WIDE_TRAY), self.width() - outbox - least))
+        else:
+            wide = max(outbox, px(OPEN_OUTBOX))
+            if self.width() < px(NOTHING_GIVES_WAY):
+                tray = min(tray, px(OPEN_TRAY))
+            if tray + least + wide > self.width():
+                tray = 0  # it comes back when the delivery is closed
+                self._tray.hide()
+            outbox = max(outbox, min(wide, self.width() - tray - least))
+        self.setSizes([tray, self.width() - tray - outbox, outbox])
+
     def keep(self) -> None:
         """Remember the widths for the next day."""
+        self.give_room(None)
         self._settings.keep_layout("lanes", self.saveState())
         self._settings.keep_layout("middle", self.middle.saveState())

@@ -6,8 +6,8 @@ from functools import partial
 from pathlib import Path
 from typing import cast
 
-from PySide6.QtCore import QSettings, QTimer
-from PySide6.QtGui import QCloseEvent, QColor, QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QColor, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -154,6 +154,7 @@ class Window(QMainWindow):
         self.jobwatch.said.connect(self.say)
         for part in (self.tray, self.ledger, self.outbox):
             document.job_begun.connect(part.close_all)
+            part.opened.connect(partial(self._give_room, part))
         self.loudness.changed.connect(self.rule.show_loudness)
         self.loudness.said.connect(self.say)
         self.pen.asked.connect(document.do)
@@ -225,6 +226,14 @@ class Window(QMainWindow):
         self.viewer.size_wanted.connect(self.player.show_size)
         self.viewer.cut_dragged.connect(self.going.drag_subject)
         self.viewer.cut_let_go.connect(document.settle)
+
+    def _give_room(self, part: QWidget, is_open: bool) -> None:
+        """One docket is open at a time, and its lane has the room."""
+        if is_open:
+            for other in (self.tray, self.ledger, self.outbox):
+                if other is not part:
+                    other.close_docket()
+        self._lanes.give_room(part if is_open else None)
 
     def _heard_otherwise(self) -> None:
         sounding = self.player.sounding
@@ -429,6 +438,15 @@ class Window(QMainWindow):
         self.take(paths)
         if len(paths) < len(urls):
             self.say(self.tr(window_texts.ONLY_FILES_OF_THIS_MACHINE))
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape that nothing else has a use for closes what is open."""
+        if event.key() == Qt.Key.Key_Escape:
+            for part in (self.tray, self.ledger, self.outbox):
+                part.close_docket()
+        else:
+            super().keyPressEvent(event)
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:

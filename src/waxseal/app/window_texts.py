@@ -26,9 +26,11 @@ LAY_OVER_THE_REEL = "lay {0} over the reel"
 PUT_BEHIND_ALL_PICTURES = "Put behind all pictures"
 PUT_THE_PASSES_OF_TOGETHER = "put the passes of {0} together"
 PUT_ITS_PASSES_TOGETHER = "Put its passes together"
-CUT_FROM_THE_SHOT_BEFORE = "Cut from the shot before"
-DISSOLVE_FROM_THE_SHOT_BEFORE = "Dissolve from the shot before"
-DIP_FROM_THE_SHOT_BEFORE = "Dip from the shot before"
+JOIN_TITLES = {  # by their kinds
+    "cut": "Cut from the shot before",
+    "dissolve": "Dissolve from the shot before",
+    "dip": "Dip from the shot before",
+}
 
 # ---- copying -----------------------------------------------------------------------------------
 

@@ -304,7 +304,9 @@ def test_a_spec_wants_a_pixel_shape(reel: Job) -> None:
     job = change_delivery(reel, delivery="d1", **settings)
     assert not list(spec_troubles(spec, timeline, job.deliveries[0]))
     square = change(job.deliveries[0], pixel_shape=Fraction(1), size=Size(width=360, height=288))
-    assert "old wide wants the pixel shape 64:45, not square." in spec_troubles(spec, timeline, square)
+    assert "old wide wants the pixel shape 64:45, not square." in spec_troubles(
+        spec, timeline, square
+    )
     again = spec_from(job.deliveries[0], "again")
     assert again.pixel_shape == SHAPE
     assert 'pixel_shape = "64:45"' in write_spec(again)

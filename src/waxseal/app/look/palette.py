@@ -18,24 +18,34 @@ class Look(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Palette:
-    """Colours by what they are for.
+    """Colours by what they are for. One means one thing.
 
-    Text on its ground is 4.5:1 at the least, and the edge of what can be changed 3:1
-    (WCAG 2.1, success criteria 1.4.3 and 1.4.11).
+    wax: seals, and the one button that makes them; wrong: what is lost or wrong; heed: look here;
+    good: there, whole, within its limit; repeated: frames that come again; focus: where the
+    keyboard is, and nothing else; wave: sounds; line: rules, which carry nothing; edge: of what
+    can be changed. What can be pressed is ink: text, underlined.
+
+    Text on its ground is at least 4.5:1, and edges, marks and drawings 3:1 (WCAG 2.1, success
+    criteria 1.4.3 and 1.4.11); `repeated` always comes with words.
     """
 
     look: Look
     ground: str
     raised: str
     sunken: str
+    field: str
     line: str
     edge: str
     text: str
     quiet: str
-    accent: str
-    on_accent: str
+    wax: str
+    on_wax: str
+    wrong: str
     good: str
+    repeated: str
     heed: str
+    focus: str
+    wave: str
     surround: str
     on_surround: str
 
@@ -50,14 +60,19 @@ DAY = Palette(
     ground="#F3EEE4",
     raised="#FBF8F1",
     sunken="#E9E2D5",
-    line="#D5CBBB",
+    field="#FFFDF8",
+    line="#DAD1C2",
     edge="#867D6D",
     text="#262320",
     quiet="#6B6358",
-    accent="#8F2430",
-    on_accent="#FBF8F1",
+    wax="#8F2430",
+    on_wax="#FBF8F1",
+    wrong="#8F2430",
     good="#2E6A5C",
+    repeated="#8FAFA4",
     heed="#7C5A10",
+    focus="#24589C",
+    wave="#857C6C",
     surround="#5A5A5A",
     on_surround="#F2F2F2",
 )
@@ -66,14 +81,19 @@ LAMP = Palette(
     ground="#201E1B",
     raised="#2B2825",
     sunken="#181614",
-    line="#45403A",
-    edge="#80786C",
+    field="#1A1816",
+    line="#423D37",
+    edge="#857C70",
     text="#E9E2D5",
     quiet="#A79E90",
-    accent="#D8727A",
-    on_accent="#201A1A",
+    wax="#C04A54",
+    on_wax="#FFF8F2",
+    wrong="#E2868D",
     good="#6FB3A2",
+    repeated="#41695F",
     heed="#D2A84C",
+    focus="#8DB7F2",
+    wave="#8A8275",
     surround="#2E2E2E",
     on_surround="#E6E6E6",
 )

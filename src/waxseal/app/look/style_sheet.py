@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import fields
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QPalette
@@ -43,31 +44,21 @@ def dress() -> None:
 def apply_look(app: QApplication, palette: Palette) -> None:
     app.setPalette(qt_palette(palette))
     colours = {name: getattr(palette, name) for name in NAMES}
-    sheet = SHEET.format(arrow=icon_file(f"down-{palette.look}").as_posix(), **colours)
+    sheet = SHEET.format(
+        arrow=icon_file(f"down-{palette.look}").as_posix(),
+        tick=icon_file(f"tick-{palette.look}").as_posix(),
+        **colours,
+    )
     app.setStyleSheet(PIXELS.sub(lambda found: f"{found[1]}: {px(int(found[2]))}px", sheet))
 
 
-NAMES = (
-    "ground",
-    "raised",
-    "sunken",
-    "line",
-    "edge",
-    "text",
-    "quiet",
-    "accent",
-    "on_accent",
-    "good",
-    "heed",
-    "surround",
-    "on_surround",
-)
+NAMES = tuple(one.name for one in fields(Palette) if one.name != "look")
 
 
 def qt_palette(palette: Palette) -> QPalette:
     roles = {
         QPalette.ColorRole.Window: palette.ground,
-        QPalette.ColorRole.Base: palette.raised,
+        QPalette.ColorRole.Base: palette.field,
         QPalette.ColorRole.AlternateBase: palette.sunken,
         QPalette.ColorRole.Button: palette.raised,
         QPalette.ColorRole.WindowText: palette.text,
@@ -76,9 +67,9 @@ def qt_palette(palette: Palette) -> QPalette:
         QPalette.ColorRole.ToolTipBase: palette.raised,
         QPalette.ColorRole.ToolTipText: palette.text,
         QPalette.ColorRole.PlaceholderText: palette.quiet,
-        QPalette.ColorRole.Highlight: palette.accent,
-        QPalette.ColorRole.HighlightedText: palette.on_accent,
-        QPalette.ColorRole.Link: palette.accent,
+        QPalette.ColorRole.Highlight: palette.text,
+        QPalette.ColorRole.HighlightedText: palette.raised,
+        QPalette.ColorRole.Link: palette.text,
     }
     colours = QPalette()
     for role, colour in roles.items():
@@ -95,13 +86,13 @@ QMenuBar::item {{ padding: 4px 8px; background: transparent; border-radius: 3px;
 QMenuBar::item:selected {{ background: {sunken}; }}
 QMenu {{ background: {raised}; border: 1px solid {line}; padding: 4px; }}
 QMenu::item {{ padding: 4px 24px 4px 12px; border-radius: 3px; }}
-QMenu::item:selected {{ background: {accent}; color: {on_accent}; }}
+QMenu::item:selected {{ background: {text}; color: {raised}; }}
 QMenu::item:disabled {{ color: {quiet}; }}
 QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
 QToolTip {{ background: {raised}; color: {text}; border: 1px solid {line}; padding: 4px; }}
 QScrollArea {{ border: none; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
-QScrollBar::handle:vertical {{ background: {line}; border-radius: 3px; min-height: 24px; }}
+QScrollBar::handle:vertical {{ background: {edge}; border-radius: 3px; min-height: 24px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QSplitter::handle {{ background: {line}; }}
 
@@ -115,25 +106,29 @@ QSplitter::handle {{ background: {line}; }}
 #small {{ color: {quiet}; font-size: 12px; }}
 #good {{ color: {good}; }}
 #heed {{ color: {heed}; }}
-#bad {{ color: {accent}; }}
+#bad {{ color: {wrong}; }}
 #strong {{ font-weight: 600; font-size: 14px; }}
 
-#card {{ background: {raised}; border: 1px solid {line}; padding: 1px; border-radius: 3px; }}
-#card[open="true"] {{ border: 1px solid {accent}; }}
-#card[chosen="true"] {{ border: 2px solid {text}; padding: 0; }}
+#card {{ background: {raised}; border: 1px solid {edge}; padding: 1px; border-radius: 3px; }}
+#card:hover {{ background: {sunken}; }}
+#card[open="true"] {{ border: 1px solid {text}; background: {raised}; }}
+#card[chosen="true"] {{ border: 2px solid {focus}; padding: 0; }}
 #row {{
     border-bottom: 1px solid {line}; border-left: 3px solid transparent; background: transparent;
 }}
-#row[chosen="true"] {{ background: {raised}; border-left: 3px solid {accent}; }}
+#row[chosen="true"] {{ background: {raised}; border-left: 3px solid {focus}; }}
+#band {{ background: {sunken}; border-radius: 3px; }}
 #docket {{ border-top: 1px solid {line}; }}
 #habits {{ border-top: 1px solid {line}; border-bottom: 1px solid {line}; }}
 
 QLineEdit, QComboBox, QSpinBox {{
-    background: {ground}; border: 1px solid {edge}; border-radius: 3px; padding: 2px 4px;
-    min-height: 18px; selection-background-color: {accent}; selection-color: {on_accent};
+    background: {field}; border: 1px solid {edge}; border-radius: 3px; padding: 2px 4px;
+    min-height: 18px; selection-background-color: {text}; selection-color: {raised};
 }}
-QLineEdit:focus, QComboBox:focus, QSpinBox:focus {{ border: 1px solid {accent}; }}
-QLineEdit[wrong="true"] {{ border: 1px solid {accent}; color: {accent}; }}
+QLineEdit:focus, QComboBox:focus, QSpinBox:focus {{
+    border: 2px solid {focus}; padding: 1px 3px;
+}}
+QLineEdit[wrong="true"] {{ border: 2px solid {wrong}; color: {wrong}; padding: 1px 3px; }}
 QComboBox::drop-down {{ border: none; width: 16px; }}
 QComboBox::down-arrow {{ image: url({arrow}); width: 10px; height: 10px; }}
 QComboBox QAbstractItemView {{ background: {raised}; border: 1px solid {line}; outline: none; }}
@@ -141,41 +136,43 @@ QPushButton {{
     background: {raised}; border: 1px solid {edge}; border-radius: 3px; padding: 3px 10px;
 }}
 QPushButton:hover {{ border-color: {text}; }}
-QPushButton:focus {{ border: 2px solid {accent}; padding: 2px 9px; }}
+QPushButton:focus {{ border: 2px solid {focus}; padding: 2px 9px; }}
 QPushButton:disabled {{ color: {quiet}; }}
 QPushButton#seal {{
-    background: {accent}; color: {on_accent}; border: 1px solid {accent}; font-weight: 600;
+    background: {wax}; color: {on_wax}; border: 1px solid {wax}; font-weight: 600;
     font-size: 14px; padding: 9px;
 }}
 QPushButton#seal:disabled {{ background: {sunken}; color: {quiet}; border-color: {line}; }}
-QPushButton#seal:focus {{ border: 2px solid {text}; padding: 8px; }}
+QPushButton#seal:focus {{ border: 2px solid {focus}; padding: 8px; }}
 #specs::item {{ padding: 2px 0; }}
 QPushButton#choice {{ padding: 1px 8px; }}
 QPushButton#choice:checked {{ background: {text}; color: {ground}; border-color: {text}; }}
-QPushButton#choice:focus {{ border: 2px solid {accent}; padding: 0 7px; }}
+QPushButton#choice:focus {{ border: 2px solid {focus}; padding: 0 7px; }}
 QPushButton#word {{
-    background: transparent; border: 1px solid transparent; color: {accent}; padding: 1px 4px;
+    background: transparent; border: 2px solid transparent; color: {text}; padding: 0 2px;
+    font-size: 12px; font-weight: 600; text-decoration: underline;
 }}
-QPushButton#word:disabled {{ color: {quiet}; }}
-QPushButton#word:hover {{ text-decoration: underline; }}
-QPushButton#word:focus {{ border-color: {accent}; }}
-QPushButton#confirm {{
-    background: transparent; border: none; color: {heed}; padding: 1px 2px; text-align: left;
+QPushButton#word:disabled {{ color: {quiet}; text-decoration: none; }}
+QPushButton#word:hover {{ background: {sunken}; }}
+QPushButton#word:focus {{ border-color: {focus}; border-radius: 3px; }}
+QCheckBox::indicator {{
+    width: 12px; height: 12px; border: 1px solid {edge}; border-radius: 2px; background: {field};
 }}
-QPushButton#confirm:hover {{ text-decoration: underline; }}
-QPushButton#confirm:focus {{ border: 1px solid {heed}; }}
+QCheckBox::indicator:checked {{ image: url({tick}); }}
+QCheckBox::indicator:focus {{ border: 1px solid {focus}; }}
+QCheckBox:focus {{ color: {focus}; }}
 QToolButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px;
     padding: 4px; }}
 QToolButton:hover {{ background: {sunken}; }}
 QToolButton:checked {{ background: {sunken}; }}
-QToolButton:focus {{ border-color: {accent}; }}
+QToolButton:focus {{ border: 2px solid {focus}; padding: 3px; }}
 QToolButton::menu-button {{ border: none; width: 12px; }}
 #mark {{ border: 1px solid {quiet}; border-radius: 3px; padding: 0 5px; font-size: 12px; }}
 #mark[tone="good"] {{ color: {good}; border-color: {good}; }}
-#mark[tone="bad"] {{ color: {accent}; border-color: {accent}; }}
+#mark[tone="bad"] {{ color: {wrong}; border-color: {wrong}; }}
 #mark[tone="heed"] {{ color: {heed}; border-color: {heed}; }}
 QDialog {{ background: {ground}; }}
-QListWidget {{ background: {raised}; border: 1px solid {line}; border-radius: 3px; }}
+QListWidget {{ background: {field}; border: 1px solid {edge}; border-radius: 3px; }}
 QListWidget::item {{ padding: 4px; }}
-QListWidget::item:selected {{ background: {accent}; color: {on_accent}; }}
+QListWidget::item:selected {{ background: {text}; color: {raised}; }}
 """

@@ -191,7 +191,7 @@ def draw_peaks(
     loudest = max(*peaks, loudest, 0.02)
     each = max(1, int(len(peaks) / room.width()))  # no more of them than there are pixels
     peaks = tuple(max(peaks[at : at + each]) for at in range(0, len(peaks), each))
-    colour = current().colour("quiet", 0.7)
+    colour = current().colour("wave")
     step = room.width() / len(peaks)
     wide = step * 0.8 if step > LEAST_GAP else step + 0.5  # else the gaps would make a pattern
     for place, peak in enumerate(peaks):

@@ -14,12 +14,14 @@ from typing_extensions import override
 from waxseal.app.look.card_frame import Card
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.idle_steps import IdleSteps
+from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import (
     Elided,
     button,
     empty,
     keeping_focus,
     label,
+    rename,
     restyle,
     row_of,
 )
@@ -35,10 +37,11 @@ from waxseal.core.filenames import MOVIE_SUFFIXES
 from waxseal.core.job.model import (
     Delivery,
     DeliveryState,
+    Sequence,
 )
 from waxseal.core.plan.filestates import state_of
 from waxseal.core.plan.programme import Programme
-from waxseal.core.text_format import bytes_words, left_words, lines_text, plain
+from waxseal.core.text_format import bytes_words, counted, left_words, lines_text, plain
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import length_words
 
@@ -49,6 +52,7 @@ CHANGED = {
     ChangesSince.SETTINGS: outbox_texts.ITS_SETTINGS_HAVE_CHANGED_SINCE,
     ChangesSince.FRAMES: outbox_texts.FRAMES_HAVE_CHANGED_SINCE,
 }
+INDENT = 44  # pixels of a seal and the room beside it
 CROWD = 100  # shots: to say what happens to each takes longer than a frame of the screen
 
 
@@ -84,25 +88,31 @@ class DeliveryCard(Card):
         self._telling = IdleSteps(self, self._tell_docket)
         self._shows_settings: bool | None = None  # until somebody says
         column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 8)
-        column.setSpacing(4)
+        column.setContentsMargins(8, 2, 8, 2)
+        column.setSpacing(2)
         self.seal = SealDrawing()
         self._name = Elided("", "name", middle=True)
-        self._what = Elided("", "")
-        self._state = label("", "quiet", wraps=True)
-        self._notes = label("", "heed", wraps=True)
+        self._what = Elided("", "quiet")
+        self._state = Elided("", "quiet")
+        self._more = button("", self._toggle_notes, "word")
+        self._why = label("", "bad", wraps=True)
+        self._notes = label("", "", wraps=True)
         words = QVBoxLayout()
-        words.setSpacing(2)
-        for widget in (self._name, self._what, self._state, self._notes):
-            words.addWidget(widget)
-        words.addStretch(1)
+        words.setSpacing(0)
+        words.addWidget(self._name)
+        line = row_of(self._state, self._more)
+        line.setStretch(0, 1)
+        words.addLayout(line)
         head = row_of()
         head.addWidget(self.seal, 0, Qt.AlignmentFlag.AlignTop)
         head.addLayout(words, 1)
         column.addLayout(head)
+        for widget in (self._what, self._why, self._notes):
+            widget.setContentsMargins(px(INDENT), 0, 0, 0)
+            column.addWidget(widget)
         self._actions = QWidget()
         self._action_row = QVBoxLayout(self._actions)
-        self._action_row.setContentsMargins(52, 0, 0, 0)
+        self._action_row.setContentsMargins(px(INDENT), 0, 0, 4)
         column.addWidget(self._actions)
         self._frame = QWidget()
         self._frame.setObjectName("docket")
@@ -115,6 +125,9 @@ class DeliveryCard(Card):
     def _toggle(self) -> None:
         self.toggled.emit(self.delivery)
 
+    def _toggle_notes(self) -> None:
+        self._notes.setVisible(not self._notes.isVisible())
+
     def show_delivery(
         self,
         delivery: Delivery,
@@ -123,8 +136,12 @@ class DeliveryCard(Card):
         *,
         film_key: str,
         is_open: bool,
+        common: frozenset[str] = frozenset(),
     ) -> None:
-        """film_key: of what the reel is made of now; empty where nobody has looked yet."""
+        """film_key: of what the reel is made of now; empty where nobody has looked yet.
+
+        common: reasons that are said once for several deliveries.
+        """
         self._name.say(plain(path_of(delivery).name))
         self.setAccessibleName(f"{path_of(delivery).name}, {status.state.value}")
         self.spoken = status.state.value
@@ -139,13 +156,23 @@ class DeliveryCard(Card):
         is_past = status.state is DeliveryState.SEALED and since is not ChangesSince.NOTHING
         self.seal.show_state(status.state, share, is_past=is_past)
         words, tone = self._words(delivery, status, programme, since)
-        self._state.setText(words)
+        short, _, why = words.partition("\n")
+        self._state.say(short)
         self._state.setObjectName(tone)
         restyle(self._state)
+        own = [one for one in why.split("\n") if one not in common]
+        self._why.setText("\n".join(own))
+        self._why.setVisible(any(own))
+        if self._why.objectName() != tone:
+            self._why.setObjectName(tone)
+            restyle(self._why)
         notes = status.outcome.notes if status.outcome else ()
         self._notes.setText(lines_text(notes))
-        self._notes.setVisible(bool(notes))
-        self._show_actions(delivery, status, programme)
+        self._notes.setVisible(bool(notes) and (self._notes.isVisible() or is_open))
+        rename(self._more, counted(len(notes), self.tr("note")))
+        self._more.setVisible(bool(notes))
+        self._what.setVisible(is_open)
+        self._show_actions(delivery, status, programme, is_open=is_open)
         self.say_open(is_open=is_open)
         self._frame.setVisible(is_open)
         self._shown, self._programme = delivery, programme
@@ -179,7 +206,7 @@ class DeliveryCard(Card):
             try:
                 about = bytes_of(programme.timeline, delivery)
             except JobError as error:
-                return str(error), "bad"
+                return f"{self.tr('draft')}\n{error}", "bad"
             return self.tr(outbox_texts.DRAFT_UP_TO_ABOUT).format(bytes_words(about)), "quiet"
         if status.state is DeliveryState.WAITING:
             if status.is_awaiting:
@@ -203,7 +230,7 @@ class DeliveryCard(Card):
             return f"{words}\n{self.tr(CHANGED[since])}", "heed"
         if outcome.state is DeliveryState.STOPPED:
             return self.tr(outbox_texts.STOPPED_NOTHING_WAS_LEFT_BEHIND), "quiet"
-        return f"{outcome.state.value}: " + lines_text(outcome.reasons), "bad"
+        return f"{outcome.state.value}\n" + lines_text(outcome.reasons), "bad"
 
     def _stage_words(self, stage: str) -> str:
         """What an encoding process is at; what it waits for it says itself."""
@@ -240,7 +267,12 @@ class DeliveryCard(Card):
         self.stepped.emit(self.delivery, step * (1 + abs(away) // max(1, self.height())))
 
     def _show_actions(
-        self, delivery: Delivery, status: Status, programme: Programme | None
+        self,
+        delivery: Delivery,
+        status: Status,
+        programme: Programme | None,
+        *,
+        is_open: bool,
     ) -> None:
         wanted: list[tuple[str, Callable[[], None]]] = []
         if status.is_running:
@@ -249,18 +281,18 @@ class DeliveryCard(Card):
                 hold = partial(self.hold_asked.emit, self.delivery, not status.is_held)
                 wanted.append((words, hold))
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
-        elif status.state is DeliveryState.SEALED:
+        elif status.state is DeliveryState.SEALED and is_open:
             show = partial(self.show_asked.emit, self.delivery)
             wanted.append((self.tr("Look at it"), partial(self.look_asked.emit, self.delivery)))
             wanted.append((self.tr("Show in folder"), show))
-        elif status.state is DeliveryState.REFUSED and state_of(path_of(delivery)).is_there:
-            over = partial(self.overwrite_asked.emit, self.delivery)
-            wanted.append((self.tr("Overwrite"), over))
-        elif status.state is DeliveryState.REFUSED and programme is not None:
-            missing = [one.sequence for one in programme.missing() if not one.is_stood_in]
-            if missing:
-                go = partial(self.source_asked.emit, missing[0].id)
-                wanted.append((self.tr("Show {0}").format(missing[0].name), go))
+        elif status.state is DeliveryState.REFUSED:
+            missing = lacking(programme)
+            if missing is not None:
+                go = partial(self.source_asked.emit, missing.id)
+                wanted.append((self.tr("Show {0}").format(missing.name), go))
+            elif state_of(path_of(delivery)).is_there:
+                over = partial(self.overwrite_asked.emit, self.delivery)
+                wanted.append((self.tr("Overwrite"), over))
         if not status.is_running and programme is not None and is_coming(programme):
             wait = partial(self.await_asked.emit, self.delivery)
             wanted.append((self.tr("When complete"), wait))
@@ -324,6 +356,12 @@ def dropped_movie(data: QMimeData) -> str:
     files = [one.toLocalFile() for one in data.urls() if one.isLocalFile()]
     is_movie = len(files) == 1 and Path(files[0]).suffix.lower() in MOVIE_SUFFIXES
     return files[0] if is_movie else ""
+
+
+def lacking(programme: Programme | None) -> Sequence | None:
+    """A source with frames missing that nothing stands in for."""
+    missing = programme.missing() if programme is not None else ()
+    return next((one.sequence for one in missing if not one.is_stood_in), None)
 
 
 def is_coming(programme: Programme) -> bool:

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.widgets import Elided, Field, button, label, row_of
@@ -16,7 +16,7 @@ from waxseal.app.outbox.match_table import MatchTable
 from waxseal.app.outbox.setting_rows import FilledRows, SettingRows, without_what_it_lacks
 from waxseal.core.deliver.codecs import CODECS, Codec
 from waxseal.core.deliver.format.output_path import file_name, named_container, path_of
-from waxseal.core.deliver.match import Row, match
+from waxseal.core.deliver.match import Drawings, Row, match_drawn
 from waxseal.core.deliver.run.each_shot import split_by_shot
 from waxseal.core.deliver.specs.apply_spec import spec_from, spec_troubles
 from waxseal.core.deliver.specs.spec_book import save_spec, spec_book
@@ -58,7 +58,7 @@ class DeliveryDocket(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        column.addLayout(self._grid(self._name_rows()))
+        column.addLayout(self._name_row())
         self._match = MatchTable()
         self._match.setEnabled(not is_running)
         column.addWidget(self._match)
@@ -113,10 +113,11 @@ class DeliveryDocket(QWidget):
     def show_programme(self, programme: Programme | None) -> None:
         """What happens to the reel as it is now."""
         rows: tuple[Row, ...] = ()
+        drawings: Drawings | None = None
         troubles: list[str] = []
         if programme is not None and self._delivery.codec in CODECS:
             try:
-                rows = match(programme, self._delivery)
+                rows, drawings = match_drawn(programme, self._delivery)
                 if self._delivery.spec:
                     spec = spec_book().named(self._delivery.spec)
                     troubles = list(spec_troubles(spec, programme.timeline, self._delivery))
@@ -125,7 +126,8 @@ class DeliveryDocket(QWidget):
         self._match.setVisible(bool(rows))
         if programme is not None:
             found = Decisions(self._delivery, self._codec, programme, self._pen)
-            self._match.show_rows([(row, found.of(row)) for row in rows])
+            told = [(row, found.of(row)) for row in rows]
+            self._match.show_match(told, drawings, programme.timeline)
         self._troubles.setText(lines_text(troubles))
         self._troubles.setVisible(bool(troubles))
         self._programme = programme
@@ -148,15 +150,20 @@ class DeliveryDocket(QWidget):
 
     # ---- the name --------------------------------------------------------------------------
 
-    def _name_rows(self) -> FilledRows:
+    def _name_row(self) -> QHBoxLayout:
         delivery = self._delivery
         name = Field(path_of(delivery).name, self.tr("Name"), file_name)
         name.setObjectName("deliveryName")
         name.said.connect(self._say_name)
         name.wrong.connect(self._pen.complained)
         folder = Elided(plain(delivery.folder), "", middle=True)
-        choose = button(self.tr("Choose…"), self._choose_folder)
-        return [(self.tr("Name"), name), (self.tr("Folder"), folder), ("", choose)]
+        choose = button(self.tr("Choose…"), self._choose_folder, "word")
+        row = row_of(name, label(self.tr("in"), "quiet"), folder, choose)
+        row.setStretch(0, 3)
+        row.setStretch(2, 2)
+        for widget in (name, choose):
+            widget.setEnabled(not self._is_running)
+        return row
 
     def _say_name(self, name: object) -> None:
         """A suffix that the codec has a container for chooses that."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from fractions import Fraction
 from functools import partial
@@ -23,7 +24,7 @@ from waxseal.core.deliver.format.output_path import stem_of
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.plan.programme import Programme
-from waxseal.core.text_format import left_words
+from waxseal.core.text_format import left_words, plain
 from waxseal.core.timing.rates import rate_words
 
 if TYPE_CHECKING:  # imported when there is something to show, so that the window starts sooner
@@ -33,10 +34,11 @@ if TYPE_CHECKING:  # imported when there is something to show, so that the windo
 
 __all__ = ["Outbox"]
 
-CARD_TALL = 96  # pixels
+CARD_TALL = 44  # pixels
 
 
 class Outbox(Lane["DeliveryCard"]):
+    opened = Signal(bool)  # whether a docket is open
     show_asked = Signal(str)
     source_asked = Signal(str)
     proof_asked = Signal(str)
@@ -71,6 +73,9 @@ class Outbox(Lane["DeliveryCard"]):
         self.column.addWidget(self.asking)
         self._held_back: Callable[[], None] | None = None  # what waits for a rate
         self._goes_on: Callable[[], None] | None = None  # and goes on: that is being confirmed
+        self._common = label("", "bad", wraps=True)
+        self._common.setContentsMargins(8, 0, 8, 0)
+        self.column.addWidget(self._common)
         self._left = label("", "quiet", wraps=True)
         self._left.setContentsMargins(6, 0, 6, 0)
         self.column.addWidget(self._left)
@@ -99,7 +104,15 @@ class Outbox(Lane["DeliveryCard"]):
             self._programme,
             film_key=self._sending.film_keys.get(delivery.id, ""),
             is_open=delivery.id == self._open,
+            common=self._common_reasons(),
         )
+
+    def _common_reasons(self) -> frozenset[str]:
+        """Why more than one delivery was refused: said once, above the button."""
+        outcomes = [self._sending.status(one).outcome for one in self._job.deliveries]
+        refused = [one for one in outcomes if one and one.state is DeliveryState.REFUSED]
+        counts = Counter(plain(reason) for one in refused for reason in set(one.reasons))
+        return frozenset(reason for reason, count in counts.items() if count > 1)
 
     def _show_button(self) -> None:
         every = [self._sending.status(one) for one in self._job.deliveries]
@@ -107,6 +120,9 @@ class Outbox(Lane["DeliveryCard"]):
         self.seal_all.setEnabled(has_idle and self._programme is not None)
         self._add.setEnabled(self._programme is not None)
         self._show_left(sum(one.is_running for one in every))
+        common = self._common_reasons()
+        self._common.setText("\n".join(sorted(common)))
+        self._common.setVisible(bool(common))
 
     def _show_left(self, running: int) -> None:
         """How much is still to be made of all deliveries; one alone says it on its card."""
@@ -157,10 +173,16 @@ class Outbox(Lane["DeliveryCard"]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+        self.opened.emit(False)
         self._held_back = self._goes_on = None
+
+    def close_docket(self) -> None:
+        if self._open:
+            self.toggle(self._open)
 
     def toggle(self, delivery: str) -> None:
         before, self._open = self._open, "" if self._open == delivery else delivery
+        self.opened.emit(bool(self._open))
         self.open_card(self._open, before)
 
     def send_all(self) -> None:
@@ -254,6 +276,7 @@ class Outbox(Lane["DeliveryCard"]):
         self._pen.asked.emit(Edit(words, partial(add_as, spec=spec, folder=folder, day=day)))
         if self._job.deliveries and self._job.deliveries[-1].spec == spec.name:
             self._open = self._job.deliveries[-1].id
+            self.opened.emit(True)
             self.show_job(self._job, self._programme)
 
     def add(self) -> None:

@@ -10,11 +10,13 @@ from typing_extensions import override
 
 from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.palette import current
+from waxseal.app.look.text_scale import px
 from waxseal.core.job.model import DeliveryState
 
 __all__ = ["SealDrawing"]
 
-SIZE = 44
+SIZE = 44  # units that it is drawn in
+SHOWN = 34  # pixels
 LUMPS = (1.00, 0.93, 1.02, 0.94, 0.98, 0.92, 1.03, 0.95, 1.00, 0.91, 1.01, 0.94, 0.99, 0.93)
 
 CRACK = tuple(QPointF(x, y) for x, y in ((3, -20), (-3, -8), (4, 2), (-4, 11), (1, 20)))
@@ -24,7 +26,7 @@ INITIAL = tuple(QPointF(x, y) for x, y in ((-6.5, -4), (-3.2, 5), (0, -3), (3.2,
 class SealDrawing(DrawnWidget):
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(SIZE, SIZE)
+        self.setFixedSize(px(SHOWN), px(SHOWN))
         self._state, self._share = DeliveryState.DRAFT, 0.0
         self._is_past = False
 
@@ -39,16 +41,17 @@ class SealDrawing(DrawnWidget):
 
     @override
     def sizeHint(self) -> QSize:
-        return QSize(SIZE, SIZE)
+        return QSize(px(SHOWN), px(SHOWN))
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
-        wax, paper = current().colour("accent"), current().colour("raised")
+        wax, paper = current().colour("wax"), current().colour("raised")
         middle, radius = QPointF(SIZE / 2, SIZE / 2), SIZE / 2 - 3
         blob = wax_shape(middle, radius)
         line = QPen(wax, 1.6)
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.scale(px(SHOWN) / SIZE, px(SHOWN) / SIZE)
             painter.setPen(line)
             state = self._state
             if state is DeliveryState.DRAFT:

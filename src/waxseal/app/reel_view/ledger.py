@@ -50,6 +50,7 @@ NARROWEST = 280
 
 
 class Ledger(QFrame):
+    opened = Signal(bool)  # whether a docket is open
     looked_at = Signal(str, int)
     menu_asked = Signal(str, object)
     overlay_menu_asked = Signal(str, object)
@@ -309,10 +310,16 @@ class Ledger(QFrame):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+        self.opened.emit(False)
+
+    def close_docket(self) -> None:
+        if self._open:
+            self.toggle(self._open)
 
     def toggle(self, shot: str) -> None:
         """Open the docket of a shot or an overlay in place and in sight, or close it."""
         before, self._open = self._open, "" if self._open == shot else shot
+        self.opened.emit(bool(self._open))
         if self._programme is not None:
             self._shots.held = self._open
             self._shots.tell(before, self._open)

@@ -335,7 +335,7 @@ class Rule(DrawnWidget):
             after = part.laid.last - last if part.is_backwards else first - part.laid.first
             wide = max(2.0, step * (last - first + 1))
             tick = QRectF(left + after * step, BLOCK_TOP, wide, BLOCK_TALL)
-            painter.fillRect(tick, current().colour("accent"))
+            painter.fillRect(tick, current().colour("wrong"))
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
         """Bound sounds in a band of their own, below them the free ones."""
@@ -363,7 +363,7 @@ class Rule(DrawnWidget):
                 left = SIDE + piece.at * float(wide)
                 piece.draw(painter, QRectF(left, y, piece.count * float(wide), tall - 1), peaks)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(current().colour("quiet", 0.7))
+        painter.setBrush(current().colour("wave"))
         painter.drawRects(narrow)
         painter.setClipping(False)
 
@@ -384,7 +384,7 @@ class Rule(DrawnWidget):
         for finding in course.findings:
             for seconds in finding.places:
                 mark = QRectF(SIDE + seconds * wide - 1, top, 3, 5)
-                painter.fillRect(mark, current().colour("accent"))
+                painter.fillRect(mark, current().colour("wrong"))
         painter.restore()
 
     def _pieces_of(self, timeline: Timeline, laid: LaidSound) -> tuple[Drawable, ...]:
@@ -394,13 +394,13 @@ class Rule(DrawnWidget):
         return self._pieces[laid.id]
 
     def _draw_playhead(self, painter: QPainter) -> None:
-        accent = current().colour("accent")
+        ink = current().colour("text")
         x = self.place_of(self._frame)
         wide = max(1.5, self.place_of(self._frame + 1) - x)
-        painter.fillRect(QRectF(x, SCALE_TOP, min(wide, 1.5), TALL - 4), accent)
+        painter.fillRect(QRectF(x, SCALE_TOP, min(wide, 1.5), TALL - 4), ink)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(accent)
+        painter.setBrush(ink)
         head = [QPointF(x - 4.5, 0), QPointF(x + 5.5, 0), QPointF(x + 0.5, 8)]
         painter.drawPolygon(QPolygonF(head))
 

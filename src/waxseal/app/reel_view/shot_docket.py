@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QGridLayout, QWidget
+from typing_extensions import override
 
 from waxseal.app.finish_panel.finish_docket import FinishDocket
 from waxseal.app.look.edit_signals import Pen
+from waxseal.app.look.text_scale import px
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.join_section import JoinSection
 from waxseal.app.reel_view.shot_sections import FrameSection, Section, TimeSection
@@ -18,6 +22,8 @@ from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.parse_length import parse_frames, parse_place
 
 __all__ = ["LaidDocket"]
+
+TWO_COLUMNS = 640  # pixels, from which on sections stand side by side
 
 
 class LaidDocket(QWidget):
@@ -30,12 +36,31 @@ class LaidDocket(QWidget):
         self._over = None if is_shot else OverSection(laid.id, name, pen)
         self._join = JoinSection(laid.id, name, pen) if is_shot else None
         self._finish = FinishDocket(laid.id, name, pen)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        for part in (self._over, self._join, self._time, self._frame, self._finish):
-            if part is not None:
-                column.addWidget(part)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 4, 0, 4)
+        self._grid.setHorizontalSpacing(24)
+        self._grid.setVerticalSpacing(12)
+        self._grid.setRowStretch(4, 1)
+        first = self._over or self._join
+        parts = (self._time, self._frame, first, self._finish)
+        self._parts = [part for part in parts if part is not None]
+        self._columns = 0
+        self._place(1)
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._place(2 if self.width() >= px(TWO_COLUMNS) else 1)
+
+    def _place(self, columns: int) -> None:
+        """The sections side by side where there is room for two."""
+        if columns == self._columns:
+            return
+        self._columns = columns
+        for number, part in enumerate(self._parts):
+            row, column = divmod(number, columns)
+            self._grid.addWidget(part, row, column, Qt.AlignmentFlag.AlignTop)
+        for column in (0, 1):
+            self._grid.setColumnStretch(column, 1 if column < columns else 0)
 
     def show_laid(self, laid: Shot | Overlay, timeline: Timeline) -> None:
         source = timeline.sources[laid.source]

@@ -36,7 +36,7 @@ from waxseal.core.timing.rates import rate_words
 
 __all__ = ["FrameSection", "Section", "TimeSection"]
 
-TITLE_WIDTH = 84
+TITLE_WIDTH = 60
 
 
 class Section(QWidget):

@@ -186,8 +186,8 @@ class TrimBar(DrawnWidget):
             for first, last in source.to_rerender.runs:
                 wide = max(2.0, step * (last - first + 1))
                 hole = QRectF(self.place_of(first), BAR_TOP - 1, wide, BAR_TALL + 2)
-                painter.fillRect(hole, palette.colour("accent"))
-            pen = QPen(palette.colour("accent" if self.hasFocus() else "text"), 2)
+                painter.fillRect(hole, palette.colour("wrong"))
+            pen = QPen(palette.colour("focus" if self.hasFocus() else "text"), 2)
             painter.setPen(pen)
             for x, inwards in ((left, 4), (right, -4)):
                 top, bottom = BAR_TOP - 4, BAR_TOP + BAR_TALL + 4

@@ -57,12 +57,12 @@ class PresenceLine(DrawnWidget):
                 for frame in pieces:
                     hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
                     painter.fillRect(hole, palette.colour("raised"))
-                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("accent"))
+                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("wrong"))
             for frame in self._sequence.unreadable:
                 hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
                 painter.fillRect(hole, palette.colour("raised"))
                 if frame in damaged:
-                    painter.fillRect(hole, palette.colour("accent"))
+                    painter.fillRect(hole, palette.colour("wrong"))
                 elif frame in not_read:
                     painter.fillRect(hole, palette.colour("heed"))
                 else:  # still arriving

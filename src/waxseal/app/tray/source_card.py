@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPaintEvent
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from waxseal.app.look.card_frame import CardWithMenu
 from waxseal.app.look.edit_signals import Pen
+from waxseal.app.look.state_marks import StateMark
+from waxseal.app.look.tooltips import set_tip
 from waxseal.app.look.waveform import Waveform
 from waxseal.app.look.widgets import (
     Elided,
@@ -20,6 +23,7 @@ from waxseal.app.look.widgets import (
     discard,
     empty,
     keeping_focus,
+    label,
     mark,
     row_of,
 )
@@ -43,8 +47,23 @@ from waxseal.core.text_format import plain
 __all__ = ["SourceCard"]
 
 THUMB = (160, 90)
-THUMB_TALL, STRIP_TALL = 40, 46  # pixels: of a closed card, and of an open one
-Shown = tuple[Sequence | Sound | None, bool, str, int, tuple[str, ...], Fraction | None, str]
+THUMB_TALL, STRIP_TALL = 32, 46  # pixels: of a closed card, and of an open one
+Shown = tuple[object, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class More:
+    """What a card says besides its source.
+
+    reel_rate: the reel's, which is not repeated. passes: what is said of those that fold under
+    it: short, and whole. alike, remarks, near: see SequenceDocket.
+    """
+
+    reel_rate: Fraction | None = None
+    passes: str = ""
+    alike: int = 0
+    remarks: tuple[str, ...] = ()
+    near: Fraction | None = None
 
 
 class SourceCard(CardWithMenu):
@@ -66,7 +85,7 @@ class SourceCard(CardWithMenu):
         pictures.learned.connect(self._ask_again)
         self._wanted: dict[ScreenKey, list[int]] = {}  # the places of each picture: often one
         whole = QVBoxLayout(self)
-        whole.setContentsMargins(8, 8, 8, 8)
+        whole.setContentsMargins(7, 5, 7, 5)
         whole.setSpacing(0)
         self._column = QVBoxLayout()
         self._column.setSpacing(3)
@@ -74,7 +93,8 @@ class SourceCard(CardWithMenu):
         self._whole = whole
         self.stack: StackDocket | None = None
         self._source: Sequence | Sound | None = None
-        self._shown: Shown = (None, False, "", 0, (), None, "")
+        self._shown: Shown = ()
+        self._more = More()
         self._is_open = False
         self._is_asked = False
         self.note = ""
@@ -94,23 +114,17 @@ class SourceCard(CardWithMenu):
         *,
         is_open: bool,
         note: str = "",
-        alike: int = 0,
-        remarks: tuple[str, ...] = (),
+        more: More | None = None,
         job: Job | None = None,
-        near: Fraction | None = None,
-        passes: str = "",
     ) -> None:
-        """Draw the source again, if anything about it is another.
-
-        passes: what is said of those that fold under it. alike, remarks, near: see
-            SequenceDocket; they and the job are only looked at while it is open.
-        """
+        """Draw the source again, if anything about it is another. job: while it is open."""
+        more = more or More()
         self._show_stack(source, job if is_open else None)
-        shown = (unstacked(source), is_open, note, alike, remarks, near, passes)
+        shown = (unstacked(source), is_open, note, more)
         if shown == self._shown:
             self._source = source
             return
-        self._shown = shown
+        self._shown, self._more = shown, more
         self._config = job.reel.colour.config if job is not None else ""
         self._source, self._is_open, self.note = source, is_open, note
         self.say_open(is_open=is_open)
@@ -146,18 +160,16 @@ class SourceCard(CardWithMenu):
 
     def _fill_sequence(self, source: Sequence) -> None:
         self.setAccessibleName(f"{source.name}, {count_words(source)}")
-        _, _, _, alike, remarks, near, passes = self._shown
+        more, passes = self._more, self._more.passes
         is_beside = not self._is_open or source.kind == "still"  # the strip beside the words
-        health, tone = health_words(source)
+        health, _ = health_words(source)
         self.spoken = self.note or health
-        self._health = mark(self.note or health, "heed" if self.note else tone)
+        self._health = health_mark(source, self.note, in_words=self._is_open)
         title = Elided(f"{plain(source.files.pattern)}", "name", middle=True)
-        line = length_words(source) if is_beside else count_words(source)
+        line = length_words(source, more.reel_rate) if is_beside else count_words(source)
         is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
-        about = [
-            Elided(f"{line} ?" if is_guess else line, "heed" if is_guess else ""),
-            Elided(kind_words(source, is_lead=bool(passes)), "small"),
-        ]
+        length = Elided(f"{line}?" if is_guess else line, "heed" if is_guess else "")
+        kind = Elided(kind_words(source, is_lead=bool(passes)), "small")
         if not is_beside:
             self._strip = Strip(3, height=STRIP_TALL)
             self._column.addWidget(self._strip)
@@ -170,21 +182,30 @@ class SourceCard(CardWithMenu):
             line_up.addLayout(beside, 1)
             line_up.setAlignment(self._strip, Qt.AlignmentFlag.AlignTop)
             self._column.addLayout(line_up)
-        first = row_of(title, self._health)
+        first = row_of(title)
         first.setStretch(0, 1)
-        beside.addLayout(first)
-        for words in about:
-            beside.addWidget(words)
         if passes:
-            unfold = button(
-                passes, partial(self.unfold_asked.emit, source.id), "word", may_shrink=True
-            )
-            beside.addLayout(row_of(unfold, 1))
-        self._column.addSpacing(3)
+            count, _, said = passes.partition("\n")
+            unfold = button(count, partial(self.unfold_asked.emit, source.id), "word")
+            unfold.setAccessibleName(said)
+            set_tip(unfold, said)
+            first.addWidget(unfold)
+        beside.addLayout(first)
+        second = row_of(length, self._health)
+        second.setStretch(0, 1)
+        beside.addLayout(second)
+        if self._is_open or not source.found.format:
+            beside.addWidget(kind)
+        self._column.addSpacing(1)
         self._column.addWidget(PresenceLine(source))
         if self._is_open:
             docket = SequenceDocket(
-                source, self._pen, alike=alike, remarks=remarks, config=self._config, near=near
+                source,
+                self._pen,
+                alike=more.alike,
+                remarks=more.remarks,
+                config=self._config,
+                near=more.near,
             )
             docket.frame_asked.connect(self.frame_asked)
             docket.poster_asked.connect(self.poster_asked)
@@ -210,7 +231,7 @@ class SourceCard(CardWithMenu):
         self._column.addWidget(wave)
         self._column.addWidget(Elided(source.name, "name", middle=True))
         length, kind = sound_words(source)
-        against = " · ".join(("", *filter(None, self._shown[4])))
+        against = " · ".join(("", *filter(None, self._more.remarks)))
         self._column.addWidget(Elided(f"{length}{against}"))
         if source.damage:
             self._column.addWidget(Elided(source.damage, "bad"))
@@ -259,6 +280,26 @@ class SourceCard(CardWithMenu):
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.source_id)
+
+
+def health_mark(source: Sequence, note: str, *, in_words: bool) -> QWidget:
+    """A mark and how many frames it is about, or words; of what is whole, nothing but words."""
+    words, tone = health_words(source)
+    if note or in_words:
+        return mark(note or words, "heed" if note else tone)
+    count = words.split(" ")[0]
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.setSpacing(3)
+    if tone != "good":
+        row.addWidget(StateMark(tone, words))
+        number = label(count if count.isdecimal() else words, tone)
+        number.setAccessibleName(words)
+        row.addWidget(number)
+    holder.setAccessibleName(words)
+    set_tip(holder, words)
+    return holder
 
 
 def seen_as(source: Sequence) -> Inspection:

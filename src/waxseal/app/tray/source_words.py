@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtCore import QCoreApplication
 
 from waxseal.app.tray import tray_texts
@@ -63,14 +65,16 @@ def count_words(sequence: Sequence) -> str:
     return f"{count} · {seconds_words(expected, rate)} {tr('at')} {rate_words(rate)}"
 
 
-def length_words(sequence: Sequence) -> str:
-    """The same in less room: the files' own numbers in place of their count."""
+def length_words(sequence: Sequence, reel_rate: Fraction | None) -> str:
+    """The same in less room: its rate where that is not the reel's, else the files' numbers."""
     if sequence.kind == "still" or not sequence.files.padding:
         return count_words(sequence)
     rate = sequence.reading.rate.value
     numbers = str(sequence.range).replace("-", "–")
     length = seconds_words(sequence.range.count, rate)
-    return f"{numbers} · {length} {tr('at')} {rate_words(rate)}"
+    if rate != reel_rate or sequence.reading.rate.origin is Origin.GUESS:
+        return f"{length} {tr('at')} {rate_words(rate)}"
+    return f"{numbers} · {length}"
 
 
 def kind_words(sequence: Sequence, *, is_lead: bool = False) -> str:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QCoreApplication, QEvent, QTimer, Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -24,14 +25,15 @@ from waxseal.core.text_format import counted
 
 if TYPE_CHECKING:  # imported when there is something to show, so that the window starts sooner
     from waxseal.app.tray.job_defaults import HabitsDocket
-    from waxseal.app.tray.source_card import SourceCard
+    from waxseal.app.tray.source_card import More, SourceCard
 
 __all__ = ["Tray"]
 
-CARD_TALL = 72  # pixels
+CARD_TALL = 62  # pixels
 
 
 class Tray(Lane["SourceCard"]):
+    opened = Signal(bool)  # whether a docket is open
     add_asked = Signal()
     demo_asked = Signal()
     menu_asked = Signal(str, object)
@@ -105,39 +107,40 @@ class Tray(Lane["SourceCard"]):
     def fill_card(self, wanted: str, card: SourceCard) -> None:
         source = self._by_id[wanted]
         is_open = source.id == self._open
-        more: dict[str, Any] = {}
-        if isinstance(source, Sound):
-            more = {"remarks": (sound_against(self._job, source),)}
-        else:
-            more = self._more_about(source) if is_open else {}
-            more["passes"] = self._passes_words(source.id)
-        card.show_source(source, is_open=is_open, note=self._note_of(source.id), **more)
+        job = self._job if is_open else None
+        more = self._more_about(source, is_open=is_open)
+        card.show_source(source, is_open=is_open, note=self._note_of(source.id), more=more, job=job)
 
     def _passes_words(self, source: str) -> str:
-        """How many passes fold under it, and how many of them need attention."""
+        """How many passes fold under it, and how many of them need attention: short, then whole."""
         passes = [self._by_id[one] for one in self.sifting.passes_of(source)]
         if not passes:
             return ""
-        lead = self._by_id[source]
-        kind = lead.belongs.kind if isinstance(lead, Sequence) and lead.belongs else ""
-        count = counted(len(passes), self.tr("pass"), self.tr("passes"))
-        words = self.tr("{0}, {1}").format(kind, count)
+        words = counted(len(passes), self.tr("pass"), self.tr("passes"))
         in_need = sum(
             isinstance(one, Sequence) and health_words(one)[1] != "good" for one in passes
         )
-        return words + (self.tr(", {0} to check").format(in_need) if in_need else "")
+        words += self.tr(", {0} to check").format(in_need) if in_need else ""
+        return f"+ {len(passes)}{'!' if in_need else ''}\n{words}"
 
     def _note_of(self, source: str) -> str:
         return self._notes.get(source) or self._coming.get(source, "")
 
-    def _more_about(self, source: Sequence) -> dict[str, Any]:
-        """What only an open docket shows."""
-        return {
-            "alike": self._count_alike(source.id),
-            "remarks": reel_differences(self._job, source),
-            "job": self._job,
-            "near": near_rate(self._job, source.id),
-        }
+    def _more_about(self, source: Sequence | Sound, *, is_open: bool) -> More:
+        from waxseal.app.tray.source_card import More
+
+        if isinstance(source, Sound):
+            return More(remarks=(sound_against(self._job, source),))
+        rate = self._job.reel_rate if self._job.reel.shots else None
+        more = More(reel_rate=rate, passes=self._passes_words(source.id))
+        if not is_open:
+            return more
+        return replace(  # what only an open docket shows
+            more,
+            alike=self._count_alike(source.id),
+            remarks=reel_differences(self._job, source),
+            near=near_rate(self._job, source.id),
+        )
 
     def _count_alike(self, source: str) -> int:
         """Asked again only where sources have changed: all of them are looked at."""
@@ -211,13 +214,22 @@ class Tray(Lane["SourceCard"]):
     def close_all(self) -> None:
         """Another job: no docket stays open."""
         self._open = ""
+        self.opened.emit(False)
         self.sifting.begin()
 
     def toggle_habits(self) -> None:
         self.habits.toggle()
+        self.opened.emit(not self.habits.isHidden())
+
+    def close_docket(self) -> None:
+        if not self.habits.isHidden():
+            self.toggle_habits()
+        if self._open:
+            self.toggle(self._open)
 
     def toggle(self, source: str) -> None:
         """Open a docket in place; the one that was open closes."""
         before, self._open = self._open, "" if self._open == source else source
+        self.opened.emit(bool(self._open))
         self._sift()
         self.open_card(self._open, before)

@@ -93,7 +93,7 @@ class LevelMeter(DrawnWidget):
                 painter.fillRect(bar, palette.colour("good"))
                 most, _ = self._most[number]
                 x = room.x() + room.width() * share(most) - 2
-                tone = "accent" if most >= FULL else "text"
+                tone = "wrong" if most >= FULL else "text"
                 painter.fillRect(QRectF(max(room.x(), x), y, 2, bar.height()), palette.colour(tone))
             painter.setPen(palette.colour("quiet"))
             figure = self._levels.short if is_playing else self._levels.integrated

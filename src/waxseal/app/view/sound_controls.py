@@ -71,7 +71,7 @@ class SoundBox(QWidget):
     def draw_icon(self) -> None:
         """Again after the look has changed."""
         is_mute = self._sounding.listening.is_mute
-        self.button.setIcon(icon("mute" if is_mute else "sound", "accent" if is_mute else "text"))
+        self.button.setIcon(icon("mute" if is_mute else "sound", "wrong" if is_mute else "text"))
 
     def _say(self, **values: Any) -> None:
         self._sounding.listen(replace(self._sounding.listening, **values))

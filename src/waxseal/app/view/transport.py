@@ -92,9 +92,8 @@ class Transport(QFrame):
         """Again after the look has changed."""
         self.sound.draw_icon()
         for name, made in self._buttons.items():
-            lit = name == "loop" and self._player.loops
             playing = name == "play" and self._player.is_playing
-            made.setIcon(icon("hold" if playing else name, "accent" if lit else "text"))
+            made.setIcon(icon("hold" if playing else name, "text"))
 
     def _parse(self, text: str) -> int:
         timeline = self._player.timeline

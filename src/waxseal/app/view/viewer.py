@@ -458,7 +458,7 @@ class Viewer(DrawnWidget):
         seen = room.intersected(QRectF(self.rect()))
         box.moveCenter(QPointF(seen.center().x(), seen.bottom() - box.height()))
         painter.fillRect(box, current().colour("raised"))
-        painter.setPen(current().colour("accent"))
+        painter.setPen(current().colour("focus"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
         painter.setPen(current().colour("on_surround"))
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from waxseal.core.deliver.match.file_rows import file_size, sound
+from waxseal.core.deliver.match.match_drawings import Drawings, drawings_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State
 from waxseal.core.deliver.match.picture_rows import alpha, colour, pixel_shape, size
 from waxseal.core.deliver.match.time_rows import (
@@ -22,7 +23,17 @@ from waxseal.core.deliver.match.time_rows import (
 from waxseal.core.job.model import Delivery
 from waxseal.core.plan.programme import Programme
 
-__all__ = ["Row", "State", "has_guessed_rate", "match", "notes_in", "reasons_in", "sources_lacking"]
+__all__ = [
+    "Drawings",
+    "Row",
+    "State",
+    "has_guessed_rate",
+    "match",
+    "match_drawn",
+    "notes_in",
+    "reasons_in",
+    "sources_lacking",
+]
 
 ROWS: tuple[Callable[[Matched], Row], ...] = (
     *(frames, rate, size, pixel_shape, colour, alpha, sound, length, file_size),
@@ -33,6 +44,12 @@ def match(planned: Programme, delivery: Delivery) -> tuple[Row, ...]:
     """The rows of a delivery. Raises JobError for settings that make no file."""
     matched = Matched(planned, delivery)
     return tuple(row(matched) for row in ROWS)
+
+
+def match_drawn(planned: Programme, delivery: Delivery) -> tuple[tuple[Row, ...], Drawings]:
+    """The same, with what is drawn. Raises JobError."""
+    matched = Matched(planned, delivery)
+    return tuple(row(matched) for row in ROWS), drawings_of(matched)
 
 
 def notes_in(rows: tuple[Row, ...]) -> tuple[str, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
 
@@ -37,6 +37,8 @@ class Row:
     """what: the name of the row. done: what is done on the way, in words; empty for nothing.
 
     notes: the same in sentences, for the seal. reasons: why it cannot be made, in sentences.
+    to_reel, to_file: what is done between two sides in a word, `× 1.5`; empty where a drawing or
+        the figures say it.
     """
 
     what: str
@@ -47,6 +49,8 @@ class Row:
     state: State = State.SAME
     notes: tuple[str, ...] = ()
     reasons: tuple[str, ...] = ()
+    to_reel: str = field(default="", compare=False)
+    to_file: str = field(default="", compare=False)
 
 
 @dataclass(frozen=True)

@@ -135,6 +135,8 @@ def colour(m: Matched) -> Row:
         State.DECIDE if reasons else changed,
         tuple(notes),
         reasons,
+        to_reel="" if is_same else "linear",
+        to_file="" if is_same else bits.replace("half float", "half"),
     )
 
 

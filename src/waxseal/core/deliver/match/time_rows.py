@@ -62,10 +62,15 @@ def frames(m: Matched) -> Row:
     if reasons or guessed:
         state = State.DECIDE
     sources, words = counted(there, "frame"), joined(", ".join(done), *reasons)
+    own = {part.sequence.reading.rate.value for part in m.parts if part.sequence.kind != "still"}
+    to_reel = f"to {rate_words(m.timeline.rate)}" if own - {m.timeline.rate} else ""
+    to_file = "" if m.stretch.rate == m.stretch.reel_rate else f"to {rate_words(m.stretch.rate)}"
     return Row(
         *("frames", sources, f"{reel.count}", f"{shown}", words, state),
         notes,
         reasons,
+        to_reel=to_reel,
+        to_file=to_file,
     )
 
 

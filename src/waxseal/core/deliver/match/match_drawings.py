@@ -1,0 +1,189 @@
+"""What the rows of the match table draw: the values of bars and rectangles, none of the drawing.
+
+All places are shares of a side, 0..1, so that they fit any width.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from waxseal.core.deliver.format.delivery_settings import bytes_of, frame_of
+from waxseal.core.deliver.match.match_row import Matched
+from waxseal.core.picture.framing import Box, placed_box
+from waxseal.core.plan.timeline import Part
+
+__all__ = [
+    "Blocks",
+    "Drawings",
+    "FrameBlock",
+    "Level",
+    "Placed",
+    "Tick",
+    "TickKind",
+    "drawings_of",
+]
+
+MOST_BLOCKS = 60  # shots that are drawn apart: more would be thinner than a pixel
+
+
+class TickKind(StrEnum):
+    MISSING = "missing"
+    DAMAGED = "damaged"
+    STAND_IN = "stand-in"
+
+
+@dataclass(frozen=True, slots=True)
+class Tick:
+    at: float
+    kind: TickKind
+
+
+@dataclass(frozen=True, slots=True)
+class FrameBlock:
+    """The frames of one shot. repeats: whether frames come more than once.
+
+    slant: the share of the block in which it comes out of the one before.
+    """
+
+    first: float
+    last: float
+    repeats: bool = False
+    slant: float = 0.0
+    ticks: tuple[Tick, ...] = ()
+
+
+Blocks = tuple[FrameBlock, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A picture in a frame, in the frame's pixels. factor: by how much it is enlarged."""
+
+    frame: tuple[int, int]
+    box: Box
+    factor: float = 1.0
+
+    @property
+    def cropped(self) -> float:
+        """The share of the picture that lies outside of its frame."""
+        box = self.box
+        wide = max(0, min(box.x + box.width, self.frame[0]) - max(box.x, 0))
+        tall = max(0, min(box.y + box.height, self.frame[1]) - max(box.y, 0))
+        return 1 - wide * tall / max(1, box.width * box.height)
+
+
+@dataclass(frozen=True, slots=True)
+class Level:
+    """How large a file gets against its limit, in bytes; most: 0 for no limit."""
+
+    about: int
+    most: int
+
+
+@dataclass(frozen=True, slots=True)
+class Drawings:
+    """Of one delivery: frames of the sources, of the reel, of the file; the same of sizes."""
+
+    frames: tuple[Blocks, Blocks, Blocks]
+    sizes: tuple[Placed, Placed, Placed] | None
+    level: Level
+
+
+def drawings_of(m: Matched) -> Drawings:
+    """Raises JobError for settings that make no file."""
+    return Drawings(
+        (source_blocks(m), reel_blocks(m), file_blocks(m)),
+        sizes_of(m),
+        Level(bytes_of(m.timeline, m.delivery), m.expected.most_bytes),
+    )
+
+
+def source_blocks(m: Matched) -> Blocks:
+    """The frames that are used of each shot's source, side by side."""
+    counts = [part.laid.last - part.laid.first + 1 for part in m.parts]
+    whole = sum(counts)
+    if not whole or len(counts) > MOST_BLOCKS:
+        return (FrameBlock(0.0, 1.0),)
+    blocks, at = [], 0
+    for part, count in zip(m.parts, counts, strict=True):
+        sequence, used = part.sequence, part.laid.range
+        damaged = frozenset(sequence.damaged)
+        ticks = tuple(
+            Tick(
+                (at + frame - part.laid.first + 0.5) / whole,
+                TickKind.DAMAGED if frame in damaged else TickKind.MISSING,
+            )
+            for run in sequence.to_rerender.within(used).runs
+            for frame in range(run[0], run[1] + 1)
+        )
+        blocks.append(FrameBlock(at / whole, (at + count) / whole, ticks=ticks))
+        at += count
+    return tuple(blocks)
+
+
+def reel_blocks(m: Matched) -> Blocks:
+    """What the delivery shows of the reel, shot by shot."""
+    shown = m.stretch.reel
+    if len(m.parts) > MOST_BLOCKS:
+        return (FrameBlock(0.0, 1.0),)
+    stood_in = {one.sequence.id: one.frames for one in m.planned.missing(shown) if one.is_stood_in}
+
+    def share(frame: int) -> float:
+        return (frame - shown.first) / shown.count
+
+    blocks = []
+    for part, join in zip(m.timeline.shots, m.timeline.joins, strict=True):
+        first, last = max(part.first, shown.first), min(part.last, shown.last)
+        if last < first:
+            continue
+        slant = join.after / part.count if join is not None and join.overlaps else 0.0
+        ticks = tuple(
+            Tick((share(at) + share(at + 1)) / 2, TickKind.STAND_IN)
+            for at in places_of(part, stood_in.get(part.sequence.id, frozenset()))
+            if first <= at <= last
+        )
+        blocks.append(FrameBlock(share(first), share(last + 1), repeats(part), slant, ticks))
+    return tuple(blocks)
+
+
+def places_of(part: Part, frames: frozenset[int]) -> Iterator[int]:
+    """The reel frames that ask for some frames of a shot's source, one for each."""
+    for frame in sorted(frames):
+        at = part.where(frame)
+        if at is not None:
+            yield at
+
+
+def repeats(part: Part) -> bool:
+    return len(part.frames) < part.count
+
+
+def file_blocks(m: Matched) -> Blocks:
+    return (FrameBlock(0.0, 1.0, repeats=m.expected.frames > m.stretch.reel.count),)
+
+
+def sizes_of(m: Matched) -> tuple[Placed, Placed, Placed] | None:
+    """The first shot's picture in its own frame, in the reel's, and the reel's in the file's."""
+    if not m.parts:
+        return None
+    reel = (m.timeline.size.width, m.timeline.size.height)
+    frame = frame_of(m.timeline.size, m.delivery)
+    in_file = placed(reel, (frame.width, frame.height), m)
+    shots = [placed_shot(part, reel) for part in m.parts[:MOST_BLOCKS]]
+    most = max(shots, key=lambda one: (one.factor, one.cropped))
+    own = next(part for part, one in zip(m.parts, shots, strict=False) if one is most)
+    size = (own.sequence.shown_size.width, own.sequence.shown_size.height)
+    return Placed(size, Box(0, 0, *size)), most, in_file
+
+
+def placed_shot(part: Part, reel: tuple[int, int]) -> Placed:
+    size = (part.sequence.shown_size.width, part.sequence.shown_size.height)
+    box = placed_box(size, reel, part.laid.framing, part.laid.placing)
+    return Placed(reel, box, box.width / size[0])
+
+
+def placed(reel: tuple[int, int], frame: tuple[int, int], m: Matched) -> Placed:
+    box = placed_box(reel, frame, m.delivery.framing)
+    return Placed(frame, box, max(box.width / reel[0], box.height / reel[1]))
