@@ -114,3 +114,42 @@ def test_the_values_of_a_matte_are_read_as_they_are(tmp_path: Path) -> None:
         write_sequence(tmp_path, f"sh010_{name}.%04d.png")
     colours = {source.name: source.reading.colour.value for source in job_of(tmp_path).sequences}
     assert colours == {"sh010_beauty": Colour.SRGB, "sh010_matte": Colour.RAW}
+
+
+LAYOUTS = (
+    "sh010/{0}/sh010.%04d.exr",
+    "sh010/sh010_{0}.%04d.exr",
+    "sh010/{0}/sh010_{0}.%04d.exr",
+    "sh010/{0}_sh010.%04d.exr",
+    "sh010/{0}/{0}_sh010.%04d.exr",
+    "sh010/sh010_{0}_v003.%04d.exr",
+    "sh010/sh010_v003_{0}.%04d.exr",
+    "sh010/v003/{0}/sh010_{0}_v003.%04d.exr",
+    "sh010/{0}/v003/sh010_{0}_v003.%04d.exr",
+    "sh010/{0}/v003/{0}.%04d.exr",
+    "sh010/{0}/{0}.%04d.exr",
+    "sh010/{0}/%04d.exr",
+    "sh010_{0}/sh010_{0}.%04d.exr",
+    "sh010_{0}_v003/sh010_{0}_v003.%04d.exr",
+    "sh010/{0}/sh010.{0}.%04d.exr",
+)
+
+
+@pytest.mark.parametrize("layout", LAYOUTS)
+@pytest.mark.parametrize("beauty", ["beauty", "rgba"])
+def test_every_usual_layout_of_passes_is_one_stack_a_shot(
+    tmp_path: Path, layout: str, beauty: str
+) -> None:
+    """Common practice, no source: the pass in the folder, in the file, in both, with versions."""
+    for shot in ("sh010", "sh020"):
+        for name in (beauty, "diffuse", "depth"):
+            file = tmp_path / layout.format(name).replace("sh010", shot)
+            write_sequence(file.parent, file.name, frames=range(1, 3), width=16, height=16)
+    sources = scan([tmp_path]).sources
+    kinds: dict[str, set[PassKind]] = {}
+    for one in sources:
+        assert isinstance(one, Sequence)
+        assert one.belongs is not None, one.name
+        kinds.setdefault(one.belongs.shot[:5], set()).add(one.belongs.kind)
+    stack = {PassKind.BEAUTY, PassKind.DIFFUSE, PassKind.DEPTH}
+    assert kinds == {"sh010": stack, "sh020": stack}

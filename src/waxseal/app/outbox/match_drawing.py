@@ -6,7 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
 from waxseal.app.look.palette import current
-from waxseal.core.deliver.match.match_drawings import Blocks, FrameBlock, Level, Placed, TickKind
+from waxseal.core.deliver.match.match_drawings import Blocks, FrameBlock, Level, TickKind
+from waxseal.core.deliver.match.placed_sizes import Placed
 
 __all__ = ["draw_arrow", "draw_blocks", "draw_level", "draw_placed", "draw_same"]
 

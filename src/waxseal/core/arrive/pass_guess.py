@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from waxseal.core.job.model import Colour, Origin, Sequence, Size, Sound, WithOrigin, change
-from waxseal.core.job.passes import Pass, PassKind, PassName, pass_name
+from waxseal.core.job.passes import Pass, PassKind, PassName, is_version, pass_name, words_of
 
 __all__ = ["with_passes"]
 
@@ -45,7 +45,7 @@ def with_passes(sources: Iterable[Sequence | Sound]) -> tuple[Sequence | Sound, 
         for place, name in members:
             source = kept[place]
             if isinstance(source, Sequence):
-                shot = name.rest or Path(source.files.folder).parent.name
+                shot = name.rest or Path(key[0]).name
                 kept[place] = as_pass(source, name, shot)
     return tuple(kept)
 
@@ -65,6 +65,8 @@ def beauty_of(sources: list[Sequence | Sound], group: Group) -> int | None:
 def said_by_name(source: Sequence) -> tuple[PassName, str] | None:
     """What its name says, or its folder's, and the folder that its passes have in common."""
     folder = Path(source.files.folder)
+    if is_version(folder.name):  # `depth/v003/sh010.exr`: the folder above says it
+        folder = folder.parent
     by_file, by_folder = pass_name(source.files.prefix), pass_name(folder.name)
     if by_file is not None:
         # `diffuse/sh010_diffuse`: each pass has a folder of its own, beside those of the others.
@@ -72,7 +74,8 @@ def said_by_name(source: Sequence) -> tuple[PassName, str] | None:
         is_apart = own == (by_file.kind, by_file.split)
         return by_file, str(folder.parent if is_apart else folder)
     if by_folder is not None:
-        shot = "_".join(one for one in (by_folder.rest, source.name) if one)
+        named = "_".join(words_of(source.files.prefix))
+        shot = "_".join(one for one in (by_folder.rest, named) if one)
         return replace(by_folder, rest=shot), str(folder.parent)
     return None
 

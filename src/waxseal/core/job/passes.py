@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from waxseal.core.job.values import Value
 
-__all__ = ["Pass", "PassKind", "PassName", "pass_name", "words_of"]
+__all__ = ["Pass", "PassKind", "PassName", "is_version", "pass_name", "words_of"]
 
 
 class PassKind(StrEnum):
@@ -110,6 +110,7 @@ SPLITS = {
     **dict.fromkeys(("indirect", "indir", "ind"), "indirect"),
 }
 OF_SURFACE = ("col", "color", "colour")  # behind a kind of light: what it falls on
+VERSION = re.compile(r"[vV]\d+")
 WORD = re.compile(r"[A-Z]+(?![a-z])|[A-Z]?[a-z]+|\d+")  # `DiffDir` is two, `AO` is one
 
 
@@ -117,9 +118,12 @@ def pass_name(name: str) -> PassName | None:
     """What a name says: `sh010_diffuse` is diffuse of sh010, `DiffDir` the direct part of it.
 
     None where it says nothing. A word counts as a whole: at the end, else at the
-    beginning, apart from the rest by a separator, or all there is.
+    beginning, apart from the rest by a separator, or all there is. A version (`v003`) may stand
+    anywhere: it stays with the rest.
     """
-    parts = words_of(name)
+    every = words_of(name)
+    versions = [one for one in every if is_version(one)]
+    parts = [one for one in every if not is_version(one)]
     splits = [SPLITS[one.casefold()] for one in parts if one.casefold() in SPLITS]
     left = [one for one in parts if one.casefold() not in SPLITS]
     split = splits[0] if splits else ""
@@ -133,8 +137,12 @@ def pass_name(name: str) -> PassName | None:
         kind, own = found
         if kind is PassKind.LIGHT_GROUP:  # what is beside it is the light's name
             return PassName(kind, "", "_".join(rest)) if at == 0 else None
-        return PassName(kind, "_".join(rest), own or split)
+        return PassName(kind, "_".join((*rest, *versions)), own or split)
     return None
+
+
+def is_version(word: str) -> bool:
+    return VERSION.fullmatch(word) is not None
 
 
 def words_of(name: str) -> list[str]:

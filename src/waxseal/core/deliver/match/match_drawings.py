@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
 
-from waxseal.core.deliver.format.delivery_settings import bytes_of, frame_of
+from waxseal.core.deliver.format.delivery_settings import bytes_of
 from waxseal.core.deliver.match.match_row import Matched
-from waxseal.core.picture.framing import Box, placed_box
+from waxseal.core.deliver.match.placed_sizes import Placed, sizes_of
 from waxseal.core.plan.timeline import Part
 
 __all__ = [
@@ -19,7 +19,6 @@ __all__ = [
     "Drawings",
     "FrameBlock",
     "Level",
-    "Placed",
     "Tick",
     "TickKind",
     "drawings_of",
@@ -55,23 +54,6 @@ class FrameBlock:
 
 
 Blocks = tuple[FrameBlock, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Placed:
-    """A picture in a frame, in the frame's pixels. factor: by how much it is enlarged."""
-
-    frame: tuple[int, int]
-    box: Box
-    factor: float = 1.0
-
-    @property
-    def cropped(self) -> float:
-        """The share of the picture that lies outside of its frame."""
-        box = self.box
-        wide = max(0, min(box.x + box.width, self.frame[0]) - max(box.x, 0))
-        tall = max(0, min(box.y + box.height, self.frame[1]) - max(box.y, 0))
-        return 1 - wide * tall / max(1, box.width * box.height)
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,28 +144,3 @@ def repeats(part: Part) -> bool:
 
 def file_blocks(m: Matched) -> Blocks:
     return (FrameBlock(0.0, 1.0, repeats=m.expected.frames > m.stretch.reel.count),)
-
-
-def sizes_of(m: Matched) -> tuple[Placed, Placed, Placed] | None:
-    """The first shot's picture in its own frame, in the reel's, and the reel's in the file's."""
-    if not m.parts:
-        return None
-    reel = (m.timeline.size.width, m.timeline.size.height)
-    frame = frame_of(m.timeline.size, m.delivery)
-    in_file = placed(reel, (frame.width, frame.height), m)
-    shots = [placed_shot(part, reel) for part in m.parts[:MOST_BLOCKS]]
-    most = max(shots, key=lambda one: (one.factor, one.cropped))
-    own = next(part for part, one in zip(m.parts, shots, strict=False) if one is most)
-    size = (own.sequence.shown_size.width, own.sequence.shown_size.height)
-    return Placed(size, Box(0, 0, *size)), most, in_file
-
-
-def placed_shot(part: Part, reel: tuple[int, int]) -> Placed:
-    size = (part.sequence.shown_size.width, part.sequence.shown_size.height)
-    box = placed_box(size, reel, part.laid.framing, part.laid.placing)
-    return Placed(reel, box, box.width / size[0])
-
-
-def placed(reel: tuple[int, int], frame: tuple[int, int], m: Matched) -> Placed:
-    box = placed_box(reel, frame, m.delivery.framing)
-    return Placed(frame, box, max(box.width / reel[0], box.height / reel[1]))

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from waxseal.core.deliver.format.delivery_settings import frame_of, has_subjects, shown_frame_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State, first_of, joined, listed
+from waxseal.core.deliver.match.placed_sizes import Placed, most_enlarged, sizes_of
 from waxseal.core.job.model import (
     Alpha,
     Colour,
@@ -24,11 +25,14 @@ from waxseal.core.picture.framing import framing_words, is_framed_whole
 from waxseal.core.plan.recipe import MIDDLE
 from waxseal.core.text_format import counted, names_words, plain
 
+MUCH_ENLARGED = 1.5  # times, from which on it is a note
+
 __all__ = ["alpha", "colour", "flash_trouble", "pixel_shape", "size"]
 
 
 def size(m: Matched) -> Row:
     done, notes = [], []
+    sizes = sizes_of(m)
     reel, frame = m.timeline.size, frame_of(m.timeline.size, m.delivery)
     shown = shown_frame_of(reel, m.delivery)
     whole = (reel.width, reel.height)
@@ -52,6 +56,9 @@ def size(m: Matched) -> Row:
         done.append(f"the reel {words}{subject_words(m)}")
         seen = "" if shown == frame else f", seen as {shown},"
         notes.append(f"The reel, {reel}, in {frame}{seen} {words}.")
+    for what, placed in enlarged(m, sizes):
+        if placed.factor > MUCH_ENLARGED:
+            notes.append(f"{what} is enlarged {factor_words(placed.factor)}: it looks soft.")
     if stored != frame:
         done.append("the codec needs even sides")
     trouble = m.codec.size_trouble(frame)
@@ -67,7 +74,30 @@ def size(m: Matched) -> Row:
         State.DECIDE if trouble else changed,
         tuple(notes),
         (trouble,) if trouble else (),
+        to_reel=between_words(sizes[1]) if sizes else "",
+        to_file=between_words(sizes[2]) if sizes else "",
     )
+
+
+def enlarged(
+    m: Matched, sizes: tuple[Placed, Placed, Placed] | None
+) -> Iterator[tuple[str, Placed]]:
+    """What is shown larger than it is: the shot that is enlarged most, and the reel."""
+    if sizes is None:
+        return
+    _, shot, reel = sizes
+    if shot.factor > 1:
+        yield m.parts[most_enlarged(m)].sequence.name, shot
+    if reel.factor > 1:
+        yield "The reel", reel
+
+
+def factor_words(factor: float) -> str:
+    return f"× {factor:.3g}"
+
+
+def between_words(placed: Placed) -> str:
+    return factor_words(placed.factor) if placed.factor > 1 else ""
 
 
 def subject_words(m: Matched) -> str:
