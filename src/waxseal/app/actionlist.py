@@ -38,10 +38,15 @@ class ActionList(QDialog):
         column.addWidget(self._search)
         column.addWidget(self._list)
         self._items: list[QTreeWidgetItem] = []
+        actions.show_switches()
         for action in actions.by_name.values():
             keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
             item = QTreeWidgetItem([action.text().replace("&", ""), keys])
             item.setData(0, Qt.ItemDataRole.UserRole, action)
+            if action.isCheckable():
+                is_on = Qt.CheckState.Checked if action.isChecked() else Qt.CheckState.Unchecked
+                item.setCheckState(0, is_on)
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsUserCheckable)
             self._items.append(item)
         self._list.addTopLevelItems(self._items)
         header = self._list.header()

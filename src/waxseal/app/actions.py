@@ -20,6 +20,7 @@ class Actions(QObject):
         super().__init__(window)
         self._window = window
         self.by_name: dict[str, QAction] = {}
+        self._switches: list[tuple[QAction, Callable[[], bool]]] = []
 
     def add(
         self,
@@ -27,14 +28,24 @@ class Actions(QObject):
         words: str,
         act: Callable[[], object],
         keys: str | QKeySequence.StandardKey | None = None,
+        is_on: Callable[[], bool] | None = None,
     ) -> QAction:
+        """is_on: of one that switches something on and off."""
         action = QAction(words, self._window)
+        if is_on is not None:
+            action.setCheckable(True)
+            self._switches.append((action, is_on))
         action.triggered.connect(self.acting)
         action.triggered.connect(lambda *_: act())
         if keys is not None:
             action.setShortcut(QKeySequence(keys))
         self.by_name[name] = action
         return action
+
+    def show_switches(self) -> None:
+        """Tick what is on; asked before a menu or the list of all actions is shown."""
+        for action, is_on in self._switches:
+            action.setChecked(is_on())
 
     def __getitem__(self, name: str) -> QAction:
         return self.by_name[name]

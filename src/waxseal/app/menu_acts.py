@@ -6,13 +6,15 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
-from waxseal.app.look.palette import Look
+from PySide6.QtWidgets import QWidget
+
+from waxseal.app.look.palette import Look, current
 from waxseal.core.picture.target import Aspect
 
 if TYPE_CHECKING:
     from waxseal.app.window import Window
 
-__all__ = ["acts_of"]
+__all__ = ["acts_of", "switches_of"]
 
 
 def acts_of(window: Window) -> dict[str, Callable[[], object]]:
@@ -83,4 +85,38 @@ def acts_of(window: Window) -> dict[str, Callable[[], object]]:
         "full": window.toggle_full,
         "actions": window.show_actions,
         "about": window.show_about,
+    }
+
+
+def switches_of(window: Window) -> dict[str, Callable[[], bool]]:
+    """Whether what an action switches is on, by its name."""
+    player, viewer = window.player, window.viewer
+
+    def shows(aspect: Aspect) -> bool:
+        return player.aspect is aspect
+
+    def is_folded(lane: QWidget) -> bool:
+        return lane.isHidden()
+
+    return {
+        "watch": lambda: window.watching.is_on,
+        "habits": lambda: not window.tray.habits.isHidden(),
+        "mute": lambda: player.sounding.listening.is_mute,
+        "copies": lambda: window.copying.is_on,
+        "loop": lambda: player.loops,
+        "before": lambda: player.shows_before,
+        "alpha": partial(shows, Aspect.ALPHA),
+        "apart": partial(shows, Aspect.DIFFERENCE),
+        "unsure": partial(shows, Aspect.UNSURE),
+        "scopes": lambda: viewer.shows_scopes,
+        "path": lambda: viewer.shows_path,
+        "clipped": lambda: viewer.shows_clipped,
+        "safe": lambda: viewer.shows_safe,
+        "loudness": lambda: window.loudness.is_on,
+        "day": lambda: current().look is Look.DAY,
+        "lamp": lambda: current().look is Look.LAMP,
+        "tray": partial(is_folded, window.tray),
+        "outbox": partial(is_folded, window.outbox),
+        "ledger": partial(is_folded, window.ledger),
+        "full": window.isFullScreen,
     }

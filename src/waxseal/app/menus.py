@@ -124,15 +124,19 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
 
 
 def make_menus(
-    window: QMainWindow, actions: Actions, acts: Mapping[str, Callable[[], object]]
+    window: QMainWindow,
+    actions: Actions,
+    acts: Mapping[str, Callable[[], object]],
+    switches: Mapping[str, Callable[[], bool]],
 ) -> QMenu:
     """Fill the menu bar; returns the menu of recent jobs, which is filled when it is shown.
 
-    acts: what each action does, by its name.
+    acts: what each action does, by its name. switches: whether what an action switches is on.
     """
     recent = QMenu(tr("&Recent jobs"), window)
     for title, entries in MENUS:
         menu = window.menuBar().addMenu(tr(title))
+        menu.aboutToShow.connect(actions.show_switches)
         for entry in entries:
             if entry is LINE:
                 menu.addSeparator()
@@ -140,5 +144,6 @@ def make_menus(
                 menu.addMenu(recent)
             else:
                 name, words, keys = entry
-                menu.addAction(actions.add(name, tr(words), acts[name], keys))
+                action = actions.add(name, tr(words), acts[name], keys, switches.get(name))
+                menu.addAction(action)
     return recent

@@ -38,7 +38,7 @@ from waxseal.app.look.palette import Look, set_look
 from waxseal.app.look.style_sheet import apply_look, dress
 from waxseal.app.look.taborder import focus_next
 from waxseal.app.look.waveform import Peaks
-from waxseal.app.menu_acts import acts_of
+from waxseal.app.menu_acts import acts_of, switches_of
 from waxseal.app.menus import make_menus
 from waxseal.app.modal_wait import is_waiting, wait_for
 from waxseal.app.navigation import Navigation
@@ -120,7 +120,7 @@ class Window(QMainWindow):
         self.jobwatch = JobWatch(self.document)
         self.actions_ = Actions(self)
         self._lay_out()
-        self.recent_menu = make_menus(self, self.actions_, acts_of(self))
+        self.recent_menu = make_menus(self, self.actions_, acts_of(self), switches_of(self))
         self.recent_menu.aboutToShow.connect(self._fill_recent)
         self._connect()
         dress()
@@ -250,7 +250,7 @@ class Window(QMainWindow):
         self.player.show_job(job, self.document.planned)
         self._show_edit_names()
         self.header.show_job(self.document)
-        self.setWindowTitle(f"{self.header.name} – Wax Seal")
+        self._show_title()
         self._show_summary()
 
     def _let_others_work(self) -> None:
@@ -258,7 +258,14 @@ class Window(QMainWindow):
         self.closely.hold(held)
         self.copying.hold(held)
 
+    def _show_title(self) -> None:
+        """With how far the delivery is that is being made."""
+        share = self.sending.share()
+        before = f"{round(100 * share)} % · " if share is not None else ""
+        self.setWindowTitle(f"{before}{self.header.name} – Wax Seal")
+
     def _show_summary(self, _delivery: str = "") -> None:
+        self._show_title()
         states = [self.sending.status(one).state for one in self.document.job.deliveries]
         self.header.show_summary(self.document.job, self.player.timeline, states)
         self.footer.show_space(self.document.job)

@@ -11,7 +11,7 @@ from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 from typing_extensions import override
 
-from waxseal.app.look.card_frame import Card
+from waxseal.app.look.card_frame import CardWithMenu
 from waxseal.app.look.edit_signals import Pen
 from waxseal.app.look.idle_steps import IdleSteps
 from waxseal.app.look.text_scale import px
@@ -27,6 +27,7 @@ from waxseal.app.look.widgets import (
 )
 from waxseal.app.outbox import outbox_texts
 from waxseal.app.outbox.delivery_docket import DeliveryDocket
+from waxseal.app.outbox.progress_line import ProgressLine
 from waxseal.app.outbox.seal_drawing import SealDrawing
 from waxseal.core.deliver.codecs import CODECS
 from waxseal.core.deliver.format.delivery_settings import bytes_of, reel_key_of, stretch_of
@@ -56,7 +57,7 @@ INDENT = 44  # pixels of a seal and the room beside it
 CROWD = 100  # shots: to say what happens to each takes longer than a frame of the screen
 
 
-class DeliveryCard(Card):
+class DeliveryCard(CardWithMenu):
     toggled = Signal(str)
     send_asked = Signal(str)
     overwrite_asked = Signal(str)
@@ -75,7 +76,7 @@ class DeliveryCard(Card):
     source_asked = Signal(str)  # the source whose frames hold the delivery up
 
     def __init__(self, delivery: Delivery, pen: Pen) -> None:
-        super().__init__()
+        super().__init__(delivery.id)
         self._pen = pen
         self.delivery = delivery.id
         self.setAcceptDrops(True)
@@ -83,6 +84,7 @@ class DeliveryCard(Card):
         self._shown = delivery
         self._programme: Programme | None = None
         self._docket: DeliveryDocket | None = None
+        self._is_running = False
         self._docket_of: tuple[object, ...] = ()
         self._told: Programme | None = None  # what the docket was last told of
         self._telling = IdleSteps(self, self._tell_docket)
@@ -100,6 +102,7 @@ class DeliveryCard(Card):
         words = QVBoxLayout()
         words.setSpacing(0)
         words.addWidget(self._name)
+        self._bar = ProgressLine()
         line = row_of(self._state, self._more)
         line.setStretch(0, 1)
         words.addLayout(line)
@@ -107,6 +110,7 @@ class DeliveryCard(Card):
         head.addWidget(self.seal, 0, Qt.AlignmentFlag.AlignTop)
         head.addLayout(words, 1)
         column.addLayout(head)
+        column.addWidget(self._bar)
         for widget in (self._what, self._why, self._notes):
             widget.setContentsMargins(px(INDENT), 0, 0, 0)
             column.addWidget(widget)
@@ -176,6 +180,8 @@ class DeliveryCard(Card):
         self.say_open(is_open=is_open)
         self._frame.setVisible(is_open)
         self._shown, self._programme = delivery, programme
+        self._is_running = status.is_running
+        self._bar.show_share(share if progress is not None else None)
         if is_open:
             self._show_docket(is_running=status.is_running, programme=programme)
 
@@ -252,6 +258,8 @@ class DeliveryCard(Card):
         key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
         if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.stepped.emit(self.delivery, -1 if key == Qt.Key.Key_Up else 1)
+        elif key == Qt.Key.Key_Delete and not self._is_running:
+            self.remove_asked.emit(self.delivery)
         else:
             super().keyPressEvent(event)
 

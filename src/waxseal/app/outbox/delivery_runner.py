@@ -203,6 +203,13 @@ class DeliveryRunner(QObject):
         if not self._telling.isActive():
             self._telling.start()
 
+    def share(self) -> float | None:
+        """How far the delivery is that is being made, 0..1; None for nothing that runs."""
+        progress = self._queue.progress
+        if not self._queue.is_busy:
+            return None
+        return progress.done / progress.total if progress and progress.total else 0.0
+
     def _tell_progress(self) -> None:
         if self._queue.is_busy:
             self.status_changed.emit(self._queue.current)

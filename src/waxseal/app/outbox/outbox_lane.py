@@ -9,7 +9,8 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QDate, Qt, Signal, SignalInstance
+from PySide6.QtCore import QDate, QPoint, Qt, Signal, SignalInstance
+from PySide6.QtWidgets import QApplication, QMenu
 from typing_extensions import override
 
 from waxseal.app.look.card_lane import Lane
@@ -20,7 +21,7 @@ from waxseal.app.outbox.delivery_runner import DeliveryRunner
 from waxseal.app.outbox.rate_question import RateQuestion
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.format.delivery_settings import frames_shown
-from waxseal.core.deliver.format.output_path import stem_of
+from waxseal.core.deliver.format.output_path import file_made, stem_of
 from waxseal.core.job.edits import Edit, add_delivery, confirm_rates, move_delivery, remove_delivery
 from waxseal.core.job.model import DeliveryState, Job
 from waxseal.core.plan.programme import Programme
@@ -148,6 +149,7 @@ class Outbox(Lane["DeliveryCard"]):
         card.stepped.connect(self.step)
         card.show_asked.connect(self.show_asked)
         card.remove_asked.connect(self.remove)
+        card.menu_asked.connect(self.show_menu)
         card.source_asked.connect(self.source_asked)
         card.proof_asked.connect(self.proof_asked)
         card.poster_asked.connect(self.poster_asked)
@@ -305,6 +307,28 @@ class Outbox(Lane["DeliveryCard"]):
             self._pen.complained.emit(self.tr(outbox_texts.A_POSTER_IS_AS_A_DELIVERY))
         for one in self._chosen():
             self.source_poster_asked.emit(one, source, frame)
+
+    def show_menu(self, delivery: str, place: QPoint) -> None:
+        """What can be done with one delivery."""
+        one = self._job.delivery(delivery)
+        status, path = self._sending.status(one), file_made(one)
+        menu = QMenu(self)
+        if status.is_running:
+            menu.addAction(self.tr("Stop"), partial(self._sending.stop, delivery))
+        else:
+            menu.addAction(self.tr("Seal this one"), partial(self._send, delivery))
+        menu.addAction(self.tr("Look at it"), partial(self.look_asked.emit, delivery))
+        if path is not None:
+            menu.addAction(self.tr("Hear it"), partial(self.hear_asked.emit, delivery))
+            menu.addAction(self.tr("Show in folder"), partial(self.show_asked.emit, delivery))
+            copy = partial(QApplication.clipboard().setText, str(path))
+            menu.addAction(self.tr("Copy path"), copy)
+        menu.addSeparator()
+        for words, by in ((self.tr("Move up\tAlt+Up"), -1), (self.tr("Move down\tAlt+Down"), 1)):
+            menu.addAction(words, partial(self.step, delivery, by))
+        remove = menu.addAction(self.tr("Remove\tDel"), partial(self.remove, delivery))
+        remove.setEnabled(not status.is_running)
+        menu.popup(place)
 
     def remove(self, delivery: str) -> None:
         remove = partial(remove_delivery, delivery=delivery)

@@ -7,7 +7,7 @@ from fractions import Fraction
 from functools import partial
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPaintEvent
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -38,6 +38,7 @@ from waxseal.app.tray.source_words import (
     sound_words,
 )
 from waxseal.app.tray.stack_docket import StackDocket
+from waxseal.core.job.edits import remove_source
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Stack, change
 from waxseal.core.job.passes import PassKind
 from waxseal.core.picture.target import PICTURE, Aspect, Inspection
@@ -164,10 +165,15 @@ class SourceCard(CardWithMenu):
         is_beside = not self._is_open or source.kind == "still"  # the strip beside the words
         health, _ = health_words(source)
         self.spoken = self.note or health
-        self._health = health_mark(source, self.note, in_words=self._is_open)
         title = Elided(f"{plain(source.files.pattern)}", "name", middle=True)
         line = length_words(source, more.reel_rate) if is_beside else count_words(source)
         is_guess = source.reading.rate.origin is Origin.GUESS and source.kind == "sequence"
+        if self.note and self._is_open:
+            self._health: QWidget = mark(self.note, "heed")
+        else:
+            self._health = health_mark(source, in_words=self._is_open)
+        if self.note and not self._is_open:
+            line, is_guess = self.note, False
         length = Elided(f"{line}?" if is_guess else line, "heed" if is_guess else "")
         kind = Elided(kind_words(source, is_lead=bool(passes)), "small")
         if not is_beside:
@@ -278,15 +284,23 @@ class SourceCard(CardWithMenu):
             self._strip.show_image(place, self._pictures.get(key))
 
     @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Delete and self._source is not None:
+            words = self.tr("take {0} out").format(self._source.name)
+            self._pen.ask(words, partial(remove_source, source=self.source_id))
+        else:
+            super().keyPressEvent(event)
+
+    @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.chosen.emit(self.source_id)
 
 
-def health_mark(source: Sequence, note: str, *, in_words: bool) -> QWidget:
+def health_mark(source: Sequence, *, in_words: bool) -> QWidget:
     """A mark and how many frames it is about, or words; of what is whole, nothing but words."""
     words, tone = health_words(source)
-    if note or in_words:
-        return mark(note or words, "heed" if note else tone)
+    if in_words:
+        return mark(words, tone)
     count = words.split(" ")[0]
     holder = QWidget()
     row = QHBoxLayout(holder)

@@ -15,7 +15,7 @@ from waxseal.app.look.widgets import Field, label
 from waxseal.app.view import picture_texts
 from waxseal.app.view.player import Player
 from waxseal.app.view.sound_controls import SoundBox
-from waxseal.core.timing.parse_length import parse_place
+from waxseal.core.timing.parse_length import parse_place, parse_place_from
 from waxseal.core.timing.timecode import length_words, to_timecode
 
 __all__ = ["Transport"]
@@ -99,7 +99,7 @@ class Transport(QFrame):
         timeline = self._player.timeline
         if timeline is None:
             return parse_place(text, None)
-        return parse_place(text, timeline.rate, timeline.counting)
+        return parse_place_from(text, self._player.frame, timeline.rate, timeline.counting)
 
     def _show_timeline(self) -> None:
         timeline = self._player.timeline

@@ -8,7 +8,14 @@ from fractions import Fraction
 from waxseal.core.errors import WrongUse
 from waxseal.core.timing.timecode import Counting, from_timecode
 
-__all__ = ["parse_exact", "parse_frames", "parse_number", "parse_place", "parse_seconds"]
+__all__ = [
+    "parse_exact",
+    "parse_frames",
+    "parse_number",
+    "parse_place",
+    "parse_place_from",
+    "parse_seconds",
+]
 
 TIMECODE, SECONDS = r"\d{1,9}(?:[:;]\d{1,2}){1,3}", r"\d{1,9}(?:[.,]\d{1,6})?\s*s"
 TERM = re.compile(rf"\s*([+-]?)\s*({TIMECODE}|{SECONDS}|\d{{1,9}})\s*")
@@ -50,6 +57,17 @@ def parse_place(text: str, rate: Fraction | None, counting: Counting = Counting.
     """A frame counted from 1: `104`, or the frame at a timecode. Raises WrongUse."""
     frames = parse_frames(text, rate, counting)
     return frames + 1 if set(text) & set(":;s") else frames
+
+
+def parse_place_from(
+    text: str, now: int, rate: Fraction | None, counting: Counting = Counting.NON_DROP
+) -> int:
+    """The same; `+10` and `-10` are that many frames from the frame `now`. Raises WrongUse."""
+    sign, rest = text.strip()[:1], text.strip()[1:]
+    if sign not in ("+", "-", "−") or not rest:
+        return parse_place(text, rate, counting)
+    away = parse_frames(rest, rate, counting)
+    return max(1, now + (away if sign == "+" else -away))
 
 
 SIGNED = re.compile(r"\s*([+-]?\d{1,9}(?:[.,]\d{1,9})?)\s*")
