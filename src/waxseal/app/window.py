@@ -234,6 +234,8 @@ class Window(QMainWindow):
                 if other is not part:
                     other.close_docket()
         self._lanes.give_room(part if is_open else None)
+        if part is self.outbox:
+            self.proving.show_open(self.outbox.open_delivery)
 
     def _heard_otherwise(self) -> None:
         sounding = self.player.sounding

@@ -178,6 +178,11 @@ class Outbox(Lane["DeliveryCard"]):
         self.opened.emit(False)
         self._held_back = self._goes_on = None
 
+    @property
+    def open_delivery(self) -> str:
+        """The id of the delivery whose docket is open; empty for none."""
+        return self._open
+
     def close_docket(self) -> None:
         if self._open:
             self.toggle(self._open)

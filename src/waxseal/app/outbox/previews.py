@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import Protocol
@@ -122,6 +123,16 @@ class Previews(QObject):
             self._player.look_at(ViewedDelivery(delivery, file, show))
         except WaxSealError as error:
             self.said.emit(str(error))
+
+    def show_open(self, delivery: str) -> None:
+        """The picture follows the docket that is open: its delivery as it will be, or the reel."""
+        looked = self._player.looked
+        if looked is not None and looked.is_by_docket and not delivery:
+            self._player.look_at(None)
+        elif delivery and (looked is None or looked.is_by_docket):
+            viewed = ViewedDelivery(delivery, None, Show.REEL, is_by_docket=True)
+            with suppress(WaxSealError):  # its docket says why it cannot be made
+                self._player.look_at(viewed)
 
     def hear(self, delivery: str) -> None:
         """The sound of a delivery's file by itself; a second time it stops."""

@@ -74,7 +74,7 @@ def length_words(sequence: Sequence, reel_rate: Fraction | None) -> str:
     length = seconds_words(sequence.range.count, rate)
     if rate != reel_rate or sequence.reading.rate.origin is Origin.GUESS:
         return f"{length} {tr('at')} {rate_words(rate)}"
-    return f"{numbers} · {length}"
+    return length if health_words(sequence)[1] != "good" else f"{numbers} · {length}"
 
 
 def kind_words(sequence: Sequence, *, is_lead: bool = False) -> str:

@@ -47,11 +47,13 @@ class ViewedDelivery:
     """A delivery, by its id, that is looked at in place of the reel.
 
     file: what is held against it; None where nothing has been made.
+    is_by_docket: whether it is looked at because its docket is open, and no longer than that.
     """
 
     delivery: str
     file: Path | None
     show: Show = Show.REEL
+    is_by_docket: bool = False
 
 
 class Player(QObject):
