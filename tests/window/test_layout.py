@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from unittest.mock import Mock
 
 import pytest
 from PySide6.QtCore import Qt
@@ -181,3 +182,50 @@ def test_a_reason_of_several_deliveries_is_said_once(reel: Window, qtbot: QtBot)
     for one in reel.document.job.deliveries:
         assert "cannot be used" not in texts(reel.outbox.cards[one.id])
     press(reel.outbox.cards["d1"])
+
+
+def test_a_shot_is_cut_where_somebody_looks(reel: Window) -> None:
+    reel.player.go(5)
+    reel.actions_["split"].trigger()
+    assert [one.last for one in reel.document.job.reel.shots] == [4, 12, 12]
+    reel.player.go(7)
+    reel.actions_["head here"].trigger()
+    assert [one.first for one in reel.document.job.reel.shots] == [1, 7, 1]
+    reel.actions_["undo"].trigger()
+    reel.player.go(8)
+    reel.actions_["tail here"].trigger()
+    assert [one.last for one in reel.document.job.reel.shots] == [4, 8, 12]
+    reel.actions_["double"].trigger()
+    assert [one.source for one in reel.document.job.reel.shots] == ["s1", "s1", "s1", "s2"]
+    reel.player.go(1)
+    reel.actions_["split"].trigger()
+    assert reel.message == "The shot begins here: go to a frame inside of it."
+
+
+def test_one_hand_plays_back_stops_and_plays_on(reel: Window) -> None:
+    reel.player.go(6)
+    for key, name in (("Q", "play back"), ("W", "halt"), ("E", "play on"), ("R", "mark head")):
+        keys = [one.toString() for one in reel.actions_[name].shortcuts()]
+        assert keys[0] == key
+    reel.actions_["play back"].trigger()
+    assert reel.player.is_playing
+    assert reel.player.is_backwards
+    reel.actions_["play on"].trigger()
+    assert reel.player.is_playing
+    assert not reel.player.is_backwards
+    reel.actions_["halt"].trigger()
+    assert not reel.player.is_playing
+
+
+def test_a_job_that_cannot_be_read_asks_nothing_about_the_one_that_is_open(
+    reel: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    may_leave = Mock(return_value=True)
+    monkeypatch.setattr(reel.files, "may_leave", may_leave)
+    broken = tmp_path / "broken.waxseal"
+    broken.write_text("no job")
+    before = reel.document.job
+    assert not reel.files.open_job(broken)
+    may_leave.assert_not_called()
+    assert reel.document.job is before
+    assert "cannot be opened" in reel.message

@@ -27,7 +27,7 @@ class Actions(QObject):
         name: str,
         words: str,
         act: Callable[[], object],
-        keys: str | QKeySequence.StandardKey | None = None,
+        keys: str | QKeySequence.StandardKey | tuple[str, ...] | None = None,
         is_on: Callable[[], bool] | None = None,
     ) -> QAction:
         """is_on: of one that switches something on and off."""
@@ -37,7 +37,9 @@ class Actions(QObject):
             self._switches.append((action, is_on))
         action.triggered.connect(self.acting)
         action.triggered.connect(lambda *_: act())
-        if keys is not None:
+        if isinstance(keys, tuple):
+            action.setShortcuts([QKeySequence(one) for one in keys])
+        elif keys is not None:
             action.setShortcut(QKeySequence(keys))
         self.by_name[name] = action
         return action

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from functools import partial
 from pathlib import Path
+from typing import NamedTuple
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,6 +25,15 @@ from waxseal.core.progress import CancelToken, Report
 __all__ = ["Document", "prepared"]
 
 AUTOSAVE_MS = 1500
+
+
+class ReadJob(NamedTuple):
+    """A job that was read, and not opened yet."""
+
+    path: Path
+    job: Job
+    stamp: str
+    planned: Programme | None
 
 
 class Document(QObject):
@@ -126,14 +136,22 @@ class Document(QObject):
         self._saved = job if is_saved else Job(name="\0")
         self.job_changed.emit(job)
 
-    def open(self, path: Path) -> bool:
+    def read(self, path: Path) -> ReadJob | None:
+        """A job from its file; None where it cannot be read, which is said."""
         try:
-            job, stamp, planned = wait_for(partial(read, path))
+            return ReadJob(path, *wait_for(partial(read, path)))
         except JobError as error:
             self.refused.emit(str(error))
-            return False
-        self.begin(job, path, planned=planned, stamp=stamp)
-        return True
+            return None
+
+    def begin_read(self, there: ReadJob) -> None:
+        self.begin(there.job, there.path, planned=there.planned, stamp=there.stamp)
+
+    def open(self, path: Path) -> bool:
+        there = self.read(path)
+        if there is not None:
+            self.begin_read(there)
+        return there is not None
 
     def take_what_is_on_disk(self) -> bool:
         """Take the job from its file, which something else wrote. Undo brings ours back."""

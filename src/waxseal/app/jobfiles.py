@@ -60,20 +60,23 @@ class JobFiles(QObject):
         name, _ = QFileDialog.getOpenFileName(
             self._window, self.tr("Open a job"), self._last_folder(), self.tr("Jobs (*.waxseal)")
         )
-        if name and self.may_leave():
+        if name:
             self.open_job(Path(name))
 
     def open_one_of(self, jobs: list[Path]) -> bool:
         """Open the first of the jobs that were brought, and say so where there are more."""
-        if not (self.may_leave() and self.open_job(jobs[0])):
+        if not self.open_job(jobs[0]):
             return False
         if len(jobs) > 1:
             self.said.emit(self.tr(window_texts.ONE_JOB_AT_A_TIME).format(jobs[0].name))
         return True
 
     def open_job(self, path: Path) -> bool:
-        if not self._document.open(path.absolute()):
+        """What is opened is read before anything asks about the job that is open."""
+        there = self._document.read(path.absolute())
+        if there is None or not self.may_leave():
             return False
+        self._document.begin_read(there)
         self._remember(path)
         self.said.emit("")
         self._arriving.look_again(self._document.job)
@@ -185,8 +188,7 @@ class JobFiles(QObject):
         return [Path(one) for one in kept if state_of(one).size_bytes != GONE]
 
     def open_recent(self, path: Path) -> None:
-        if self.may_leave():
-            self.open_job(path)
+        self.open_job(path)
 
     def _last_folder(self) -> str:
         recent = self._settings.recent

@@ -15,7 +15,7 @@ __all__ = ["make_menus"]
 
 tr = partial(QCoreApplication.translate, "menus")
 Keys = QKeySequence.StandardKey
-Entry = tuple[str, str, str | Keys | None]  # the action's name, its words, its shortcut
+Entry = tuple[str, str, str | Keys | tuple[str, ...] | None]  # name, words, shortcuts
 
 RECENT, LINE = "recent", None  # a menu inside a menu, and a line between entries
 
@@ -61,7 +61,9 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
         "&Reel",
         (
             ("play", "&Play or stop", "Space"),
-            ("play back", "Play bac&kwards", "Shift+Space"),
+            ("play back", "Play bac&kwards", ("Q", "Shift+Space")),
+            ("halt", "&Stop", "W"),
+            ("play on", "Play on&wards", "E"),
             ("mute", "M&ute the sound", "M"),
             ("back", "One frame &back", "Left"),
             ("forth", "One frame o&n", "Right"),
@@ -70,9 +72,14 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             ("copies", "Light copies for pla&ying", None),
             ("loop", "L&oop", "L"),
             LINE,
-            ("mark head", "&Mark in here", "["),
-            ("mark tail", "Mark ou&t here", "]"),
+            ("mark head", "&Mark in here", ("R", "[")),
+            ("mark tail", "Mark ou&t here", ("T", "]")),
             ("unmark", "Clear &in and out", "Ctrl+["),
+            LINE,
+            ("split", "Split the s&hot here", "X"),
+            ("head here", "Let the shot begin h&ere", "Shift+["),
+            ("tail here", "Let the shot end here", "Shift+]"),
+            ("double", "&Duplicate the shot", "Ctrl+Shift+D"),
             LINE,
             ("ground", "G&round colour…", None),
             ("reel", "&Colour and finish", "C"),

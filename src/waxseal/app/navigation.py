@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QObject, Signal
@@ -10,7 +11,13 @@ from waxseal.app import window_texts
 from waxseal.app.document import Document
 from waxseal.app.view.player import Player
 from waxseal.core.job.edits import Edit, change_reading, mark, set_subject
-from waxseal.core.job.model import Alpha, Shot
+from waxseal.core.job.model import Alpha, Job, Shot
+from waxseal.core.plan.cutting import (
+    duplicate_shot,
+    split_shot,
+    trim_head_to,
+    trim_tail_to,
+)
 
 __all__ = ["Navigation"]
 
@@ -79,6 +86,27 @@ class Navigation(QObject):
         words = self.tr("read {0}: alpha {1}").format(source.name, alpha)
         self._document.do(Edit(words, partial(change_reading, source=source.id, alpha=alpha)))
         self.said.emit(words[0].upper() + words[1:])
+
+    def split(self) -> None:
+        self._cut(self.tr("split a shot"), split_shot)
+
+    def begin_here(self) -> None:
+        self._cut(self.tr(window_texts.A_SHOT_BEGINS_HERE), trim_head_to)
+
+    def end_here(self) -> None:
+        self._cut(self.tr(window_texts.A_SHOT_ENDS_HERE), trim_tail_to)
+
+    def double(self) -> None:
+        """The shot under the playhead once more, behind itself."""
+        timeline = self._player.timeline
+        if timeline is not None:
+            shot = timeline.shot_at(self._player.frame).laid.id
+            words = self.tr(window_texts.A_SHOT_ONCE_MORE)
+            self._document.do(Edit(words, partial(duplicate_shot, shot=shot)))
+
+    def _cut(self, words: str, cut: Callable[..., Job]) -> None:
+        if self._player.timeline is not None:
+            self._document.do(Edit(words, partial(cut, at=self._player.frame)))
 
     def mark_in(self) -> None:
         self._mark(self._player.frame, self._player.last)

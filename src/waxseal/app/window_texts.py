@@ -48,6 +48,9 @@ WHO_WHEN_WHICH_VERSION = "Who, when, which version"
 
 FRAME_IS_NOT_ON_THE_REEL = "Frame {0} is not on the reel."
 HAS_NO_ALPHA = "{0} has no alpha, or it is read as none."
+A_SHOT_BEGINS_HERE = "begin a shot here"
+A_SHOT_ENDS_HERE = "end a shot here"
+A_SHOT_ONCE_MORE = "duplicate a shot"
 TAKE_THE_MARK_AWAY = "take the mark away"
 
 # ---- jobfiles ----------------------------------------------------------------------------------

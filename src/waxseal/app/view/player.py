@@ -334,6 +334,13 @@ class Player(QObject):
             self._timer.start()
             self.playing_changed.emit(True)
 
+    def play_on(self) -> None:
+        """Play forwards from here, whatever runs now."""
+        if self.is_playing and not self.is_backwards:
+            return
+        self.stop()
+        self.toggle()
+
     def toggle_back(self) -> None:
         """Play backwards from here, or stop. The next play goes forwards."""
         if self.is_playing:
