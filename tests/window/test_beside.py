@@ -86,7 +86,7 @@ def test_what_is_not_made_yet_is_seen_as_it_will_be(reel: Window, qtbot: QtBot) 
     change(reel, size=Size(width=90, height=90))
     reel.outbox.toggle("d1")
     card = reel.outbox.cards["d1"]
-    press(button(card, "Look at it"))
+    press(button(card, "As it will be"))
     shown(reel, qtbot)
     assert bar.isVisible()
     offered = [one.text() for one in bar.findChildren(QPushButton) if one.isVisible()]
@@ -121,7 +121,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
     typed(field(reel.outbox.cards["d1"], "ownPixelShape"), "4:3")
     assert reel.document.job.deliveries[0].pixel_shape == Fraction(4, 3)
     assert "stored as 240 × 180, seen as 320 × 180" in texts(reel.outbox.cards["d1"])
-    press(button(reel.outbox.cards["d1"], "Look at it"))
+    press(button(reel.outbox.cards["d1"], "As it will be"))
     shown(reel, qtbot)
     room = reel.viewer.room()
     assert room.width() * 9 == pytest.approx(room.height() * 16, abs=10)
@@ -135,7 +135,7 @@ def test_pixels_that_are_not_square_are_looked_at_as_they_are_seen(
 def test_a_file_beside_the_reel(sealed: Window, qtbot: QtBot) -> None:
     bar, viewer = bar_of(sealed), sealed.viewer
     sealed.outbox.toggle("d1")
-    press(button(sealed.outbox.cards["d1"], "Look at it"))
+    press(button(sealed.outbox.cards["d1"], "Compare with its file"))
     shown(sealed, qtbot)
     assert button(bar, "Both").isChecked()
     # The edge follows the pointer, and the keys.

@@ -6,14 +6,15 @@ from pathlib import Path
 from unittest.mock import Mock
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QApplication, QLabel, QMenu
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
 from tests.window.driving import PATIENCE, at_rest, drop, field, press, texts, typed
 from waxseal.app.outbox.progress_line import ProgressLine
+from waxseal.app.reel_view.hover_frame import HoverFrame
 from waxseal.app.window import Window
 from waxseal.core.progress import Progress
 
@@ -104,7 +105,7 @@ def test_a_delivery_has_a_menu_and_goes_by_a_key(reel: Window) -> None:
     reel.outbox.show_menu("d1", card.mapToGlobal(card.rect().center()))
     menu = menu_of(reel)
     words = [one.text().split("\t")[0] for one in menu.actions() if one.text()]
-    assert words == ["Seal this one", "Look at it", "Move up", "Move down", "Remove"]
+    assert words == ["Seal this one", "As it will be", "Move up", "Move down", "Remove"]
     menu.close()
     card.setFocus()
     QTest.keyClick(card, Qt.Key.Key_Delete)
@@ -229,3 +230,17 @@ def test_a_job_that_cannot_be_read_asks_nothing_about_the_one_that_is_open(
     may_leave.assert_not_called()
     assert reel.document.job is before
     assert "cannot be opened" in reel.message
+
+
+def test_the_frame_under_the_pointer_is_shown_above_the_rule(reel: Window, qtbot: QtBot) -> None:
+    hover = reel.rule.findChildren(HoverFrame)[0]
+    assert not hover.isVisible()
+    x = round(reel.rule.place_of(7) + 2)
+    QTest.mouseMove(reel.rule, QPoint(x, 40))
+    settle()
+    assert hover.isVisible()
+    assert texts(hover).startswith("7 · 00:00:00:06")
+    qtbot.waitUntil(lambda: not hover.findChildren(QLabel)[0].pixmap().isNull(), timeout=PATIENCE)
+    assert reel.player.frame != 7, "it is only looked at"
+    QApplication.sendEvent(reel.rule, QEvent(QEvent.Type.Leave))
+    assert not hover.isVisible()

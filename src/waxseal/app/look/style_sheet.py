@@ -117,6 +117,7 @@ QSplitter::handle {{ background: {line}; }}
     border-bottom: 1px solid {line}; border-left: 3px solid transparent; background: transparent;
 }}
 #row[chosen="true"] {{ background: {raised}; border-left: 3px solid {focus}; }}
+#hover {{ background: {raised}; border: 1px solid {edge}; }}
 #band {{ background: {sunken}; border-radius: 3px; }}
 #docket {{ border-top: 1px solid {line}; }}
 #habits {{ border-top: 1px solid {line}; border-bottom: 1px solid {line}; }}

@@ -291,7 +291,8 @@ class DeliveryCard(CardWithMenu):
             wanted.append((self.tr("Stop"), partial(self.stop_asked.emit, self.delivery)))
         elif status.state is DeliveryState.SEALED and is_open:
             show = partial(self.show_asked.emit, self.delivery)
-            wanted.append((self.tr("Look at it"), partial(self.look_asked.emit, self.delivery)))
+            words = self.tr(outbox_texts.COMPARE_WITH_ITS_FILE)
+            wanted.append((words, partial(self.look_asked.emit, self.delivery)))
             wanted.append((self.tr("Show in folder"), show))
         elif status.state is DeliveryState.REFUSED:
             missing = lacking(programme)

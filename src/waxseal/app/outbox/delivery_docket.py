@@ -80,7 +80,9 @@ class DeliveryDocket(QWidget):
         poster.setToolTip(self.tr(outbox_texts.THE_FRAME_UNDER_THE_PLAYHEAD))
         predict = button(self.tr("Predict"), self.predict_asked.emit, "word")
         predict.setToolTip(self.tr(outbox_texts.HOW_LARGE_AND_HOW_LONG))
-        look = button(self.tr("Look at it"), self.look_asked.emit, "word")
+        is_made = delivery.outcome is not None
+        see = outbox_texts.COMPARE_WITH_ITS_FILE if is_made else outbox_texts.AS_IT_WILL_BE
+        look = button(self.tr(see), self.look_asked.emit, "word")
         look.setToolTip(self.tr(outbox_texts.IN_THE_PICTURE_AS_IT_WILL_BE))
         hear = button(self.tr("Hear it"), self.hear_asked.emit, "word")
         hear.setToolTip(self.tr(outbox_texts.THE_SOUND_OF_ITS_FILE))

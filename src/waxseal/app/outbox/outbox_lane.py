@@ -322,7 +322,8 @@ class Outbox(Lane["DeliveryCard"]):
             menu.addAction(self.tr("Stop"), partial(self._sending.stop, delivery))
         else:
             menu.addAction(self.tr("Seal this one"), partial(self._send, delivery))
-        menu.addAction(self.tr("Look at it"), partial(self.look_asked.emit, delivery))
+        see = outbox_texts.AS_IT_WILL_BE if path is None else outbox_texts.COMPARE_WITH_ITS_FILE
+        menu.addAction(self.tr(see), partial(self.look_asked.emit, delivery))
         if path is not None:
             menu.addAction(self.tr("Hear it"), partial(self.hear_asked.emit, delivery))
             menu.addAction(self.tr("Show in folder"), partial(self.show_asked.emit, delivery))

@@ -80,3 +80,6 @@ WAS_BEING_MADE = (
     "{0} was being made when Wax Seal ended unexpectedly: “Seal everything” goes on from there."
 )
 IS_SEALED_ALREADY = "{0} is sealed already."
+
+AS_IT_WILL_BE = "As it will be"
+COMPARE_WITH_ITS_FILE = "Compare with its file"

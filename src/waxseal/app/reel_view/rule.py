@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QAccessible,
     QAccessibleActionInterface,
@@ -27,6 +27,7 @@ from waxseal.app.look.text_scale import px
 from waxseal.app.look.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel_view import reel_texts
+from waxseal.app.reel_view.hover_frame import HoverFrame
 from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
@@ -75,6 +76,8 @@ class Rule(DrawnWidget):
         self._drawing.timeout.connect(self._forget_still)
         self._hearing = QTimer(self, singleShot=True, interval=WAVES_MS)
         self._hearing.timeout.connect(self._forget_still)
+        self._hover = HoverFrame(pictures, self)
+        self.setMouseTracking(True)
         pictures.made.connect(self._made)
         pictures.learned.connect(lambda: self.show_programme(self._programme))
         peaks.made.connect(self._heard)
@@ -162,7 +165,15 @@ class Rule(DrawnWidget):
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if event.buttons() & Qt.MouseButton.LeftButton:
+            self._hover.hide()
             self._go(event)
+        elif self._programme is not None:
+            x = event.position().x()
+            self._hover.show_frame(self._programme, self.frame_at(x), self, x)
+
+    @override
+    def leaveEvent(self, event: QEvent) -> None:
+        self._hover.hide()
 
     def _go(self, event: QMouseEvent) -> None:
         if self._programme is not None:

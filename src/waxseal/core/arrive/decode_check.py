@@ -49,7 +49,8 @@ def look_deep(
     look = CloseLook(sequence, memory, token or CancelToken())
     look.recall(afresh=afresh)
     look.measure_all(workers, report)
-    return change(sequence, found=change(sequence.found, findings=look.findings()))
+    found = change(sequence.found, findings=look.findings(), is_opaque=look.is_opaque)
+    return change(sequence, found=found)
 
 
 def lights_of(
@@ -116,6 +117,12 @@ class CloseLook:
         """The light of each frame that could be read."""
         known = ((frame, one.measure) for frame, one in self._known.items())
         return {frame: measure.light for frame, measure in known if measure is not None}
+
+    @property
+    def is_opaque(self) -> bool:
+        """Whether the alpha of every frame is 1 everywhere."""
+        measures = [one.measure for one in self._known.values()]
+        return bool(measures) and all(one is not None and one.is_opaque for one in measures)
 
     def findings(self) -> tuple[Finding, ...]:
         """What the quick look found, and what follows from all measures together."""

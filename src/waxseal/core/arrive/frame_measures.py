@@ -52,7 +52,7 @@ class FrameMeasure:
 
     digest: of all its values. grid: (DOWN, ACROSS) light, 0..1, sampled sparsely.
     not_numbers: how many values are NaN or infinite. points: at most MOST_POINTS.
-    border: of pictures without alpha.
+    border: of pictures without alpha. is_opaque: whether it has alpha, which is 1 everywhere.
     """
 
     frame: int
@@ -61,6 +61,7 @@ class FrameMeasure:
     not_numbers: int
     points: tuple[Point, ...] = ()
     border: Border = NO_BORDER
+    is_opaque: bool = False
 
     @property
     def light(self) -> float:
@@ -88,7 +89,14 @@ def measure_pixels(frame: int, pixels: Pixels) -> FrameMeasure:
         not_numbers=not_numbers,
         points=lone_points(values),
         border=NO_BORDER if pixels.has_alpha else black_border(values),
+        is_opaque=pixels.has_alpha and is_opaque(values),
     )
+
+
+def is_opaque(values: NDArray[Any]) -> bool:
+    """Whether alpha, the last channel, is 1 everywhere."""
+    full = np.iinfo(values.dtype).max if values.dtype.kind == "u" else 1
+    return bool(values[..., -1].min() >= full)
 
 
 def count_not_numbers(values: NDArray[Any]) -> int:

@@ -21,7 +21,7 @@ from waxseal.core.safe_open import open_regular
 __all__ = ["CachedMeasure", "MeasureCache"]
 
 Kept = NDArray[Any]
-FORM = 1  # another number for each change of what is kept
+FORM = 2  # another number for each change of what is kept
 MOST_FILES = 400
 
 
@@ -105,6 +105,7 @@ def pack(known: dict[int, CachedMeasure]) -> dict[str, Kept]:
         ),
         "not_numbers": np.array([measure.not_numbers for measure in measures], np.int64),
         "borders": np.array([measure.border for measure in measures], np.int64).reshape(-1, 4),
+        "opaque": np.array([measure.is_opaque for measure in measures], np.bool_),
         "points": np.array(points, np.float64).reshape(-1, 4),
         "broken": np.array([frame for frame, _ in broken], np.int64),
         "broken_identities": np.array([one.identity for _, one in broken], np.str_),
@@ -128,6 +129,7 @@ def unpack(parts: dict[str, Kept]) -> dict[int, CachedMeasure]:
                 not_numbers=int(parts["not_numbers"][at]),
                 points=tuple(points.get(frame, ())),
                 border=(top, right, bottom, left),
+                is_opaque=bool(parts["opaque"][at]),
             ),
         )
     for frame, identity, trouble in zip(

@@ -187,6 +187,7 @@ class Found(Value):
     parts: tuple[Part, ...] = ()  # where a file holds more than one picture
     codec: str = ""  # of a movie
     findings: tuple[Finding, ...] = ()
+    is_opaque: bool = False  # alpha is there and 1 everywhere, as a close look found
 
 
 class Health(StrEnum):

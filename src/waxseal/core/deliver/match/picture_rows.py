@@ -171,7 +171,8 @@ def colour(m: Matched) -> Row:
 
 
 def is_clear(source: Sequence) -> bool:
-    return source.reading.alpha.value is not Alpha.NONE
+    """Whether anything shines through it: alpha that is 1 everywhere is none."""
+    return not source.found.is_opaque and source.reading.alpha.value is not Alpha.NONE
 
 
 def untold_light(m: Matched) -> str:
@@ -228,7 +229,8 @@ def alpha(m: Matched) -> Row:
 def alpha_row(m: Matched) -> Row:
     reel, kept = m.timeline.job.reel, m.form.target.alpha
     clear = [one for one in m.sources if is_clear(one)]
-    sources = listed(f"{one.reading.alpha.value}" for one in clear) or "none"
+    sources = listed(f"{one.reading.alpha.value}" for one in clear)
+    sources = sources or ("opaque" if any(one.found.is_opaque for one in m.sources) else "none")
     if kept is not Alpha.NONE:
         is_same = all(one.reading.alpha.value is kept for one in clear) and bool(clear)
         done = "" if is_same else f"made {kept}" if clear else "opaque everywhere"

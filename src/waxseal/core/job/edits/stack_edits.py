@@ -101,6 +101,9 @@ def pass_has_alpha(job: Job, one: StackPass) -> bool:
 
 
 def has_alpha(sequence: Sequence) -> bool:
+    """Whether anything shines through it: alpha that is 1 everywhere is none."""
+    if sequence.found.is_opaque:
+        return False
     return "A" in sequence.found.channels and sequence.reading.alpha.value is not Alpha.NONE
 
 
