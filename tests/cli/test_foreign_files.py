@@ -128,6 +128,11 @@ def test_consent_is_not_read_from_a_job(film: Path, tmp_path: Path) -> None:
         one |= {"name": "known", "folder": ".", "own": digest, "outcome": outcome}
         one["overwrite"] = True
     path.write_text(json.dumps(document))
+    newer = run("deliver", path, "--json")  # job files have no such key any more
+    assert newer.returncode == 2
+    assert "A newer Wax Seal may have written it" in newer.stderr
+    assert known.read_bytes() == b"a file that everybody has"
+    path.write_text(json.dumps(document | {"schema": 1}))  # and what the first ones had counts not
     done = run("deliver", path, "--json")
     assert done.returncode == 1
     (told,) = json.loads(done.stdout)["deliveries"]
