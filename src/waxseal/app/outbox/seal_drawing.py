@@ -54,7 +54,8 @@ class SealDrawing(DrawnWidget):
             painter.scale(px(SHOWN) / SIZE, px(SHOWN) / SIZE)
             painter.setPen(line)
             state = self._state
-            if state is DeliveryState.DRAFT:
+            if state is DeliveryState.DRAFT:  # no wax yet
+                painter.setPen(QPen(current().colour("edge"), 1.6))
                 painter.drawEllipse(middle, radius - 3, radius - 3)
             elif state is DeliveryState.WAITING:
                 painter.fillPath(drop_shape(middle), wax)
