@@ -45,18 +45,12 @@ from waxseal.core.plan.programme import Programme
 @pytest.fixture
 def clear(window: Window, tmp_path: Path, qtbot: QtBot) -> Window:
     """A window with a reel of eight frames with alpha, whose rate is only a guess."""
-    drop(
-        window,
-        qtbot,
-        write_sequence(
-            tmp_path / "sh010",
-            "sh010.%04d.png",
-            frames=range(1, 9),
-            width=320,
-            height=180,
-            channels=4,
-        ),
-    )
+    (tmp_path / "sh010").mkdir()
+    for number in range(1, 9):
+        values = gradient(number, width=320, height=180, channels=4)
+        values[:20, :, 3] = 128  # opaque everywhere, it would be no alpha
+        write_pixels(tmp_path / "sh010" / f"sh010.{number:04}.png", values)
+    drop(window, qtbot, tmp_path / "sh010")
     qtbot.waitUntil(
         lambda: at_rest(window) and len(window.document.job.reel.shots) == 1, timeout=PATIENCE
     )
