@@ -8,7 +8,7 @@ from unittest.mock import Mock
 import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLabel, QMenu
+from PySide6.QtWidgets import QApplication, QLabel, QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from tests.making import write_sequence
@@ -244,3 +244,25 @@ def test_the_frame_under_the_pointer_is_shown_above_the_rule(reel: Window, qtbot
     assert reel.player.frame != 7, "it is only looked at"
     QApplication.sendEvent(reel.rule, QEvent(QEvent.Type.Leave))
     assert not hover.isVisible()
+
+
+def test_an_in_tray_that_was_folded_stays_folded(reel: Window) -> None:
+    reel.actions_["tray"].trigger()
+    for _ in range(2):
+        reel.outbox.toggle("d1")
+        settle()
+        assert not reel.tray.isVisible()
+    reel.actions_["tray"].trigger()
+    settle()
+    assert reel.tray.isVisible()
+
+
+def test_delete_in_a_field_of_a_card_takes_nothing_away(reel: Window) -> None:
+    reel.outbox.toggle("d1")
+    settle()
+    card = reel.outbox.cards["d1"]
+    inside = [one for one in card.findChildren(QWidget) if one.focusPolicy() and one.isVisible()]
+    assert len(inside) > 5
+    for one in inside:
+        QTest.keyClick(one, Qt.Key.Key_Delete)
+    assert len(reel.document.job.deliveries) == 1

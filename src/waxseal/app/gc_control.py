@@ -25,7 +25,7 @@ RESTING = 30  # looks at which nothing had moved
 
 
 def collect_here_only() -> None:
-    """From now on circles are collected by `GarbageControl` alone, on this thread."""
+    """From now on only `GarbageControl` collects reference cycles, on this thread."""
     gc.disable()
 
 

@@ -40,6 +40,7 @@ class Lanes(QSplitter):
         self._tray, self._ledger = tray, ledger
         # The widths of the lanes, and the heights in the middle, while nothing is open.
         self._before: tuple[list[int], list[int]] | None = None
+        self._has_folded = False  # the in-tray, to make room; not where somebody else did
         self.setHandleWidth(1)
         self.middle = QSplitter(Qt.Orientation.Vertical)
         self.middle.setHandleWidth(1)
@@ -81,7 +82,9 @@ class Lanes(QSplitter):
             return
         if self._before is not None:
             widths, heights = self._before
-            self._tray.show()
+            if self._has_folded:
+                self._tray.show()
+            self._has_folded = False
             self.setSizes(widths)
             self.middle.setSizes(heights)
             self._before = None
@@ -102,6 +105,7 @@ class Lanes(QSplitter):
                 tray = min(tray, px(OPEN_TRAY))
             if tray + least + wide > self.width():
                 tray = 0  # it comes back when the delivery is closed
+                self._has_folded = not self._tray.isHidden()
                 self._tray.hide()
             outbox = max(outbox, min(wide, self.width() - tray - least))
         self.setSizes([tray, self.width() - tray - outbox, outbox])

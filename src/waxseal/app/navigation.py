@@ -97,7 +97,7 @@ class Navigation(QObject):
         self._cut(self.tr(window_texts.A_SHOT_ENDS_HERE), trim_tail_to)
 
     def double(self) -> None:
-        """The shot under the playhead once more, behind itself."""
+        """Duplicate the shot under the playhead."""
         timeline = self._player.timeline
         if timeline is not None:
             shot = timeline.shot_at(self._player.frame).laid.id

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from waxseal.cli.terminal import DONE, FINDINGS, answer, say, tell
-from waxseal.core.deliver.specs.spec import Purpose, Spec
+from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import spec_book, write_spec
+from waxseal.core.deliver.specs.spec_values import Purpose
 from waxseal.core.job.model import Alpha
 
 __all__ = ["run_specs"]

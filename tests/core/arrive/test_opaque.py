@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from waxseal.core.deliver.match import State, match
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import refresh_sources
 from waxseal.core.job.edits.stack_edits import has_alpha
+from waxseal.core.job.job_file import read_job, write_job
 from waxseal.core.job.model import Job, Sequence
 from waxseal.core.plan.programme import programme
 
@@ -51,3 +53,15 @@ def test_a_quick_look_alone_does_not_know(tmp_path: Path) -> None:
     job = job_of(frames(tmp_path / "shot", alpha=255))
     assert not job.sequences[0].found.is_opaque
     assert has_alpha(job.sequences[0])
+
+
+def test_a_job_file_is_not_believed_that_its_pictures_are_opaque(tmp_path: Path) -> None:
+    """It may be anybody's, and the frames may be others by now: only a look here says so."""
+    job = job_of(frames(tmp_path / "shot", alpha=128))
+    document = json.loads(write_job(job, tmp_path))
+    assert "is_opaque" not in document["sources"][0]["found"]
+    document["sources"][0]["found"]["is_opaque"] = True
+    read = read_job(json.dumps(document).encode(), tmp_path)
+    assert not read.sequences[0].found.is_opaque
+    row = next(one for one in match(programme(read), read.deliveries[0]) if one.what == "alpha")
+    assert row.state is State.LOST

@@ -238,7 +238,7 @@ def test_the_notes_of_a_seal_are_those_of_the_table(job: Job, tmp_path: Path) ->
         "181 × 180 becomes 182 × 180: the codec needs even sides, "
         "so the last column or row is repeated.",
         "The reel, 320 × 180, in 181 × 180 fits: 39 px of ground each above and below.",
-        "a is enlarged × 2: it looks soft.",
+        "a is enlarged × 2: it may look soft.",
         "The alpha of a is not delivered: transparent areas show the ground, #000000.",
     )
     outcome = make_delivery(job, job.deliveries[0], silent, CancelToken())

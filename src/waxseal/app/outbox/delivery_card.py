@@ -84,7 +84,7 @@ class DeliveryCard(CardWithMenu):
         self._shown = delivery
         self._programme: Programme | None = None
         self._docket: DeliveryDocket | None = None
-        self._is_running = False
+        self._is_running = self._shows_notes = False
         self._docket_of: tuple[object, ...] = ()
         self._told: Programme | None = None  # what the docket was last told of
         self._telling = IdleSteps(self, self._tell_docket)
@@ -130,7 +130,8 @@ class DeliveryCard(CardWithMenu):
         self.toggled.emit(self.delivery)
 
     def _toggle_notes(self) -> None:
-        self._notes.setVisible(not self._notes.isVisible())
+        self._shows_notes = not self._shows_notes
+        self._notes.setVisible(self._shows_notes)
 
     def show_delivery(
         self,
@@ -172,7 +173,7 @@ class DeliveryCard(CardWithMenu):
             restyle(self._why)
         notes = status.outcome.notes if status.outcome else ()
         self._notes.setText(lines_text(notes))
-        self._notes.setVisible(bool(notes) and (self._notes.isVisible() or is_open))
+        self._notes.setVisible(bool(notes) and self._shows_notes)
         rename(self._more, counted(len(notes), self.tr("note")))
         self._more.setVisible(bool(notes))
         self._what.setVisible(is_open)
@@ -258,7 +259,7 @@ class DeliveryCard(CardWithMenu):
         key, alt = event.key(), event.modifiers() & Qt.KeyboardModifier.AltModifier
         if alt and key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
             self.stepped.emit(self.delivery, -1 if key == Qt.Key.Key_Up else 1)
-        elif key == Qt.Key.Key_Delete and not self._is_running:
+        elif key == Qt.Key.Key_Delete and self.hasFocus() and not self._is_running:
             self.remove_asked.emit(self.delivery)
         else:
             super().keyPressEvent(event)

@@ -13,7 +13,7 @@ __all__ = ["draw_arrow", "draw_blocks", "draw_level", "draw_placed", "draw_same"
 
 GAP = 4.0  # pixels between the shots of a bar
 REPEAT_STEP = 6.0  # of the pattern of frames that come again
-LEAST_BLOCK = 1.5
+LEAST_BLOCK, LEAST_NOTCH = 1.5, 4.0
 
 
 def draw_blocks(painter: QPainter, room: QRectF, blocks: Blocks) -> None:
@@ -26,7 +26,8 @@ def draw_blocks(painter: QPainter, room: QRectF, blocks: Blocks) -> None:
         bar = QRectF(left, room.y(), max(LEAST_BLOCK, right - left - gap), room.height())
         draw_block(painter, bar, block)
         for tick in block.ticks:
-            draw_tick(painter, room.x() + tick.at * room.width(), bar, tick.kind)
+            first, last = (room.x() + at * room.width() for at in (tick.first, tick.last))
+            draw_tick(painter, first, last - first, bar, tick.kind)
 
 
 def draw_block(painter: QPainter, bar: QRectF, block: FrameBlock) -> None:
@@ -50,19 +51,20 @@ def draw_block(painter: QPainter, bar: QRectF, block: FrameBlock) -> None:
     painter.restore()
 
 
-def draw_tick(painter: QPainter, x: float, bar: QRectF, kind: TickKind) -> None:
+def draw_tick(painter: QPainter, left: float, wide: float, bar: QRectF, kind: TickKind) -> None:
     """Missing: a notch with a foot. Damaged: a slanted tooth in it. Stand-in: a taller tick."""
-    palette = current()
+    palette, x = current(), left + wide / 2
     if kind is TickKind.STAND_IN:
         painter.fillRect(
             QRectF(x - 2.5, bar.y() - 1, 5, bar.height() + 2), palette.colour("raised")
         )
         painter.fillRect(QRectF(x - 1, bar.y() - 2, 2, bar.height() + 4), palette.colour("heed"))
         return
-    notch = QRectF(x - 2, bar.y() + bar.height() * 0.3, 4, bar.height() * 0.7)
+    wide = max(wide, LEAST_NOTCH)
+    notch = QRectF(x - wide / 2, bar.y() + bar.height() * 0.3, wide, bar.height() * 0.7)
     painter.fillRect(notch, palette.colour("raised"))
     if kind is TickKind.MISSING:
-        painter.fillRect(QRectF(notch.x(), notch.bottom() - 2, 4, 2), palette.colour("wrong"))
+        painter.fillRect(QRectF(notch.x(), notch.bottom() - 2, wide, 2), palette.colour("wrong"))
         return
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

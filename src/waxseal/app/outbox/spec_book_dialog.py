@@ -20,10 +20,11 @@ from waxseal.app.look.question_box import Question
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import button, label, row_of
 from waxseal.app.outbox import outbox_texts
-from waxseal.core.deliver.specs.spec import KEYS, Purpose, Spec
+from waxseal.core.deliver.specs.spec import KEYS, Spec
 from waxseal.core.deliver.specs.spec_book import Book, remove_spec, save_spec, spec_book
 from waxseal.core.deliver.specs.spec_edits import spec_of, texts_of
 from waxseal.core.deliver.specs.spec_key import Key
+from waxseal.core.deliver.specs.spec_values import Purpose
 from waxseal.core.errors import JobError
 from waxseal.core.job.model import change
 from waxseal.core.text_format import plain

@@ -12,8 +12,9 @@ from waxseal.app.outbox import outbox_texts
 from waxseal.app.task_pool import Workbench
 from waxseal.core.deliver.match import State, match
 from waxseal.core.deliver.specs.apply_spec import spec_troubles
-from waxseal.core.deliver.specs.spec import Purpose, Spec
+from waxseal.core.deliver.specs.spec import Spec
 from waxseal.core.deliver.specs.spec_book import Book
+from waxseal.core.deliver.specs.spec_values import Purpose
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.model import Delivery, make
 from waxseal.core.plan.programme import Programme

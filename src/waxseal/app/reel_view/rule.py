@@ -307,7 +307,7 @@ class Rule(DrawnWidget):
             painter.drawText(QPointF(text, BLOCK_TOP + BLOCK_TALL / 2 + 4), str(number + 1))
 
     def _draw_joins(self, painter: QPainter, programme: Programme) -> None:
-        """The outline of each, in its colour where it has one."""
+        """Draw the outline of each join, in its colour if it has one."""
         timeline = programme.timeline
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -52,7 +52,7 @@ class LaidDocket(QWidget):
         self._place(2 if self.width() >= px(TWO_COLUMNS) else 1)
 
     def _place(self, columns: int) -> None:
-        """The sections side by side where there is room for two."""
+        """Put the sections side by side if there is room for two."""
         if columns == self._columns:
             return
         self._columns = columns

@@ -118,7 +118,7 @@ class SourceCard(CardWithMenu):
         more: More | None = None,
         job: Job | None = None,
     ) -> None:
-        """Draw the source again, if anything about it is another. job: while it is open."""
+        """Draw the source again if anything about it has changed. job: while it is open."""
         more = more or More()
         self._show_stack(source, job if is_open else None)
         shown = (unstacked(source), is_open, note, more)
@@ -285,7 +285,7 @@ class SourceCard(CardWithMenu):
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Delete and self._source is not None:
+        if event.key() == Qt.Key.Key_Delete and self.hasFocus() and self._source is not None:
             words = self.tr("take {0} out").format(self._source.name)
             self._pen.ask(words, partial(remove_source, source=self.source_id))
         else:

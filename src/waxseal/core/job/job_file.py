@@ -138,6 +138,7 @@ def read_job(text: bytes, home: Path) -> Job:
             "bring this one up to date."
         )
     migrate(document, version)
+    forget_looks(document)
     try:
         job = Job.model_validate(document)
     except ValidationError as error:
@@ -162,6 +163,14 @@ def parsed(text: bytes) -> Any:
         return from_json(text)
     except ValueError:
         return json.loads(text)
+
+
+def forget_looks(document: dict[str, Any]) -> None:
+    """Drop what only a look at the files may say: a job may be anybody's, and the files others."""
+    sources = document.get("sources")
+    for one in sources if isinstance(sources, list) else ():
+        if isinstance(one, dict) and isinstance(one.get("found"), dict):
+            one["found"].pop("is_opaque", None)
 
 
 def turn_paths(job: Job, home: Path, turn: Any) -> Job:

@@ -17,7 +17,7 @@ VERSION = 2
 
 
 def migrate(document: Document, version: int) -> None:
-    """Change what JSON says of a job, of a version from 1 on, in place. It is not trusted yet."""
+    """Bring the document of an earlier version to this one, in place. Nothing is validated yet."""
     for step in range(version, VERSION):
         STEPS[step](document)
 

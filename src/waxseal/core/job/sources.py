@@ -187,7 +187,8 @@ class Found(Value):
     parts: tuple[Part, ...] = ()  # where a file holds more than one picture
     codec: str = ""  # of a movie
     findings: tuple[Finding, ...] = ()
-    is_opaque: bool = False  # alpha is there and 1 everywhere, as a close look found
+    # Alpha is there and 1 everywhere, as a close look of this process found; in no job file.
+    is_opaque: bool = Field(default=False, exclude=True)
 
 
 class Health(StrEnum):

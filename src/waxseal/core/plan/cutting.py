@@ -31,13 +31,13 @@ def split_shot(job: Job, *, at: int) -> Job:
 
 
 def duplicate_shot(job: Job, *, shot: str) -> Job:
-    """The shot once more, behind itself, with the sounds that are bound to it."""
+    """Insert a copy of a shot after it, with the sounds that are bound to it."""
     one = job.shot(shot)
     return with_copy(job, one, one)
 
 
 def with_copy(job: Job, shot: Shot, copy: Shot) -> Job:
-    """The job with a copy behind a shot, under an id of its own."""
+    """Insert a copy after a shot, with an id of its own."""
     shots = list(job.reel.shots)
     named = next(free_ids("a", [one.id for one in shots]))
     shots.insert([one.id for one in shots].index(shot.id) + 1, change(copy, id=named, join=CUT))

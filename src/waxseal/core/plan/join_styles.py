@@ -44,7 +44,7 @@ class JoinStyle:
         raise NotImplementedError
 
     def asked(self, length: int) -> int:
-        """The reel frames that it asks for."""
+        """How many reel frames it asks for."""
         return self.length(*self.frames(length))
 
     def length(self, before: int, after: int) -> int:
@@ -104,7 +104,7 @@ class Dip(JoinStyle):
 
     @override
     def within(self, before: int, after: int, join: Join) -> tuple[int, int]:
-        """Both sides are as long, but for an odd frame."""
+        """Both sides have the same length; an odd frame goes to the second."""
         least = min(before, after)
         return least, min(after, least + join.length % 2)
 

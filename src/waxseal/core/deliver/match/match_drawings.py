@@ -5,9 +5,10 @@ All places are shares of a side, 0..1, so that they fit any width.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import islice
 
 from waxseal.core.deliver.format.delivery_settings import bytes_of
 from waxseal.core.deliver.match.match_row import Matched
@@ -25,6 +26,7 @@ __all__ = [
 ]
 
 MOST_BLOCKS = 60  # shots that are drawn apart: more would be thinner than a pixel
+MOST_TICKS = 100  # of a shot: the others would lie on these
 
 
 class TickKind(StrEnum):
@@ -35,13 +37,18 @@ class TickKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Tick:
-    at: float
+    """Frames that follow each other and are not there themselves."""
+
+    first: float
+    last: float
     kind: TickKind
 
 
 @dataclass(frozen=True, slots=True)
 class FrameBlock:
-    """The frames of one shot. repeats: whether frames come more than once.
+    """The frames of one shot, or of all where they are many.
+
+    repeats: whether frames come more than once.
 
     slant: the share of the block in which it comes out of the one before.
     """
@@ -84,32 +91,32 @@ def drawings_of(m: Matched) -> Drawings:
 
 def source_blocks(m: Matched) -> Blocks:
     """The frames that are used of each shot's source, side by side."""
-    counts = [part.laid.last - part.laid.first + 1 for part in m.parts]
-    whole = sum(counts)
-    if not whole or len(counts) > MOST_BLOCKS:
-        return (FrameBlock(0.0, 1.0),)
-    blocks, at = [], 0
+    counts = [part.laid.range.count for part in m.parts]
+    whole, at, blocks = sum(counts), 0, []
     for part, count in zip(m.parts, counts, strict=True):
-        sequence, used = part.sequence, part.laid.range
-        damaged = frozenset(sequence.damaged)
-        ticks = tuple(
-            Tick(
-                (at + frame - part.laid.first + 0.5) / whole,
-                TickKind.DAMAGED if frame in damaged else TickKind.MISSING,
-            )
-            for run in sequence.to_rerender.within(used).runs
-            for frame in range(run[0], run[1] + 1)
-        )
-        blocks.append(FrameBlock(at / whole, (at + count) / whole, ticks=ticks))
+        blocks.append(FrameBlock(at / whole, (at + count) / whole, ticks=lost(part, at, whole)))
         at += count
-    return tuple(blocks)
+    return merged(blocks)
+
+
+def lost(part: Part, at: int, whole: int) -> tuple[Tick, ...]:
+    """Where frames are missing or damaged. at: of the shot's first frame, of so many frames."""
+    sequence, used = part.sequence, part.laid.range
+    damaged = frozenset(sequence.damaged)
+    runs = islice(sequence.to_rerender.within(used).runs, MOST_TICKS)
+    return tuple(
+        Tick(
+            (at + first - used.first) / whole,
+            (at + last + 1 - used.first) / whole,
+            TickKind.DAMAGED if first in damaged else TickKind.MISSING,
+        )
+        for first, last in runs
+    )
 
 
 def reel_blocks(m: Matched) -> Blocks:
     """What the delivery shows of the reel, shot by shot."""
     shown = m.stretch.reel
-    if len(m.parts) > MOST_BLOCKS:
-        return (FrameBlock(0.0, 1.0),)
     stood_in = {one.sequence.id: one.frames for one in m.planned.missing(shown) if one.is_stood_in}
 
     def share(frame: int) -> float:
@@ -121,21 +128,23 @@ def reel_blocks(m: Matched) -> Blocks:
         if last < first:
             continue
         slant = join.after / part.count if join is not None and join.overlaps else 0.0
+        frames = sorted(stood_in.get(part.sequence.id, frozenset()))[:MOST_TICKS]
+        places = (part.where(frame) for frame in frames)
         ticks = tuple(
-            Tick((share(at) + share(at + 1)) / 2, TickKind.STAND_IN)
-            for at in places_of(part, stood_in.get(part.sequence.id, frozenset()))
-            if first <= at <= last
+            Tick(share(at), share(at + 1), TickKind.STAND_IN)
+            for at in places
+            if at is not None and first <= at <= last
         )
         blocks.append(FrameBlock(share(first), share(last + 1), repeats(part), slant, ticks))
-    return tuple(blocks)
+    return merged(blocks)
 
 
-def places_of(part: Part, frames: frozenset[int]) -> Iterator[int]:
-    """The reel frames that ask for some frames of a shot's source, one for each."""
-    for frame in sorted(frames):
-        at = part.where(frame)
-        if at is not None:
-            yield at
+def merged(blocks: Sequence[FrameBlock]) -> Blocks:
+    """The blocks, or one for all where they are too many; what is not there stays marked."""
+    if len(blocks) <= MOST_BLOCKS:
+        return tuple(blocks)
+    every = islice((tick for block in blocks for tick in block.ticks), MOST_TICKS)
+    return (FrameBlock(0.0, 1.0, ticks=tuple(every)),)
 
 
 def repeats(part: Part) -> bool:

@@ -58,7 +58,7 @@ def size(m: Matched) -> Row:
         notes.append(f"The reel, {reel}, in {frame}{seen} {words}.")
     for what, placed in enlarged(m, sizes):
         if placed.factor > MUCH_ENLARGED:
-            notes.append(f"{what} is enlarged {factor_words(placed.factor)}: it looks soft.")
+            notes.append(f"{what} is enlarged {factor_words(placed.factor)}: it may look soft.")
     if stored != frame:
         done.append("the codec needs even sides")
     trouble = m.codec.size_trouble(frame)

@@ -46,7 +46,7 @@ def sizes_of(m: Matched) -> tuple[Placed, Placed, Placed] | None:
 
 
 def most_enlarged(m: Matched) -> int:
-    """The place of the shot that is enlarged most, or else cropped most."""
+    """The index of the shot that is enlarged most; of equal ones, of the one cropped most."""
     reel = (m.timeline.size.width, m.timeline.size.height)
     shots = [placed_shot(part, reel) for part in m.parts]
     return max(range(len(shots)), key=lambda at: (shots[at].factor, shots[at].cropped))

@@ -20,6 +20,7 @@ from waxseal.core.deliver.format.quality import parse_bitrate, parse_bytes, pars
 from waxseal.core.deliver.specs import spec_rules as rules
 from waxseal.core.deliver.specs.name_pattern import FIELDS, fill
 from waxseal.core.deliver.specs.spec_key import Key, exactly
+from waxseal.core.deliver.specs.spec_values import Purpose, SoundWish
 from waxseal.core.errors import WaxSealError
 from waxseal.core.job.mastering import MasteringText
 from waxseal.core.job.model import (
@@ -38,47 +39,9 @@ from waxseal.core.plan.timeline import Timeline
 from waxseal.core.timing.rates import parse_rate
 from waxseal.core.timing.timecode import StartTimecode
 
-__all__ = ["KEYS", "Purpose", "SoundWish", "Spec"]
+__all__ = ["KEYS", "Spec"]
 
 T = TypeVar("T")
-
-
-class Purpose(StrEnum):
-    """What a destination is for."""
-
-    LOOKED_AT = "to be looked at"
-    UNDER_A_SIZE = "under a size"
-    EDITED = "to be edited on"
-    FRAMES = "frames"
-    KEPT = "to be kept"
-
-    @property
-    def label(self) -> str:
-        """As it is shown; the value is what spec files hold."""
-        return PURPOSE_LABELS[self]
-
-
-PURPOSE_LABELS = {
-    Purpose.LOOKED_AT: "Viewing",
-    Purpose.UNDER_A_SIZE: "Size-limited",
-    Purpose.EDITED: "Editing",
-    Purpose.FRAMES: "Frames",
-    Purpose.KEPT: "Archive",
-}
-
-
-class SoundWish(StrEnum):
-    ALLOWED = "allowed"
-    NEEDED = "needed"
-    NONE = "none"
-
-    @property
-    def is_needed(self) -> bool:
-        return self is SoundWish.NEEDED
-
-    @property
-    def is_refused(self) -> bool:
-        return self is SoundWish.NONE
 
 
 def all_of(kind: type[StrEnum]) -> tuple[str, ...]:

@@ -12,6 +12,7 @@ from waxseal.core.deliver.format.delivery_settings import frame_of, stretch_of
 from waxseal.core.deliver.format.output_path import container_of
 from waxseal.core.deliver.format.quality import bitrate_words
 from waxseal.core.deliver.specs.spec_key import Ordered, Written
+from waxseal.core.deliver.specs.spec_values import Purpose
 from waxseal.core.job.model import (
     Alpha,
     ConstantQuality,
@@ -35,8 +36,8 @@ if TYPE_CHECKING:
 # ---- the file's kind -------------------------------------------------------------------------
 
 
-def purpose_taken(delivery: Delivery) -> str:
-    return "frames" if container_of(delivery).is_folder else "to be looked at"
+def purpose_taken(delivery: Delivery) -> Purpose:
+    return Purpose.FRAMES if container_of(delivery).is_folder else Purpose.LOOKED_AT
 
 
 def file_given(spec: Spec) -> str:
