@@ -151,11 +151,8 @@ def show_finish(window: Window, app: QApplication) -> None:
         change = partial(set_correction, of=shot, correction=one)
         window.document.do(Edit("a look", change))
     window.ledger.toggle(shot)
-    sizes = window.middle.sizes()
-    window.middle.setSizes([340, 380])
     shoot(window, "finish-day", app)
     window.ledger.toggle(shot)
-    window.middle.setSizes(sizes)
 
 
 def show_joins(window: Window, app: QApplication) -> None:

@@ -95,7 +95,7 @@ def test_a_delivery_to_a_spec_shows_what_will_happen(clear: Window, qtbot: QtBot
     assert "the reel fills: 420 px cropped each left and right" in shown
     assert "H.264 carries none" in shown
     # What is said is decided where it stands.
-    press(button(card, "confirm 24"))
+    press(button(card, "Confirm 24"))
     assert "is a guess" not in texts(card)
     press(button(card, "Settings"))
     choose(choice(card, "ownFraming"), "fit")
@@ -117,7 +117,7 @@ def test_frames_that_are_missing_are_decided_in_the_table(clear: Window) -> None
     clear.outbox.toggle("d1")
     card = clear.outbox.cards["d1"]
     assert "3 is missing" in texts(card)
-    press(button(card, "let the frame before stand in"))
+    press(button(card, "Let the frame before stand in"))
     assert clear.document.job.sequences[0].reading.stand_in.value is StandIn.HOLD
     assert "is missing" not in texts(card)
     clear.document.undo()
@@ -129,7 +129,7 @@ def test_alpha_is_kept_where_that_is_said(clear: Window) -> None:
     press(button(card, "Settings"))
     choose(choice(card, "alpha"), "filled with the ground")
     assert "Transparent areas show the ground" in texts(card)
-    press(button(card, "keep the alpha"))
+    press(button(card, "Keep the alpha"))
     assert clear.document.job.delivery(delivery.id).alpha is Alpha.STRAIGHT
     choose(choice(card, "container"), "MKV")
     assert clear.document.job.delivery(delivery.id).alpha is Alpha.STRAIGHT

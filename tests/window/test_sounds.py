@@ -346,8 +346,8 @@ def test_a_sound_that_strayed_is_decided_about_in_the_match(
     window.outbox.toggle(delivery)
     card = window.outbox.cards[delivery]
     for words, bound, placed in (
-        ("bind to its shot", True, False),
-        ("it lies where it should", False, True),
+        ("Bind to its shot", True, False),
+        ("It lies where it should", False, True),
     ):
         button(card, words).click()
         now = window.document.job.reel.sounds[0]

@@ -128,8 +128,9 @@ class DecisionLine(QWidget):
         for place, act in enumerate(self._acts):
             act.setVisible(place < len(decisions))
             if place < len(decisions):
-                act.setText(decisions[place][0])
-                act.setAccessibleName(f"{row.what}: {decisions[place][0]}")
+                words = decisions[place][0]
+                act.setText(words[:1].upper() + words[1:])
+                act.setAccessibleName(f"{row.what}: {words}")
 
     def _act(self, place: int) -> None:
         _, act = self._decisions[place]
@@ -180,7 +181,9 @@ class MatchRow:
             (self._between[0], row.sources, row.reel, row.to_reel),
             (self._between[1], row.reel, row.file, row.to_file),
         ):
-            between.show_change(words, is_same=one == other and not words, is_empty=not other)
+            between.show_change(
+                words, is_same=one == other and not words, is_empty=not (one and other)
+            )
         # What asks for a decision is said above.
         self._done.setText(row.done)
         self._done.setVisible(row.state in (State.SAME, State.CHANGED) and bool(row.done))
