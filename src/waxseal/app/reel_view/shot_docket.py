@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QGridLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from waxseal.app.finish_panel.finish_docket import FinishDocket
@@ -36,11 +35,13 @@ class LaidDocket(QWidget):
         self._over = None if is_shot else OverSection(laid.id, name, pen)
         self._join = JoinSection(laid.id, name, pen) if is_shot else None
         self._finish = FinishDocket(laid.id, name, pen)
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins(0, 4, 0, 4)
-        self._grid.setHorizontalSpacing(24)
-        self._grid.setVerticalSpacing(12)
-        self._grid.setRowStretch(4, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 4, 0, 4)
+        row.setSpacing(24)
+        self._sides = (QVBoxLayout(), QVBoxLayout())
+        for side in self._sides:
+            side.setSpacing(12)
+            row.addLayout(side, 1)
         first = self._over or self._join
         parts = (self._time, self._frame, first, self._finish)
         self._parts = [part for part in parts if part is not None]
@@ -56,11 +57,13 @@ class LaidDocket(QWidget):
         if columns == self._columns:
             return
         self._columns = columns
+        for side in self._sides:
+            while side.count():
+                side.takeAt(0)
         for number, part in enumerate(self._parts):
-            row, column = divmod(number, columns)
-            self._grid.addWidget(part, row, column, Qt.AlignmentFlag.AlignTop)
-        for column in (0, 1):
-            self._grid.setColumnStretch(column, 1 if column < columns else 0)
+            self._sides[number % columns].addWidget(part)
+        for side in self._sides:
+            side.addStretch(1)
 
     def show_laid(self, laid: Shot | Overlay, timeline: Timeline) -> None:
         source = timeline.sources[laid.source]
