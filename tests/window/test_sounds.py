@@ -29,12 +29,14 @@ from tests.window.driving import (
     typed,
 )
 from waxseal.app.reel_view.sound_row import SoundRow
+from waxseal.app.view.meter_widget import LevelMeter
 from waxseal.app.window import Window
 from waxseal.core.frames.frame_writer import write_pixels
 from waxseal.core.job.edits import Edit, add_delivery, change_sound, lay_sound, trim_head
 from waxseal.core.plan.sound_pieces import sound_plan
 from waxseal.core.plan.timeline import timeline_of
 from waxseal.core.sound.audio_devices import SilentOutlet
+from waxseal.core.sound.level_meter import Levels
 from waxseal.core.sound.mix import mix_blocks
 from waxseal.core.timing.ranges import FrameRange
 
@@ -377,3 +379,22 @@ def test_the_file_of_a_delivery_is_heard_by_itself(
 
     qtbot.waitUntil(lambda: loud() > RATE * 0.9, timeout=PATIENCE)
     window.player.sounding.close()
+
+
+def test_another_number_of_channels_begins_with_a_meter_of_its_own(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sounding = window.player.sounding
+    given = [Levels((-3.0, -6.0)), None, Levels((-1.0,))]
+    monkeypatch.setattr(type(sounding), "levels", property(lambda _: given[0]))
+    meter = window.findChildren(LevelMeter)[0]
+    sounding.begun.emit()
+    meter._look()
+    del given[0]
+    sounding.begun.emit()
+    assert meter.spoken_value() == ""
+    meter.grab()
+    del given[0]
+    meter._look()
+    meter.grab()
+    assert meter.spoken_value()

@@ -258,7 +258,7 @@ def test_moved_files_are_found_again_after_a_look_at_what_matches(
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
     card = window.tray.card("s1")
     assert card is not None
-    assert "not where it was" in texts(card)
+    assert "lost" in texts(card)
     window.relinking.search(tmp_path / "out")
     qtbot.waitUntil(lambda: "not there" in window.message, timeout=PATIENCE)
     window.relinking.search(tmp_path / "elsewhere")

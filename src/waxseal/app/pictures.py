@@ -228,13 +228,13 @@ class Pictures(QObject):
 
     def _do(self, key: ScreenKey, work: Work) -> None:
         try:
-            screen = work()
+            told, made = self._arrived, work()
         except WaxSealError as error:
-            self._broke.emit(key, str(error))
+            told, made = self._broke, str(error)
         except Exception as error:  # noqa: BLE001 - the thread's edge: said, and the thread goes on
-            self._broke.emit(key, f"{type(error).__name__}: {error}")
-        else:
-            self._arrived.emit(key, screen)
+            told, made = self._broke, f"{type(error).__name__}: {error}"
+        if not self._is_closed:  # else nobody is there to be told
+            told.emit(key, made)
 
     def _make(self, key: ScreenKey, recipe: Recipe, inspection: Inspection) -> Any:
         from waxseal.core.picture.make import make

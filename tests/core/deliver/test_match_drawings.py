@@ -9,7 +9,7 @@ import pytest
 
 from tests.making import job_of, write_sequence
 from waxseal.core.deliver.match import match_drawn
-from waxseal.core.deliver.match.match_drawings import MOST_BLOCKS, MOST_TICKS, Drawings, TickKind
+from waxseal.core.deliver.match.match_drawings import MOST_BLOCKS, MOST_TICKS, Drawings
 from waxseal.core.job.edits import change_delivery, change_reading, put_on_reel, set_expected
 from waxseal.core.job.model import Framing, Job, Size, StandIn
 from waxseal.core.plan.programme import programme
@@ -37,7 +37,7 @@ def test_missing_frames_are_ticks_of_their_runs_and_stand_ins_too(gappy: Job) ->
     held = change_reading(gappy, source="s1", stand_in=StandIn.HOLD)
     _, (block,), _ = drawn(held).frames
     assert [round(one.first * 12) + 1 for one in block.ticks] == [4, 5, 9]
-    assert {one.kind for one in block.ticks} == {TickKind.STAND_IN}
+    assert {one.state for one in block.ticks} == {None}
 
 
 def test_many_shots_are_one_bar_that_still_shows_what_is_missing(gappy: Job) -> None:

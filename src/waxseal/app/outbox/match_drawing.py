@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPen, QPolygonF
 
+from waxseal.app.look.frame_marks import draw_frame_state
 from waxseal.app.look.palette import current
-from waxseal.core.deliver.match.match_drawings import Blocks, FrameBlock, Level, TickKind
+from waxseal.core.deliver.match.match_drawings import Blocks, FrameBlock, Level, Tick
 from waxseal.core.deliver.match.placed_sizes import Placed
 
 __all__ = ["draw_arrow", "draw_blocks", "draw_level", "draw_placed", "draw_same"]
@@ -27,7 +28,7 @@ def draw_blocks(painter: QPainter, room: QRectF, blocks: Blocks) -> None:
         draw_block(painter, bar, block)
         for tick in block.ticks:
             first, last = (room.x() + at * room.width() for at in (tick.first, tick.last))
-            draw_tick(painter, first, last - first, bar, tick.kind)
+            draw_tick(painter, first, last - first, bar, tick)
 
 
 def draw_block(painter: QPainter, bar: QRectF, block: FrameBlock) -> None:
@@ -51,10 +52,10 @@ def draw_block(painter: QPainter, bar: QRectF, block: FrameBlock) -> None:
     painter.restore()
 
 
-def draw_tick(painter: QPainter, left: float, wide: float, bar: QRectF, kind: TickKind) -> None:
-    """Missing: a notch with a foot. Damaged: a slanted tooth in it. Stand-in: a taller tick."""
+def draw_tick(painter: QPainter, left: float, wide: float, bar: QRectF, tick: Tick) -> None:
+    """A stand-in is a tick taller than the bar; what cannot be used is a notch in it."""
     palette, x = current(), left + wide / 2
-    if kind is TickKind.STAND_IN:
+    if tick.state is None:
         painter.fillRect(
             QRectF(x - 2.5, bar.y() - 1, 5, bar.height() + 2), palette.colour("raised")
         )
@@ -62,16 +63,7 @@ def draw_tick(painter: QPainter, left: float, wide: float, bar: QRectF, kind: Ti
         return
     wide = max(wide, LEAST_NOTCH)
     notch = QRectF(x - wide / 2, bar.y() + bar.height() * 0.3, wide, bar.height() * 0.7)
-    painter.fillRect(notch, palette.colour("raised"))
-    if kind is TickKind.MISSING:
-        painter.fillRect(QRectF(notch.x(), notch.bottom() - 2, wide, 2), palette.colour("wrong"))
-        return
-    painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(palette.colour("wrong"))
-    painter.drawPolygon(QPolygonF([notch.topRight(), notch.bottomRight(), notch.bottomLeft()]))
-    painter.restore()
+    draw_frame_state(painter, notch, tick.state, "raised")
 
 
 def draw_placed(painter: QPainter, room: QRectF, one: Placed, scale: float) -> float:

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from waxseal.app.look.leave_out import GivesWay
 from waxseal.app.look.text_scale import px
 from waxseal.app.look.widgets import Elided, label
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import Order, Overlay, Shot, Timing
 from waxseal.core.job.model import Sequence as Frames
 from waxseal.core.plan.timeline import Part, Timeline
@@ -62,9 +63,9 @@ def mark_words(part: Part, timeline: Timeline) -> str:
     if isinstance(laid, Overlay):
         count = len(laid.finish.working)
         return f"{laid.blend}, {count}" if count else str(laid.blend.value)
-    holes = holes_in(source, laid)
-    if holes:
-        return tr("1 hole") if holes == 1 else tr("{0} holes").format(holes)
+    unusable = unusable_words(source, laid)
+    if unusable:
+        return unusable
     done = [one.label for one in laid.finish.working]
     span = timeline.joins[timeline.number_of(laid.id)]
     if span is not None:
@@ -83,8 +84,19 @@ def mark_words(part: Part, timeline: Timeline) -> str:
 
 
 def holes_in(source: Frames, shot: Shot) -> int:
-    """How many frames of a shot are missing or not whole."""
-    return len(source.to_rerender.within(shot.range))
+    """How many frames of a shot cannot be used."""
+    return sum(len(frames.within(shot.range)) for frames in source.unusable.values())
+
+
+def unusable_words(source: Frames, shot: Shot) -> str:
+    """`2 missing`, `1 damaged +2`, `lost`: the first thing that is wrong with its frames."""
+    counts = {state: len(runs.within(shot.range)) for state, runs in source.unusable.items()}
+    found = {state: count for state, count in counts.items() if count}
+    if not found or FrameState.LOST in found:
+        return tr(str(FrameState.LOST)) if found else ""
+    first, count = next(iter(found.items()))
+    others = sum(found.values()) - count
+    return f"{count} {tr(str(first))}" + (f" +{others}" if others else "")
 
 
 RIGHT: tuple[Column, ...] = (

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 from typing_extensions import override
 
 from waxseal.app.look.accessibility import Acts, DrawnWidget, say_value
+from waxseal.app.look.frame_marks import draw_frame_state
 from waxseal.app.look.levels import share
 from waxseal.app.look.palette import Palette, current
 from waxseal.app.look.text_scale import px
@@ -40,6 +41,7 @@ __all__ = ["Rule"]
 SIDE, TALL = 14, 76
 BAR_TALL, MOST_OVERLAYS = 3, 4  # pixels, and how many have room
 SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 24
+HOLE_TALL = BLOCK_TALL * 2 / 3  # of a mark of frames that cannot be used
 BOUND_TALL = 10  # of the waves, where sounds are bound
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
@@ -250,7 +252,7 @@ class Rule(DrawnWidget):
         others = []  # after them, so that no border hides a tick
         for number, part in enumerate(programme.timeline.shots):
             left, right = start + (part.first - 1) * wide, start + part.last * wide
-            lacks_frames = bool(part.sequence.to_rerender)
+            lacks_frames = bool(part.sequence.unusable)
             if int(right) <= drawn_to and not lacks_frames:
                 continue
             drawn_to = int(right)
@@ -337,16 +339,16 @@ class Rule(DrawnWidget):
         painter.restore()
 
     def _draw_holes(self, painter: QPainter, programme: Programme, number: int) -> None:
-        """A tick where a frame of the shot is not there."""
+        """A mark where a frame of the shot cannot be used."""
         part = programme.timeline.shots[number]
-        gone = part.sequence.to_rerender.within(part.laid.range)
         left, right = self.place_of(part.first), self.place_of(part.last + 1)
         step = (right - left) / part.laid.range.count
-        for first, last in gone.runs:
-            after = part.laid.last - last if part.is_backwards else first - part.laid.first
-            wide = max(2.0, step * (last - first + 1))
-            tick = QRectF(left + after * step, BLOCK_TOP, wide, BLOCK_TALL)
-            painter.fillRect(tick, current().colour("wrong"))
+        for state, frames in part.sequence.unusable.items():
+            for first, last in frames.within(part.laid.range).runs:
+                after = part.laid.last - last if part.is_backwards else first - part.laid.first
+                wide = max(2.0, step * (last - first + 1))
+                room = QRectF(left + after * step, BLOCK_TOP + BLOCK_TALL / 3, wide, HOLE_TALL)
+                draw_frame_state(painter, room, state, "ground")
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:
         """Bound sounds in a band of their own, below them the free ones."""

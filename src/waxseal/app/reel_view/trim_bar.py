@@ -21,6 +21,7 @@ from typing_extensions import override
 
 from waxseal.app.look.accessibility import Acts, DrawnWidget, say_value
 from waxseal.app.look.edit_signals import Pen
+from waxseal.app.look.frame_marks import draw_frame_state
 from waxseal.app.look.key_widgets import keeps
 from waxseal.app.look.palette import current
 from waxseal.app.look.text_scale import px
@@ -183,10 +184,11 @@ class TrimBar(DrawnWidget):
             painter.fillRect(QRectF(left, BAR_TOP, right - left, BAR_TALL), palette.colour("good"))
             self._draw_joins(painter, left, right)
             step = whole.width() / there.count
-            for first, last in source.to_rerender.runs:
-                wide = max(2.0, step * (last - first + 1))
-                hole = QRectF(self.place_of(first), BAR_TOP - 1, wide, BAR_TALL + 2)
-                painter.fillRect(hole, palette.colour("wrong"))
+            for state, frames in source.unusable.items():
+                for first, last in frames.runs:
+                    wide = max(2.0, step * (last - first + 1))
+                    hole = QRectF(self.place_of(first), BAR_TOP - 1, wide, BAR_TALL + 2)
+                    draw_frame_state(painter, hole, state, "raised")
             pen = QPen(palette.colour("focus" if self.hasFocus() else "text"), 2)
             painter.setPen(pen)
             for x, inwards in ((left, 4), (right, -4)):

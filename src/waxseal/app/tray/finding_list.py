@@ -43,7 +43,7 @@ class Findings(QWidget):
         gone = write_frames(self._sequence.missing)
         if gone:
             one = len(self._sequence.missing) == 1
-            words = self.tr("{0} is not there") if one else self.tr("{0} are not there")
+            words = self.tr("{0} is missing") if one else self.tr("{0} are missing")
             self._column.addWidget(label(words.format(gone), "bad", wraps=True))
 
     def _show_findings(self) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from typing_extensions import override
 
 from waxseal.app.look.accessibility import DrawnWidget
+from waxseal.app.look.frame_marks import draw_frame_state
 from waxseal.app.look.palette import current
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.ranges import write_frames
@@ -25,9 +26,11 @@ class PresenceLine(DrawnWidget):
 
     def show_sequence(self, sequence: Sequence) -> None:
         self._sequence = sequence
-        gone = write_frames(sequence.to_rerender)
-        there = str(sequence.range)
-        self.setToolTip(f"{there}: {gone} " + self.tr("to re-render") if gone else there)
+        wrong = [
+            f"{write_frames(frames)} {self.tr(str(state))}"
+            for state, frames in sequence.unusable.items()
+        ]
+        self.setToolTip(": ".join(filter(None, (str(sequence.range), ", ".join(wrong)))))
         self.setAccessibleName(self.toolTip())
         self.update()
 
@@ -37,8 +40,6 @@ class PresenceLine(DrawnWidget):
         first, count = self._sequence.range.first, self._sequence.range.count
         step = self.width() / count
         gap = min(1.0, step / 3) if step >= 2 else 0.0
-        damaged = frozenset(self._sequence.damaged)
-        not_read = self._sequence.not_read
         with QPainter(self) as painter:
             if gap:
                 for run_first, run_last in files.runs:
@@ -51,19 +52,10 @@ class PresenceLine(DrawnWidget):
                         (run_first - first) * step, 0, (run_last - run_first + 1) * step, TALL
                     )
                     painter.fillRect(run, palette.colour("good"))
-            for run_first, run_last in self._sequence.missing.runs:
-                pieces = range(run_first, run_last + 1) if gap else (run_first,)
-                wide = step - gap if gap else step * (run_last - run_first + 1)
-                for frame in pieces:
-                    hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
-                    painter.fillRect(hole, palette.colour("raised"))
-                    painter.fillRect(hole.adjusted(0, TALL - 2, 0, 0), palette.colour("wrong"))
-            for frame in self._sequence.unreadable:
-                hole = QRectF((frame - first) * step, 0, max(THINNEST, step - gap), TALL)
-                painter.fillRect(hole, palette.colour("raised"))
-                if frame in damaged:
-                    painter.fillRect(hole, palette.colour("wrong"))
-                elif frame in not_read:
-                    painter.fillRect(hole, palette.colour("heed"))
-                else:  # still arriving
-                    painter.fillRect(hole.adjusted(0, TALL // 2, 0, 0), palette.colour("good"))
+            for state, frames in self._sequence.unusable.items():
+                for run_first, run_last in frames.runs:
+                    pieces = range(run_first, run_last + 1) if gap else (run_first,)
+                    wide = step - gap if gap else step * (run_last - run_first + 1)
+                    for frame in pieces:
+                        hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
+                        draw_frame_state(painter, hole, state, "raised")

@@ -7,6 +7,7 @@ from fractions import Fraction
 from PySide6.QtCore import QCoreApplication
 
 from waxseal.app.tray import tray_texts
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import Health, Origin, Sequence, Sound
 from waxseal.core.timing.rates import rate_words
 from waxseal.core.timing.timecode import seconds_words
@@ -39,7 +40,7 @@ def health_words(sequence: Sequence) -> tuple[str, str]:
     """The word on the card, and its tone."""
     again = len(sequence.to_rerender)
     if sequence.is_moved:
-        return tr(sequence.health.value), "bad"
+        return tr(str(FrameState.LOST)), "bad"
     if again:
         return tr("{0} to re-render").format(again), "bad"
     if sequence.health in (Health.MIXED, Health.ARRIVING, Health.NOT_READ):

@@ -47,7 +47,7 @@ class LevelMeter(DrawnWidget):
         return self._words() if self._levels is not None else ""
 
     def _begin(self) -> None:
-        self._most = []
+        self._levels, self._most = None, []  # both are of the same channels
         self._timer.start()
 
     def _look(self) -> None:

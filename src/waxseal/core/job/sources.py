@@ -12,6 +12,7 @@ from pydantic import AfterValidator, Field, model_validator
 from typing_extensions import override
 
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.paths import NamePart, PathText
 from waxseal.core.job.reading_settings import Origin, Reading
@@ -225,6 +226,20 @@ class Sequence(Value):
 
     # What is asked for again and again; the underscore keeps it out of the fields.
     @cached_property
+    def _unusable(self) -> dict[FrameState, FrameRuns]:
+        if self.is_moved:
+            return {FrameState.LOST: FrameRuns(self.files.runs).within(self.range)}
+        damaged = frozenset(self.damaged)
+        not_read = self.not_read - damaged
+        found = {
+            FrameState.MISSING: self.missing,
+            FrameState.DAMAGED: FrameRuns().joined(damaged),
+            FrameState.NOT_READ: FrameRuns().joined(not_read),
+            FrameState.WRITTEN: FrameRuns().joined(self.unreadable - damaged - not_read),
+        }
+        return {state: runs for state, runs in found.items() if runs}
+
+    @cached_property
     def _range(self) -> FrameRange:
         if self.reading.range is not None:
             return FrameRange(*self.reading.range.value)
@@ -319,6 +334,11 @@ class Sequence(Value):
             return frozenset(n for first, last in self.files.runs for n in range(first, last + 1))
         kinds = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
         return frozenset(finding.frame for finding in self.findings if finding.kind in kinds)
+
+    @property
+    def unusable(self) -> dict[FrameState, FrameRuns]:
+        """The frames of its range that cannot be used, by why. None is under two states."""
+        return self._unusable
 
     @property
     def is_moved(self) -> bool:

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 from itertools import islice
 
 from waxseal.core.deliver.format.delivery_settings import bytes_of
 from waxseal.core.deliver.match.match_row import Matched
 from waxseal.core.deliver.match.placed_sizes import Placed, sizes_of
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.plan.timeline import Part
 
 __all__ = [
@@ -21,7 +21,6 @@ __all__ = [
     "FrameBlock",
     "Level",
     "Tick",
-    "TickKind",
     "drawings_of",
 ]
 
@@ -29,19 +28,16 @@ MOST_BLOCKS = 60  # shots that are drawn apart: more would be thinner than a pix
 MOST_TICKS = 100  # of a shot: the others would lie on these
 
 
-class TickKind(StrEnum):
-    MISSING = "missing"
-    DAMAGED = "damaged"
-    STAND_IN = "stand-in"
-
-
 @dataclass(frozen=True, slots=True)
 class Tick:
-    """Frames that follow each other and are not there themselves."""
+    """Frames that follow each other and are not there themselves.
+
+    state: why they cannot be used; None where something stands in for them.
+    """
 
     first: float
     last: float
-    kind: TickKind
+    state: FrameState | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,17 +96,16 @@ def source_blocks(m: Matched) -> Blocks:
 
 
 def lost(part: Part, at: int, whole: int) -> tuple[Tick, ...]:
-    """Where frames are missing or damaged. at: of the shot's first frame, of so many frames."""
+    """Where frames cannot be used. at: of the shot's first frame, of so many frames."""
     sequence, used = part.sequence, part.laid.range
-    damaged = frozenset(sequence.damaged)
-    runs = islice(sequence.to_rerender.within(used).runs, MOST_TICKS)
+    runs = (
+        (first, last, state)
+        for state, frames in sequence.unusable.items()
+        for first, last in frames.within(used).runs
+    )
     return tuple(
-        Tick(
-            (at + first - used.first) / whole,
-            (at + last + 1 - used.first) / whole,
-            TickKind.DAMAGED if first in damaged else TickKind.MISSING,
-        )
-        for first, last in runs
+        Tick((at + first - used.first) / whole, (at + last + 1 - used.first) / whole, state)
+        for first, last, state in islice(runs, MOST_TICKS)
     )
 
 
@@ -131,7 +126,7 @@ def reel_blocks(m: Matched) -> Blocks:
         frames = sorted(stood_in.get(part.sequence.id, frozenset()))[:MOST_TICKS]
         places = (part.where(frame) for frame in frames)
         ticks = tuple(
-            Tick(share(at), share(at + 1), TickKind.STAND_IN)
+            Tick(share(at), share(at + 1), None)
             for at in places
             if at is not None and first <= at <= last
         )

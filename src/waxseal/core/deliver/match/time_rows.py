@@ -10,6 +10,7 @@ from waxseal.core.deliver.containers import Container
 from waxseal.core.deliver.format.delivery_settings import stretch_of
 from waxseal.core.deliver.match.match_row import Matched, Row, State, first_of, joined, listed
 from waxseal.core.errors import WrongUse
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import Delivery, Health, Origin, Sequence
 from waxseal.core.job.pass_mismatches import Misfit, misfits
 from waxseal.core.job.sources import sparse_sentence
@@ -136,30 +137,28 @@ def missing_sentence(
     sequence: Sequence, frames: frozenset[int], misfit: Misfit | None = None
 ) -> str:
     """misfit: those of its frames that do not fit the stack that they are a pass of."""
-    if sequence.is_moved:
+    states = sequence.unusable
+    if FrameState.LOST in states:
         return (
-            f"{sequence.full_name} is not where it was, {plain(sequence.files.folder)}: "
-            "find its files elsewhere, or bring them back."
+            f"{sequence.full_name} is lost: it is not where it was, "
+            f"{plain(sequence.files.folder)}. Find its files elsewhere, or bring them back."
         )
-    damaged = frames & frozenset(sequence.damaged)
-    not_read = frames & sequence.not_read - damaged
-    written = frames & sequence.unreadable - damaged - not_read
-    known = damaged | not_read | written
+    told = {state: frames & frozenset(runs) for state, runs in states.items()}
+    gone = told.pop(FrameState.MISSING, frozenset[int]())
+    known = frozenset[int]().union(*told.values())
     odd = frames & misfit.frames - known if misfit is not None else frozenset[int]()
-    gone = frames - known - odd
-    parts = []
-    if gone:
-        parts.append(f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} missing")
-    if damaged:
-        parts.append(f"{write_frames(damaged)} {'is' if len(damaged) == 1 else 'are'} damaged")
-    if not_read:
-        parts.append(f"{write_frames(not_read)} {'is' if len(not_read) == 1 else 'are'} not read")
-    if written:
-        words = "is still being written" if len(written) == 1 else "are still being written"
-        parts.append(f"{write_frames(written)} {words}")
+    gone = (gone | frames - known) - odd
+    parts = [
+        f"{write_frames(those)} {'is' if len(those) == 1 else 'are'} {state}"
+        for state, those in ((FrameState.MISSING, gone), *told.items())
+        if those
+    ]
     if odd and misfit is not None:
         parts.append(f"{write_frames(odd)} {'is' if len(odd) == 1 else 'are'} {misfit.why}")
-    act = "convert" if frames == not_read else "wait for" if frames == written else "render"
+    if frames == told.get(FrameState.NOT_READ):
+        act = "convert"
+    else:
+        act = "wait for" if frames == told.get(FrameState.WRITTEN) else "render"
     again = " again" if act == "render" else ""
     return (
         f"{counted(len(frames), 'frame')} of {sequence.full_name} cannot be used "

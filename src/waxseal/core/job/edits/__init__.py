@@ -96,6 +96,12 @@ from waxseal.core.job.edits.stack_edits import (
     switch_stack,
     unmake_stack,
 )
+from waxseal.core.job.edits.version_edits import (
+    change_words,
+    take_every_version,
+    take_place,
+    take_where_complete,
+)
 
 __all__ = [
     "REEL",
@@ -115,6 +121,7 @@ __all__ = [
     "change_reading",
     "change_sound",
     "change_timing",
+    "change_words",
     "confirm_rates",
     "conform",
     "copy_finish",
@@ -166,7 +173,10 @@ __all__ = [
     "set_subject",
     "switch_finish",
     "switch_stack",
+    "take_every_version",
     "take_in",
+    "take_place",
+    "take_where_complete",
     "trim_head",
     "trim_tail",
     "unmake_stack",

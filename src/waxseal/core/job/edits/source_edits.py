@@ -13,6 +13,7 @@ from waxseal.core.job.edits.sound_edits import lay_sound, without_sounds_of
 from waxseal.core.job.model import Job, Origin, Sequence, Sound, Timing, WithOrigin, change
 from waxseal.core.job.pass_groups import leading_pass
 from waxseal.core.job.soundtracks import own_sounds, rate_by_sound
+from waxseal.core.job.versions import older_versions, successors
 
 __all__ = ["add_sources", "refresh_sources", "relink", "remove_source", "take_in"]
 
@@ -48,13 +49,16 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
 
     Of the passes of a shot one is shown for all: the beauty, else the first light.
     Sounds that came with frames are bound to their shots; one that came alone is laid free
-    from the reel's start. The first drop puts a delivery into the outbox, beside the frames'
-    folder.
+    from the reel's start. What is a version of a source that the reel has, or an older one among
+    what came, stays in the in-tray: it is offered there. The first drop puts a delivery into the
+    outbox, beside the frames' folder.
     """
     before = {source.id for source in job.sources}
     job = add_sources(job, sources=sources)
     fresh = [source for source in job.sources if source.id not in before]
     readable = [one for one in fresh if isinstance(one, Sequence) and one.found.format]
+    waiting = waiting_versions(job, {one.id for one in readable})
+    readable = [one for one in readable if one.id not in waiting]
     leading = [one for one in readable if leading_pass(one, readable) == one]
     job = put_on_reel(job, sources=[one.id for one in leading])
     job = with_stills_held(job, {one.id for one in fresh})
@@ -66,6 +70,13 @@ def take_in(job: Job, *, sources: Iterable[Sequence | Sound], folder: str) -> Jo
         name = first.name if job.name == "Untitled" else job.name
         job = add_delivery(job, name=name.replace("/", "_"), folder=folder)
     return job
+
+
+def waiting_versions(job: Job, fresh: set[str]) -> frozenset[str]:
+    """The ids of what came and is no shot of its own: a version, or files that were moved."""
+    offered = {one.by.id for one in successors(job).values()}
+    older = older_versions(job.sequences)
+    return frozenset(fresh & (offered | older))
 
 
 def with_stills_held(job: Job, fresh: set[str]) -> Job:
