@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from waxseal.core.job.model import Job, Sequence, Sound
 from waxseal.core.job.pass_groups import leading_passes
+from waxseal.core.last_asked import LastAsked
 
 __all__ = ["frames_of", "is_of_name", "own_sounds", "rate_by_sound"]
 
@@ -23,23 +24,18 @@ def own_sounds(job: Job) -> dict[str, Sound]:
     A movie's own; else that of the frames' name; else the only one in the folder of the only
     frames. None where two would be it. Of passes the one has it that is shown for all.
     """
-    kept = KEPT.get("last")
-    if kept is None or kept[0] is not job.sources:  # edits of the reel leave the sources alone
-        KEPT["last"] = kept = (job.sources, found_in(job))
-    return kept[1]
+    return OWN_SOUNDS(job.sources)
 
 
-# Of the sources that were last asked about.
-KEPT: dict[str, tuple[tuple[Sequence | Sound, ...], dict[str, Sound]]] = {}
-
-
-def found_in(job: Job) -> dict[str, Sound]:
-    if not job.sounds:
+def sounds_among(sources: tuple[Sequence | Sound, ...]) -> dict[str, Sound]:
+    sounds = [one for one in sources if isinstance(one, Sound)]
+    sequences = [one for one in sources if isinstance(one, Sequence)]
+    if not sounds:
         return {}
-    leads = leading_passes(job.sequences)
+    leads = leading_passes(sequences)
     moving = [
         one
-        for one in job.sequences
+        for one in sequences
         if one.kind != "still" and (one.belongs is None or leads[one.belongs.shot] is one)
     ]
     movies = {
@@ -51,9 +47,9 @@ def found_in(job: Job) -> dict[str, Sound]:
         for name in {one.name, one.belongs.shot if one.belongs is not None else one.name}:
             named[name.casefold()].append(one)
         beside[one.files.folder].append(one)
-    loose = Counter(folder_of(one) for one in job.sounds if not one.of_movie)
+    loose = Counter(folder_of(one) for one in sounds if not one.of_movie)
     claims: dict[str, dict[int, list[Sound]]] = defaultdict(lambda: defaultdict(list))
-    for sound in job.sounds:
+    for sound in sounds:
         folder = folder_of(sound)
         alike = named.get(stem_of(sound), [])
         if sound.of_movie:
@@ -66,7 +62,10 @@ def found_in(job: Job) -> dict[str, Sound]:
         if len(frames) == 1:
             claims[frames[0].id][rank].append(sound)
     strongest = {source: ranked[min(ranked)] for source, ranked in claims.items()}
-    return {source: sounds[0] for source, sounds in strongest.items() if len(sounds) == 1}
+    return {source: found[0] for source, found in strongest.items() if len(found) == 1}
+
+
+OWN_SOUNDS = LastAsked(sounds_among)  # edits of the reel leave the sources alone
 
 
 def folder_of(sound: Sound) -> str:

@@ -16,6 +16,7 @@ from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.passes import Pass
 from waxseal.core.job.paths import NamePart, PathText
 from waxseal.core.job.reading_settings import Origin, Reading
+from waxseal.core.job.render_names import Render, render_named
 from waxseal.core.job.speeds import Speed
 from waxseal.core.job.stack import Stack
 from waxseal.core.job.values import FARTHEST, Count, FrameNumber, Value, change
@@ -226,6 +227,11 @@ class Sequence(Value):
 
     # What is asked for again and again; the underscore keeps it out of the fields.
     @cached_property
+    def _render(self) -> Render:
+        files = self.files
+        return render_named(self.kind, files.folder, files.prefix, files.suffix)
+
+    @cached_property
     def _unusable(self) -> dict[FrameState, FrameRuns]:
         if self.is_moved:
             return {FrameState.LOST: FrameRuns(self.files.runs).within(self.range)}
@@ -334,6 +340,11 @@ class Sequence(Value):
             return frozenset(n for first, last in self.files.runs for n in range(first, last + 1))
         kinds = (FindingKind.DAMAGED, FindingKind.NOT_READ, FindingKind.ARRIVING)
         return frozenset(finding.frame for finding in self.findings if finding.kind in kinds)
+
+    @property
+    def render(self) -> Render:
+        """Which render it is, and which version of it, by its name."""
+        return self._render
 
     @property
     def unusable(self) -> dict[FrameState, FrameRuns]:

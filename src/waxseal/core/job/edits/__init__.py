@@ -100,6 +100,7 @@ from waxseal.core.job.edits.version_edits import (
     change_words,
     take_every_version,
     take_place,
+    take_version,
     take_where_complete,
 )
 
@@ -176,6 +177,7 @@ __all__ = [
     "take_every_version",
     "take_in",
     "take_place",
+    "take_version",
     "take_where_complete",
     "trim_head",
     "trim_tail",

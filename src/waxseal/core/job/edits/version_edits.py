@@ -7,13 +7,19 @@ from collections.abc import Iterable, Iterator
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.edit_tools import L, with_reel, with_sequences
 from waxseal.core.job.edits.source_edits import remove_source
-from waxseal.core.job.model import Job, Origin, Reading, Sequence, Sound, WithOrigin, change
+from waxseal.core.job.model import Job, Origin, Reading, Sequence, WithOrigin, change
 from waxseal.core.job.soundtracks import own_sounds
 from waxseal.core.job.versions import Successor, successors
 from waxseal.core.text_format import counted
 from waxseal.core.timing.ranges import FrameRange, write_frames
 
-__all__ = ["change_words", "take_every_version", "take_place", "take_where_complete"]
+__all__ = [
+    "change_words",
+    "take_every_version",
+    "take_place",
+    "take_version",
+    "take_where_complete",
+]
 
 # What trims and joins were made on: a guess of the new files does not change it.
 RESTED_ON = ("rate", "order", "colour", "chromaticities", "stand_in")
@@ -26,20 +32,49 @@ def take_place(job: Job, *, source: str, by: str) -> Job:
     that they can be compared or taken back; where those are lost, it goes. A shot that was the
     whole of its source stays that; the others keep to the frames that are there.
     """
-    old, new = job.sequence(source), job.sequence(by)
-    own = own_sounds(job)
-    job = with_sound_of(job, source, own.get(source), own.get(by))
-    taken = change(
-        old,
-        name=new.name,
-        files=new.files,
-        found=new.found,
-        reading=reading_of(old, new),
+    return with_taken(job, [Successor(job.sequence(source), job.sequence(by))])
+
+
+def with_taken(job: Job, offers: Iterable[Successor]) -> Job:
+    """All at once: each change of sources looks at the whole reel."""
+    own, changed, gone = own_sounds(job), [], []
+    sounds = {}
+    for offer in offers:
+        old, new = offer.source, offer.by
+        before, after = own.get(old.id), own.get(new.id)
+        if before is not None and after is not None:  # it came with the new version
+            sounds[old.id, before.id] = after.id
+        read = reading_of(old, new)
+        files = {"name": new.name, "files": new.files, "found": new.found}
+        changed.append(change(old, **files, reading=read, belongs=new.belongs or old.belongs))
+        if old.is_moved:
+            gone.append(new.id)
+        else:
+            changed.append(change(old, id=new.id, stack=None, expected=None))
+    job = with_sounds_for(job, sounds) if sounds else job
+    for one in gone:
+        job = remove_source(job, source=one)
+    return with_sequences(job, changed)
+
+
+def with_sounds_for(job: Job, sounds: dict[tuple[str, str], str]) -> Job:
+    """Other sounds for shots. sounds: by the ids of a shot's source and of its sound so far."""
+    of_shot = {one.id: one.source for one in job.reel.shots}
+    laid = tuple(
+        change(one, source=sounds.get((of_shot.get(one.shot, ""), one.source), one.source))
+        for one in job.reel.sounds
     )
-    if old.is_moved:
-        return with_sequences(remove_source(job, source=by), [taken])
-    kept = change(new, name=old.name, files=old.files, found=old.found, reading=old.reading)
-    return with_sequences(job, [taken, kept])
+    return with_reel(job, sounds=laid)
+
+
+def take_version(job: Job, *, source: str) -> Job:
+    """What is offered for a source takes its place, and for the passes that it is made of.
+
+    Raises JobError where nothing is.
+    """
+    stack = job.sequence(source).stack
+    passes = () if stack is None else (one.source for one in stack.passes)
+    return take_every_version(job, sources=dict.fromkeys((source, *passes)))
 
 
 def take_where_complete(job: Job, *, source: str, by: str) -> Job:
@@ -66,9 +101,7 @@ def take_every_version(job: Job, *, sources: Iterable[str] | None = None) -> Job
     wanted = offered.keys() if sources is None else [one for one in sources if one in offered]
     if not wanted:
         raise JobError("There is no newer version in the in-tray.")
-    for source in tuple(wanted):
-        job = take_place(job, source=source, by=offered[source].by.id)
-    return job
+    return with_taken(job, [offered[source] for source in wanted])
 
 
 def change_words(job: Job, offer: Successor) -> str:
@@ -118,15 +151,3 @@ def is_whole(source: Sequence, frames: FrameRange) -> bool:
     span = source.range
     is_inside = span.first <= frames.first and frames.last <= span.last
     return is_inside and not any(runs.within(frames) for runs in source.unusable.values())
-
-
-def with_sound_of(job: Job, source: str, old: Sound | None, new: Sound | None) -> Job:
-    """The sound that came with the new version takes the place of the old one's."""
-    if old is None or new is None:
-        return job
-    shots = {one.id for one in job.reel.shots if one.source == source}
-    sounds = tuple(
-        change(laid, source=new.id) if laid.source == old.id and laid.shot in shots else laid
-        for laid in job.reel.sounds
-    )
-    return with_reel(job, sounds=sounds)
