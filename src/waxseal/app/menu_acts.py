@@ -37,6 +37,7 @@ def acts_of(window: Window) -> dict[str, Callable[[], object]]:
         "slate": window.generating.add_slate,
         "look again": window.look_again,
         "relink": window.relinking.ask,
+        "versions": window.take_versions,
         "watch": window.toggle_watching,
         "deep": window.look_deep,
         "habits": window.tray.toggle_habits,

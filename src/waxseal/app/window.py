@@ -62,7 +62,7 @@ from waxseal.app.view.viewer import Viewer
 from waxseal.app.window_settings import Settings
 from waxseal.core.deliver.format.output_path import path_of
 from waxseal.core.folders import autosave_folder, measures_folder
-from waxseal.core.job.edits import Edit, set_ground
+from waxseal.core.job.edits import Edit, set_ground, take_every_version
 from waxseal.core.job.model import DeliveryState, Job, Outcome
 from waxseal.core.picture.target import Aspect
 from waxseal.core.plan.programme import Programme
@@ -331,6 +331,10 @@ class Window(QMainWindow):
 
     def look_again(self) -> None:
         self.arriving.look_again(self.document.job)
+
+    def take_versions(self) -> None:
+        """Let every newer version in the in-tray take the place of the one on the reel."""
+        self.document.do(Edit(self.tr(window_texts.TAKE_ALL_VERSIONS), take_every_version))
 
     def toggle_watching(self) -> None:
         self.watching.switch(not self.watching.is_on)

@@ -6,6 +6,8 @@ By module, in the order in which they come there. Single words and labels stay w
 
 # ---- arriving ----------------------------------------------------------------------------------
 
+TAKE_ALL_VERSIONS = "take all new versions"
+A_NEW_VERSION = "{0} is newer than what the reel has: choose Source, Take all new versions."
 NEW_IN_A_WATCHED_FOLDER = "New in a watched folder: {0}."
 IN_THE_TRAY_ALREADY = "In the in-tray already, looked at again: {0}."
 NOTHING_FOUND_THERE = "No frames and no sounds were found there."
