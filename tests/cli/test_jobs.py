@@ -327,3 +327,17 @@ def test_a_delivery_waits_until_every_frame_is_there(disc: Path, tmp_path: Path)
     assert process.returncode == 0, said
     assert (one["state"], one["frames"]) == ("sealed", 14)
     assert "disc.####.png: 12 of 14" in "".join(said)
+
+
+def test_of_several_versions_the_newest_is_on_the_reel_and_the_others_are_named(
+    tmp_path: Path,
+) -> None:
+    for name in ("sh010_v001", "sh010_v002"):
+        write_sequence(tmp_path / "renders" / name, f"{name}.%04d.png", frames=range(1, 4))
+    job = tmp_path / "film.waxseal"
+    told = run("new", str(job), str(tmp_path / "renders"), "--rate", "24")
+    assert told.returncode == 0
+    assert "there is a newer version: sh010_v001." in told.stderr
+    made = load(job)
+    assert [made.sequence(shot.source).name for shot in made.reel.shots] == ["sh010_v002"]
+    assert len(made.sequences) == 2

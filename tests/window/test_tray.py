@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QListWidget, QPushButton
+from PySide6.QtWidgets import QApplication, QListWidget, QMenu, QPushButton
 from pytestqt.qtbot import QtBot
 
 from tests.making import aged, write_layers, write_movie, write_sequence, write_tone
@@ -249,13 +250,18 @@ def test_frames_that_come_are_seen_without_being_asked_for(
     assert window.message == "shot is whole: all 12 frames are there."
 
 
+def lose(window: Window, qtbot: QtBot, frames: Path) -> None:
+    """Move a folder beside where it was, and have the window look again."""
+    frames.rename(frames.parent / "elsewhere")
+    window.actions_["look again"].trigger()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+
+
 def test_moved_files_are_found_again_after_a_look_at_what_matches(
     window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
 ) -> None:
     drop(window, qtbot, frames)
-    frames.rename(tmp_path / "elsewhere")
-    window.actions_["look again"].trigger()
-    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    lose(window, qtbot, frames)
     card = window.tray.card("s1")
     assert card is not None
     assert "lost" in texts(card)
@@ -571,3 +577,75 @@ def test_a_depth_pass_is_seen_in_its_own_range(
         return top < 40 and 90 < middle < 165 and bottom > 215
 
     qtbot.waitUntil(is_stretched, timeout=PATIENCE)
+
+
+def versions(tmp_path: Path, *numbers: int, frames: range = range(1, 25)) -> list[Path]:
+    names = [f"sh010_v{number:03}" for number in numbers]
+    return [
+        write_sequence(tmp_path / name, f"{name}.%04d.png", frames=frames, width=160, height=90)
+        for name in names
+    ]
+
+
+def menu_of(window: Window, source: str) -> QMenu:
+    window.menus.source(source, QPoint(0, 0))
+    QApplication.processEvents()
+    menu = next(one for one in window.findChildren(QMenu) if one.isVisible())
+    menu.hide()
+    return menu
+
+
+def act_of(menu: QMenu, words: str) -> QAction:
+    return next(one for one in menu.actions() if words in one.text())
+
+
+def test_a_new_version_is_said_with_what_it_changes_and_takes_the_old_one_s_place(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    (old,) = versions(tmp_path, 2)
+    drop(window, qtbot, old)
+    (new,) = versions(tmp_path, 3, frames=range(1, 21))
+    drop(window, qtbot, new)
+    qtbot.waitUntil(lambda: "sh010_v003 is a new version" in window.message, timeout=PATIENCE)
+    assert "becomes 4 frames shorter" in window.message
+    assert [shot.source for shot in window.document.job.reel.shots] == ["s1"]
+    act = act_of(menu_of(window, "s1"), "Use sh010_v003 in its place")
+    assert "frames 1-20; the old one has 1-24" in act.toolTip()
+    before = window.document.job
+    window.actions_["versions"].trigger()
+    qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)
+    assert window.document.job.sequence("s1").name == "sh010_v003"
+    window.actions_["undo"].trigger()
+    assert window.document.job.reel == before.reel
+    assert window.document.job.sequence("s1").name == "sh010_v002"
+    act.trigger()
+    assert window.document.job.sequence("s1").name == "sh010_v003"
+    window.actions_["versions"].trigger()
+    assert window.message == "There is no newer version in the in-tray."
+
+
+def test_of_several_versions_the_newest_is_on_the_reel_and_the_others_are_named(
+    window: Window, qtbot: QtBot, tmp_path: Path
+) -> None:
+    folder = tmp_path / "renders"
+    folder.mkdir()
+    versions(folder, 1, 2, 3)
+    drop(window, qtbot, folder)
+    names = "a newer version: sh010_v001, sh010_v002"
+    qtbot.waitUntil(lambda: names in window.message, timeout=PATIENCE)
+    (shot,) = window.document.job.reel.shots
+    assert window.document.job.sequence(shot.source).name == "sh010_v003"
+
+
+def test_the_files_of_a_lost_source_that_come_elsewhere_are_offered(
+    window: Window, qtbot: QtBot, frames: Path, tmp_path: Path
+) -> None:
+    drop(window, qtbot, frames)
+    lose(window, qtbot, frames)
+    drop(window, qtbot, tmp_path / "elsewhere")
+    qtbot.waitUntil(lambda: "has moved" in window.message, timeout=PATIENCE)
+    act_of(menu_of(window, "s1"), "use the files there").trigger()
+    (source,) = window.document.job.sequences
+    assert source.files.folder == str(tmp_path / "elsewhere")
+    assert not source.is_moved
+    assert len(window.document.job.reel.shots) == 1

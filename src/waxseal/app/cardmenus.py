@@ -15,6 +15,7 @@ from waxseal.app.view.player import Player
 from waxseal.core.job.edits import (
     Edit,
     accept_sound,
+    change_words,
     join_shot,
     lay_over,
     lay_sound,
@@ -23,9 +24,12 @@ from waxseal.core.job.edits import (
     put_behind,
     put_on_reel,
     remove_source,
+    take_offered,
+    take_where_complete,
 )
 from waxseal.core.job.model import JoinKind, Sequence, Shot, Sound
 from waxseal.core.job.soundtracks import own_sounds
+from waxseal.core.job.versions import successors
 
 __all__ = ["CardMenus"]
 
@@ -45,7 +49,9 @@ class CardMenus(QObject):
 
     def source(self, source: str, place: QPoint) -> None:
         menu = QMenu(self._parent)
+        menu.setToolTipsVisible(True)
         one = self._document.job.source(source)
+        self._add_offer(menu, source)
         if isinstance(one, Sequence):
             self._add_for_sequence(menu, one)
             own = own_sounds(self._document.job).get(source)
@@ -76,6 +82,23 @@ class CardMenus(QObject):
             partial(remove_source, source=source),
         )
         menu.popup(place)
+
+    def _add_offer(self, menu: QMenu, source: str) -> None:
+        """A newer version, or its files where they are now; the tool tip says what changes."""
+        job = self._document.job
+        offer = successors(job).get(source)
+        if offer is None:
+            return
+        old, new = offer.source, offer.by
+        words = self.tr(window_texts.TAKE_A_VERSION).format(new.name)
+        title = words if offer.label else self.tr(window_texts.USE_THE_MOVED_FILES)
+        self._add(menu, title, words, partial(take_offered, source=source))
+        menu.actions()[-1].setToolTip(change_words(job, offer))
+        if offer.label and old.stack is None:
+            title = self.tr(window_texts.ONLY_WHERE_IT_IS_COMPLETE).format(new.name)
+            change = partial(take_where_complete, source=source, by=new.id)
+            self._add(menu, title, words, change)
+        menu.addSeparator()
 
     def _add_hearing(self, menu: QMenu, sound: Sound) -> None:
         """Hear it by itself; a second time it stops."""
@@ -122,6 +145,8 @@ class CardMenus(QObject):
 
     def shot(self, shot: str, place: QPoint) -> None:
         menu, ledger = QMenu(self._parent), self._ledger
+        menu.setToolTipsVisible(True)
+        self._add_offer(menu, self._document.job.shot(shot).source)
         menu.addAction(self.tr("Move up\tAlt+Up"), partial(ledger.step, shot, -1))
         menu.addAction(self.tr("Move down\tAlt+Down"), partial(ledger.step, shot, 1))
         if self._document.job.reel.shots[0].id != shot:

@@ -19,7 +19,6 @@ from waxseal.core.arrive.duplicates import sounds_anew, without_known
 from waxseal.core.job.edits import Edit, add_sources, refresh_sources, renew_sounds
 from waxseal.core.job.edits import take_in as take_into_job
 from waxseal.core.job.model import Habits, Job, Sequence
-from waxseal.core.job.versions import successors
 from waxseal.core.progress import CancelToken, Progress, Report
 from waxseal.core.text_format import counted
 
@@ -144,12 +143,22 @@ class Intake(QObject):
         """Have what is new in the job looked at."""
         fresh = [source for source in self._document.job.sequences if source.id not in known]
         self._examine(fresh, is_known=False)
-        offered = {one.by.id for one in successors(self._document.job).values() if one.label}
-        newer = [one.name for one in fresh if one.id in offered]
-        if newer:
-            self.said.emit(self.tr(window_texts.A_NEW_VERSION).format(", ".join(newer)))
+        self._say_versions({source.id for source in fresh})
         if is_dropped:
             self.brought.emit(frozenset(source.id for source in fresh))
+
+    def _say_versions(self, fresh: set[str]) -> None:
+        from waxseal.core.arrive.new_versions import (  # not at the start
+            older_words,
+            successor_words,
+        )
+
+        job = self._document.job
+        newer, older = successor_words(job, fresh), older_words(job, fresh)
+        act = self.tr(window_texts.TO_USE_IT) if newer else ""
+        words = " ".join(filter(None, (newer, act, older)))
+        if words:
+            self.said.emit(words)
 
     def failed(self, error: Exception) -> None:
         self._open -= 1

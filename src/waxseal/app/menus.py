@@ -48,7 +48,7 @@ MENUS: tuple[tuple[str, tuple[Entry | str | None, ...]], ...] = (
             LINE,
             ("look again", "&Look at the files again", "F5"),
             ("relink", "Find &moved files…", None),
-            ("versions", "&Take all new versions", "Ctrl+U"),
+            ("versions", "Take all n&ew versions", "Ctrl+U"),
             ("watch", "&Watch the folders", None),
             ("deep", "Look cl&osely: decode every frame", "F9"),
             ("habits", "&Job defaults", "Ctrl+H"),

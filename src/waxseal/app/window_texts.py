@@ -6,14 +6,16 @@ By module, in the order in which they come there. Single words and labels stay w
 
 # ---- arriving ----------------------------------------------------------------------------------
 
-TAKE_ALL_VERSIONS = "take all new versions"
-A_NEW_VERSION = "{0} is newer than what the reel has: choose Source, Take all new versions."
+TO_USE_IT = "To use it: the menu of its card, or Source, Take all new versions."
 NEW_IN_A_WATCHED_FOLDER = "New in a watched folder: {0}."
 IN_THE_TRAY_ALREADY = "In the in-tray already, looked at again: {0}."
 NOTHING_FOUND_THERE = "No frames and no sounds were found there."
 
 # ---- cardmenus ---------------------------------------------------------------------------------
 
+TAKE_A_VERSION = "Use {0} in its place"
+USE_THE_MOVED_FILES = "It has moved: use the files there"
+ONLY_WHERE_IT_IS_COMPLETE = "Use {0} only for shots whose frames are all there"
 LAY_FROM_THE_REELS_START = "Lay from the reel's start"
 LAY_FROM_THE_PLAYHEAD = "Lay from the playhead"
 USE_IT_ALL_THE_SAME = "Use it though it is not whole"
@@ -106,6 +108,7 @@ COMPILING = (
 )
 THE_FOLDERS_ARE_WATCHED = "The folders are watched."
 THE_FOLDERS_ARE_NOT_WATCHED = "The folders are not watched."
+TAKE_ALL_VERSIONS = "take all new versions"
 LIGHT_COPIES_ARE_ON = "Light copies are on: what is too heavy to play gets one."
 LIGHT_COPIES_ARE_OFF = "Light copies are off."
 NOTHING_IS_SEALED_YET = "Nothing is sealed yet."

@@ -98,7 +98,10 @@ def new(
     overwrite: options.Overwrite = False,
     as_json: Json = False,
 ) -> None:
-    """Create a job from sources, with a delivery for each --spec."""
+    """Create a job from sources, with a delivery for each --spec.
+
+    Of several versions of a render (sh010_v002, sh010_v003) the newest goes on the reel.
+    """
 
     def work() -> int:
         from waxseal.cli.assemble_order import parse_join

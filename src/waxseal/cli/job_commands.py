@@ -25,6 +25,7 @@ from waxseal.cli.terminal import (
 )
 from waxseal.cli.when_complete import wait_for_frames
 from waxseal.core.arrive.listing import WHAT_IS_READ
+from waxseal.core.arrive.new_versions import older_words
 from waxseal.core.arrive.scanning import scan
 from waxseal.core.deliver.format.delivery_settings import film_keys, reel_key_of
 from waxseal.core.deliver.format.output_path import keys_of, path_of
@@ -120,6 +121,9 @@ def run_new(path: Path, sources: list[Path], wishes: NewWishes, *, as_json: bool
         for spec in specs:
             job = add_as(job, spec, folder=folder, day=str(datetime.now().astimezone().date()))
     save(job, path)
+    older = older_words(job, [one.id for one in job.sequences])
+    if older:
+        say(older)
     return tell_job(job, path, as_json=as_json)
 
 

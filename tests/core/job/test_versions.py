@@ -7,8 +7,11 @@ from fractions import Fraction
 import pytest
 
 from tests.making import sequence, sound
+from waxseal.core.arrive.pass_guess import with_passes
+from waxseal.core.deliver.match.time_rows import missing_sentence
 from waxseal.core.errors import JobError
 from waxseal.core.job import edits
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import (
     Finding,
     FindingKind,
@@ -20,6 +23,8 @@ from waxseal.core.job.model import (
     change,
 )
 from waxseal.core.job.versions import older_versions, successors
+
+KINDS = ("beauty", "diffuse", "specular")
 
 
 def render(
@@ -45,7 +50,7 @@ def lost(one: Sequence) -> Sequence:
         (("sh010_v002_", "/r/sh010_v002"), ("sh010_v003_", "/r/sh010_v003")),
         (("sh010.v2.", "/r"), ("sh010.v10.", "/r")),
         (("sh010v002.", "/r"), ("sh010v003.", "/r")),
-        (("sh010_", "/r/take 2/beauty"), ("sh010_", "/r/take 3/beauty")),
+        (("sh010_", "/r/ver 2/beauty"), ("sh010_", "/r/ver 3/beauty")),
         (("sh010-ver2-", "/r"), ("sh010-ver3-", "/r")),
         (("sh010_", "/r"), ("sh010_v002_", "/r")),  # the first had no number yet
     ],
@@ -64,6 +69,7 @@ def test_a_higher_version_is_one_of_the_same_family(
         (("sh010.", "/r"), ("sh020.", "/r")),  # shots, not versions
         (("shot.", "/r/010"), ("shot.", "/r/020")),
         (("mov2_", "/r"), ("mov3_", "/r")),
+        (("walk_take1_", "/r"), ("walk_take2_", "/r")),  # takes are chosen from
         (("sh010_v002_depth.", "/r"), ("sh010_v003_beauty.", "/r")),
         (("sh010_v002.", "/a"), ("sh010_v003.", "/b")),
     ],
@@ -119,11 +125,14 @@ def test_what_a_longer_one_does_to_the_reel_is_said_before(revised: Job) -> None
     (offer,) = successors(job).values()
     assert offer.label == "v004"
     words = edits.change_words(job, offer)
-    assert words == "It has 1-8, and 1-12 was there. The trim of sh010_v002, 3-10, becomes 3-8."
+    assert words == ("It has frames 1-8; the old one has 1-12. A shot that uses 3-10 will use 3-8.")
     whole = edits.take_in(Job(), sources=[render("sh010_v002.")], folder="/out")
     whole = edits.add_sources(whole, sources=[longer])
     words = edits.change_words(whole, successors(whole)["s1"])
-    assert words == "It has 1-8, and 1-12 was there. The shot is 4 frames shorter."
+    assert words == (
+        "It has frames 1-8; the old one has 1-12. "
+        "A shot that uses all of it becomes 4 frames shorter."
+    )
 
 
 def test_another_size_and_holes_are_said_before(revised: Job) -> None:
@@ -131,8 +140,8 @@ def test_another_size_and_holes_are_said_before(revised: Job) -> None:
     other = change(other, found=change(other.found, size=Size(width=64, height=64)))
     job = edits.add_sources(revised, sources=[other])
     words = edits.change_words(job, successors(job)["s1"])
-    assert "64 × 64 in place of" in words
-    assert words.endswith("4 is not there, or damaged.")
+    assert "are 64 × 64; the old ones are 64 × 36." in words
+    assert words.endswith("4 is missing.")
 
 
 def test_only_where_it_is_complete() -> None:
@@ -201,3 +210,42 @@ def test_its_own_sound_comes_with_it() -> None:
     job = edits.take_in(job, sources=[new, heard[1]], folder="/out")
     after = edits.take_place(job, source="s1", by="s3")
     assert [(laid.source, laid.shot) for laid in after.reel.sounds] == [("s4", "a1")]
+
+
+def test_two_versions_on_the_reel_do_not_both_get_the_new_one() -> None:
+    every = [render("sh010_v001."), render("sh010_v002."), render("sh010_v003.")]
+    job = edits.add_sources(Job(), sources=every)
+    job = edits.put_on_reel(job, sources=["s1", "s2"])
+    assert {one: offer.by.id for one, offer in successors(job).items()} == {"s2": "s3"}
+    after = edits.take_every_version(job)
+    assert sorted(one.name for one in after.sequences) == [one.name for one in every]
+
+
+def test_one_act_takes_the_passes_of_a_stack_along() -> None:
+    names = [f"sh010_v00{version}_{kind}." for version in (1, 2) for kind in KINDS]
+    every = [render(name) for name in names]
+    job = edits.add_sources(Job(), sources=with_passes(every))
+    job = edits.make_stack(edits.put_on_reel(job, sources=["s1"]), source="s1")
+    after = edits.take_offered(job, source="s1")
+    stack = after.sequence("s1").stack
+    assert stack is not None
+    taken = {after.sequence(one.source).name for one in stack.passes}
+    assert taken == {f"sh010_v002_{kind}" for kind in KINDS[1:]}
+    assert after.sequence("s1").name == "sh010_v002_beauty"
+
+
+def test_what_is_lost_is_not_taken_with_the_versions() -> None:
+    job = edits.take_in(Job(), sources=[render("sh010.")], folder="/out")
+    job = change(job, sources=tuple(lost(one) for one in job.sequences))
+    job = edits.take_in(job, sources=[render("sh010.", "/elsewhere")], folder="/out")
+    with pytest.raises(JobError, match="no newer version"):
+        edits.take_every_version(job)
+    assert not edits.take_offered(job, source="s1").sequence("s1").is_moved
+
+
+def test_what_is_missing_is_not_counted_out_number_by_number() -> None:
+    """A range of millions with two files in it."""
+    sparse = render("sh010.", frames=(1, 9_999_999))
+    assert len(sparse.unusable[FrameState.MISSING]) == 9_999_997
+    began = frozenset({5, 6})
+    assert "5-6 are missing" in missing_sentence(sparse, began)

@@ -12,4 +12,4 @@ class FrameState(StrEnum):
     MISSING = "missing"  # its number has no file
     DAMAGED = "damaged"  # its file is there and has lost data
     NOT_READ = "not read"  # its file is whole, and of a kind that has to be converted
-    WRITTEN = "still being written"
+    ARRIVING = "still arriving"  # not whole yet, and written a moment ago

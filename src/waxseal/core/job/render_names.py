@@ -11,8 +11,8 @@ from waxseal.core.job.passes import words_of
 
 __all__ = ["Render", "render_named"]
 
-# `v003`, `ver3`, `take 2`: a word for a version and its number, apart from other letters.
-VERSION = re.compile(r"(?<![a-z])(?:version|ver|v|take|rev)[ _.-]?(\d{1,5})(?![a-z0-9])", re.I)
+# `v003`, `ver 3`, `rev2`: a word for a version and its number, apart from other letters.
+VERSION = re.compile(r"(?<![a-z])(?:version|ver|v|rev)[ _.-]?(\d{1,5})(?![a-z0-9])", re.I)
 
 
 @dataclass(frozen=True, slots=True)

@@ -241,7 +241,7 @@ class Sequence(Value):
             FrameState.MISSING: self.missing,
             FrameState.DAMAGED: FrameRuns().joined(damaged),
             FrameState.NOT_READ: FrameRuns().joined(not_read),
-            FrameState.WRITTEN: FrameRuns().joined(self.unreadable - damaged - not_read),
+            FrameState.ARRIVING: FrameRuns().joined(self.unreadable - damaged - not_read),
         }
         return {state: runs for state, runs in found.items() if runs}
 

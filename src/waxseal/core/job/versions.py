@@ -26,25 +26,25 @@ def successors(job: Job) -> dict[str, Successor]:
     """What may take the place of each source that the reel needs, by the source's id.
 
     Of a lost source it is what has its name, its size and all of its numbers elsewhere; of any
-    other the newest version of it that nothing needs yet.
+    other the newest version of it that the reel does not need yet. Each is offered once: to the
+    newest of those whose place it could take.
     """
     known = CANDIDATES(job.sources)
     if not known:  # mostly, and this is asked at every change
         return {}
     laid = {one.source for one in (*job.reel.shots, *job.reel.overlays)}
     needed = laid | set(used_by(job))
-    found = {}
+    found: dict[str, Successor] = {}
     for one, others in known:
-        unused = (other for other in others if other.id not in needed)
-        best = next(unused, None) if one.is_moved else others[0]
-        if best is None or one.id not in needed or best.id in needed:
-            continue
-        found[one.id] = Successor(one, best, "" if one.is_moved else best.render.label)
+        best = next((other for other in others if other.id not in needed), None)
+        if best is not None and one.id in needed:
+            found[one.id] = Successor(one, best, "" if one.is_moved else best.render.label)
+            needed.add(best.id)
     return found
 
 
 def candidates(sources: tuple[Sequence | Sound, ...]) -> list[tuple[Sequence, list[Sequence]]]:
-    """Sources, and what may take the place of each: the newest, or where its files may be."""
+    """Sources, the newest first, with what may take the place of each."""
     sequences = [one for one in sources if isinstance(one, Sequence)]
     newest = newest_versions(sequences)
     found = [
@@ -54,6 +54,7 @@ def candidates(sources: tuple[Sequence | Sound, ...]) -> list[tuple[Sequence, li
         and (best := newest.get(one.render.family)) is not None
         and best.render.number > one.render.number
     ]
+    found.sort(key=lambda pair: -pair[0].render.number)
     lost = [one for one in sequences if one.is_moved]
     by_name = by_names(sequences) if lost else {}
     for one in lost:

@@ -143,11 +143,14 @@ def missing_sentence(
             f"{sequence.full_name} is lost: it is not where it was, "
             f"{plain(sequence.files.folder)}. Find its files elsewhere, or bring them back."
         )
-    told = {state: frames & frozenset(runs) for state, runs in states.items()}
-    gone = told.pop(FrameState.MISSING, frozenset[int]())
+    told = {  # the runs of what is missing may stand for millions
+        state: frozenset(frame for frame in frames if frame in runs)
+        for state, runs in states.items()
+        if state is not FrameState.MISSING
+    }
     known = frozenset[int]().union(*told.values())
     odd = frames & misfit.frames - known if misfit is not None else frozenset[int]()
-    gone = (gone | frames - known) - odd
+    gone = frames - known - odd
     parts = [
         f"{write_frames(those)} {'is' if len(those) == 1 else 'are'} {state}"
         for state, those in ((FrameState.MISSING, gone), *told.items())
@@ -158,7 +161,7 @@ def missing_sentence(
     if frames == told.get(FrameState.NOT_READ):
         act = "convert"
     else:
-        act = "wait for" if frames == told.get(FrameState.WRITTEN) else "render"
+        act = "wait for" if frames == told.get(FrameState.ARRIVING) else "render"
     again = " again" if act == "render" else ""
     return (
         f"{counted(len(frames), 'frame')} of {sequence.full_name} cannot be used "

@@ -99,8 +99,8 @@ from waxseal.core.job.edits.stack_edits import (
 from waxseal.core.job.edits.version_edits import (
     change_words,
     take_every_version,
+    take_offered,
     take_place,
-    take_version,
     take_where_complete,
 )
 
@@ -176,8 +176,8 @@ __all__ = [
     "switch_stack",
     "take_every_version",
     "take_in",
+    "take_offered",
     "take_place",
-    "take_version",
     "take_where_complete",
     "trim_head",
     "trim_tail",

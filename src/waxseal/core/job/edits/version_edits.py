@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from waxseal.core.errors import JobError
 from waxseal.core.job.edits.edit_tools import L, with_reel, with_sequences
 from waxseal.core.job.edits.source_edits import remove_source
-from waxseal.core.job.model import Job, Origin, Reading, Sequence, WithOrigin, change
+from waxseal.core.job.model import Job, LaidSound, Origin, Reading, Sequence, WithOrigin, change
 from waxseal.core.job.soundtracks import own_sounds
 from waxseal.core.job.versions import Successor, successors
 from waxseal.core.text_format import counted
@@ -16,10 +16,12 @@ from waxseal.core.timing.ranges import FrameRange, write_frames
 __all__ = [
     "change_words",
     "take_every_version",
+    "take_offered",
     "take_place",
-    "take_version",
     "take_where_complete",
 ]
+
+NOTHING_NEWER = "There is no newer version in the in-tray."
 
 # What trims and joins were made on: a guess of the new files does not change it.
 RESTED_ON = ("rate", "order", "colour", "chromaticities", "stand_in")
@@ -60,21 +62,26 @@ def with_taken(job: Job, offers: Iterable[Successor]) -> Job:
 def with_sounds_for(job: Job, sounds: dict[tuple[str, str], str]) -> Job:
     """Other sounds for shots. sounds: by the ids of a shot's source and of its sound so far."""
     of_shot = {one.id: one.source for one in job.reel.shots}
-    laid = tuple(
-        change(one, source=sounds.get((of_shot.get(one.shot, ""), one.source), one.source))
-        for one in job.reel.sounds
-    )
-    return with_reel(job, sounds=laid)
+
+    def heard(one: LaidSound) -> LaidSound:
+        other = sounds.get((of_shot.get(one.shot, ""), one.source))
+        return one if other is None else change(one, source=other)
+
+    return with_reel(job, sounds=tuple(heard(one) for one in job.reel.sounds))
 
 
-def take_version(job: Job, *, source: str) -> Job:
+def take_offered(job: Job, *, source: str) -> Job:
     """What is offered for a source takes its place, and for the passes that it is made of.
 
     Raises JobError where nothing is.
     """
     stack = job.sequence(source).stack
     passes = () if stack is None else (one.source for one in stack.passes)
-    return take_every_version(job, sources=dict.fromkeys((source, *passes)))
+    offered = successors(job)
+    taken = [offered[one] for one in dict.fromkeys((source, *passes)) if one in offered]
+    if not taken:
+        raise JobError(NOTHING_NEWER)
+    return with_taken(job, taken)
 
 
 def take_where_complete(job: Job, *, source: str, by: str) -> Job:
@@ -95,41 +102,36 @@ def take_where_complete(job: Job, *, source: str, by: str) -> Job:
     return with_reel(job, shots=shots, overlays=overlays)
 
 
-def take_every_version(job: Job, *, sources: Iterable[str] | None = None) -> Job:
-    """Take all that are offered, or those for some sources. Raises JobError where none is."""
-    offered = successors(job)
-    wanted = offered.keys() if sources is None else [one for one in sources if one in offered]
-    if not wanted:
-        raise JobError("There is no newer version in the in-tray.")
-    return with_taken(job, [offered[source] for source in wanted])
+def take_every_version(job: Job) -> Job:
+    """Let all newer versions take their places. Raises JobError where there is none."""
+    newer = [offer for offer in successors(job).values() if offer.label]
+    if not newer:
+        raise JobError(NOTHING_NEWER)
+    return with_taken(job, newer)
 
 
 def change_words(job: Job, offer: Successor) -> str:
     """What taking a successor does to the reel, in sentences; empty where nothing changes."""
-    old, new = offer.source, offer.by
-    after = take_place(job, source=old.id, by=new.id)
-    return " ".join(changes(job, after, old, new))
+    return " ".join(changes(job, with_taken(job, [offer]), offer.source, offer.by))
 
 
 def changes(job: Job, after: Job, old: Sequence, new: Sequence) -> Iterator[str]:
     if old.found.size != new.found.size:
-        yield f"Its frames are {new.found.size} in place of {old.found.size}."
-    laid = [one for one in (*job.reel.shots, *job.reel.overlays) if one.source == old.id]
-    if old.range != new.range and laid:
-        yield f"It has {new.range}, and {old.range} was there."
-    for one in laid:
-        now, name = after.laid(one.id), old.name
-        more = now.range.count - one.range.count
-        if now.range == one.range:
+        yield f"Its frames are {new.found.size}; the old ones are {old.found.size}."
+    if old.range != new.range:
+        yield f"It has frames {new.range}; the old one has {old.range}."
+    for one in (*job.reel.shots, *job.reel.overlays):
+        if one.source != old.id:
             continue
-        if one.range == old.range:
+        now = after.laid(one.id)
+        more = now.range.count - one.range.count
+        if one.range == old.range and more:
             words = f"{counted(abs(more), 'frame')} {'longer' if more > 0 else 'shorter'}"
-            yield f"The shot is {words}." if more else f"The shot is {now.range} now."
-        else:
-            yield f"The trim of {name}, {one.range}, becomes {now.range}."
-    gone = after.sequence(old.id).to_rerender
-    if gone:
-        yield f"{write_frames(gone)} {'is' if len(gone) == 1 else 'are'} not there, or damaged."
+            yield f"A shot that uses all of it becomes {words}."
+        elif now.range != one.range:
+            yield f"A shot that uses {one.range} will use {now.range}."
+    for state, frames in after.sequence(old.id).unusable.items():
+        yield f"{write_frames(frames)} {'is' if len(frames) == 1 else 'are'} {state}."
 
 
 def reading_of(old: Sequence, new: Sequence) -> Reading:
