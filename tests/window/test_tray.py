@@ -609,8 +609,8 @@ def test_a_new_version_is_said_with_what_it_changes_and_takes_the_old_one_s_plac
     qtbot.waitUntil(lambda: "sh010_v003 is a new version" in window.message, timeout=PATIENCE)
     assert "becomes 4 frames shorter" in window.message
     assert [shot.source for shot in window.document.job.reel.shots] == ["s1"]
-    act = act_of(menu_of(window, "s1"), "Use sh010_v003 in its place")
-    assert "frames 1-20; the old one has 1-24" in act.toolTip()
+    act = act_of(menu_of(window, "s1"), "Use sh010_v003 in place of sh010_v002")
+    assert "Its frames are 1-20; the old ones are 1-24" in act.toolTip()
     before = window.document.job
     window.actions_["versions"].trigger()
     qtbot.waitUntil(lambda: at_rest(window), timeout=PATIENCE)

@@ -86,17 +86,22 @@ class CardMenus(QObject):
     def _add_offer(self, menu: QMenu, source: str) -> None:
         """A newer version, or its files where they are now; the tool tip says what changes."""
         job = self._document.job
-        offer = successors(job).get(source)
+        found = (one for one in successors(job).values() if source in (one.source.id, one.by.id))
+        offer = next(found, None)
         if offer is None:
             return
         old, new = offer.source, offer.by
-        words = self.tr(window_texts.TAKE_A_VERSION).format(new.name)
-        title = words if offer.label else self.tr(window_texts.USE_THE_MOVED_FILES)
-        self._add(menu, title, words, partial(take_offered, source=source))
+        words = self.tr("use the files of {0}").format(new.name)
+        title = (
+            self.tr(window_texts.TAKE_A_VERSION).format(new.name, old.name)
+            if offer.label
+            else self.tr(window_texts.USE_THE_MOVED_FILES)
+        )
+        self._add(menu, title, words, partial(take_offered, source=old.id))
         menu.actions()[-1].setToolTip(change_words(job, offer))
         if offer.label and old.stack is None:
             title = self.tr(window_texts.ONLY_WHERE_IT_IS_COMPLETE).format(new.name)
-            change = partial(take_where_complete, source=source, by=new.id)
+            change = partial(take_where_complete, source=old.id, by=new.id)
             self._add(menu, title, words, change)
         menu.addSeparator()
 

@@ -154,9 +154,9 @@ class Intake(QObject):
         )
 
         job = self._document.job
-        newer, older = successor_words(job, fresh), older_words(job, fresh)
+        newer, changes = successor_words(job, fresh)
         act = self.tr(window_texts.TO_USE_IT) if newer else ""
-        words = " ".join(filter(None, (newer, act, older)))
+        words = " ".join(filter(None, (newer, act, changes, older_words(job, fresh))))
         if words:
             self.said.emit(words)
 

@@ -6,14 +6,14 @@ By module, in the order in which they come there. Single words and labels stay w
 
 # ---- arriving ----------------------------------------------------------------------------------
 
-TO_USE_IT = "To use it: the menu of its card, or Source, Take all new versions."
+TO_USE_IT = "Use it by its card's menu."
 NEW_IN_A_WATCHED_FOLDER = "New in a watched folder: {0}."
 IN_THE_TRAY_ALREADY = "In the in-tray already, looked at again: {0}."
 NOTHING_FOUND_THERE = "No frames and no sounds were found there."
 
 # ---- cardmenus ---------------------------------------------------------------------------------
 
-TAKE_A_VERSION = "Use {0} in its place"
+TAKE_A_VERSION = "Use {0} in place of {1}"
 USE_THE_MOVED_FILES = "It has moved: use the files there"
 ONLY_WHERE_IT_IS_COMPLETE = "Use {0} only for shots whose frames are all there"
 LAY_FROM_THE_REELS_START = "Lay from the reel's start"

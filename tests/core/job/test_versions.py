@@ -125,12 +125,14 @@ def test_what_a_longer_one_does_to_the_reel_is_said_before(revised: Job) -> None
     (offer,) = successors(job).values()
     assert offer.label == "v004"
     words = edits.change_words(job, offer)
-    assert words == ("It has frames 1-8; the old one has 1-12. A shot that uses 3-10 will use 3-8.")
+    assert words == (
+        "Its frames are 1-8; the old ones are 1-12. A shot that uses 3-10 will use 3-8."
+    )
     whole = edits.take_in(Job(), sources=[render("sh010_v002.")], folder="/out")
     whole = edits.add_sources(whole, sources=[longer])
     words = edits.change_words(whole, successors(whole)["s1"])
     assert words == (
-        "It has frames 1-8; the old one has 1-12. "
+        "Its frames are 1-8; the old ones are 1-12. "
         "A shot that uses all of it becomes 4 frames shorter."
     )
 

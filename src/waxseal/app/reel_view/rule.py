@@ -29,6 +29,7 @@ from waxseal.app.look.waveform import Drawable, Peaks, drawable_pieces
 from waxseal.app.pictures import Pictures, ScreenKey
 from waxseal.app.reel_view import reel_texts
 from waxseal.app.reel_view.hover_frame import HoverFrame
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import LaidSound
 from waxseal.core.plan.programme import Programme
 from waxseal.core.plan.timeline import Timeline
@@ -42,6 +43,7 @@ SIDE, TALL = 14, 76
 BAR_TALL, MOST_OVERLAYS = 3, 4  # pixels, and how many have room
 SCALE_TOP, BLOCK_TOP, BLOCK_TALL, WAVE_TALL = 2, 18, 28, 24
 HOLE_TALL = BLOCK_TALL * 2 / 3  # of a mark of frames that cannot be used
+LOST_TALL = BLOCK_TALL / 4
 BOUND_TALL = 10  # of the waves, where sounds are bound
 STEPS = (1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)  # seconds between two figures
 ROOM = 46  # pixels that a figure needs
@@ -347,7 +349,8 @@ class Rule(DrawnWidget):
             for first, last in frames.within(part.laid.range).runs:
                 after = part.laid.last - last if part.is_backwards else first - part.laid.first
                 wide = max(2.0, step * (last - first + 1))
-                room = QRectF(left + after * step, BLOCK_TOP + BLOCK_TALL / 3, wide, HOLE_TALL)
+                tall = LOST_TALL if state is FrameState.LOST else HOLE_TALL  # a name stays seen
+                room = QRectF(left + after * step, BLOCK_TOP + BLOCK_TALL - tall, wide, tall)
                 draw_frame_state(painter, room, state, "ground")
 
     def _draw_sound(self, painter: QPainter, programme: Programme) -> None:

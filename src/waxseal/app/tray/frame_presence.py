@@ -9,6 +9,7 @@ from typing_extensions import override
 from waxseal.app.look.accessibility import DrawnWidget
 from waxseal.app.look.frame_marks import draw_frame_state
 from waxseal.app.look.palette import current
+from waxseal.core.job.frame_states import FrameState
 from waxseal.core.job.model import Sequence
 from waxseal.core.timing.ranges import write_frames
 
@@ -54,8 +55,9 @@ class PresenceLine(DrawnWidget):
                     painter.fillRect(run, palette.colour("good"))
             for state, frames in self._sequence.unusable.items():
                 for run_first, run_last in frames.runs:
-                    pieces = range(run_first, run_last + 1) if gap else (run_first,)
-                    wide = step - gap if gap else step * (run_last - run_first + 1)
+                    is_apart = gap > 0 and state is not FrameState.LOST
+                    pieces = range(run_first, run_last + 1) if is_apart else (run_first,)
+                    wide = step - gap if is_apart else step * (run_last - run_first + 1)
                     for frame in pieces:
                         hole = QRectF((frame - first) * step, 0, max(THINNEST, wide), TALL)
                         draw_frame_state(painter, hole, state, "raised")

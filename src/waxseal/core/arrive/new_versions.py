@@ -14,17 +14,22 @@ __all__ = ["older_words", "successor_words"]
 MOST_NAMED = 2  # more would not be read
 
 
-def successor_words(job: Job, arrived: Collection[str]) -> str:
-    """Of sources that have just come, by their ids; empty where none could replace another."""
+def successor_words(job: Job, arrived: Collection[str]) -> tuple[str, str]:
+    """Which sources could be replaced by what has just come, by its ids; and what that changes.
+
+    Both are sentences, and empty where there is nothing to say.
+    """
     offers = [one for one in successors(job).values() if one.by.id in arrived]
     if len(offers) > MOST_NAMED:
-        return f"{counted(len(offers), 'source')} could be replaced by what has come."
-    said = []
-    for one in offers:
-        old, new = one.source.name, one.by.name
-        said.append(f"{new} is a new version of {old}." if one.label else f"{old} has moved.")
-        said.append(change_words(job, one))
-    return " ".join(filter(None, said))
+        return f"{counted(len(offers), 'source')} could be replaced by what has come.", ""
+    came = (
+        f"{one.by.name} is a new version of {one.source.name}."
+        if one.label
+        else f"{one.source.name} has moved."
+        for one in offers
+    )
+    changes = filter(None, (change_words(job, one) for one in offers))
+    return " ".join(came), " ".join(changes)
 
 
 def older_words(job: Job, arrived: Collection[str]) -> str:

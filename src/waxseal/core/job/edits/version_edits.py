@@ -119,7 +119,7 @@ def changes(job: Job, after: Job, old: Sequence, new: Sequence) -> Iterator[str]
     if old.found.size != new.found.size:
         yield f"Its frames are {new.found.size}; the old ones are {old.found.size}."
     if old.range != new.range:
-        yield f"It has frames {new.range}; the old one has {old.range}."
+        yield f"Its frames are {new.range}; the old ones are {old.range}."
     for one in (*job.reel.shots, *job.reel.overlays):
         if one.source != old.id:
             continue
