@@ -132,6 +132,7 @@ def test_at_another_speed_the_pitch_is_kept(
     wait_until(lambda: place_of(speaker) > RATE + 2000)
     speaker.close()
     heard = heard_part(kept.given)[:, 0]
+    heard = heard[heard != 0]  # on a busy machine silence stands for what was not there in time
     assert len(heard) == pytest.approx(RATE / speed, rel=0.05)
     middle = heard[len(heard) // 4 : len(heard) // 2]
     spectrum = np.abs(np.fft.rfft(middle * np.hanning(len(middle))))
